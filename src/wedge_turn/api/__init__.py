@@ -1,0 +1,1 @@
+"""The application over HTTP: routers and schemas that translate, never compute."""

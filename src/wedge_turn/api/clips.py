@@ -1,0 +1,102 @@
+"""Taking files in, and looking and listening: samples and pictures of any clip at any revision, as compact binary.
+
+Everything binary is little-endian float32. Several `clip`s are laid side by side: their channels are counted
+through, each from its own start.
+"""
+
+from typing import Annotated, Final
+
+import numpy as np
+from anyio import to_thread
+from fastapi import APIRouter, Query, Request, Response
+from starlette.requests import ClientDisconnect
+
+from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.schemas import SourceView, source_view
+from wedge_turn.core.engine import Clip, side_by_side
+from wedge_turn.core.errors import BadRequestError, UploadBrokenError
+from wedge_turn.core.measure import pictures
+from wedge_turn.core.naming import check_given_name
+from wedge_turn.core.plan import Ref
+from wedge_turn.store.media import Arriving
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
+
+MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
+UPLOAD_BLOCK: Final = 1 << 20
+Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
+Start = Annotated[int, Query(ge=0, le=2**53)]
+BINARY: Final = {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+
+
+@router.post("/sources", operation_id="addSource", status_code=201)
+async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> SourceView:
+    """Take a file in: its bytes are the body of the request, its name is `name`."""
+    shown = check_given_name(name)
+    await to_thread.run_sync(ctx.store.job, job_id)
+    with ctx.store.media.arriving(shown) as arriving:
+        await _receive(request, arriving)
+        return await to_thread.run_sync(_keep, ctx, job_id, arriving)
+
+
+async def _receive(request: Request, arriving: Arriving) -> None:
+    waiting = bytearray()
+    try:
+        async for chunk in request.stream():
+            waiting += chunk
+            if len(waiting) >= UPLOAD_BLOCK:
+                await to_thread.run_sync(arriving.write, bytes(waiting))
+                waiting.clear()
+    except ClientDisconnect:
+        raise UploadBrokenError(f"{arriving.name} did not arrive: the connection ended before the file did") from None
+    await to_thread.run_sync(arriving.write, bytes(waiting))
+
+
+def _keep(ctx: Context, job_id: str, arriving: Arriving) -> SourceView:
+    source = ctx.store.add_source(job_id, arriving)
+    head = ctx.store.job(job_id).head_id
+    ctx.tasks.draw_pictures(job_id, head, source.id)
+    ctx.changed(job_id)
+    return source_view(ctx.store.sheet(job_id, head), source)
+
+
+@router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})
+def get_samples(
+    ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
+) -> Response:
+    """Samples of frames [start, start + frames), interleaved; silence outside the clip."""
+    whole, _ = _clips(ctx, job_id, revision_id, clip)
+    if frames * whole.form.channels > MOST_SAMPLES:
+        raise BadRequestError(f"At most {MOST_SAMPLES:,} samples can be asked for at once")
+    return _binary(whole.read(start, frames))
+
+
+@router.get("/revisions/{revision_id}/waveform", operation_id="getWaveform", responses={200: BINARY})
+def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
+    """Minimum, maximum and RMS of each channel in bins of `per` frames (a power of two); rows of 3 · channels."""
+    pictures.check_request(start, per, bins)
+    whole, key = _clips(ctx, job_id, revision_id, clip)
+    return _binary(pictures.waveform(whole, ctx.store.pictures(key, whole), start, per, bins))
+
+
+@router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
+def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
+    """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, NaN for silence."""
+    pictures.check_request(start, per, bins)
+    whole, key = _clips(ctx, job_id, revision_id, clip)
+    return _binary(pictures.correlation(whole, ctx.store.pictures(key, whole), start, per, bins))
+
+
+def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:
+    engine = ctx.store.engine(job_id, revision_id)
+    clips = [engine.clip(ref) for ref in refs]
+    if len({clip.form.rate for clip in clips}) > 1:
+        raise BadRequestError("Clips of different sample rates cannot be laid side by side")
+    keys = [engine.sheet.key(ref) for ref in refs]
+    return (clips[0], keys[0]) if len(clips) == 1 else (side_by_side(clips), "-".join(key[:16] for key in keys))
+
+
+def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:
+    # A revision never changes, so its samples may be kept by the browser.
+    headers = {"Cache-Control": "private, max-age=3600"}
+    return Response(values.astype("<f4").tobytes(), media_type="application/octet-stream", headers=headers)

@@ -1,0 +1,161 @@
+"""Jobs, the worksheet, and the revisions it went through."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path
+
+from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.schemas import (
+    JobSummary,
+    JobView,
+    NewJob,
+    NewName,
+    NewStep,
+    RevisionView,
+    StepChange,
+    job_view,
+    revision_view,
+)
+from wedge_turn.core.plan import Plan, Step
+from wedge_turn.core.turns import ClipInfo
+from wedge_turn.store.rows import Revision, new_id
+from wedge_turn.tasks import Event
+
+router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+JobId = Annotated[str, Path(max_length=64)]
+
+
+def view(ctx: Context, job_id: str) -> JobView:
+    """The job as it stands now."""
+    job = ctx.store.job(job_id)
+    head = ctx.store.revision(job_id, job.head_id)
+    sources = ctx.store.sources(job_id)
+    return job_view(job, head, ctx.store.sheet(job_id, head.id), sources, ctx.store.proofs(job_id))
+
+
+def _moved(ctx: Context, job_id: str) -> JobView:
+    ctx.changed(job_id)
+    return view(ctx, job_id)
+
+
+@router.get("", operation_id="listJobs")
+def list_jobs(ctx: Ctx) -> list[JobSummary]:
+    """All jobs, the newest first."""
+    return [
+        JobSummary(
+            id=job.id,
+            name=job.name,
+            created=job.created,
+            files=len(ctx.store.sources(job.id)),
+            turns=len(ctx.store.revision(job.id, job.head_id).plan["steps"]),
+        )
+        for job in ctx.store.jobs()
+    ]
+
+
+@router.post("", operation_id="createJob", status_code=201)
+def create_job(ctx: Ctx, new: NewJob) -> JobView:
+    """Start a job."""
+    job = ctx.store.create_job(new.name)
+    ctx.events.tell(Event("jobs-changed", job.id))
+    return view(ctx, job.id)
+
+
+@router.get("/{job_id}", operation_id="getJob")
+def get_job(ctx: Ctx, job_id: JobId) -> JobView:
+    """A job: its sources, its worksheet, what can be delivered."""
+    return view(ctx, job_id)
+
+
+@router.patch("/{job_id}", operation_id="renameJob")
+def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> JobView:
+    """Give a job another name."""
+    ctx.store.rename_job(job_id, new.name)
+    ctx.events.tell(Event("jobs-changed", job_id))
+    return _moved(ctx, job_id)
+
+
+@router.delete("/{job_id}", operation_id="deleteJob", status_code=204)
+def delete_job(ctx: Ctx, job_id: JobId) -> None:
+    """Remove a job with its copies of the files and its deliveries."""
+    ctx.store.delete_job(job_id)
+    ctx.events.tell(Event("jobs-changed", job_id))
+
+
+@router.post("/{job_id}/steps", operation_id="addStep", status_code=201)
+def add_step(ctx: Ctx, job_id: JobId, new: NewStep) -> JobView:
+    """Add a turn at the end of the worksheet."""
+
+    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        return plan.adding(Step(id=new_id()[:12], turn=new.turn, inputs=new.inputs)), f"Added {new.turn.verb}"
+
+    ctx.store.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+@router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep")
+def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobView:
+    """Change the settings, inputs or result names of a turn; everything below follows."""
+    given = new.model_dump(exclude_unset=True, exclude={"base"})
+
+    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        old = plan.step(step_id)
+        changed = Step.model_validate({**old.model_dump(), **given})
+        label = "Renamed what" if set(given) == {"names"} else "Changed what"
+        return plan.replacing(changed), f"{label} {old.turn.verb} makes"
+
+    ctx.store.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+@router.delete("/{job_id}/steps/{step_id}", operation_id="removeStep")
+def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> JobView:
+    """Take a turn out of the worksheet."""
+
+    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        return plan.without(step_id), f"Took out {plan.step(step_id).turn.verb}"
+
+    ctx.store.change(job_id, base, change)
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/undo", operation_id="undo")
+def undo(ctx: Ctx, job_id: JobId) -> JobView:
+    """Go one revision back."""
+    ctx.store.undo(job_id)
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/redo", operation_id="redo")
+def redo(ctx: Ctx, job_id: JobId) -> JobView:
+    """Go forward again after an undo."""
+    ctx.store.redo(job_id)
+    return _moved(ctx, job_id)
+
+
+@router.get("/{job_id}/revisions", operation_id="listRevisions")
+def list_revisions(ctx: Ctx, job_id: JobId) -> list[RevisionView]:
+    """Every revision of the worksheet, the newest first."""
+    head = ctx.store.job(job_id).head_id
+    return [revision_view(revision, head) for revision in ctx.store.revisions(job_id)]
+
+
+@router.get("/{job_id}/revisions/{revision_id}/plan", operation_id="getPlan")
+def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
+    """The worksheet of a revision as data."""
+    return Plan.model_validate(ctx.store.revision(job_id, revision_id).plan)
+
+
+@router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision")
+def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str) -> JobView:
+    """Go to any revision; nothing is lost by it."""
+    ctx.store.go_to(job_id, revision_id)
+    return _moved(ctx, job_id)
+
+
+@router.patch("/{job_id}/revisions/{revision_id}", operation_id="nameRevision")
+def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> RevisionView:
+    """Make a revision a checkpoint by naming it, or an ordinary one again."""
+    revision: Revision = ctx.store.name_revision(job_id, revision_id, new.name)
+    ctx.changed(job_id)
+    return revision_view(revision, ctx.store.job(job_id).head_id)

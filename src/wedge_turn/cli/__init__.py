@@ -1,0 +1,1 @@
+"""Wedge Turn from a shell."""

@@ -1,0 +1,131 @@
+"""The commands. Each imports what it needs when it runs, so that none waits for what it doesn't use.
+
+Exit status: 0 done, 1 refused or failed with one clear line on stderr, 2 wrong usage.
+"""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import typer
+
+from wedge_turn.core.errors import WedgeTurnError
+
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
+    help="Turn the channels of audio files, and prove what was done.",
+)  # fmt: skip
+
+Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Audio files; they are never changed.")]
+Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
+
+
+@app.command()
+def serve(
+    demo: Annotated[bool, typer.Option("--demo", help="Open with the job Kettle Island Light.")] = False,
+    data: Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")] = None,
+    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=0, max=65535, help="The port to listen on.")] = 8470,
+) -> None:
+    """Serve the application to a browser."""
+    from wedge_turn.cli.serving import run_server
+
+    run_server(demo=demo, data=data, host=host, port=port)
+
+
+@app.command()
+def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder to write into.")]) -> None:
+    """Write the demo's files."""
+    from wedge_turn.demo import write_demo_files
+
+    for path in write_demo_files(folder):
+        typer.echo(path)
+
+
+@app.command()
+def inspect(files: Files, as_json: Json = False) -> None:
+    """Say what each file is, and which belong together."""
+    from wedge_turn.cli.show import inspection, print_inspection
+
+    found = inspection(files)
+    if as_json:
+        typer.echo(json.dumps(found, indent=1))
+    else:
+        print_inspection(found)
+
+
+@app.command()
+def apply(
+    turn: Annotated[str, typer.Argument(metavar="TURN", help="split or merge.")],
+    files: Files,
+    out: Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")],
+    settings: Annotated[
+        list[str] | None, typer.Option("--set", metavar="NAME=VALUE", help="A setting of the turn.")
+    ] = None,
+    depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
+    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Apply one turn to files, prove it on what was written, and write a manifest."""
+    from wedge_turn.cli.show import print_result, result, watching
+    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.single import apply_to_files, turn_with
+
+    chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
+    with watching() as progress:
+        manifest = apply_to_files(
+            chosen, files, out, lambda refs: Order(refs, depth=depth, overwrite=overwrite), progress
+        )
+    if as_json:
+        typer.echo(json.dumps(result(manifest, out), indent=1))
+    else:
+        print_result(manifest, out)
+
+
+@app.command()
+def verify(
+    folder: Annotated[Path, typer.Argument(metavar="DIR", help="A folder of delivered files.")],
+    as_json: Json = False,
+) -> None:
+    """Check the files of a delivery against its manifest."""
+    from wedge_turn.cli.show import watching
+    from wedge_turn.core.manifest import read_manifest
+    from wedge_turn.core.manifest import verify as verify_folder
+
+    count = len(read_manifest(folder).files)
+    with watching() as progress:
+        findings = verify_folder(folder, progress)
+    if as_json:
+        typer.echo(
+            json.dumps({"files": count, "ok": not findings, "findings": [f.model_dump() for f in findings]}, indent=1)
+        )
+    elif not findings:
+        typer.echo(f"All {count} files are as they were written.")
+    if findings:
+        typer.echo("; ".join(f.message for f in findings), err=True)
+        raise typer.Exit(1)
+
+
+def _setting(text: str) -> tuple[str, str]:
+    name, equals, value = text.partition("=")
+    if not equals or not name:
+        raise typer.BadParameter(f"{text!r}: write NAME=VALUE", param_hint="--set")
+    return name, value
+
+
+def main(arguments: list[str] | None = None) -> Any:
+    """Run a command; every error of our own becomes one line on stderr and exit status 1."""
+    try:
+        return app(args=arguments, standalone_mode=True)
+    except WedgeTurnError as error:
+        message = error.message.replace("\n", " ")
+        print(f"wedge-turn: {message}. {error.help}", file=sys.stderr)
+        sys.exit(1)
+    except OSError as error:
+        print(f"wedge-turn: {Path(str(error.filename or '')).name}: {error.strerror}", file=sys.stderr)
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()

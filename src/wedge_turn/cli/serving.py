@@ -1,0 +1,35 @@
+"""Running the server."""
+
+import logging
+import socket
+from pathlib import Path
+
+import platformdirs
+import typer
+import uvicorn
+
+from wedge_turn.api.app import WEBAPP, create_app
+from wedge_turn.demo import ensure_demo_job
+from wedge_turn.store import Store
+
+
+def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
+    """Serve until interrupted. Raises OSError where the address is taken."""
+    folder = data or Path(platformdirs.user_data_dir("wedge-turn", appauthor=False))
+    logging.basicConfig(level=logging.INFO, format="%(levelname)s %(name)s: %(message)s")
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+    listening = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((host, port))
+    except OSError as error:
+        raise OSError(error.errno, f"{error.strerror}: is Wedge Turn running already?", f"{host}:{port}") from error
+    store = Store(folder)
+    if demo:
+        ensure_demo_job(store)
+    if not WEBAPP.is_dir():
+        typer.echo("The web has not been built: only the API is served (make setup builds it).", err=True)
+    typer.echo(f"Wedge Turn is at http://{host}:{listening.getsockname()[1]}/  (data in {folder})")
+    app = create_app(store)
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
+    uvicorn.Server(config).run(sockets=[listening])

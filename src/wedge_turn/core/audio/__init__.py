@@ -1,0 +1,1 @@
+"""Files in and out: forms, chunks, raw PCM blocks, and working copies of every other format."""

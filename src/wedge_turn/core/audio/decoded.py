@@ -1,0 +1,91 @@
+"""Working copies: any other format that libsndfile reads, decoded once into a PCM WAV.
+
+Frames are counted by reading until nothing comes, because a header's count is only a claim. The file is
+opened by descriptor, so that its content and not its name decides, and no message holds its path.
+"""
+
+import os
+from pathlib import Path
+from typing import Any, Final
+
+import soundfile
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
+from wedge_turn.core.audio.form import Form, check_limits
+from wedge_turn.core.audio.pcm import Raw, encode
+from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.core.errors import BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
+
+BLOCK: Final = 65_536
+# Formats that libsndfile tells by their first bytes; the others it guesses from a name or from anything.
+KNOWN: Final = {
+    "AIFF": "AIFF", "AU": "AU", "AVR": "AVR", "CAF": "CAF", "FLAC": "FLAC", "IRCAM": "IRCAM", "MPEG": "MP3",
+    "NIST": "NIST", "OGG": "Ogg", "RF64": "RF64", "SVX": "IFF", "VOC": "VOC", "W64": "W64", "WAV": "WAV",
+    "WAVEX": "WAV",
+}  # fmt: skip
+_INTEGER: Final[dict[str, EncodingName]] = {
+    "PCM_S8": "s16", "PCM_U8": "u8", "PCM_16": "s16", "PCM_24": "s24", "PCM_32": "s32", "ULAW": "s16",
+    "ALAW": "s16", "ALAC_16": "s16", "ALAC_20": "s24", "ALAC_24": "s24", "ALAC_32": "s32",
+}  # fmt: skip
+
+
+def decode_to_wav(source: Path, target: Path, name: str) -> Form:
+    """Write a PCM WAV with the samples of `source` to `target`; return its form with the original container.
+
+    Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays.
+    Raises NotAudioError, NoFramesError, BrokenAudioError, LimitError or DiskFullError naming `name`.
+    """
+    with source.open("rb") as opened:
+        try:
+            sound = soundfile.SoundFile(os.dup(opened.fileno()), closefd=True)
+        except (soundfile.LibsndfileError, TypeError, OSError) as error:
+            raise NotAudioError(f"{name} is no audio file that can be read") from error
+        with sound:
+            if sound.format not in KNOWN:
+                raise NotAudioError(f"{name} is no audio file that can be read")
+            check_limits(name, sound.channels, sound.samplerate)
+            encoding: EncodingName = _INTEGER.get(sound.subtype, "f64" if sound.subtype == "DOUBLE" else "f32")
+            form = Form(
+                channels=sound.channels,
+                frames=0,
+                rate=sound.samplerate,
+                encoding=encoding,
+                container=KNOWN[sound.format],
+            )
+            with naming_disk_errors(name):
+                frames = _copy(sound, target, form, name)
+    if frames == 0:
+        raise NoFramesError(f"{name} holds no samples")
+    return form.model_copy(update={"frames": frames})
+
+
+def _copy(sound: soundfile.SoundFile, target: Path, form: Form, name: str) -> int:
+    stored = ENCODINGS[form.encoding]
+    read_as = "float64" if stored.is_float else "int32"
+    frames = 0
+    with target.open("wb") as out:
+        out.write(header(form, roomy=True))
+        while True:
+            try:
+                block = sound.read(BLOCK, dtype=read_as, always_2d=True)
+            except (soundfile.LibsndfileError, RuntimeError, AssertionError) as error:
+                reason = getattr(error, "error_string", "its data is damaged").strip()
+                raise BrokenAudioError(f"{name} cannot be read past frame {frames:,}: {reason}") from error
+            if len(block) == 0:
+                break
+            out.write(_stored(block, stored).data)
+            frames += len(block)
+        done = form.model_copy(update={"frames": frames})
+        out.write(trailer(done))
+        out.seek(0)
+        out.write(header(done, roomy=True))
+    return frames
+
+
+def _stored(block: NDArray[Any], stored: Encoding) -> Raw:
+    """The bytes of a block as libsndfile gives it: integers stand at the top of 32 bits."""
+    if not stored.is_float:
+        block = block / 2.0**31
+    raw, _ = encode(block, stored)
+    return raw

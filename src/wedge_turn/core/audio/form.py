@@ -1,0 +1,58 @@
+"""What a piece of audio is, without its samples: channels, length, rate, encoding, speakers, start time.
+
+Speaker mask bits are those of WAVEFORMATEXTENSIBLE (Microsoft, "Multiple channel audio data and WAVE
+files"): bit n set means that the speaker `SPEAKERS[n]` has a channel, in the order of the bits.
+"""
+
+from typing import Final
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
+from wedge_turn.core.errors import LimitError
+
+MAX_CHANNELS: Final = 64
+MIN_RATE: Final = 1_000
+MAX_RATE: Final = 768_000
+
+SPEAKERS: Final = (
+    *("FL", "FR", "FC", "LFE", "BL", "BR", "FLC", "FRC", "BC"),
+    *("SL", "SR", "TC", "TFL", "TFC", "TFR", "TBL", "TBC", "TBR"),
+)
+
+
+class Form(BaseModel):
+    """What a clip is. `start_time` counts samples since midnight; None where the file records none."""
+
+    model_config = ConfigDict(frozen=True)
+
+    channels: int = Field(ge=1, le=MAX_CHANNELS)
+    frames: int = Field(ge=0)
+    rate: int = Field(ge=MIN_RATE, le=MAX_RATE)
+    encoding: EncodingName
+    container: str = "WAV"
+    speaker_mask: int = 0
+    start_time: int | None = None
+
+    @property
+    def stored(self) -> Encoding:
+        return ENCODINGS[self.encoding]
+
+    @property
+    def speakers(self) -> tuple[str, ...]:
+        """Names of the channels in order, where the mask names exactly as many as there are."""
+        named = tuple(name for bit, name in enumerate(SPEAKERS) if self.speaker_mask >> bit & 1)
+        return named if len(named) == self.channels else ()
+
+    @property
+    def block_align(self) -> int:
+        """Bytes of one frame."""
+        return self.channels * self.stored.width
+
+
+def check_limits(name: str, channels: int, rate: float) -> None:
+    """Refuse what nobody records with, before anything is allocated for it."""
+    if not 1 <= channels <= MAX_CHANNELS:
+        raise LimitError(f"{name} says it has {channels:,} channels; 1 to {MAX_CHANNELS} can be taken in")
+    if not MIN_RATE <= rate <= MAX_RATE:
+        raise LimitError(f"{name} says its sample rate is {rate:,} Hz; {MIN_RATE:,} to {MAX_RATE:,} Hz can be taken in")

@@ -1,0 +1,125 @@
+"""The inner loops over raw PCM, compiled once by Numba and kept in its cache.
+
+Arrays are flat; steps and places count samples. Nothing here allocates, and all of it lets other threads run.
+Indices are unsigned, because Numba otherwise looks at every one for a negative one.
+
+Three-byte samples lie across word borders, so the pairs of a stereo file are taken apart and put together
+eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each side:
+
+    stereo   L0L0L0R0R0R0L1L1 L1R1R1R1L2L2L2R2 R2R2L3L3L3R3R3R3 | the same again for frames 4 to 7
+    side     L0L0L0L1L1L1L2L2 L2L3L3L3L4L4L4L5 L5L5L6L6L6L7L7L7
+"""
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+Bytes = NDArray[np.uint8]
+Words = NDArray[np.uint64]
+_B1, _B2, _B3 = np.uint64(0xFF), np.uint64(0xFFFF), np.uint64(0xFFFFFF)
+_8, _16, _24, _32, _40, _48, _56 = (np.uint64(n) for n in (8, 16, 24, 32, 40, 48, 56))
+_1, _2, _3, _4, _5, _6 = (np.uint64(n) for n in (1, 2, 3, 4, 5, 6))
+
+
+@njit(cache=True, nogil=True)
+def copy_strided(
+    src: NDArray[Any], src_step: int, src_at: int, dst: NDArray[Any], dst_step: int, dst_at: int, frames: int
+) -> None:
+    """Copy one channel between interleaved buffers whose samples are one array element each."""
+    step, by = np.uint64(src_step), np.uint64(dst_step)
+    s, d = np.uint64(src_at), np.uint64(dst_at)
+    for i in range(np.uint64(frames)):
+        dst[d + i * by] = src[s + i * step]
+
+
+@njit(cache=True, nogil=True)
+def copy_strided_s24(
+    src: Bytes, src_step: int, src_at: int, dst: Bytes, dst_step: int, dst_at: int, frames: int
+) -> None:
+    """The same for samples of three bytes; steps and places still count samples."""
+    step, by = _3 * np.uint64(src_step), _3 * np.uint64(dst_step)
+    s, d = _3 * np.uint64(src_at), _3 * np.uint64(dst_at)
+    for _ in range(frames):
+        dst[d] = src[s]
+        dst[d + _1] = src[s + _1]
+        dst[d + _2] = src[s + _2]
+        s += step
+        d += by
+
+
+@njit(cache=True, nogil=True)
+def side_of_stereo_s24(stereo: Words, right: bool, side: Words) -> None:
+    """Take one side out of 24-bit stereo; `side` is half as long, both whole groups of eight frames."""
+    for group in range(np.uint64(side.size // 3)):
+        i, o = group * _6, group * _3
+        w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
+        w3, w4, w5 = stereo[i + _3], stereo[i + _4], stereo[i + _5]
+        if right:
+            a, b, c, d = (w0 >> _24) & _B3, (w1 >> _8) & _B3, (w1 >> _56) | (w2 & _B2) << _8, w2 >> _40
+            e, f, g, h = (w3 >> _24) & _B3, (w4 >> _8) & _B3, (w4 >> _56) | (w5 & _B2) << _8, w5 >> _40
+        else:
+            a, b, c, d = w0 & _B3, (w0 >> _48) | (w1 & _B1) << _16, (w1 >> _32) & _B3, (w2 >> _16) & _B3
+            e, f, g, h = w3 & _B3, (w3 >> _48) | (w4 & _B1) << _16, (w4 >> _32) & _B3, (w5 >> _16) & _B3
+        side[o] = a | b << _24 | c << _48
+        side[o + _1] = c >> _16 | d << _8 | e << _32 | f << _56
+        side[o + _2] = f >> _8 | g << _16 | h << _40
+
+
+@njit(cache=True, nogil=True)
+def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
+    """Put 24-bit stereo together from its sides; the inverse of `side_of_stereo_s24`."""
+    for group in range(np.uint64(left.size // 3)):
+        i, o = group * _3, group * _6
+        x, y, z = left[i], left[i + _1], left[i + _2]
+        p, q, r = right[i], right[i + _1], right[i + _2]
+        stereo[o] = (x & _B3) | (p & _B3) << _24 | ((x >> _24) & _B2) << _48
+        stereo[o + _1] = (
+            ((x >> _40) & _B1) | ((p >> _24) & _B3) << _8 | (x >> _48) << _32 | (y & _B1) << _48 | (p >> _48) << _56
+        )
+        stereo[o + _2] = (p >> _56) | (q & _B1) << _8 | ((y >> _8) & _B3) << _16 | ((q >> _8) & _B3) << _40
+        stereo[o + _3] = ((y >> _32) & _B3) | ((q >> _32) & _B3) << _24 | (y >> _56) << _48 | (z & _B1) << _56
+        stereo[o + _4] = (
+            ((z >> _8) & _B1)
+            | (q >> _56) << _8
+            | (r & _B2) << _16
+            | ((z >> _16) & _B3) << _32
+            | ((r >> _16) & _B1) << _56
+        )
+        stereo[o + _5] = ((r >> _24) & _B2) | (z >> _40) << _16 | (r >> _40) << _40
+
+
+@njit(cache=True, nogil=True)
+def decode_s24(raw: Bytes, out: NDArray[np.float64]) -> None:
+    """24-bit integers to float64 in −1 … 1; `out` is flat, one value for three bytes of `raw`."""
+    at = np.uint64(0)
+    for i in range(np.uint64(out.size)):
+        # At the top of 32 bits, so that the sign comes by itself; the scale takes the 8 bits back.
+        value = np.int32(raw[at]) << 8 | np.int32(raw[at + _1]) << 16 | np.int32(raw[at + _2]) << 24
+        out[i] = np.int32(value) * (1.0 / 2147483648.0)
+        at += _3
+
+
+@njit(cache=True, nogil=True)
+def encode_s24(values: NDArray[np.int32], raw: Bytes) -> None:
+    """The low three bytes of each integer; `values` is flat, `raw` holds three bytes for each."""
+    at = np.uint64(0)
+    for i in range(np.uint64(values.size)):
+        value = values[i]
+        raw[at] = value & 0xFF
+        raw[at + _1] = (value >> 8) & 0xFF
+        raw[at + _2] = (value >> 16) & 0xFF
+        at += _3
+
+
+def warm_up() -> None:
+    """Compile every kernel for the types it is called with, so that nobody waits for it later."""
+    for kind in (np.uint8, np.uint16, np.uint32):
+        copy_strided(np.zeros(4, kind), 2, 0, np.zeros(2, kind), 1, 0, 2)
+    raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
+    copy_strided_s24(raw, 2, 0, raw.copy(), 1, 0, 4)
+    side_of_stereo_s24(words, True, words[:3].copy())
+    stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
+    decode_s24(raw, np.zeros(16))
+    encode_s24(np.zeros(16, np.int32), raw)

@@ -1,0 +1,70 @@
+"""Between raw PCM bytes and float64 blocks of shape (frames, channels).
+
+Decoding and encoding an unchanged block returns the same bytes for every encoding. Float samples that are
+not finite become silence when decoded: nothing downstream ever sees one (`count_not_finite` counts them).
+Quantising rounds to nearest, ties to even (IEEE 754 rounding), and counts what does not fit.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.encoding import Encoding
+
+Block = NDArray[np.float64]
+Raw = NDArray[np.uint8]
+
+
+def decode(raw: Raw, encoding: Encoding, channels: int) -> Block:
+    """Samples of whole frames of raw bytes, as float64 (frames, channels)."""
+    match encoding.name:
+        case "u8":
+            flat = (raw.astype(np.float64) - 128.0) / 128.0
+        case "s16":
+            flat = raw.view("<i2") / 32768.0
+        case "s24":
+            from wedge_turn.core.audio.kernels import decode_s24
+
+            flat = np.empty(raw.size // 3)
+            decode_s24(raw, flat)
+        case "s32":
+            flat = raw.view("<i4") / 2147483648.0
+        case "f32":
+            flat = raw.view("<f4").astype(np.float64)
+        case "f64":
+            flat = raw.view("<f8").astype(np.float64)
+    if encoding.is_float:
+        np.nan_to_num(flat, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
+    return flat.reshape(-1, channels)
+
+
+def count_not_finite(raw: Raw, encoding: Encoding) -> int:
+    """How many float samples are NaN or infinite."""
+    if not encoding.is_float:
+        return 0
+    return int(np.count_nonzero(~np.isfinite(raw.view("<f4" if encoding.name == "f32" else "<f8"))))
+
+
+def encode(block: Block, encoding: Encoding) -> tuple[Raw, NDArray[np.int64]]:
+    """Raw bytes of a (frames, channels) block, and how many samples clipped in each channel."""
+    channels = block.shape[1]
+    if encoding.is_float:
+        stored = block.astype("<f4" if encoding.name == "f32" else "<f8")
+        return stored.reshape(-1).view(np.uint8), np.zeros(channels, np.int64)
+    scale = float(2 ** (encoding.bits - 1))
+    steps = np.rint(block * scale)
+    clipped = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0).astype(np.int64)
+    np.clip(steps, -scale, scale - 1, out=steps)
+    flat = steps.reshape(-1)
+    match encoding.name:
+        case "u8":
+            return (flat + 128).astype(np.uint8), clipped
+        case "s16":
+            return flat.astype("<i2").view(np.uint8), clipped
+        case "s32":
+            return flat.astype("<i4").view(np.uint8), clipped
+        case _:
+            from wedge_turn.core.audio.kernels import encode_s24
+
+            raw = np.empty(flat.size * 3, np.uint8)
+            encode_s24(flat.astype(np.int32), raw)
+            return raw, clipped

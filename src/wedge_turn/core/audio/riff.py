@@ -1,0 +1,144 @@
+"""The chunks of a WAV, RF64 or BW64 file, read without trusting any of its sizes.
+
+RF64/BW64 keep the true size of the data chunk in `ds64` (EBU Tech 3306, ITU-R BS.2088); their 32-bit field
+says 0xFFFFFFFF. Chunks are padded to even lengths.
+"""
+
+import os
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.core.audio.encoding import EncodingName
+from wedge_turn.core.audio.form import Form, check_limits
+from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
+
+MAX_CHUNKS: Final = 10_000
+UNKNOWN_SIZE: Final = 0xFFFFFFFF
+PCM, IEEE_FLOAT, EXTENSIBLE = 0x0001, 0x0003, 0xFFFE
+# The last 14 bytes of the sub-format of WAVEFORMATEXTENSIBLE; the first two are the format tag.
+SUBFORMAT_TAIL: Final = bytes.fromhex("000000001000800000aa00389b71")
+
+_ENCODINGS: Final[dict[tuple[int, int], EncodingName]] = {
+    (PCM, 1): "u8",
+    (PCM, 2): "s16",
+    (PCM, 3): "s24",
+    (PCM, 4): "s32",
+    (IEEE_FLOAT, 4): "f32",
+    (IEEE_FLOAT, 8): "f64",
+}
+
+
+@dataclass(frozen=True)
+class Chunk:
+    """One chunk as it lies in the file: its four letters and where its body is."""
+
+    name: bytes
+    offset: int
+    size: int
+
+
+@dataclass(frozen=True)
+class WavLayout:
+    """Where the samples of a PCM WAV lie, what they are, and every other chunk."""
+
+    form: Form
+    data_offset: int
+    chunks: tuple[Chunk, ...]
+
+
+def is_riff(head: bytes) -> bool:
+    """Whether the first twelve bytes are those of a little-endian WAV."""
+    return head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE"
+
+
+def read_layout(fd: int, name: str) -> WavLayout | None:
+    """The layout of an open WAV file, or None where its encoding is none that raw blocks can carry.
+
+    Raises TruncatedError, NoFramesError, BadHeaderError or LimitError; `name` is what messages call the file.
+    """
+    size = os.fstat(fd).st_size
+    if not is_riff(os.pread(fd, 12, 0)):
+        raise NotAudioError(f"{name} is no WAV file")
+    chunks = _walk(fd, size, name)
+    fmt = _only(chunks, b"fmt ", name)
+    data = _only(chunks, b"data", name)
+    if fmt.offset > data.offset:
+        raise BadHeaderError(f"{name} has its samples before the description of them")
+    body = os.pread(fd, min(fmt.size, 64), fmt.offset)
+    if len(body) < 16:
+        raise BadHeaderError(f"{name} has a format chunk of {len(body)} bytes; 16 are the least")
+    tag, channels, rate, _, align, bits = struct.unpack_from("<HHIIHH", body)
+    mask = 0
+    if tag == EXTENSIBLE and len(body) >= 40 and body[26:40] == SUBFORMAT_TAIL:
+        mask, tag = struct.unpack_from("<IH", body, 20)
+    check_limits(name, channels, rate)
+    width = (bits + 7) // 8
+    encoding = _ENCODINGS.get((tag, width))
+    if encoding is None or align != channels * width:
+        return None
+    available = size - data.offset
+    if data.size > available:
+        raise TruncatedError(
+            f"{name} says it holds {data.size // align:,} frames and ends after {max(available, 0) // align:,}"
+        )
+    if data.size < align:
+        raise NoFramesError(f"{name} holds no samples")
+    form = Form(
+        channels=channels,
+        frames=data.size // align,
+        rate=rate,
+        encoding=encoding,
+        speaker_mask=mask & 0x3FFFF,
+        start_time=_start_time(fd, chunks),
+    )
+    return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
+
+
+def read_chunk(path: Path, chunk: Chunk) -> bytes:
+    with path.open("rb") as file:
+        file.seek(chunk.offset)
+        return file.read(chunk.size)
+
+
+def _walk(fd: int, size: int, name: str) -> list[Chunk]:
+    chunks: list[Chunk] = []
+    large: dict[bytes, int] = {}
+    at = 12
+    while at + 8 <= size and len(chunks) < MAX_CHUNKS:
+        letters, claimed = struct.unpack("<4sI", os.pread(fd, 8, at))
+        if letters == b"ds64":
+            large = _ds64(os.pread(fd, min(claimed, 28 + 12 * 64), at + 8), name)
+        elif claimed == UNKNOWN_SIZE:
+            claimed = large.get(letters, claimed)
+        chunk = Chunk(letters, at + 8, claimed)
+        fits = chunk.offset + chunk.size <= size
+        if fits or letters == b"data":
+            chunks.append(chunk)
+        at = chunk.offset + claimed + (claimed & 1)
+    return chunks
+
+
+def _ds64(body: bytes, name: str) -> dict[bytes, int]:
+    if len(body) < 28:
+        raise BadHeaderError(f"{name} has a ds64 chunk of {len(body)} bytes; 28 are the least")
+    _, data_size, _, entries = struct.unpack_from("<QQQI", body)
+    table = (struct.unpack_from("<4sQ", body, 28 + 12 * i) for i in range(min(entries, (len(body) - 28) // 12)))
+    return {**dict(table), b"data": data_size}
+
+
+def _only(chunks: list[Chunk], letters: bytes, name: str) -> Chunk:
+    found = [c for c in chunks if c.name == letters]
+    if len(found) != 1:
+        count = "no" if not found else str(len(found))
+        raise BadHeaderError(f"{name} has {count} {letters.decode().strip()} chunk; there must be one")
+    return found[0]
+
+
+def _start_time(fd: int, chunks: list[Chunk]) -> int | None:
+    """TimeReference of the bext chunk: 64 bits at offset 338 (EBU Tech 3285)."""
+    for chunk in chunks:
+        if chunk.name == b"bext" and chunk.size >= 346:
+            return int(struct.unpack("<Q", os.pread(fd, 8, chunk.offset + 338))[0])
+    return None

@@ -1,0 +1,141 @@
+"""PCM WAV files as raw blocks: read any stretch, write from front to back.
+
+A plain WAV is written while it fits into 32-bit sizes, RF64 beyond (EBU Tech 3306). The format chunk is
+the extensible one for more than two channels, so that the speaker mask has a place.
+"""
+
+import os
+import struct
+from pathlib import Path
+from types import TracebackType
+from typing import Final, Self
+
+import numpy as np
+
+from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried
+from wedge_turn.core.audio.encoding import ENCODINGS
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import Block, Raw, decode
+from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, read_chunk, read_layout
+from wedge_turn.core.errors import NotAudioError
+
+LARGEST_RIFF: Final = 0xFFFFFFFF
+
+
+class WavFile:
+    """An open PCM WAV. Reads need no position, so threads may share it."""
+
+    def __init__(self, path: Path, name: str | None = None) -> None:
+        """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`."""
+        self.path = path
+        self.name = name or path.name
+        self._fd = os.open(path, os.O_RDONLY)
+        try:
+            layout = read_layout(self._fd, self.name)
+            if layout is None:
+                raise NotAudioError(f"{self.name} is no plain PCM WAV")
+        except BaseException:
+            os.close(self._fd)
+            raise
+        self.form = layout.form
+        self.encoding = ENCODINGS[self.form.encoding]
+        self._layout = layout
+
+    def read_raw_into(self, out: Raw, start: int) -> None:
+        """Fill `out` with whole frames from frame `start` on; all of it must lie within the file."""
+        view = out.data
+        at = self._layout.data_offset + start * self.form.block_align
+        while view:
+            got = os.preadv(self._fd, [view], at)
+            if got == 0:
+                raise OSError(f"{self.name} became shorter while it was read")
+            view, at = view[got:], at + got
+
+    def read(self, start: int, frames: int) -> Block:
+        """Samples as float64 (frames, channels); silence outside the file."""
+        first, last = max(start, 0), min(start + frames, self.form.frames)
+        if last <= first:
+            return np.zeros((frames, self.form.channels))
+        raw = np.empty((last - first) * self.form.block_align, np.uint8)
+        self.read_raw_into(raw, first)
+        inside = decode(raw, self.encoding, self.form.channels)
+        if last - first == frames:
+            return inside
+        block = np.zeros((frames, self.form.channels))
+        block[first - start : last - start] = inside
+        return block
+
+    def carried(self) -> Carried:
+        """The chunks that go with the sound, in the order of the file."""
+        return tuple(
+            (chunk.name, read_chunk(self.path, chunk))
+            for chunk in self._layout.chunks
+            if chunk.name not in LEFT_BEHIND and chunk.size <= MAX_CARRIED
+        )
+
+    def close(self) -> None:
+        if self._fd >= 0:
+            os.close(self._fd)
+            self._fd = -1
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, tb: TracebackType | None) -> None:
+        self.close()
+
+    def __del__(self) -> None:
+        self.close()
+
+
+def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
+    """Everything before the samples of a file of this form.
+
+    `roomy` keeps a place for the 64-bit sizes even where they are not needed (EBU Tech 3306), so that the
+    header of a file whose length is not yet known can be written over later.
+    """
+    before = b"".join(_chunk(name, body) for name, body in carried)
+    data_size = form.frames * form.block_align
+    fmt = _chunk(b"fmt ", _format_body(form))
+    if form.stored.is_float:
+        fmt += _chunk(b"fact", struct.pack("<I", min(form.frames, LARGEST_RIFF)))
+    place = _chunk(b"JUNK", bytes(28)) if roomy else b""
+    rest = len(fmt) + len(before) + 8 + data_size + (data_size & 1)
+    if 12 + len(place) + rest <= LARGEST_RIFF:
+        head = struct.pack("<4sI4s", b"RIFF", 4 + len(place) + rest, b"WAVE") + place
+        return head + fmt + before + struct.pack("<4sI", b"data", data_size)
+    ds64 = _chunk(b"ds64", struct.pack("<QQQI", 4 + 36 + rest, data_size, form.frames, 0))
+    head = struct.pack("<4sI4s", b"RF64", LARGEST_RIFF, b"WAVE") + ds64
+    return head + fmt + before + struct.pack("<4sI", b"data", LARGEST_RIFF)
+
+
+def trailer(form: Form) -> bytes:
+    """The padding that makes the data chunk even."""
+    return b"\0" * (form.frames * form.block_align & 1)
+
+
+def _format_body(form: Form) -> bytes:
+    tag = IEEE_FLOAT if form.stored.is_float else PCM
+    bits = 8 * form.stored.width
+    extensible = form.channels > 2
+    body = struct.pack(
+        "<HHIIHH",
+        EXTENSIBLE if extensible else tag,
+        form.channels,
+        form.rate,
+        min(form.rate * form.block_align, LARGEST_RIFF),
+        form.block_align,
+        bits,
+    )
+    if extensible:
+        return body + struct.pack("<HHIH", 22, bits, form.speaker_mask, tag) + SUBFORMAT_TAIL
+    return body + (struct.pack("<H", 0) if form.stored.is_float else b"")
+
+
+def _chunk(name: bytes, body: bytes) -> bytes:
+    return struct.pack("<4sI", name, len(body)) + body + b"\0" * (len(body) & 1)
+
+
+def file_size(form: Form) -> int:
+    """Bytes of a file of this form that carries no other chunks."""
+    return len(header(form)) + form.frames * form.block_align + len(trailer(form))

@@ -1,0 +1,226 @@
+"""Writing a set of files for the user, with proof of each and a manifest.
+
+Files are written into a hidden folder beside their place, read back, proved, and only then moved: either all
+arrive or none. A delivery into a folder that holds an earlier one adds to its manifest.
+"""
+
+import errno
+import shutil
+import tempfile
+from collections.abc import Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Literal
+
+from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError
+from wedge_turn.core.manifest import MANIFEST, DeliveredFile, Manifest, Progress, StepProof, joined
+from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.plan import Step, parse_ref, step_ref
+from wedge_turn.core.proof import Proof, prove_computed, prove_return
+from wedge_turn.core.turns import Finding
+from wedge_turn.core.writing import ToWrite, Watch, WrittenFile, write_clips
+
+DepthChoice = Literal["same", "16", "24", "32", "float"]
+
+
+@dataclass(frozen=True)
+class Order:
+    """What to deliver: references to clips, and how."""
+
+    refs: tuple[str, ...]
+    depth: DepthChoice = "same"
+    overwrite: bool = False
+
+
+def deliver(engine: Engine, order: Order, folder: Path, progress: Progress = lambda _: None) -> Manifest:
+    """Write the clips into `folder`; return the manifest of these files (the one on disk may hold more).
+
+    Raises ExistsError, DiskFullError, ProofFailedError, or what `progress` raises; then no file is left behind.
+    """
+    if not order.refs:
+        raise BadRequestError("Nothing was chosen to deliver")
+    names = file_names(engine, order)
+    new_folder = _outermost_missing(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    room = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
+    try:
+        _refuse_existing(folder, names, order)
+        manifest = _write_all(engine, order, names, room, progress)
+        (room / MANIFEST).write_text(joined(folder, manifest).model_dump_json(indent=1), "utf-8")
+        _move_all(room, folder, names, overwrite=order.overwrite)
+    except BaseException:
+        shutil.rmtree(room, ignore_errors=True)
+        if new_folder is not None:
+            shutil.rmtree(new_folder, ignore_errors=True)
+        raise
+    shutil.rmtree(room, ignore_errors=True)
+    return manifest
+
+
+def file_names(engine: Engine, order: Order) -> list[str]:
+    """The names the files of an order will have."""
+    return safe_file_names([engine.sheet.info(ref).name for ref in order.refs], ".wav")
+
+
+def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progress: Progress) -> Manifest:
+    clips = [engine.clip(ref) for ref in order.refs]
+    steps = _steps(engine, order)
+    # Everything is gone through twice, once to write it and once to read it back.
+    total = 2 * sum(clip.form.frames * clip.form.channels for clip in clips) or 1
+    done = 0
+
+    def watch(samples: int) -> None:
+        nonlocal done
+        done += samples
+        progress(min(done / total, 1.0))
+
+    items = {
+        ref: ToWrite(clip, encoding_for(clip.form, order.depth), room / name)
+        for ref, clip, name in zip(order.refs, clips, names, strict=True)
+    }
+    results: dict[str, WrittenFile] = {}
+    for group in _together(items):
+        results |= zip(group, write_clips([items[ref] for ref in group], watch), strict=True)
+    proofs: list[StepProof] = []
+    with ExitStack() as stack:
+        written = {}
+        for ref, clip, name in zip(order.refs, clips, names, strict=True):
+            written[ref] = clip_of(stack.enter_context(WavFile(room / name, name)))
+            _check_form(clip.form, written[ref].form, name)
+        by_ref = dict(zip(order.refs, names, strict=True))
+        for step in steps:
+            proofs += _prove(engine, step, written, by_ref, watch)
+    files = [
+        DeliveredFile(
+            name=name,
+            channels=clip.form.channels,
+            frames=clip.form.frames,
+            rate=clip.form.rate,
+            depth=items[ref].encoding.depth,
+            start_time=written[ref].form.start_time,
+            bytes=(room / name).stat().st_size,
+            blake3=results[ref].blake3,
+            made_of=_made_of(engine, ref),
+            clip_key=engine.sheet.key(ref),
+            clipped=results[ref].clipped,
+        )
+        for ref, clip, name in zip(order.refs, clips, names, strict=True)
+    ]
+    findings = [f for step in steps for f in engine.sheet.outcomes[step.id].findings]
+    findings += [
+        Finding(code="clipped", message=f"{file.name}: {sum(file.clipped):,} samples did not fit and were clipped",
+                measured={"samples": sum(file.clipped)})
+        for file in files if any(file.clipped)
+    ]  # fmt: skip
+    return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
+
+
+def encoding_for(form: Form, depth: DepthChoice) -> Encoding:
+    """The encoding a clip is written in: its own, or the one asked for."""
+    return form.stored if depth == "same" else BY_DEPTH[depth]
+
+
+def _steps(engine: Engine, order: Order) -> list[Step]:
+    wanted = {parse_ref(ref)[1] for ref in order.refs if parse_ref(ref)[0] == "step"}
+    return [step for step in engine.sheet.plan.steps if step.id in wanted]
+
+
+def _together(items: dict[str, ToWrite]) -> list[list[str]]:
+    """References whose clips come from the same step, which gives them one length."""
+    groups: dict[str, list[str]] = {}
+    for ref in items:
+        groups.setdefault(parse_ref(ref)[1], []).append(ref)
+    return list(groups.values())
+
+
+def _prove(
+    engine: Engine, step: Step, written: dict[str, Clip], names: dict[str, str], watch: Watch
+) -> list[StepProof]:
+    outcome = engine.sheet.outcomes[step.id]
+    infos = engine.sheet.inputs(step)
+    refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
+    present = [ref for ref in refs if ref in written]
+
+    def proved(used: Sequence[str], proof: Proof) -> StepProof:
+        # A result that should be exact and isn't means that the disk or we are wrong: nothing is delivered.
+        room_for_all = all(written[r].form.stored.bits >= engine.clip(r).form.stored.bits for r in used)
+        if outcome.exact and room_for_all and not proof.exact:
+            raise ProofFailedError(f"{', '.join(names[r] for r in used)}: {proof.statement}")
+        return StepProof(
+            turn=step.turn.kind,
+            sentence=step.turn.sentence(infos),
+            files=[names[r] for r in used],
+            key="|".join(engine.sheet.key(r) for r in used),
+            proof=proof,
+        )
+
+    if present == refs and outcome.way_back is not None:
+        inputs = [engine.clip(ref) for ref in step.inputs]
+        return [proved(refs, prove_return(outcome, inputs, infos, [written[r] for r in refs], watch))]
+    return [proved([ref], prove_computed(engine.clip(ref), names[ref], written[ref], watch)) for ref in present]
+
+
+def _check_form(meant: Form, found: Form, name: str) -> None:
+    facts = ("channels", "frames", "rate", "start_time")
+    for fact in facts:
+        want, got = getattr(meant, fact), getattr(found, fact)
+        # A start time can only stand in a bext chunk that the source had.
+        if got != want and not (fact == "start_time" and got is None):
+            raise ProofFailedError(f"{name} was written with {fact} {got} instead of {want}")
+
+
+def _made_of(engine: Engine, ref: str) -> list[str]:
+    kind, key, _ = parse_ref(ref)
+    if kind == "source":
+        return [engine.sheet.info(ref).name]
+    return [info.name for info in engine.sheet.inputs(engine.sheet.plan.step(key))]
+
+
+def _refuse_existing(folder: Path, names: list[str], order: Order) -> None:
+    if order.overwrite:
+        return
+    for name in names:
+        if (folder / name).exists():
+            raise ExistsError(f"{name} is there already")
+
+
+def _move_all(room: Path, folder: Path, names: list[str], *, overwrite: bool) -> None:
+    moved: list[Path] = []
+    try:
+        for name in names:
+            if overwrite:
+                (room / name).replace(folder / name)
+            else:
+                _move_new(room / name, folder / name)
+                moved.append(folder / name)
+        (room / MANIFEST).replace(folder / MANIFEST)
+    except BaseException:
+        for path in moved:
+            path.unlink(missing_ok=True)
+        raise
+
+
+def _move_new(source: Path, target: Path) -> None:
+    """Move a file to a name that must be free."""
+    try:
+        target.hardlink_to(source)  # unlike a rename, never replaces a file that came meanwhile
+    except FileExistsError as error:
+        raise ExistsError(f"{target.name} is there already") from error
+    except OSError as error:
+        if error.errno not in (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK):
+            raise
+        # A file system without hard links, such as that of a memory card.
+        if target.exists():
+            raise ExistsError(f"{target.name} is there already") from error
+        source.rename(target)
+
+
+def _outermost_missing(folder: Path) -> Path | None:
+    missing = [p for p in (folder, *folder.parents) if not p.exists()]
+    return missing[-1] if missing else None

@@ -1,0 +1,169 @@
+"""Everything that can go wrong on purpose.
+
+    WedgeTurnError
+      NotAudioError          not-audio           the bytes are no audio file that can be read
+      BrokenAudioError
+        TruncatedError       truncated           the file ends before its header says so
+        NoFramesError        no-frames           a header and no samples
+        BadHeaderError       bad-header          the header contradicts itself
+      LimitError             out-of-limits       channels or rate nobody records with
+      InputError
+        BadNameError         bad-name            a name no file can have
+        BadRequestError      bad-request         a value outside what is allowed
+        TurnInputError       turn-input          the turn does not take these clips
+          RateDiffersError   rate-differs        clips of different sample rates
+          SideUnknownError   side-unknown        the names don't say which is left
+      NotFoundError          not-found           no such job, file, step, ...
+      ConflictError
+        StaleError           stale               somebody else changed the worksheet meanwhile
+        ExistsError          exists              a file of that name is there already
+        NothingToDoError     nothing-to-do       no step back or forward from here
+      UploadBrokenError      upload-broken       the connection ended before the file did
+      DiskFullError          disk-full           no room left
+      ProofFailedError       proof-failed        what was written is not what was meant
+      StoppedError           stopped             stopped by the user
+
+Every message says which file or value, what is allowed and what follows; none holds a path of this machine.
+`code` is stable and part of the interface; `help` says in one line what to do about it.
+"""
+
+import errno
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import ClassVar
+
+
+class WedgeTurnError(Exception):
+    code: ClassVar[str] = "error"
+    help: ClassVar[str] = "Try again; if it happens again, keep the file and report it."
+
+    def __init__(self, message: str) -> None:
+        super().__init__(message)
+        self.message = message
+
+
+class NotAudioError(WedgeTurnError):
+    code = "not-audio"
+    help = "Check that this is the audio file itself, not a project, a shortcut or a web page with its name."
+
+
+class BrokenAudioError(WedgeTurnError):
+    code = "broken-audio"
+    help = "Get the file again from where it came from."
+
+
+class TruncatedError(BrokenAudioError):
+    code = "truncated"
+    help = "The copy broke off, or the recorder lost power: copy the file again from where it came from."
+
+
+class NoFramesError(BrokenAudioError):
+    code = "no-frames"
+    help = "The file has a header and no sound: export or copy it again."
+
+
+class BadHeaderError(BrokenAudioError):
+    code = "bad-header"
+    help = "The header is damaged: get the file again from where it came from."
+
+
+class LimitError(WedgeTurnError):
+    code = "out-of-limits"
+    help = "Files of 1 to 64 channels at 1 kHz to 768 kHz can be taken in."
+
+
+class InputError(WedgeTurnError):
+    code = "input"
+    help = "Change what was given and try again."
+
+
+class BadNameError(InputError):
+    code = "bad-name"
+    help = "Give the file a name of its own, without a folder."
+
+
+class BadRequestError(InputError):
+    code = "bad-request"
+    help = "Use a value within the limits stated."
+
+
+class TurnInputError(InputError):
+    code = "turn-input"
+    help = "Choose clips that this turn takes."
+
+
+class RateDiffersError(TurnInputError):
+    code = "rate-differs"
+    help = "Bring the files to one sample rate first; changing it here would change every sample."
+
+
+class SideUnknownError(TurnInputError):
+    code = "side-unknown"
+    help = "Say which is left: list the left file first and choose the order as given."
+
+
+class NotFoundError(WedgeTurnError):
+    code = "not-found"
+    help = "It may have been deleted in another window: go back and look again."
+
+
+class ConflictError(WedgeTurnError):
+    code = "conflict"
+    help = "Look at the current state and try again."
+
+
+class StaleError(ConflictError):
+    code = "stale"
+    help = "Another window changed the worksheet: it has been loaded again, make the change once more."
+
+
+class ExistsError(ConflictError):
+    code = "exists"
+    help = "Choose another folder, or allow overwriting."
+
+
+class NothingToDoError(ConflictError):
+    code = "nothing-to-do"
+    help = "There is no step in that direction."
+
+
+class UploadBrokenError(WedgeTurnError):
+    code = "upload-broken"
+    help = "The connection ended before the file did: drop the file again."
+
+
+class DiskFullError(WedgeTurnError):
+    code = "disk-full"
+    help = "Make room on the disk, then try again."
+
+
+class ProofFailedError(WedgeTurnError):
+    code = "proof-failed"
+    help = "Nothing was delivered. Check the disk, then deliver again."
+
+
+class StoppedError(WedgeTurnError):
+    code = "stopped"
+    help = "Start it again when you want it."
+
+
+@contextmanager
+def naming_disk_errors(name: str) -> Iterator[None]:
+    """Turn the system's "no room" errors into one that names the file being written."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise DiskFullError(f"{name} could not be written: there is no room left on the disk") from error
+        raise
+
+
+def all_errors() -> list[type[WedgeTurnError]]:
+    """Every error of the tree, each once, parents before children."""
+
+    def below(cls: type[WedgeTurnError]) -> Iterator[type[WedgeTurnError]]:
+        yield cls
+        for child in cls.__subclasses__():
+            yield from below(child)
+
+    return list(below(WedgeTurnError))

@@ -1,0 +1,1 @@
+"""What is measured about a clip."""

@@ -1,0 +1,140 @@
+"""The pictures of a clip along time: waveform and correlation, at every zoom.
+
+A clip is gone through once, in bins of 256 frames; coarser levels are made from finer ones. Each row holds for
+each channel minimum, maximum and Σx², and last Σ left·right (0 unless stereo). From these follow, for any run of rows,
+
+    RMS = sqrt(Σx² / n)        r = Σ left·right / sqrt(Σ left² · Σ right²)
+
+r is Pearson's correlation about zero mean, −1 … +1, NaN where a side is silent. Zoomed in closer than 256 frames
+a bin, the waveform is taken from the samples themselves.
+"""
+
+import math
+import shutil
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wedge_turn.core.engine import Signal
+from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.measure.kernels import measure_bins
+
+BASE: Final = 256
+FACTOR: Final = 16
+LEVELS: Final = 4  # bins of 256, 4 096, 65 536 and 1 048 576 frames
+MAX_BINS: Final = 4_096
+BLOCK: Final = 32_768
+# Fewer frames say little about how two sides go together: 1 024 are 21 ms at 48 kHz.
+LEAST_FOR_CORRELATION: Final = 1_024
+
+Rows = NDArray[np.float32]
+
+
+def draw(signal: Signal, folder: Path, watch: Callable[[int], None] = lambda _: None) -> None:
+    """Measure all of a signal and keep the levels in `folder`, which appears when it is complete."""
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    room = Path(tempfile.mkdtemp(prefix=".drawing-", dir=folder.parent))
+    try:
+        _draw_base(signal, room / "0", watch)
+        columns = 3 * signal.form.channels + 1
+        for level in range(1, LEVELS):
+            finer = np.fromfile(room / str(level - 1), np.float32).reshape(-1, columns)
+            combine(finer, FACTOR).tofile(room / str(level))
+        room.rename(folder)
+    except OSError:
+        shutil.rmtree(room, ignore_errors=True)
+        if not folder.exists():  # else another thread was faster, and drew the same
+            raise
+    except BaseException:
+        shutil.rmtree(room, ignore_errors=True)
+        raise
+
+
+def _draw_base(signal: Signal, path: Path, watch: Callable[[int], None]) -> None:
+    form = signal.form
+    with path.open("wb") as file:
+        for at in range(0, form.frames, BLOCK):
+            frames = min(BLOCK, form.frames - at)
+            rows = np.empty((-(-frames // BASE), 3 * form.channels + 1), np.float32)
+            measure_bins(signal.read(at, frames), BASE, rows)
+            file.write(rows.tobytes())
+            watch(frames)
+
+
+def combine(rows: Rows, factor: int) -> Rows:
+    """Rows of bins `factor` times as long."""
+    channels = (rows.shape[1] - 1) // 3
+    starts = np.arange(0, len(rows), factor)
+    coarse = np.empty((len(starts), rows.shape[1]), np.float32)
+    if len(starts) == 0:
+        return coarse
+    for column in range(rows.shape[1]):
+        kind = column % 3 if column < 3 * channels else 2
+        operation = (np.minimum, np.maximum, np.add)[kind]
+        wide = rows[:, column].astype(np.float64) if kind == 2 else rows[:, column]
+        coarse[:, column] = operation.reduceat(wide, starts)
+    return coarse
+
+
+def check_request(start: int, per: int, bins: int) -> None:
+    """Raises BadRequestError unless bins are powers of two of frames and start on their own grid."""
+    if per < 1 or per & (per - 1) or per > 2**40:
+        raise BadRequestError(f"A bin holds a power of two of frames; {per} was asked for")
+    if not 1 <= bins <= MAX_BINS:
+        raise BadRequestError(f"1 to {MAX_BINS:,} bins can be asked for at once; {bins:,} were")
+    if start < 0 or start % per:
+        raise BadRequestError(f"Bins of {per} frames start at multiples of {per}; {start} was asked for")
+
+
+def waveform(signal: Signal, folder: Path, start: int, per: int, bins: int) -> Rows:
+    """Minimum, maximum and RMS of each channel: (bins, 3 · channels), fewer bins past the end."""
+    channels = signal.form.channels
+    check_request(start, per, bins)
+    rows, counts = _rows(signal, folder, start, per, bins)
+    shown = rows[:, : 3 * channels].copy()
+    shown[:, 2::3] = np.sqrt(shown[:, 2::3] / counts[:, None])
+    return shown
+
+
+def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -> Rows:
+    """Correlation of left and right in each bin: (bins,); NaN where a side is silent or there are not two.
+
+    Bins shorter than 1 024 frames are refused, because they say little about how two sides go together.
+    """
+    check_request(start, per, bins)
+    if per < LEAST_FOR_CORRELATION:
+        raise BadRequestError(
+            f"Correlation is measured over {LEAST_FOR_CORRELATION:,} frames or more; {per} were asked for"
+        )
+    rows, _ = _rows(signal, folder, start, per, bins)
+    if signal.form.channels != 2:
+        return np.full(len(rows), np.nan, np.float32)
+    left, right, cross = (rows[:, column].astype(np.float64) for column in (2, 5, 6))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        r = cross / np.sqrt(left * right)
+    r[(left == 0) | (right == 0)] = np.nan
+    return np.clip(r, -1, 1).astype(np.float32)
+
+
+def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tuple[Rows, NDArray[np.float64]]:
+    """Rows of the bins asked for that lie within the signal, and the frames in each."""
+    form = signal.form
+    count = max(0, min(bins, math.ceil((form.frames - start) / per)))
+    frames = min(count * per, form.frames - start)
+    counts = np.full(count, float(per))
+    if count:
+        counts[-1] = frames - (count - 1) * per
+    columns = 3 * form.channels + 1
+    if per < BASE:
+        rows = np.empty((count, columns), np.float32)
+        if count:
+            measure_bins(signal.read(start, frames), per, rows)
+        return rows, counts
+    level = max(n for n in range(LEVELS) if per >= BASE * FACTOR**n)
+    size = BASE * FACTOR**level
+    kept = np.memmap(folder / str(level), np.float32, "r").reshape(-1, columns)
+    return combine(kept[start // size : -(-(start + frames) // size)], per // size), counts

@@ -1,0 +1,79 @@
+"""One turn over files on disk, without a job: what the command line does.
+
+Working copies of formats that are not PCM WAV go into a temporary folder that is gone afterwards.
+"""
+
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Final
+
+from pydantic import ValidationError
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.intake import take_in
+from wedge_turn.core.manifest import Manifest, Progress
+from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
+
+STEP: Final = "only"
+
+
+def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
+    """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
+    if kind not in TURNS:
+        raise BadRequestError(f"There is no turn called {kind}; there are {', '.join(sorted(TURNS))}")
+    unknown = sorted(set(settings) - (set(TURNS[kind].model_fields) - {"kind"}))
+    if unknown:
+        known = ", ".join(sorted(set(TURNS[kind].model_fields) - {"kind"}))
+        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known}")
+    try:
+        return TURN_ADAPTER.validate_python({"kind": kind, **settings})
+    except ValidationError as error:
+        first = error.errors()[0]
+        setting = str(first["loc"][1]) if len(first["loc"]) > 1 else kind
+        raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
+
+
+@contextmanager
+def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
+    """The forms of files, and PCM to read them from. Raises NotFoundError, or what `take_in` raises."""
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as room:
+        files: list[tuple[Form, WavFile]] = []
+        try:
+            for n, path in enumerate(paths):
+                name = check_given_name(path.name)
+                if not path.is_file():
+                    raise NotFoundError(f"{name} is not there or is no file")
+                form, pcm = take_in(path, name, lambda n=n: Path(room, str(n)))  # type: ignore[misc]
+                files.append((form, WavFile(pcm, name)))
+            yield files
+        finally:
+            for _, file in files:
+                file.close()
+
+
+def apply_to_files(
+    turn: AnyTurn,
+    paths: Sequence[Path],
+    folder: Path,
+    order: Callable[[tuple[str, ...]], Order],
+    progress: Progress,
+) -> Manifest:
+    """Apply one turn to files and deliver all its results into `folder`.
+
+    `order` is given the references of the results and says how they are written.
+    """
+    with opened(paths) as files:
+        ids = [str(n) for n in range(len(paths))]
+        infos = {i: ClipInfo(stem(path.name), form) for i, path, (form, _) in zip(ids, paths, files, strict=True)}
+        plan = Plan(steps=(Step(id=STEP, turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
+        sheet = Sheet(plan, infos)
+        engine = Engine(sheet, lambda i: files[int(i)][1])
+        return deliver(engine, order(tuple(sheet.ends())), folder, progress)

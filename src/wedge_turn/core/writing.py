@@ -1,0 +1,100 @@
+"""Writing clips into PCM WAV files from front to back, in constant memory.
+
+Quantising is ours: rounding to nearest, and what does not fit is clipped and counted.
+"""
+
+import os
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from blake3 import blake3
+
+from wedge_turn.core.audio.carried import Carried, with_start_time
+from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import encode
+from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.core.engine import Clip
+from wedge_turn.core.errors import naming_disk_errors
+from wedge_turn.core.rawblocks import BLOCK_FRAMES, Loader, RawBlocks
+
+Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
+
+
+@dataclass(frozen=True)
+class WrittenFile:
+    blake3: str
+    clipped: list[int]
+
+
+@dataclass(frozen=True)
+class ToWrite:
+    """A clip on its way into a file."""
+
+    clip: Clip
+    encoding: Encoding
+    path: Path
+
+    @property
+    def form(self) -> Form:
+        return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": "WAV"})
+
+
+def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
+    """Write clips of one length side by side, so that what they share is read once.
+
+    Returns the hash of each file and how many samples clipped in each of its channels.
+    """
+    loader = Loader()
+    with ExitStack() as stack:
+        files = [_OpenFile(item, loader, stack) for item in group]
+        for at in range(0, group[0].form.frames, BLOCK_FRAMES):
+            frames = min(BLOCK_FRAMES, group[0].form.frames - at)
+            for file in files:
+                file.write(at, frames)
+                watch(frames * file.form.channels)
+        return [file.finish() for file in files]
+
+
+class _OpenFile:
+    """One file being written from front to back."""
+
+    def __init__(self, item: ToWrite, loader: Loader, stack: ExitStack) -> None:
+        self.form = item.form
+        self._item = item
+        self._raw = RawBlocks.of(item.clip, item.encoding, loader)
+        self._buffer = np.empty(BLOCK_FRAMES * self.form.block_align, np.uint8)
+        self._clipped = np.zeros(self.form.channels, np.int64)
+        self._hash = blake3()
+        self._file = stack.enter_context(item.path.open("xb", buffering=0))
+        self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
+
+    def write(self, start: int, frames: int) -> None:
+        if self._raw is not None:
+            block = self._buffer[: frames * self.form.block_align]
+            self._raw.read_into(block, start)
+        else:
+            block, clipped = encode(self._item.clip.read(start, frames), self._item.encoding)
+            self._clipped += clipped
+        self._put(block.data)
+
+    def finish(self) -> WrittenFile:
+        self._put(trailer(self.form))
+        return WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped])
+
+    def _put(self, data: bytes | memoryview) -> None:
+        with naming_disk_errors(self._item.path.name):
+            left = memoryview(data)
+            self._hash.update(left)
+            while left:
+                left = left[os.write(self._file.fileno(), left) :]
+
+
+def _carried(clip: Clip) -> Carried:
+    for taps in clip.channels:
+        for tap in taps:
+            return tap.source.carried()
+    return ()

@@ -1,0 +1,70 @@
+"""Writing the demo's files: which sound in which form, with the start times a recorder would leave."""
+
+import struct
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+
+from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.encoding import EncodingName
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import encode
+from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.demo import sounds
+from wedge_turn.demo.synth import Wave
+
+
+@dataclass(frozen=True)
+class Recording:
+    """Names of its files (one for each channel, or one for all), how it sounds, and what it is stored as."""
+
+    names: tuple[str, ...]
+    make: Callable[[int], list[Wave]]
+    rate: int = 48_000
+    encoding: EncodingName = "s24"
+    starts_at: str | None = None
+
+
+RECORDINGS: Final = (
+    Recording(("lamp-bell_L", "lamp-bell_R"), sounds.lamp_bell, starts_at="19:42:10"),
+    Recording(("tower-stairs_L", "tower-stairs_R"), sounds.tower_stairs, starts_at="19:58:31"),
+    Recording(("gull-pass",), sounds.gull_pass),
+    Recording(("evening-song",), sounds.evening_song, rate=44_100, encoding="s16"),
+)
+
+
+def write_demo_files(folder: Path) -> list[Path]:
+    """Write every file into `folder`, the same bytes each time; return their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
+    paths = []
+    for recording in RECORDINGS:
+        waves = recording.make(recording.rate)
+        block = np.stack(waves, axis=1)
+        parts = [block] if len(recording.names) == 1 else [block[:, [i]] for i in range(len(waves))]
+        for name, part in zip(recording.names, parts, strict=True):
+            path = folder / f"{name}.wav"
+            path.write_bytes(_file(recording, name, part))
+            paths.append(path)
+    return paths
+
+
+def _file(recording: Recording, name: str, block: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> bytes:
+    form = Form(channels=block.shape[1], frames=len(block), rate=recording.rate, encoding=recording.encoding)
+    raw, _ = encode(np.ascontiguousarray(block), form.stored)
+    return header(form, _broadcast(recording, name)) + raw.tobytes() + trailer(form)
+
+
+def _broadcast(recording: Recording, name: str) -> Carried:
+    """A bext chunk (EBU Tech 3285, version 1) with the time of day at which the recording starts."""
+    if recording.starts_at is None:
+        return ()
+    hours, minutes, seconds = (int(part) for part in recording.starts_at.split(":"))
+    start = (hours * 3600 + minutes * 60 + seconds) * recording.rate
+    body = struct.pack(
+        "<256s32s32s10s8sQH", f"Kettle Island Light: {name}".encode(), b"Kettle Island Light", name.encode(),
+        b"2026-09-14", recording.starts_at.encode(), start, 1,
+    )  # fmt: skip
+    return ((b"bext", body.ljust(602, b"\0")),)

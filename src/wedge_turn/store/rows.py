@@ -1,0 +1,96 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+from typing import Any
+from uuid import uuid4
+
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Index, MetaData, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+
+def new_id() -> str:
+    return uuid4().hex
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Moment(TypeDecorator[datetime]):
+    """A point in time. SQLite forgets the zone, so it is kept and given back as UTC."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_result_value(self, value: datetime | None, dialect: Any) -> datetime | None:  # noqa: ARG002
+        return value.replace(tzinfo=UTC) if value is not None else None
+
+
+class Row(DeclarativeBase):
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(column_0_label)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+
+
+class Job(Row):
+    """One body of work. `head_id` is the revision that is shown."""
+
+    __tablename__ = "job"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(Text)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    head_id: Mapped[str] = mapped_column(ForeignKey("revision.id", use_alter=True))
+
+
+class Source(Row):
+    """A file as it came in. `media` is the hash of its bytes, `form` what it is."""
+
+    __tablename__ = "source"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(Text)
+    media: Mapped[str] = mapped_column(String(64), index=True)
+    bytes: Mapped[int] = mapped_column(BigInteger)
+    form: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Revision(Row):
+    """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name."""
+
+    __tablename__ = "revision"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    parent_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id", ondelete="CASCADE"))
+    redo_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id", ondelete="SET NULL"))
+    number: Mapped[int]
+    label: Mapped[str] = mapped_column(Text)
+    name: Mapped[str | None] = mapped_column(Text)
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+    __table_args__ = (Index("ix_revision_job_id_number", "job_id", "number", unique=True),)
+
+
+class Delivery(Row):
+    """A set of files written for the user. `order` is what was asked for, `manifest` what was written."""
+
+    __tablename__ = "delivery"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(String(16))
+    order: Mapped[dict[str, Any]] = mapped_column(JSON)
+    manifest: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)

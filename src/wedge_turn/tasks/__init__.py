@@ -1,0 +1,6 @@
+"""Long work: run, progress, stop, go on after a restart."""
+
+from wedge_turn.tasks.events import Event, Events
+from wedge_turn.tasks.tasks import Tasks
+
+__all__ = ["Event", "Events", "Tasks"]

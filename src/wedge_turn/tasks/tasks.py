@@ -1,0 +1,117 @@
+"""Deliveries and pictures in the background, on as many threads as there are cores (the kernels let go of the GIL).
+
+A delivery is waiting → writing → done | failed | stopped. One that was not finished when the application
+ended is started anew at the next start: nothing of it was in place yet.
+"""
+
+import logging
+import os
+import shutil
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
+from typing import Final
+
+from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.errors import StoppedError, WedgeTurnError
+from wedge_turn.core.plan import source_ref
+from wedge_turn.store import Store
+from wedge_turn.tasks.events import Event, Events
+
+TELL_EVERY: Final = 0.1  # seconds between two tellings of progress
+log = logging.getLogger(__name__)
+
+
+class Tasks:
+    def __init__(self, store: Store, events: Events) -> None:
+        self._store = store
+        self._events = events
+        self._pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 2, thread_name_prefix="task")
+        self._stopping: dict[str, threading.Event] = {}
+        self._progress: dict[str, float] = {}
+        self._closing = threading.Event()
+
+    def resume(self) -> None:
+        """Start again what was not finished."""
+        for delivery in self._store.unfinished_deliveries():
+            self.start_delivery(delivery.id)
+
+    def close(self) -> None:
+        """Stop everything; unfinished deliveries go on at the next start."""
+        self._closing.set()
+        self._pool.shutdown(cancel_futures=True)
+
+    def start_delivery(self, delivery_id: str) -> None:
+        self._stopping[delivery_id] = threading.Event()
+        self._pool.submit(self._deliver, delivery_id)
+
+    def stop_delivery(self, delivery_id: str) -> None:
+        """Stop a delivery; one that is finished stays as it is."""
+        if stopping := self._stopping.get(delivery_id):
+            stopping.set()
+
+    def progress(self, delivery_id: str) -> float:
+        """The share of a running delivery that is done, 0 to 1."""
+        return self._progress.get(delivery_id, 0.0)
+
+    def draw_pictures(self, job_id: str, revision_id: str, source_id: str) -> None:
+        """Measure a source that has just arrived, so that its pictures are there when somebody looks."""
+        self._pool.submit(self._draw, job_id, revision_id, source_id)
+
+    def _draw(self, job_id: str, revision_id: str, source_id: str) -> None:
+        try:
+            engine = self._store.engine(job_id, revision_id)
+            ref = source_ref(source_id)
+            self._store.pictures(engine.sheet.key(ref), engine.clip(ref))
+        except Exception:
+            # The pictures are drawn when somebody asks for them, and what is wrong is said then.
+            log.exception("pictures could not be drawn in advance")
+
+    def _deliver(self, delivery_id: str) -> None:
+        stopping = self._stopping[delivery_id]
+        try:
+            delivery = self._store.delivery(delivery_id)
+        except WedgeTurnError:
+            return  # deleted while it waited
+        job_id = delivery.job_id
+        told = 0.0
+
+        def progress(share: float) -> None:
+            nonlocal told
+            if stopping.is_set() or self._closing.is_set():
+                raise StoppedError("The delivery was stopped")
+            self._progress[delivery_id] = share
+            if time.monotonic() - told >= TELL_EVERY:
+                told = time.monotonic()
+                self._tell(job_id, delivery_id, "writing", share)
+
+        folder = self._store.media.delivery(delivery_id)
+        try:
+            progress(0.0)
+            self._store.set_delivery(delivery_id, "writing")
+            shutil.rmtree(folder, ignore_errors=True)
+            engine = self._store.engine(job_id, delivery.revision_id)
+            order = Order(tuple(delivery.order["refs"]), depth=delivery.order["depth"])
+            manifest = deliver(engine, order, folder, progress)
+            self._store.set_delivery(delivery_id, "done", manifest=manifest)
+            self._tell(job_id, delivery_id, "done", 1.0)
+        except StoppedError:
+            if not self._closing.is_set():
+                self._store.set_delivery(delivery_id, "stopped")
+                self._tell(job_id, delivery_id, "stopped", 0.0)
+        except WedgeTurnError as error:
+            self._fail(job_id, delivery_id, error)
+        except Exception:
+            log.exception("a delivery failed")
+            self._fail(job_id, delivery_id, WedgeTurnError("The delivery failed for a reason that is in the log"))
+        finally:
+            self._stopping.pop(delivery_id, None)
+            self._progress.pop(delivery_id, None)
+
+    def _fail(self, job_id: str, delivery_id: str, error: WedgeTurnError) -> None:
+        told = {"code": error.code, "message": error.message, "help": error.help}
+        self._store.set_delivery(delivery_id, "failed", error=told)
+        self._tell(job_id, delivery_id, "failed", 0.0)
+
+    def _tell(self, job_id: str, delivery_id: str, state: str, progress: float) -> None:
+        self._events.tell(Event("delivery", job_id, {"delivery": delivery_id, "state": state, "progress": progress}))

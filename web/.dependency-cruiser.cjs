@@ -1,0 +1,31 @@
+module.exports = {
+  forbidden: [
+    { name: "no-circles", severity: "error", from: {}, to: { circular: true } },
+    {
+      name: "features-do-not-know-each-other",
+      severity: "error",
+      from: { path: "^src/features/([^/]+)/" },
+      to: { path: "^src/features/", pathNot: "^src/features/$1/" },
+    },
+    {
+      name: "a-feature-has-one-door",
+      severity: "error",
+      from: { path: "^src/app/" },
+      to: { path: "^src/features/[^/]+/", pathNot: "^src/features/[^/]+/index\\.ts$" },
+    },
+    {
+      name: "nothing-knows-the-app",
+      severity: "error",
+      from: { path: "^src/(features|shared|api)/" },
+      to: { path: "^src/app/" },
+    },
+    {
+      name: "shared-and-api-know-no-feature",
+      severity: "error",
+      from: { path: "^src/(shared|api)/" },
+      to: { path: "^src/features/" },
+    },
+    { name: "shared-knows-no-api", severity: "error", from: { path: "^src/shared/" }, to: { path: "^src/api/" } },
+  ],
+  options: { tsConfig: { fileName: "tsconfig.json" }, doNotFollow: { path: "node_modules" } },
+};
