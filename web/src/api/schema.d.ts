@@ -881,10 +881,7 @@ export interface components {
              *       "_R"
              *     ]
              */
-            endings: [
-                string,
-                string
-            ];
+            endings: string[];
         };
         /**
          * Step

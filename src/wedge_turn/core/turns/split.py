@@ -26,8 +26,8 @@ class Split(Turn):
     takes: ClassVar[str] = "one clip of two channels or more"
 
     kind: Literal["split"] = "split"
-    endings: Annotated[tuple[str, str], BeforeValidator(_listed)] = Field(
-        default=("_L", "_R"), description="What is added to the names of left and right."
+    endings: Annotated[tuple[str, ...], BeforeValidator(_listed)] = Field(
+        default=("_L", "_R"), min_length=2, max_length=2, description="What is added to the names of left and right."
     )
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:

@@ -1,0 +1,21 @@
+/** Compact binary answers: little-endian float32. */
+import { Problem, problemFrom } from "./client";
+
+export type View = { job: string; revision: string; clips: readonly string[] };
+
+export async function fetchFloats(
+  view: View,
+  what: "samples" | "waveform" | "correlation",
+  range: Record<string, number>,
+  signal?: AbortSignal,
+): Promise<Float32Array> {
+  const query = new URLSearchParams(view.clips.map((clip) => ["clip", clip]));
+  for (const [name, value] of Object.entries(range)) query.set(name, String(value));
+  const path = `/api/jobs/${view.job}/revisions/${view.revision}/${what}?${query}`;
+  const response = await fetch(path, signal ? { signal } : {}).catch((error: unknown) => {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
+  });
+  if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);
+  return new Float32Array(await response.arrayBuffer());
+}

@@ -1,0 +1,52 @@
+/** The typed client. Every answer that is no success becomes a Problem that says what happened and what to do. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Job = Schemas["JobView"];
+export type JobSummary = Schemas["JobSummary"];
+export type Source = Schemas["SourceView"];
+export type Pair = Schemas["PairView"];
+export type Clip = Schemas["ClipView"];
+export type Step = Schemas["StepView"];
+export type Turn = Step["turn"];
+export type Finding = Schemas["Finding"];
+export type Proof = Schemas["Proof"];
+export type Revision = Schemas["RevisionView"];
+export type Delivery = Schemas["DeliveryView"];
+export type PlannedFile = Schemas["PlannedFile"];
+export type Depth = Delivery["depth"];
+
+export class Problem extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly help: string,
+  ) {
+    super(message);
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: "" });
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The data of an answer, or its Problem thrown. */
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch {
+    throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
+  }
+  if (!answer.response.ok) throw problemFrom(answer.error, answer.response.status);
+  return answer.data as T;
+}
+
+export function problemFrom(body: unknown, status: number): Problem {
+  if (typeof body === "object" && body !== null && "message" in body) {
+    const { code, message, help } = body as Record<string, unknown>;
+    return new Problem(String(code), String(message), String(help ?? ""));
+  }
+  return new Problem("http", `The server answered with ${status}`, "Try again.");
+}

@@ -1,0 +1,73 @@
+/** Every key, on one sheet. */
+import { Box, CloseButton, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
+import { KeyCap } from "../shared/parts";
+
+const KEYS: Record<string, [string, string][]> = {
+  Everywhere: [
+    ["Ctrl Z", "undo"],
+    ["Shift Ctrl Z", "redo"],
+    ["t", "add a turn: type its name"],
+    ["/", "filter the sources"],
+    ["d", "deliver"],
+    ["?", "this sheet"],
+  ],
+  "Look and listen": [
+    ["Space", "play and pause"],
+    ["q", "In or Out"],
+    ["1 – 5", "stereo, left, right, mono, difference"],
+    ["[  ]", "start and end of the range here"],
+    ["Esc", "no range"],
+    ["l", "loop the range"],
+    ["+  −", "closer, farther"],
+    ["0  r", "show all, show the range"],
+    ["← →", "move the playhead"],
+    ["Shift ← →", "move the picture"],
+    ["Shift ↑ ↓", "enlarge the height"],
+    ["Home End", "to the start, to the end"],
+  ],
+  Lists: [
+    ["↑ ↓", "choose a row"],
+    ["Shift ↑ ↓", "choose several"],
+    ["Ctrl A", "choose all"],
+    ["Delete", "take a turn out of the worksheet"],
+  ],
+};
+
+export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} size="lg">
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised">
+            <Dialog.Header>
+              <Dialog.Title>Keys</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <Flex gap={8} wrap="wrap">
+                {Object.entries(KEYS).map(([title, keys]) => (
+                  <Box key={title} flex="1 1 240px">
+                    <Text fontWeight={600} mb={2}>
+                      {title}
+                    </Text>
+                    {keys.map(([key, meaning]) => (
+                      <Flex key={key} gap={3} py={1} align="baseline">
+                        <Box w={24} flexShrink={0}>
+                          <KeyCap>{key}</KeyCap>
+                        </Box>
+                        <Text color="fg.quiet">{meaning}</Text>
+                      </Flex>
+                    ))}
+                  </Box>
+                ))}
+              </Flex>
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}

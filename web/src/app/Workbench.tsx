@@ -1,0 +1,117 @@
+/** The workbench: what is chosen, and what each pane shows of it. */
+import { Flex } from "@chakra-ui/react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { type Clip, type Job, Problem } from "../api/client";
+import type { JobActions } from "../api/queries";
+import { type LaneClips, LookAndListen } from "../features/listen";
+import { Sources, type useUploads } from "../features/sources";
+import { TurnPanel } from "../features/turns";
+import { AddTurn, clipNames, mergeTurn, Worksheet } from "../features/worksheet";
+import { useShortcuts } from "../shared/keys";
+import { tellProblem } from "../shared/notices";
+
+type Props = { job: Job; actions: JobActions; uploads: ReturnType<typeof useUploads>; dark: boolean };
+type Adding = Parameters<JobActions["add"]["mutateAsync"]>[0];
+
+export function Workbench({ job, actions, uploads, dark }: Props) {
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [stepId, setStepId] = useState<string | null>(job.steps[0]?.id ?? null);
+  const [filter, setFilter] = useState("");
+  const filterInput = useRef<HTMLInputElement>(null);
+  const turnInput = useRef<HTMLInputElement>(null);
+  const names = useMemo(() => clipNames(job), [job]);
+  const clips = useMemo(
+    () =>
+      new Map<string, Clip>([...job.sources, ...job.steps.flatMap((s) => s.outputs)].map((c) => [c.ref, c])),
+    [job],
+  );
+  const step = job.steps.find((one) => one.id === stepId) ?? null;
+  const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
+
+  // A step that is gone, by an undo here or in another window, leaves the one before it chosen.
+  useEffect(() => {
+    if (stepId !== null && !job.steps.some((one) => one.id === stepId))
+      setStepId(job.steps.at(-1)?.id ?? null);
+  }, [job.steps, stepId]);
+
+  const [input, output] = useMemo((): [LaneClips | null, LaneClips | null] => {
+    const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
+    if (step)
+      return [
+        { label: "In", clips: find(step.inputs) },
+        { label: "Out", clips: step.outputs },
+      ];
+    // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
+    const all = find(chosen);
+    const last = all.at(-1);
+    const together = all.length === 2 && all.every((clip) => clip.channels === 1 && clip.rate === last?.rate);
+    return [last ? { label: "In", clips: together ? all : [last] } : null, null];
+  }, [step, chosen, clips]);
+
+  const chooseSources = (refs: string[]) => {
+    setChosen(refs);
+    setStepId(null);
+  };
+  const add = async (turns: Adding[]) => {
+    try {
+      for (const one of turns) {
+        const job = await addOne(one);
+        setStepId(job.steps.at(-1)?.id ?? null);
+      }
+      setChosen([]);
+    } catch (problem) {
+      tellProblem(problem);
+    }
+  };
+  // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
+  const addOne = (one: Adding) =>
+    actions.add.mutateAsync(one).catch((problem: unknown) => {
+      if (problem instanceof Problem && problem.code === "side-unknown")
+        return actions.add.mutateAsync({ ...one, turn: mergeTurn("given") });
+      throw problem;
+    });
+  const remove = (id: string) => actions.remove.mutate(id, { onError: tellProblem });
+
+  useShortcuts({
+    t: () => turnInput.current?.focus(),
+    "/": () => filterInput.current?.focus(),
+    Delete: () => stepId && remove(stepId),
+  });
+
+  return (
+    <Flex flex={1} minH={0}>
+      <Sources
+        job={job}
+        uploads={uploads.uploads}
+        selected={step ? step.inputs : chosen}
+        filter={filter}
+        filterInput={filterInput}
+        onFilter={setFilter}
+        onSelect={chooseSources}
+        onMerge={(pair) => void add([{ turn: mergeTurn("by-name"), inputs: [pair.left, pair.right] }])}
+        onFiles={uploads.add}
+        onDismiss={uploads.dismiss}
+      />
+      <Flex direction="column" flex={1} minW={0}>
+        <Worksheet job={job} selected={stepId} onSelect={setStepId} onRemove={remove}>
+          <AddTurn
+            chosen={step ? step.outputs : lookup(chosen)}
+            input={turnInput}
+            onAdd={(turns) => void add(turns)}
+          />
+        </Worksheet>
+        <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
+          <LookAndListen job={job.id} revision={job.head} input={input} output={output} dark={dark} />
+        </Flex>
+      </Flex>
+      {step && (
+        <TurnPanel
+          step={step}
+          names={names}
+          onChange={(change) => actions.change.mutate({ step: step.id, ...change }, { onError: tellProblem })}
+          onRemove={() => remove(step.id)}
+        />
+      )}
+    </Flex>
+  );
+}

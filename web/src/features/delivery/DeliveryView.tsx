@@ -1,0 +1,231 @@
+/** Delivery: what will be written, writing it, and fetching it with its proof. */
+import { Box, Checkbox, Flex, NativeSelect, Progress, Table, Text } from "@chakra-ui/react";
+import { Check, Download, TriangleAlert } from "lucide-react";
+import { useEffect, useMemo, useState } from "react";
+import type { Clip, Delivery, Depth, Job } from "../../api/client";
+import {
+  deleteDelivery,
+  type JobActions,
+  stopDelivery,
+  useDeliveries,
+  usePlannedFiles,
+} from "../../api/queries";
+import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
+import { tellProblem } from "../../shared/notices";
+import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
+
+const DEPTHS: Record<Depth, string> = {
+  same: "as it came in",
+  "16": "16 bit",
+  "24": "24 bit",
+  "32": "32 bit",
+  float: "32 bit float",
+};
+
+export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }) {
+  const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
+  const [refs, setRefs] = useState<string[]>(job.ends);
+  const [depth, setDepth] = useState<Depth>("same");
+  useEffect(() => setRefs(job.ends), [job.ends]);
+  const planned = usePlannedFiles(job, refs, depth);
+  const deliveries = useDeliveries(job.id);
+  const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
+  const toggle = (ref: string) =>
+    setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
+  const start = () => actions.deliver.mutate({ refs, depth }, { onError: tellProblem });
+
+  if (results.length === 0)
+    return (
+      <Empty title="Nothing to deliver yet">
+        Add a turn on the worksheet: what it makes is delivered from here.
+      </Empty>
+    );
+  return (
+    <Box maxW="1000px" mx="auto" px={6} py={6}>
+      <Flex align="end" justify="space-between" gap={4} mb={4}>
+        <Box>
+          <Text as="h1" fontSize="xl" fontWeight={700}>
+            What will be written
+          </Text>
+          <Text color="fg.quiet">
+            WAV files in a folder of their own, at the level and start time they came in with.
+          </Text>
+        </Box>
+        <Flex gap={3} align="center">
+          <Text color="fg.quiet" flexShrink={0}>
+            Bit depth
+          </Text>
+          <NativeSelect.Root size="sm" w="9.5rem">
+            <NativeSelect.Field
+              aria-label="Bit depth"
+              value={depth}
+              bg="raised"
+              borderColor="line"
+              onChange={(event) => setDepth(event.target.value as Depth)}
+            >
+              {Object.entries(DEPTHS).map(([value, text]) => (
+                <option key={value} value={value}>
+                  {text}
+                </option>
+              ))}
+            </NativeSelect.Field>
+            <NativeSelect.Indicator />
+          </NativeSelect.Root>
+          <PrimaryButton onClick={start} disabled={refs.length === 0} loading={actions.deliver.isPending}>
+            Deliver {count(refs.length, "file")}
+          </PrimaryButton>
+        </Flex>
+      </Flex>
+      <Table.Root size="sm" mb={10}>
+        <Table.Header>
+          <Table.Row bg="transparent">
+            {["", "File", "What it is", "Length", "Starts at", "Size"].map((title) => (
+              <Table.ColumnHeader key={title} color="fg.quiet">
+                {title}
+              </Table.ColumnHeader>
+            ))}
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {results.map((clip) => (
+            <ResultRow
+              key={clip.ref}
+              clip={clip}
+              chosen={refs.includes(clip.ref)}
+              file={file(clip.ref)?.file ?? `${clip.name}.wav`}
+              depth={file(clip.ref)?.depth ?? clip.depth}
+              size={file(clip.ref)?.bytes ?? null}
+              onToggle={() => toggle(clip.ref)}
+            />
+          ))}
+        </Table.Body>
+      </Table.Root>
+      {deliveries.data && deliveries.data.length > 0 && (
+        <Text as="h2" fontWeight={700} mb={2}>
+          Deliveries
+        </Text>
+      )}
+      {deliveries.data?.map((delivery) => (
+        <DeliveryCard key={delivery.id} delivery={delivery} />
+      ))}
+    </Box>
+  );
+}
+
+function ResultRow(props: {
+  clip: Clip;
+  chosen: boolean;
+  file: string;
+  depth: string;
+  size: number | null;
+  onToggle: () => void;
+}) {
+  const { clip, chosen, file, size } = props;
+  return (
+    <Table.Row bg="transparent" color={chosen ? "fg" : "fg.quiet"}>
+      <Table.Cell w={8}>
+        <Checkbox.Root size="sm" checked={chosen} onCheckedChange={props.onToggle}>
+          <Checkbox.HiddenInput aria-label={`Deliver ${file}`} />
+          <Checkbox.Control borderColor="fg.quiet" />
+        </Checkbox.Root>
+      </Table.Cell>
+      <Table.Cell fontWeight={600} overflowWrap="anywhere">
+        {file}
+      </Table.Cell>
+      <Table.Cell>
+        {layout(clip.channels)} · {clip.rate / 1000} kHz · {depthName(props.depth)}
+      </Table.Cell>
+      <Table.Cell>{duration(clip.frames, clip.rate)}</Table.Cell>
+      <Table.Cell>{clip.start_time === null ? "–" : clock(clip.start_time / clip.rate)}</Table.Cell>
+      <Table.Cell>{size === null ? "" : bytes(size)}</Table.Cell>
+    </Table.Row>
+  );
+}
+
+function DeliveryCard({ delivery }: { delivery: Delivery }) {
+  const { id, state, progress, manifest, error } = delivery;
+  const running = state === "waiting" || state === "writing";
+  const base = `/api/deliveries/${id}`;
+  return (
+    <Box bg="raised" borderRadius="md" p={4} mb={3} data-testid="delivery" data-state={state}>
+      <Flex align="center" gap={3} mb={running || manifest || error ? 2 : 0}>
+        <Text fontWeight={600} flex={1}>
+          {STATES[state]} · {count(delivery.refs.length, "file")} ·{" "}
+          <Text as="span" color="fg.quiet" fontWeight={400}>
+            {new Date(delivery.created).toLocaleString()}
+          </Text>
+        </Text>
+        {running && <QuietButton onClick={() => void stopDelivery(id).catch(tellProblem)}>Stop</QuietButton>}
+        {manifest && (
+          <QuietButton asChild color="fg" borderWidth={1} borderColor="line">
+            <a href={`${base}/archive`} download>
+              <Download size={14} /> Download all as ZIP
+            </a>
+          </QuietButton>
+        )}
+        {!running && (
+          <QuietButton onClick={() => void deleteDelivery(id).catch(tellProblem)}>
+            {manifest ? "Remove" : "Dismiss"}
+          </QuietButton>
+        )}
+      </Flex>
+      {running && (
+        <Progress.Root value={progress * 100} size="xs" aria-label="Progress of the delivery">
+          <Progress.Track bg="raised.high">
+            <Progress.Range bg="right" />
+          </Progress.Track>
+        </Progress.Root>
+      )}
+      {error && (
+        <Text color="trouble" role="alert">
+          {error.message}. <Text as="span">{error.help}</Text>
+        </Text>
+      )}
+      {manifest?.files.map((file) => (
+        <Flex key={file.name} gap={3} py={0.5}>
+          <a
+            href={`${base}/files/${encodeURIComponent(file.name)}`}
+            download
+            style={{ overflowWrap: "anywhere" }}
+          >
+            {file.name}
+          </a>
+          <Text
+            color="fg.quiet"
+            ml="auto"
+            flexShrink={0}
+            fontFamily="mono"
+            fontSize="xs"
+            title="BLAKE3 of the file"
+          >
+            {file.blake3.slice(0, 12)}
+          </Text>
+          <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
+            {bytes(file.bytes)}
+          </Text>
+        </Flex>
+      ))}
+      {manifest?.proofs.map(({ key, proof }) => (
+        <Flex key={key} gap={2} mt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
+          <Box flexShrink={0} pt={0.5}>
+            {proof.exact ? <Check size={14} /> : <TriangleAlert size={14} />}
+          </Box>
+          <Text>{proof.statement}</Text>
+        </Flex>
+      ))}
+      {manifest?.findings?.map((finding) => (
+        <Text key={finding.message} color="fg.quiet" mt={1}>
+          {finding.message}
+        </Text>
+      ))}
+    </Box>
+  );
+}
+
+const STATES: Record<Delivery["state"], string> = {
+  waiting: "Waiting",
+  writing: "Writing and proving",
+  done: "Delivered",
+  failed: "Failed",
+  stopped: "Stopped",
+};

@@ -1,0 +1,108 @@
+/** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
+import { Box, CloseButton, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Revision } from "../../api/client";
+import { type JobActions, useRevisions } from "../../api/queries";
+import { tellProblem } from "../../shared/notices";
+import { QuietButton } from "../../shared/parts";
+
+type Props = { job: string; actions: JobActions; open: boolean; onClose: () => void };
+
+export function History({ job, actions, open, onClose }: Props) {
+  const revisions = useRevisions(job);
+  return (
+    <Dialog.Root
+      open={open}
+      onOpenChange={(change) => !change.open && onClose()}
+      placement="top"
+      scrollBehavior="inside"
+      size="lg"
+    >
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised">
+            <Dialog.Header>
+              <Dialog.Title>History</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <Text color="fg.quiet" mb={3}>
+                Every state of the worksheet is kept. Go to any of them; nothing is lost by it. Name one to
+                find it again.
+              </Text>
+              {revisions.data?.map((revision) => (
+                <Line
+                  key={revision.id}
+                  revision={revision}
+                  onGo={() => actions.restore.mutate(revision.id, { onError: tellProblem })}
+                  onName={(name) =>
+                    actions.nameRevision.mutate({ revision: revision.id, name }, { onError: tellProblem })
+                  }
+                />
+              ))}
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}
+
+function Line(props: { revision: Revision; onGo: () => void; onName: (name: string | null) => void }) {
+  const { revision, onGo, onName } = props;
+  const [text, setText] = useState<string | null>(null);
+  const keep = () => {
+    if (text !== null && text.trim() !== (revision.name ?? "")) onName(text.trim() || null);
+    setText(null);
+  };
+  return (
+    <Flex
+      gap={3}
+      align="center"
+      py={1.5}
+      borderTopWidth={1}
+      borderColor="line"
+      aria-current={revision.is_head || undefined}
+    >
+      <Text color="fg.quiet" w={6} fontSize="xs">
+        {revision.number}
+      </Text>
+      <Box flex={1} minW={0}>
+        {text !== null ? (
+          <Input
+            size="xs"
+            autoFocus
+            value={text}
+            aria-label="Name of the checkpoint"
+            onChange={(event) => setText(event.target.value)}
+            onBlur={keep}
+            onKeyDown={(event) => event.key === "Enter" && keep()}
+          />
+        ) : (
+          <Text truncate fontWeight={revision.name ? 700 : 400}>
+            {revision.name ?? revision.label}
+          </Text>
+        )}
+        <Text fontSize="xs" color="fg.quiet">
+          {revision.name ? `${revision.label} · ` : ""}
+          {new Date(revision.created).toLocaleString()}
+        </Text>
+      </Box>
+      <QuietButton onClick={() => setText(revision.name ?? "")}>
+        {revision.name ? "Rename" : "Name"}
+      </QuietButton>
+      {revision.is_head ? (
+        <Text w={16} textAlign="center" color="proved" fontSize="xs">
+          you are here
+        </Text>
+      ) : (
+        <QuietButton w={16} onClick={onGo}>
+          Go here
+        </QuietButton>
+      )}
+    </Flex>
+  );
+}

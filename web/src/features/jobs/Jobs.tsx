@@ -1,0 +1,113 @@
+/** The start page: every job, and a new one. */
+import { Box, CloseButton, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
+import { type FormEvent, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { JobSummary } from "../../api/client";
+import { useJobs, useJobsActions } from "../../api/queries";
+import { count } from "../../shared/format";
+import { tellProblem } from "../../shared/notices";
+import { PrimaryButton, QuietButton } from "../../shared/parts";
+
+export function Jobs() {
+  const jobs = useJobs();
+  const { create, remove } = useJobsActions();
+  const [name, setName] = useState("");
+  const [removing, setRemoving] = useState<JobSummary | null>(null);
+  const navigate = useNavigate();
+  const start = (event: FormEvent) => {
+    event.preventDefault();
+    const called =
+      name.trim() || `Job of ${new Date().toLocaleDateString(undefined, { day: "numeric", month: "long" })}`;
+    create.mutate(called, { onSuccess: (job) => navigate(`/jobs/${job.id}`), onError: tellProblem });
+  };
+  return (
+    <Box maxW="720px" mx="auto" px={4} py={12}>
+      <Text as="h1" fontSize="2xl" fontWeight={700} mb={1}>
+        Get the channels right before the mix starts
+      </Text>
+      <Text color="fg.quiet" mb={6}>
+        Two mono files become one stereo file and back, with every sample proved. Start a job and drop your
+        files on it.
+      </Text>
+      <form onSubmit={start}>
+        <Flex gap={2} mb={10}>
+          <Input
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            placeholder="Name of a new job"
+            aria-label="Name of a new job"
+            maxLength={200}
+            size="sm"
+            bg="raised"
+            borderColor="line"
+          />
+          <PrimaryButton type="submit" loading={create.isPending}>
+            New job
+          </PrimaryButton>
+        </Flex>
+      </form>
+      <Text as="h2" fontWeight={600} color="fg.quiet" mb={2}>
+        Jobs
+      </Text>
+      {jobs.isError && <Text color="trouble">{jobs.error.message}</Text>}
+      {jobs.data?.length === 0 && <Text color="fg.quiet">No jobs yet: the first one starts above.</Text>}
+      {jobs.data?.map((job) => (
+        <Flex
+          key={job.id}
+          align="center"
+          borderTopWidth={1}
+          borderColor="line"
+          gap={3}
+          _hover={{ bg: "raised" }}
+        >
+          <Link to={`/jobs/${job.id}`} style={{ flex: 1, minWidth: 0, padding: "12px 8px" }}>
+            <Text fontWeight={600} truncate>
+              {job.name}
+            </Text>
+            <Text fontSize="xs" color="fg.quiet">
+              {count(job.files, "file")} · {count(job.turns, "turn")} · started{" "}
+              {new Date(job.created).toLocaleDateString()}
+            </Text>
+          </Link>
+          <QuietButton mr={2} onClick={() => setRemoving(job)}>
+            Delete
+          </QuietButton>
+        </Flex>
+      ))}
+      <Dialog.Root
+        role="alertdialog"
+        open={removing !== null}
+        onOpenChange={(change) => !change.open && setRemoving(null)}
+      >
+        <Portal>
+          <Dialog.Backdrop />
+          <Dialog.Positioner>
+            <Dialog.Content bg="raised">
+              <Dialog.Header>
+                <Dialog.Title>Delete {removing?.name}?</Dialog.Title>
+              </Dialog.Header>
+              <Dialog.Body>
+                Its worksheet, its copies of {count(removing?.files ?? 0, "file")} and its deliveries are
+                removed. Your own files are not touched. This cannot be undone.
+              </Dialog.Body>
+              <Dialog.Footer>
+                <QuietButton onClick={() => setRemoving(null)}>Keep it</QuietButton>
+                <PrimaryButton
+                  onClick={() => {
+                    if (removing) remove.mutate(removing.id, { onError: tellProblem });
+                    setRemoving(null);
+                  }}
+                >
+                  Delete
+                </PrimaryButton>
+              </Dialog.Footer>
+              <Dialog.CloseTrigger asChild>
+                <CloseButton size="sm" />
+              </Dialog.CloseTrigger>
+            </Dialog.Content>
+          </Dialog.Positioner>
+        </Portal>
+      </Dialog.Root>
+    </Box>
+  );
+}

@@ -1,0 +1,1 @@
+export { Jobs } from "./Jobs";

@@ -1,0 +1,231 @@
+/** Look and listen: In above Out, the transport, and everything that moves through time. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  useSyncExternalStore,
+} from "react";
+import { useShortcuts } from "../../shared/keys";
+import { tellProblem } from "../../shared/notices";
+import { Empty, QuietButton } from "../../shared/parts";
+import { type LaneClips, laneChannels, laneFrames, playable } from "./lane";
+import type { Side } from "./messages";
+import { gainsFor, MODES, type Mode } from "./modes";
+import { Player, type Program } from "./player";
+import { type Range, Stage } from "./Stage";
+import { Transport } from "./Transport";
+import { pan, showAll, showRange, type Viewport, zoom } from "./viewport";
+
+const GAINS = [1, 2, 4, 8, 16, 32, 64];
+
+type Props = {
+  job: string;
+  revision: string;
+  input: LaneClips | null;
+  output: LaneClips | null;
+  dark: boolean;
+};
+
+export function LookAndListen({ job, revision, input, output, dark }: Props) {
+  const [player] = useState(() => new Player());
+  const state = useSyncExternalStore(player.subscribe, player.getState);
+  const [side, setSide] = useState<Side>(1);
+  const [mode, setMode] = useState<Mode>("stereo");
+  const [pair, setPair] = useState<[number, number]>([0, 1]);
+  const [range, setRange] = useState<Range | null>(null);
+  const [loop, setLoop] = useState(true);
+  const [gain, setGain] = useState(0);
+  const axis = useRef<HTMLDivElement>(null);
+  const width = useWidth(axis, input !== null);
+
+  const rate = input?.clips[0]?.rate ?? 48_000;
+  const frames = Math.max(laneFrames(input), laneFrames(output));
+  const lanes = useMemo(
+    () =>
+      [input, output].flatMap((lane) => {
+        const play = playable(lane, job, revision);
+        return lane && play ? [{ lane, playable: play }] : [];
+      }),
+    [input, output, job, revision],
+  );
+  const keys = lanes.map((one) => one.playable.key).join("|");
+  const heardSide: Side = output ? side : 0;
+  const channels = lanes.length ? Math.max(...lanes.map(({ lane }) => laneChannels(lane))) : 0;
+
+  const [viewport, setViewport] = useState<Viewport>({ start: 0, scale: 1 });
+  // What is looked at changes what is shown; a changed setting of the same clips does not move it.
+  const subject = input?.clips.map((clip) => clip.key).join("+") ?? "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new subject is shown whole
+  useLayoutEffect(() => {
+    setViewport(showAll(frames, width));
+    setRange(null);
+  }, [subject, width]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new subject starts at its beginning
+  useEffect(() => {
+    player.pause();
+    player.seek(0);
+  }, [subject]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keys stand for the lanes
+  useEffect(() => {
+    const sides: Program["sides"] = [playable(input, job, revision), playable(output, job, revision)];
+    const gains = sides.map((one) => gainsFor(mode, one?.channels ?? 0, clampPair(pair, one?.channels ?? 0)));
+    player.load({ sides, rate, frames }, gains as [number[], number[]]);
+  }, [keys, rate, frames, mode, pair, player]);
+  useEffect(() => {
+    const gains = lanes.map(({ playable: { channels } }) =>
+      gainsFor(mode, channels, clampPair(pair, channels)),
+    );
+    player.setGains([gains[0] ?? [], gains[1] ?? []]);
+  }, [mode, pair, lanes, player]);
+  useEffect(() => player.setSide(heardSide), [heardSide, player]);
+  useEffect(() => player.setLoop(loop && range ? range : null), [loop, range, player]);
+  useEffect(() => () => player.close(), [player]);
+  useEffect(() => {
+    if (state.problem) tellProblem(state.problem);
+  }, [state.problem]);
+
+  const position = useCallback(() => player.position, [player]);
+  const toggle = () => (state.playing ? player.pause() : void player.play());
+  const chooseRange = useCallback(
+    (next: Range | null) => setRange(next && next[1] > next[0] ? next : null),
+    [],
+  );
+  const zoomBy = (factor: number) => {
+    const x = (player.position - viewport.start) / viewport.scale;
+    const about = x >= 0 && x <= width ? x : width / 2;
+    setViewport((v) => zoom(v, factor, about, frames, width));
+  };
+  const step = (pixels: number) =>
+    player.seek(player.position + Math.max(1, pixels * viewport.scale) * Math.sign(pixels));
+  const enlarge = (by: number) => setGain((n) => Math.max(0, Math.min(GAINS.length - 1, n + by)));
+  const fitAll = () => setViewport(showAll(frames, width));
+
+  useShortcuts(
+    input
+      ? {
+          Space: toggle,
+          q: () => output && setSide((s) => (s === 0 ? 1 : 0)),
+          l: () => setLoop((on) => !on),
+          "[": () => chooseRange([player.position, range?.[1] ?? frames]),
+          "]": () => chooseRange([range?.[0] ?? 0, player.position]),
+          Escape: () => setRange(null),
+          "+": () => zoomBy(2),
+          "=": () => zoomBy(2),
+          "-": () => zoomBy(0.5),
+          "0": fitAll,
+          r: () => range && setViewport(showRange(range, width)),
+          Home: () => player.seek(0),
+          End: () => player.seek(frames),
+          ArrowLeft: () => step(-1),
+          ArrowRight: () => step(1),
+          "Shift+ArrowLeft": () => setViewport((v) => pan(v, -width / 4, frames, width)),
+          "Shift+ArrowRight": () => setViewport((v) => pan(v, width / 4, frames, width)),
+          "Shift+ArrowUp": () => enlarge(1),
+          "Shift+ArrowDown": () => enlarge(-1),
+          ...Object.fromEntries(MODES.map((one, n) => [String(n + 1), () => setMode(one)])),
+        }
+      : {},
+  );
+
+  return (
+    <>
+      <Flex
+        direction="column"
+        flex={1}
+        minH={0}
+        px={4}
+        pt={2}
+        pb={2}
+        gap={1}
+        as="section"
+        aria-label="Look and listen"
+      >
+        {input ? (
+          <>
+            <Flex justify="end" gap={1} align="center">
+              <Text color="fg.quiet" fontSize="xs" mr={2}>
+                height ×{GAINS[gain]}
+              </Text>
+              <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => zoomBy(2)}>
+                <ZoomIn size={16} />
+              </QuietButton>
+              <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => zoomBy(0.5)}>
+                <ZoomOut size={16} />
+              </QuietButton>
+              <QuietButton title="Show all (0)" aria-label="Show all" onClick={fitAll}>
+                <Maximize2 size={16} />
+              </QuietButton>
+            </Flex>
+            <Stage
+              lanes={lanes}
+              heard={heardSide ? "Out" : "In"}
+              frames={frames}
+              rate={rate}
+              viewport={viewport}
+              width={width}
+              axis={axis}
+              gain={GAINS[gain] ?? 1}
+              dark={dark}
+              range={range}
+              position={position}
+              onViewport={setViewport}
+              onRange={chooseRange}
+              onSeek={(frame) => player.seek(frame)}
+              onProblem={tellProblem}
+            />
+          </>
+        ) : (
+          <Empty title="Nothing to look at yet">
+            Choose a file or a line of the worksheet, and see and hear it here.
+          </Empty>
+        )}
+      </Flex>
+      <Box>
+        <Transport
+          state={state}
+          rate={rate}
+          frames={frames}
+          position={position}
+          side={heardSide}
+          hasOut={output !== null}
+          mode={mode}
+          channels={channels}
+          pair={pair}
+          range={range}
+          loop={loop}
+          onPlay={toggle}
+          onSide={setSide}
+          onMode={setMode}
+          onPair={setPair}
+          onLoop={() => setLoop((on) => !on)}
+        />
+      </Box>
+    </>
+  );
+}
+
+const clampPair = ([left, right]: [number, number], channels: number): [number, number] => [
+  Math.min(left, Math.max(0, channels - 1)),
+  Math.min(right, Math.max(0, channels - 1)),
+];
+
+function useWidth(element: React.RefObject<HTMLElement | null>, present: boolean): number {
+  const [width, setWidth] = useState(800);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the element comes and goes with what is shown
+  useLayoutEffect(() => {
+    const observed = element.current;
+    if (!observed) return;
+    const measure = () => setWidth(Math.max(1, observed.clientWidth));
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(observed);
+    return () => observer.disconnect();
+  }, [element, present]);
+  return width;
+}

@@ -1,0 +1,2 @@
+export { LookAndListen } from "./LookAndListen";
+export type { LaneClips } from "./lane";

@@ -1,0 +1,17 @@
+/** A lane is one or more clips laid side by side: their channels are counted through. */
+import type { Clip } from "../../api/client";
+import type { Playable } from "./player";
+
+export type LaneClips = { label: "In" | "Out"; clips: readonly Clip[] };
+
+export const laneFrames = (lane: LaneClips | null) =>
+  Math.max(0, ...(lane?.clips.map((c) => c.frames) ?? []));
+export const laneChannels = (lane: LaneClips) => lane.clips.reduce((sum, clip) => sum + clip.channels, 0);
+export const laneName = (lane: LaneClips) => lane.clips.map((clip) => clip.name).join(" + ");
+
+export const playable = (lane: LaneClips | null, job: string, revision: string): Playable | null =>
+  lane && {
+    key: lane.clips.map((clip) => clip.key).join("+"),
+    view: { job, revision, clips: lane.clips.map((clip) => clip.ref) },
+    channels: laneChannels(lane),
+  };

@@ -1,0 +1,219 @@
+/**
+ * Plays In and Out: fetches their blocks ahead of the position and hands them to the graph, which keeps the time.
+ * Nothing is resampled: the graph runs at the rate of the clips.
+ */
+import { fetchFloats, type View } from "../../api/binary";
+import type { FromGraph, Side, SideSetup, ToGraph } from "./messages";
+import playerUrl from "./player.worklet.ts?worker&url";
+
+const BLOCK_SECONDS = 0.5;
+const BLOCKS_AHEAD = 6;
+
+export type Playable = {
+  /** The same key, the same samples. */
+  key: string;
+  view: View;
+  channels: number;
+};
+export type Program = { sides: [Playable | null, Playable | null]; rate: number; frames: number };
+export type PlayerState = { playing: boolean; waiting: boolean; problem: unknown };
+
+type Fetching = Map<number, AbortController | "held">;
+
+export class Player {
+  position = 0;
+  private state: PlayerState = { playing: false, waiting: false, problem: null };
+  private program: Program | null = null;
+  private gains: [number[], number[]] = [[], []];
+  private side: Side = 0;
+  private loop: [number, number] | null = null;
+  private context: AudioContext | null = null;
+  private node: AudioWorkletNode | null = null;
+  private fetching: [Fetching, Fetching] = [new Map(), new Map()];
+  private listeners = new Set<() => void>();
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => void this.listeners.delete(listener);
+  };
+  getState = () => this.state;
+
+  load(program: Program, gains: [number[], number[]]) {
+    const before = this.program;
+    this.program = program;
+    this.gains = gains;
+    for (const side of [0, 1] as const)
+      if (before?.sides[side]?.key !== program.sides[side]?.key) this.forget(side);
+    if (before && before.rate !== program.rate) this.closeGraph();
+    this.position = Math.min(this.position, program.frames);
+    this.sendSides();
+    if (this.state.playing) void this.feed();
+  }
+
+  setGains(gains: [number[], number[]]) {
+    this.gains = gains;
+    this.send({ kind: "gains", gains });
+  }
+
+  setSide(side: Side) {
+    this.side = side;
+    this.send({ kind: "side", side });
+  }
+
+  setLoop(loop: [number, number] | null) {
+    this.loop = loop;
+    this.send({ kind: "loop", loop });
+  }
+
+  seek(frame: number) {
+    this.position = Math.max(0, Math.min(Math.round(frame), this.program?.frames ?? 0));
+    this.send({ kind: "seek", position: this.position });
+    if (this.state.playing) void this.feed();
+    this.changed({});
+  }
+
+  async play() {
+    const program = this.program;
+    if (!program || this.state.playing) return;
+    if (this.position >= program.frames) this.position = 0;
+    this.changed({ playing: true, waiting: true, problem: null });
+    try {
+      await this.openGraph(program.rate);
+      this.send({ kind: "seek", position: this.position });
+      this.send({ kind: "play", playing: true });
+      await this.feed();
+    } catch (problem) {
+      this.changed({ playing: false, waiting: false, problem });
+    }
+  }
+
+  pause() {
+    this.send({ kind: "play", playing: false });
+    this.changed({ playing: false, waiting: false });
+  }
+
+  close() {
+    this.forget(0);
+    this.forget(1);
+    this.closeGraph();
+    this.program = null;
+  }
+
+  private async openGraph(rate: number) {
+    if (!this.context) {
+      if (!window.isSecureContext)
+        throw new Error("Sound needs an address on this machine (localhost) or https: this page has neither");
+      const context = new AudioContext({ sampleRate: rate });
+      await context.audioWorklet.addModule(playerUrl);
+      const node = new AudioWorkletNode(context, "wedge-turn-player", {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+      });
+      node.port.onmessage = (event: MessageEvent<FromGraph>) => this.heard(event.data);
+      node.connect(context.destination);
+      this.context = context;
+      this.node = node;
+      this.forget(0);
+      this.forget(1);
+      this.sendSides();
+      this.send({ kind: "loop", loop: this.loop });
+      this.send({ kind: "side", side: this.side });
+    }
+    await this.context.resume();
+  }
+
+  private closeGraph() {
+    this.node?.disconnect();
+    void this.context?.close();
+    this.context = this.node = null;
+    if (this.state.playing) this.changed({ playing: false, waiting: false });
+  }
+
+  private heard({ position, playing, waiting }: FromGraph) {
+    this.position = position;
+    const { state } = this;
+    if (state.playing !== playing || state.waiting !== waiting) this.changed({ playing, waiting });
+    if (playing) void this.feed();
+  }
+
+  private sendSides() {
+    if (!this.program) return;
+    const setup = (side: Side): SideSetup => ({
+      key: this.program?.sides[side]?.key ?? "",
+      channels: this.program?.sides[side]?.channels ?? 0,
+      gains: this.gains[side],
+    });
+    const { frames } = this.program;
+    this.send({ kind: "sides", sides: [setup(0), setup(1)], blockFrames: this.blockFrames, frames });
+  }
+
+  private get blockFrames() {
+    return Math.round((this.program?.rate ?? 1) * BLOCK_SECONDS);
+  }
+
+  /** Indices of the blocks that are played next, the nearest first, round the loop. */
+  private wanted(): number[] {
+    const { program, loop } = this;
+    if (!program) return [];
+    const size = this.blockFrames;
+    const wanted = new Set<number>();
+    let frame = this.position;
+    while (wanted.size < BLOCKS_AHEAD && frame < program.frames) {
+      if (loop && frame >= loop[1]) {
+        frame = loop[0];
+        if (wanted.has(Math.floor(frame / size))) break;
+      }
+      wanted.add(Math.floor(frame / size));
+      const next = (Math.floor(frame / size) + 1) * size;
+      frame = loop && frame < loop[1] ? Math.min(next, loop[1]) : next;
+    }
+    return [...wanted];
+  }
+
+  private async feed() {
+    const wanted = this.wanted();
+    for (const side of [0, 1] as const) {
+      for (const [index, held] of this.fetching[side]) {
+        if (wanted.includes(index)) continue;
+        if (held !== "held") held.abort();
+        this.fetching[side].delete(index);
+        this.send({ kind: "drop", side, index });
+      }
+    }
+    await Promise.all(wanted.flatMap((index) => [this.fetchBlock(0, index), this.fetchBlock(1, index)]));
+  }
+
+  private async fetchBlock(side: Side, index: number) {
+    const playable = this.program?.sides[side];
+    const fetching = this.fetching[side];
+    if (!playable || fetching.has(index)) return;
+    const abort = new AbortController();
+    fetching.set(index, abort);
+    const range = { start: index * this.blockFrames, frames: this.blockFrames };
+    try {
+      const data = await fetchFloats(playable.view, "samples", range, abort.signal);
+      if (fetching.get(index) !== abort) return;
+      fetching.set(index, "held");
+      this.send({ kind: "block", side, key: playable.key, index, data }, [data.buffer]);
+    } catch (problem) {
+      if (abort.signal.aborted) return;
+      fetching.delete(index);
+      this.pause();
+      this.changed({ problem });
+    }
+  }
+
+  private forget(side: Side) {
+    for (const held of this.fetching[side].values()) if (held !== "held") held.abort();
+    this.fetching[side] = new Map();
+  }
+
+  private send(message: ToGraph, transfer: Transferable[] = []) {
+    this.node?.port.postMessage(message, transfer);
+  }
+
+  private changed(change: Partial<PlayerState>) {
+    this.state = { ...this.state, ...change };
+    for (const listener of this.listeners) listener();
+  }
+}

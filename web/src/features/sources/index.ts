@@ -1,0 +1,2 @@
+export { Sources } from "./Sources";
+export { DropArea, useUploads } from "./uploads";

@@ -1,0 +1,137 @@
+/** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { Check, TriangleAlert } from "lucide-react";
+import { Fragment, type KeyboardEvent, type ReactNode } from "react";
+import type { Job, Step } from "../../api/client";
+import { Chip, PaneTitle } from "../../shared/parts";
+
+type Props = {
+  job: Job;
+  selected: string | null;
+  onSelect: (step: string) => void;
+  onRemove: (step: string) => void;
+  children: ReactNode;
+};
+
+export function Worksheet({ job, selected, onSelect, onRemove, children }: Props) {
+  const names = clipNames(job);
+  const keys = (event: KeyboardEvent) => {
+    const at = job.steps.findIndex((step) => step.id === selected);
+    const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (move) {
+      const next = job.steps[Math.max(0, Math.min(job.steps.length - 1, at + move))];
+      if (next) onSelect(next.id);
+    } else if ((event.key === "Delete" || event.key === "Backspace") && selected) onRemove(selected);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <Flex
+      as="section"
+      aria-label="Worksheet"
+      direction="column"
+      px={4}
+      pt={3}
+      pb={2}
+      maxH="42%"
+      flexShrink={0}
+    >
+      <PaneTitle>Worksheet</PaneTitle>
+      <Box overflowY="auto" minH={0} role="listbox" aria-label="Turns" tabIndex={0} onKeyDown={keys}>
+        {job.steps.map((step, n) => (
+          <Line
+            key={step.id}
+            number={n + 1}
+            step={step}
+            names={names}
+            selected={step.id === selected}
+            onClick={() => onSelect(step.id)}
+          />
+        ))}
+      </Box>
+      {children}
+    </Flex>
+  );
+}
+
+/** Names of all clips by reference. */
+export function clipNames(job: Job): Map<string, string> {
+  const clips = [...job.sources, ...job.steps.flatMap((step) => step.outputs)];
+  return new Map(clips.map((clip) => [clip.ref, clip.name]));
+}
+
+type LineProps = {
+  number: number;
+  step: Step;
+  names: Map<string, string>;
+  selected: boolean;
+  onClick: () => void;
+};
+
+function Line({ number, step, names, selected, onClick }: LineProps) {
+  return (
+    <Flex
+      role="option"
+      aria-selected={selected}
+      align="center"
+      gap={3}
+      h={10}
+      px={2}
+      mx={-2}
+      borderRadius="md"
+      cursor="default"
+      bg={selected ? "raised" : "transparent"}
+      _hover={{ bg: "raised" }}
+      onClick={onClick}
+    >
+      <Text color="fg.quiet" fontSize="xs" w={4} flexShrink={0}>
+        {number}
+      </Text>
+      <Flex gap={1.5} align="center" minW={0} flex={1}>
+        {step.inputs.map((ref, n) => (
+          <Fragment key={ref}>
+            {n > 0 && <Text color="fg.quiet">+</Text>}
+            <Chip title={names.get(ref) ?? ""}>{names.get(ref)}</Chip>
+          </Fragment>
+        ))}
+        <Text fontWeight={700} px={1} flexShrink={0}>
+          {step.verb}
+        </Text>
+        <Text color="fg.quiet">→</Text>
+        {step.outputs.slice(0, 4).map((clip) => (
+          <Chip key={clip.ref} title={clip.name}>
+            {clip.name}
+          </Chip>
+        ))}
+        {step.outputs.length > 4 && <Text color="fg.quiet">and {step.outputs.length - 4} more</Text>}
+      </Flex>
+      <Standing step={step} />
+    </Flex>
+  );
+}
+
+/** What is known: proved on written files, or what the turn claims until then. */
+function Standing({ step }: { step: Step }) {
+  const { proof, findings, exact } = step;
+  if (proof?.exact)
+    return (
+      <Flex color="proved" align="center" gap={1} flexShrink={0} title={proof.statement}>
+        same samples <Check size={14} />
+      </Flex>
+    );
+  return (
+    <Flex color="fg.quiet" align="center" gap={2} flexShrink={0}>
+      {findings.length > 0 && (
+        <Flex color="trouble" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
+          <TriangleAlert size={14} /> {findings.length}
+        </Flex>
+      )}
+      {proof ? (
+        <Text title={proof.statement}>residue {proof.residual_dbfs} dBFS</Text>
+      ) : (
+        exact && "exact, not delivered yet"
+      )}
+    </Flex>
+  );
+}

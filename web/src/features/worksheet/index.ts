@@ -1,0 +1,2 @@
+export { AddTurn, mergeTurn } from "./AddTurn";
+export { clipNames, Worksheet } from "./Worksheet";

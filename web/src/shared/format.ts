@@ -1,0 +1,35 @@
+/** Figures as people read them. */
+
+/** 74.25 s as 1:14.250; hours only where there are any. */
+export function clock(seconds: number, decimals = 3): string {
+  const whole = Math.max(0, seconds);
+  const hours = Math.floor(whole / 3600);
+  const minutes = Math.floor((whole % 3600) / 60);
+  const rest = (whole % 60).toFixed(decimals).padStart(decimals ? decimals + 3 : 2, "0");
+  return hours ? `${hours}:${String(minutes).padStart(2, "0")}:${rest}` : `${minutes}:${rest}`;
+}
+
+/** A length rounded to whole seconds. */
+export const duration = (frames: number, rate: number) => clock(Math.round(frames / rate), 0);
+
+export const kilohertz = (rate: number) => `${rate / 1000} kHz`;
+
+export const depth = (name: string) =>
+  /^\d+$/.test(name) ? `${name} bit` : `${name === "double" ? 64 : 32} bit float`;
+
+export const layout = (channels: number) =>
+  channels === 1 ? "mono" : channels === 2 ? "stereo" : `${channels} channels`;
+
+export function bytes(size: number): string {
+  if (size < 1000) return `${size} B`;
+  const units = ["kB", "MB", "GB", "TB"];
+  const power = Math.min(units.length, Math.floor(Math.log10(size) / 3));
+  return `${(size / 1000 ** power).toFixed(size / 1000 ** power < 10 ? 1 : 0)} ${units[power - 1]}`;
+}
+
+export const count = (n: number, one: string, many = `${one}s`) =>
+  `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
+
+/** dBFS with a true minus sign; silence as −∞. */
+export const decibels = (value: number | null) =>
+  value === null ? "−∞" : value.toFixed(1).replace("-", "−");

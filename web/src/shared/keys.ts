@@ -1,0 +1,43 @@
+/** Keys of the whole page. One is ours only while nobody is typing and no dialog is open. */
+import { useEffect, useRef } from "react";
+
+export type Shortcuts = Record<string, (event: KeyboardEvent) => void>;
+
+/** "Ctrl+Shift+z", "?", "Space": Ctrl stands for Cmd too; Shift is named only with letters. */
+export function keyName(event: KeyboardEvent): string {
+  const key = event.key === " " ? "Space" : event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const letter = /^[a-z]$/.test(key);
+  const parts = [event.ctrlKey || event.metaKey ? "Ctrl" : "", event.altKey ? "Alt" : ""];
+  return [...parts, event.shiftKey && (letter || key.length > 1) ? "Shift" : "", key]
+    .filter(Boolean)
+    .join("+");
+}
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    target.tagName === "TEXTAREA" ||
+    target.tagName === "SELECT" ||
+    (target instanceof HTMLInputElement && !["checkbox", "radio", "button"].includes(target.type)));
+
+/** Space and Enter belong to a button, link or choice that has the focus. */
+const pressable = (target: EventTarget | null) =>
+  target instanceof HTMLElement && target.closest("button, a, [role=option], [role=menuitem]") !== null;
+
+export function useShortcuts(shortcuts: Shortcuts) {
+  const current = useRef(shortcuts);
+  current.current = shortcuts;
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || typing(event.target) || document.querySelector("[role=dialog]")) return;
+      const name = keyName(event);
+      if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
+      const action = current.current[name];
+      if (!action) return;
+      event.preventDefault();
+      action(event);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+}

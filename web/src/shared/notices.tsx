@@ -1,0 +1,38 @@
+/** Short notices that come and go by themselves; problems stay until they are read. */
+import { createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
+
+const toaster = createToaster({ placement: "bottom-end", overlap: false, max: 4 });
+
+/** Tell what went wrong and what to do. */
+export function tellProblem(error: unknown) {
+  const message = error instanceof Error ? error.message : String(error);
+  const help = error instanceof Error && "help" in error ? String(error.help) : "";
+  toaster.create({ type: "error", title: message, description: help, duration: 12_000, closable: true });
+}
+
+export function tell(message: string) {
+  toaster.create({ type: "info", title: message, duration: 4000, closable: true });
+}
+
+export function Notices() {
+  return (
+    <Toaster toaster={toaster}>
+      {(toast) => (
+        <Toast.Root
+          bg="raised.high"
+          color="fg"
+          borderWidth={1}
+          borderColor={toast.type === "error" ? "trouble" : "line"}
+          width={{ base: "full", md: "sm" }}
+          role={toast.type === "error" ? "alert" : "status"}
+        >
+          <Stack gap={1} flex={1} minW={0}>
+            <Toast.Title overflowWrap="anywhere">{toast.title}</Toast.Title>
+            {toast.description && <Toast.Description color="fg.quiet">{toast.description}</Toast.Description>}
+          </Stack>
+          <Toast.CloseTrigger aria-label="Close" />
+        </Toast.Root>
+      )}
+    </Toaster>
+  );
+}
