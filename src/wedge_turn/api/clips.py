@@ -17,7 +17,7 @@ from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.naming import check_given_name
-from wedge_turn.core.plan import Ref
+from wedge_turn.core.plan import Ref, key_of
 from wedge_turn.store.media import Arriving
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
@@ -92,8 +92,9 @@ def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tupl
     clips = [engine.clip(ref) for ref in refs]
     if len({clip.form.rate for clip in clips}) > 1:
         raise BadRequestError("Clips of different sample rates cannot be laid side by side")
-    keys = [engine.sheet.key(ref) for ref in refs]
-    return (clips[0], keys[0]) if len(clips) == 1 else (side_by_side(clips), "-".join(key[:16] for key in keys))
+    if len(clips) == 1:
+        return clips[0], engine.sheet.key(refs[0])
+    return side_by_side(clips), key_of("side by side", *(engine.sheet.key(ref) for ref in refs))
 
 
 def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:

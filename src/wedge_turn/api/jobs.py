@@ -78,6 +78,8 @@ def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> JobView:
 @router.delete("/{job_id}", operation_id="deleteJob", status_code=204)
 def delete_job(ctx: Ctx, job_id: JobId) -> None:
     """Remove a job with its copies of the files and its deliveries."""
+    for delivery in ctx.store.deliveries(job_id):
+        ctx.tasks.stop_delivery(delivery.id)
     ctx.store.delete_job(job_id)
     ctx.events.tell(Event("jobs-changed", job_id))
 

@@ -112,7 +112,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
         )
         for ref, clip, name in zip(order.refs, clips, names, strict=True)
     ]
-    findings = [f for step in steps for f in engine.sheet.outcomes[step.id].findings]
+    findings = [*_not_finite(clips), *(f for step in steps for f in engine.sheet.outcomes[step.id].findings)]
     findings += [
         Finding(code="clipped", message=f"{file.name}: {sum(file.clipped):,} samples did not fit and were clipped",
                 measured={"samples": sum(file.clipped)})
@@ -173,6 +173,20 @@ def _check_form(meant: Form, found: Form, name: str) -> None:
         # A start time can only stand in a bext chunk that the source had.
         if got != want and not (fact == "start_time" and got is None):
             raise ProofFailedError(f"{name} was written with {fact} {got} instead of {want}")
+
+
+def _not_finite(clips: Sequence[Clip]) -> list[Finding]:
+    sources = {id(tap.source): tap.source for clip in clips for taps in clip.channels for tap in taps}
+    counted = [(source.name, source.count_not_finite()) for source in sources.values()]
+    return [
+        Finding(
+            code="not-finite",
+            message=f"{name} holds {count:,} samples that are no numbers: silence was written for them.",
+            measured={"samples": count},
+        )
+        for name, count in counted
+        if count
+    ]
 
 
 def _made_of(engine: Engine, ref: str) -> list[str]:

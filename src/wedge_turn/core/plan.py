@@ -98,6 +98,11 @@ class Plan(BaseModel):
                     yield ref
 
 
+def key_of(*parts: str) -> str:
+    """One hash for all that decides the samples of a clip."""
+    return hashlib.sha256("\0".join(parts).encode()).hexdigest()
+
+
 class Sheet:
     """A plan worked out against its sources: the form and name of every clip, the outcome of every step."""
 
@@ -114,12 +119,12 @@ class Sheet:
             outcome = step.turn.outcome([self.info(ref) for ref in step.inputs])
             self.outcomes[step.id] = outcome
             # What a clip is follows from its turn and its inputs; names of results change nothing about it.
-            basis = "|".join([step.turn.model_dump_json(), *self._told(step), *(self._keys[r] for r in step.inputs)])
+            basis = [step.turn.model_dump_json(), *self._told(step), *(self._keys[r] for r in step.inputs)]
             for n, output in enumerate(outcome.outputs):
                 given = step.names[n] if n < len(step.names) else ""
                 ref = step_ref(step.id, n)
                 self._infos[ref] = ClipInfo(given or output.name, output.form)
-                self._keys[ref] = hashlib.sha256(f"{basis}|{n}".encode()).hexdigest()
+                self._keys[ref] = key_of(*basis, str(n))
 
     def _told(self, step: Step) -> list[str]:
         # Names of inputs can decide what a turn does (which side is left), so they are part of the key.

@@ -102,7 +102,7 @@ def prove_return(
         residual_dbfs=found.residual_dbfs,
         samples=found.samples,
         different=found.different,
-        statement=_statement(found, bits, f"taken back, the written files give {names} again"),
+        statement=_statement(found, bits, f"Taken back, the written files give {names} again"),
     )
 
 
@@ -118,14 +118,14 @@ def prove_computed(clip: Clip, name: str, written: Clip, watch: Watch) -> Proof:
         residual_dbfs=found.residual_dbfs,
         samples=found.samples,
         different=found.different,
-        statement=_statement(found, bits, f"the written file is {name} as computed"),
+        statement=_statement(found, bits, f"The written file is {name} as computed"),
     )
 
 
 def _statement(found: Comparison, bits: int, claim: str) -> str:
     if found.different == 0:
-        return f"Same samples: {claim}, all {found.samples:,} samples equal, to {bits} bits."
+        return f"{claim}: all {found.samples:,} samples are the same, to {bits} bits."
     return (
-        f"Not the same samples: {claim} but for {found.different:,} of {found.samples:,} samples, "
+        f"{claim} but for {found.different:,} of {found.samples:,} samples, "
         f"residue at most {found.residual_dbfs} dBFS ({bits} bits written)."
     )

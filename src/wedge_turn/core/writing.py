@@ -4,7 +4,7 @@ Quantising is ours: rounding to nearest, and what does not fit is clipped and co
 """
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,9 +15,9 @@ from blake3 import blake3
 from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import encode
+from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.core.engine import Clip
+from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
 from wedge_turn.core.rawblocks import BLOCK_FRAMES, Loader, RawBlocks
 
@@ -53,8 +53,9 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
         files = [_OpenFile(item, loader, stack) for item in group]
         for at in range(0, group[0].form.frames, BLOCK_FRAMES):
             frames = min(BLOCK_FRAMES, group[0].form.frames - at)
+            computed = _computed([file for file in files if not file.raw], at, frames)
             for file in files:
-                file.write(at, frames)
+                file.write(at, frames, computed)
                 watch(frames * file.form.channels)
         return [file.finish() for file in files]
 
@@ -64,20 +65,21 @@ class _OpenFile:
 
     def __init__(self, item: ToWrite, loader: Loader, stack: ExitStack) -> None:
         self.form = item.form
-        self._item = item
-        self._raw = RawBlocks.of(item.clip, item.encoding, loader)
+        self.item = item
+        self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._buffer = np.empty(BLOCK_FRAMES * self.form.block_align, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
         self._hash = blake3()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
 
-    def write(self, start: int, frames: int) -> None:
-        if self._raw is not None:
+    def write(self, start: int, frames: int, computed: Iterator[Block]) -> None:
+        """Write frames as raw bytes, or else the next of the blocks that were computed for them."""
+        if self.raw is not None:
             block = self._buffer[: frames * self.form.block_align]
-            self._raw.read_into(block, start)
+            self.raw.read_into(block, start)
         else:
-            block, clipped = encode(self._item.clip.read(start, frames), self._item.encoding)
+            block, clipped = encode(next(computed), self.item.encoding)
             self._clipped += clipped
         self._put(block.data)
 
@@ -86,11 +88,20 @@ class _OpenFile:
         return WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped])
 
     def _put(self, data: bytes | memoryview) -> None:
-        with naming_disk_errors(self._item.path.name):
+        with naming_disk_errors(self.item.path.name):
             left = memoryview(data)
             self._hash.update(left)
             while left:
                 left = left[os.write(self._file.fileno(), left) :]
+
+
+def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block]:
+    """The blocks of these files, computed together, so that each source is decoded once."""
+    if files:
+        block = side_by_side([file.item.clip for file in files]).read(start, frames)
+        channels = np.cumsum([file.form.channels for file in files])[:-1]
+        for part in np.split(block, channels, axis=1):
+            yield np.ascontiguousarray(part)
 
 
 def _carried(clip: Clip) -> Carried:

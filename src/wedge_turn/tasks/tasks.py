@@ -13,7 +13,8 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Final
 
 from wedge_turn.core.delivery import Order, deliver
-from wedge_turn.core.errors import StoppedError, WedgeTurnError
+from wedge_turn.core.errors import NotFoundError, StoppedError, WedgeTurnError
+from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.plan import source_ref
 from wedge_turn.store import Store
 from wedge_turn.tasks.events import Event, Events
@@ -93,12 +94,10 @@ class Tasks:
             engine = self._store.engine(job_id, delivery.revision_id)
             order = Order(tuple(delivery.order["refs"]), depth=delivery.order["depth"])
             manifest = deliver(engine, order, folder, progress)
-            self._store.set_delivery(delivery_id, "done", manifest=manifest)
-            self._tell(job_id, delivery_id, "done", 1.0)
+            self._settle(job_id, delivery_id, "done", manifest=manifest)
         except StoppedError:
             if not self._closing.is_set():
-                self._store.set_delivery(delivery_id, "stopped")
-                self._tell(job_id, delivery_id, "stopped", 0.0)
+                self._settle(job_id, delivery_id, "stopped")
         except WedgeTurnError as error:
             self._fail(job_id, delivery_id, error)
         except Exception:
@@ -110,8 +109,22 @@ class Tasks:
 
     def _fail(self, job_id: str, delivery_id: str, error: WedgeTurnError) -> None:
         told = {"code": error.code, "message": error.message, "help": error.help}
-        self._store.set_delivery(delivery_id, "failed", error=told)
-        self._tell(job_id, delivery_id, "failed", 0.0)
+        self._settle(job_id, delivery_id, "failed", error=told)
+
+    def _settle(
+        self,
+        job_id: str,
+        delivery_id: str,
+        state: str,
+        manifest: Manifest | None = None,
+        error: dict[str, str] | None = None,
+    ) -> None:
+        try:
+            self._store.set_delivery(delivery_id, state, manifest, error)
+        except NotFoundError:  # deleted meanwhile, alone or with its job: nobody will ask for its files
+            shutil.rmtree(self._store.media.delivery(delivery_id), ignore_errors=True)
+            return
+        self._tell(job_id, delivery_id, state, 1.0 if state == "done" else 0.0)
 
     def _tell(self, job_id: str, delivery_id: str, state: str, progress: float) -> None:
         self._events.tell(Event("delivery", job_id, {"delivery": delivery_id, "state": state, "progress": progress}))

@@ -78,40 +78,55 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     Delete: () => stepId && remove(stepId),
   });
 
-  return (
-    <Flex flex={1} minH={0}>
-      <Sources
-        job={job}
-        uploads={uploads.uploads}
-        selected={step ? step.inputs : chosen}
-        filter={filter}
-        filterInput={filterInput}
-        onFilter={setFilter}
-        onSelect={chooseSources}
-        onMerge={(pair) => void add([{ turn: mergeTurn("by-name"), inputs: [pair.left, pair.right] }])}
-        onFiles={uploads.add}
-        onDismiss={uploads.dismiss}
+  const sources = (
+    <Sources
+      job={job}
+      uploads={uploads.uploads}
+      selected={step ? step.inputs : chosen}
+      filter={filter}
+      filterInput={filterInput}
+      onFilter={setFilter}
+      onSelect={chooseSources}
+      onMerge={(pair) => void add([{ turn: mergeTurn("by-name"), inputs: [pair.left, pair.right] }])}
+      onFiles={uploads.add}
+      onDismiss={uploads.dismiss}
+    />
+  );
+  const worksheet = (
+    <Worksheet job={job} selected={stepId} onSelect={setStepId} onRemove={remove}>
+      <AddTurn
+        chosen={step ? step.outputs : lookup(chosen)}
+        input={turnInput}
+        onAdd={(turns) => void add(turns)}
       />
-      <Flex direction="column" flex={1} minW={0}>
-        <Worksheet job={job} selected={stepId} onSelect={setStepId} onRemove={remove}>
-          <AddTurn
-            chosen={step ? step.outputs : lookup(chosen)}
-            input={turnInput}
-            onAdd={(turns) => void add(turns)}
-          />
-        </Worksheet>
-        <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
-          <LookAndListen job={job.id} revision={job.head} input={input} output={output} dark={dark} />
+    </Worksheet>
+  );
+  return (
+    <LookAndListen job={job.id} revision={job.head} input={input} output={output} dark={dark}>
+      {(look, transport) => (
+        <Flex direction="column" flex={1} minH={0}>
+          <Flex flex={1} minH={0}>
+            {sources}
+            <Flex direction="column" flex={1} minW={0}>
+              {worksheet}
+              <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
+                {look}
+              </Flex>
+            </Flex>
+            {step && (
+              <TurnPanel
+                step={step}
+                names={names}
+                onChange={(change) =>
+                  actions.change.mutate({ step: step.id, ...change }, { onError: tellProblem })
+                }
+                onRemove={() => remove(step.id)}
+              />
+            )}
+          </Flex>
+          {transport}
         </Flex>
-      </Flex>
-      {step && (
-        <TurnPanel
-          step={step}
-          names={names}
-          onChange={(change) => actions.change.mutate({ step: step.id, ...change }, { onError: tellProblem })}
-          onRemove={() => remove(step.id)}
-        />
       )}
-    </Flex>
+    </LookAndListen>
   );
 }

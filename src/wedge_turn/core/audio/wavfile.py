@@ -15,7 +15,7 @@ import numpy as np
 from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried
 from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block, Raw, decode
+from wedge_turn.core.audio.pcm import Block, Raw, count_not_finite, decode
 from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, read_chunk, read_layout
 from wedge_turn.core.errors import NotAudioError
 
@@ -29,14 +29,11 @@ class WavFile:
         """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`."""
         self.path = path
         self.name = name or path.name
+        self._fd = -1
         self._fd = os.open(path, os.O_RDONLY)
-        try:
-            layout = read_layout(self._fd, self.name)
-            if layout is None:
-                raise NotAudioError(f"{self.name} is no plain PCM WAV")
-        except BaseException:
-            os.close(self._fd)
-            raise
+        layout = read_layout(self._fd, self.name)
+        if layout is None:
+            raise NotAudioError(f"{self.name} is no plain PCM WAV")
         self.form = layout.form
         self.encoding = ENCODINGS[self.form.encoding]
         self._layout = layout
@@ -64,6 +61,18 @@ class WavFile:
         block = np.zeros((frames, self.form.channels))
         block[first - start : last - start] = inside
         return block
+
+    def count_not_finite(self) -> int:
+        """How many samples are NaN or infinite; `read` gives silence for them."""
+        if not self.encoding.is_float:
+            return 0
+        count = 0
+        step = 65_536
+        for at in range(0, self.form.frames, step):
+            raw = np.empty(min(step, self.form.frames - at) * self.form.block_align, np.uint8)
+            self.read_raw_into(raw, at)
+            count += count_not_finite(raw, self.encoding)
+        return count
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""

@@ -42,8 +42,7 @@ def draw(signal: Signal, folder: Path, watch: Callable[[int], None] = lambda _: 
         _draw_base(signal, room / "0", watch)
         columns = 3 * signal.form.channels + 1
         for level in range(1, LEVELS):
-            finer = np.fromfile(room / str(level - 1), np.float32).reshape(-1, columns)
-            combine(finer, FACTOR).tofile(room / str(level))
+            _draw_coarser(room / str(level - 1), room / str(level), columns)
         room.rename(folder)
     except OSError:
         shutil.rmtree(room, ignore_errors=True)
@@ -63,6 +62,12 @@ def _draw_base(signal: Signal, path: Path, watch: Callable[[int], None]) -> None
             measure_bins(signal.read(at, frames), BASE, rows)
             file.write(rows.tobytes())
             watch(frames)
+
+
+def _draw_coarser(finer: Path, coarser: Path, columns: int) -> None:
+    with finer.open("rb") as source, coarser.open("wb") as target:
+        while rows := source.read(FACTOR * 4096 * columns * 4):
+            target.write(combine(np.frombuffer(rows, np.float32).reshape(-1, columns), FACTOR).tobytes())
 
 
 def combine(rows: Rows, factor: int) -> Rows:

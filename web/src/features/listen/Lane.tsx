@@ -64,7 +64,7 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
   const letters = channels === 2 ? ["L", "R"] : channels === 1 ? ["M"] : [];
   return (
     <Flex direction="column" flex={1} minH={0} gap={1} data-testid={`lane-${lane.label.toLowerCase()}`}>
-      <Flex gap={2} align="baseline" minW={0}>
+      <Flex gap={2} align="baseline" minW={0} ml="-28px">
         <Text fontWeight={700} color={heard ? "fg" : "fg.quiet"}>
           {lane.label}
         </Text>

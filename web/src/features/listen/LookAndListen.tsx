@@ -1,7 +1,8 @@
 /** Look and listen: In above Out, the transport, and everything that moves through time. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import {
+  type ReactNode,
   useCallback,
   useEffect,
   useLayoutEffect,
@@ -29,9 +30,11 @@ type Props = {
   input: LaneClips | null;
   output: LaneClips | null;
   dark: boolean;
+  /** Where the two parts go on the page. */
+  children: (look: ReactNode, transport: ReactNode) => ReactNode;
 };
 
-export function LookAndListen({ job, revision, input, output, dark }: Props) {
+export function LookAndListen({ job, revision, input, output, dark, children }: Props) {
   const [player] = useState(() => new Player());
   const state = useSyncExternalStore(player.subscribe, player.getState);
   const [side, setSide] = useState<Side>(1);
@@ -91,7 +94,13 @@ export function LookAndListen({ job, revision, input, output, dark }: Props) {
   }, [state.problem]);
 
   const position = useCallback(() => player.position, [player]);
-  const toggle = () => (state.playing ? player.pause() : void player.play());
+  const toggle = () => {
+    if (state.playing) return player.pause();
+    // What is looped is what is meant.
+    const looped = loop && range;
+    if (looped && (player.position < looped[0] || player.position >= looped[1])) player.seek(looped[0]);
+    void player.play();
+  };
   const chooseRange = useCallback(
     (next: Range | null) => setRange(next && next[1] > next[0] ? next : null),
     [],
@@ -133,81 +142,80 @@ export function LookAndListen({ job, revision, input, output, dark }: Props) {
       : {},
   );
 
-  return (
-    <>
-      <Flex
-        direction="column"
-        flex={1}
-        minH={0}
-        px={4}
-        pt={2}
-        pb={2}
-        gap={1}
-        as="section"
-        aria-label="Look and listen"
-      >
-        {input ? (
-          <>
-            <Flex justify="end" gap={1} align="center">
-              <Text color="fg.quiet" fontSize="xs" mr={2}>
-                height ×{GAINS[gain]}
-              </Text>
-              <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => zoomBy(2)}>
-                <ZoomIn size={16} />
-              </QuietButton>
-              <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => zoomBy(0.5)}>
-                <ZoomOut size={16} />
-              </QuietButton>
-              <QuietButton title="Show all (0)" aria-label="Show all" onClick={fitAll}>
-                <Maximize2 size={16} />
-              </QuietButton>
-            </Flex>
-            <Stage
-              lanes={lanes}
-              heard={heardSide ? "Out" : "In"}
-              frames={frames}
-              rate={rate}
-              viewport={viewport}
-              width={width}
-              axis={axis}
-              gain={GAINS[gain] ?? 1}
-              dark={dark}
-              range={range}
-              position={position}
-              onViewport={setViewport}
-              onRange={chooseRange}
-              onSeek={(frame) => player.seek(frame)}
-              onProblem={tellProblem}
-            />
-          </>
-        ) : (
-          <Empty title="Nothing to look at yet">
-            Choose a file or a line of the worksheet, and see and hear it here.
-          </Empty>
-        )}
-      </Flex>
-      <Box>
-        <Transport
-          state={state}
-          rate={rate}
-          frames={frames}
-          position={position}
-          side={heardSide}
-          hasOut={output !== null}
-          mode={mode}
-          channels={channels}
-          pair={pair}
-          range={range}
-          loop={loop}
-          onPlay={toggle}
-          onSide={setSide}
-          onMode={setMode}
-          onPair={setPair}
-          onLoop={() => setLoop((on) => !on)}
-        />
-      </Box>
-    </>
+  const look = (
+    <Flex
+      direction="column"
+      flex={1}
+      minH={0}
+      px={4}
+      pt={2}
+      pb={2}
+      gap={1}
+      as="section"
+      aria-label="Look and listen"
+    >
+      {input ? (
+        <>
+          <Flex justify="end" gap={1} align="center">
+            <Text color="fg.quiet" fontSize="xs" mr={2}>
+              height ×{GAINS[gain]}
+            </Text>
+            <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => zoomBy(2)}>
+              <ZoomIn size={16} />
+            </QuietButton>
+            <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => zoomBy(0.5)}>
+              <ZoomOut size={16} />
+            </QuietButton>
+            <QuietButton title="Show all (0)" aria-label="Show all" onClick={fitAll}>
+              <Maximize2 size={16} />
+            </QuietButton>
+          </Flex>
+          <Stage
+            lanes={lanes}
+            heard={heardSide ? "Out" : "In"}
+            frames={frames}
+            rate={rate}
+            viewport={viewport}
+            width={width}
+            axis={axis}
+            gain={GAINS[gain] ?? 1}
+            dark={dark}
+            range={range}
+            position={position}
+            onViewport={setViewport}
+            onRange={chooseRange}
+            onSeek={(frame) => player.seek(frame)}
+            onProblem={tellProblem}
+          />
+        </>
+      ) : (
+        <Empty title="Nothing to look at yet">
+          Choose a file or a line of the worksheet, and see and hear it here.
+        </Empty>
+      )}
+    </Flex>
   );
+  const transport = (
+    <Transport
+      state={state}
+      rate={rate}
+      frames={frames}
+      position={position}
+      side={heardSide}
+      hasOut={output !== null}
+      mode={mode}
+      channels={channels}
+      pair={pair}
+      range={range}
+      loop={loop}
+      onPlay={toggle}
+      onSide={setSide}
+      onMode={setMode}
+      onPair={setPair}
+      onLoop={() => setLoop((on) => !on)}
+    />
+  );
+  return children(look, transport);
 }
 
 const clampPair = ([left, right]: [number, number], channels: number): [number, number] => [

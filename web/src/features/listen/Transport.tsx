@@ -75,7 +75,15 @@ export function Transport(props: Props) {
       >
         <Repeat />
       </IconButton>
-      <Flex fontFamily="mono" align="baseline" gap={2} minW="9.5rem" data-testid="position">
+      <Flex
+        fontFamily="mono"
+        align="baseline"
+        gap={2}
+        minW="11.5rem"
+        whiteSpace="nowrap"
+        flexShrink={0}
+        data-testid="position"
+      >
         <Text as="span" ref={time} fontSize="lg" />
         <Text as="span" color="fg.quiet" fontSize="xs">
           / {clock(frames / rate)}

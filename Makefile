@@ -1,0 +1,99 @@
+# make demo    set up, build, and serve with demo data on http://127.0.0.1:8470
+# make test    set up what the tests need, and run them all
+SHELL := /bin/bash
+PYTHON ?= python3
+BIN := .venv/bin
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
+
+.PHONY: setup demo dev test check fix bench api screenshots unit browser web-test clean
+
+setup: .stamps/python .stamps/webapp
+
+demo: setup
+	$(BIN)/wedge-turn serve --demo
+
+# The API reloads nothing by itself; the web does, on its own port, and asks the API through it.
+dev: setup
+	$(BIN)/wedge-turn serve --demo & trap 'kill %1' EXIT; cd web && npm run dev
+
+.stamps/venv: requirements-dev.txt
+	@mkdir -p .stamps
+	$(PYTHON) -m venv .venv || { $(SUDO) apt-get update && $(SUDO) apt-get install -y python3-venv && $(PYTHON) -m venv .venv; }
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check uv
+	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements-dev.txt
+	@touch $@
+
+# The kernels are compiled here, so that nobody waits for it later.
+.stamps/python: .stamps/venv pyproject.toml
+	@[ -e README.md ]
+	$(BIN)/uv pip install --quiet --no-deps --editable .
+	$(BIN)/python -m wedge_turn.core.warm
+	@touch $@
+
+.stamps/node: web/package.json web/package-lock.json web/.npmrc
+	@mkdir -p .stamps
+	cd web && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+.stamps/webapp: .stamps/node $(WEB_SOURCES)
+	cd web && npx --no-install vite build --logLevel warn
+	@touch $@
+
+.stamps/chromium:
+	@mkdir -p .stamps
+	[ -x /usr/bin/chromium ] || { $(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends chromium; }
+	@touch $@
+
+.stamps/recordings: tests/fetch_recordings.sh
+	tests/fetch_recordings.sh build/recordings
+	@touch $@
+
+test: check unit web-test browser
+
+unit: setup .stamps/recordings
+	$(BIN)/pytest -m "not browser"
+
+web-test: .stamps/node
+	cd web && npx --no-install vitest run
+
+browser: setup .stamps/chromium
+	$(BIN)/pytest -m browser
+
+check: setup build/openapi.json
+	$(BIN)/ruff format --check src tests bench
+	$(BIN)/ruff check src tests bench
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npx --no-install tsc --noEmit
+	cd web && npx --no-install biome check --error-on-warnings src vite.config.ts
+	cd web && npx --no-install depcruise src --config .dependency-cruiser.cjs
+	cd web && npx --no-install openapi-typescript ../build/openapi.json -o ../build/schema.d.ts >/dev/null
+	diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
+
+fix: setup
+	$(BIN)/ruff format src tests bench
+	$(BIN)/ruff check --fix src tests bench
+	cd web && npx --no-install biome check --write src vite.config.ts
+
+build/openapi.json: $(shell find src -name '*.py') .stamps/python
+	@mkdir -p build
+	$(BIN)/python -m wedge_turn.api.openapi > $@
+
+# What is generated from the code and kept beside it: types of the API, documentation of the turns.
+api: build/openapi.json .stamps/node
+	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
+	$(BIN)/python -m wedge_turn.core.turns.document > docs/turns.md
+
+bench: setup
+	$(BIN)/python -m bench
+
+screenshots: setup .stamps/chromium
+	$(BIN)/python docs/take_screenshots.py
+
+requirements-dev.txt: pyproject.toml
+	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 --all-extras pyproject.toml -o $@
+	@touch $@
+
+clean:
+	rm -rf .venv .stamps build web/node_modules src/wedge_turn/webapp

@@ -1,0 +1,227 @@
+"""The API over HTTP: stories from upload to download, compact binary, and every error as its answer."""
+
+import io
+import time
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+from helpers import Json, bext, left_behind, noise, write_wav
+from wedge_turn.api.app import create_app, openapi
+from wedge_turn.api.errors import STATUS
+from wedge_turn.core.errors import all_errors
+from wedge_turn.store import Store
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
+        yield opened
+
+
+@pytest.fixture
+def job(client: TestClient) -> Json:
+    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
+    return made
+
+
+def send(client: TestClient, job: Json, path: Path, name: str | None = None) -> Json:
+    answer = client.post(
+        f"/api/jobs/{job['id']}/sources", params={"name": name or path.name}, content=path.read_bytes()
+    )
+    assert answer.status_code == 201, answer.text
+    source: Json = answer.json()
+    return source
+
+
+def pair(client: TestClient, job: Json, tmp_path: Path) -> list[Json]:
+    return [
+        send(client, job, write_wav(tmp_path / f"lamp_{side}.wav", noise(n, 5_000, 1), carried=(bext(960),)))
+        for n, side in enumerate("LR")
+    ]
+
+
+def add(client: TestClient, job: Json, kind: str, inputs: list[str]) -> Json:
+    head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+    body = {"base": head, "turn": {"kind": kind}, "inputs": inputs}
+    answer = client.post(f"/api/jobs/{job['id']}/steps", json=body)
+    assert answer.status_code == 201, answer.text
+    after: Json = answer.json()
+    return after
+
+
+def floats(client: TestClient, view: Json, what: str, **query: object) -> np.ndarray:  # type: ignore[type-arg]
+    answer = client.get(f"/api/jobs/{view['id']}/revisions/{view['head']}/{what}", params=query)  # type: ignore[arg-type]
+    assert answer.status_code == 200, answer.text
+    return np.frombuffer(answer.content, "<f4")
+
+
+def finished(client: TestClient, delivery: Json) -> Json:
+    for _ in range(400):
+        now: Json = client.get(f"/api/deliveries/{delivery['id']}").json()
+        if now["state"] not in ("waiting", "writing"):
+            return now
+        time.sleep(0.02)
+    raise AssertionError(now)
+
+
+def test_two_files_become_one_and_are_delivered_with_proof(client: TestClient, job: Json, tmp_path: Path) -> None:
+    left, right = pair(client, job, tmp_path)
+    assert client.get(f"/api/jobs/{job['id']}").json()["pairs"][0]["left"] == left["ref"]
+    view = add(client, job, "merge", [right["ref"], left["ref"]])
+    (step,) = view["steps"]
+    assert step["carries"] == [[["lamp_L"], ["lamp_R"]]]
+    assert (step["exact"], step["comes_back"], step["proof"]) == (True, True, None)
+    (planned,) = client.post(f"/api/jobs/{job['id']}/deliveries/plan", json={"revision": view["head"]}).json()
+    started = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": view["head"]})
+    assert started.status_code == 202
+    delivery = finished(client, started.json())
+    assert delivery["state"] == "done"
+    archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{delivery['id']}/archive").content))
+    assert archive.testzip() is None
+    assert archive.namelist() == ["Lamp/lamp.wav", "Lamp/wedge-turn-manifest.json"]
+    data, _ = soundfile.read(io.BytesIO(archive.read("Lamp/lamp.wav")), dtype="int32")
+    assert np.array_equal(data >> 8, np.hstack([noise(0, 5_000, 1), noise(1, 5_000, 1)]))
+    single = client.get(f"/api/deliveries/{delivery['id']}/files/{planned['file']}")
+    assert single.content == archive.read("Lamp/lamp.wav")
+    assert client.get(f"/api/jobs/{job['id']}").json()["steps"][0]["proof"]["exact"] is True
+    assert client.get(f"/api/deliveries/{delivery['id']}/files/..%2Fx").status_code == 404
+    assert client.delete(f"/api/deliveries/{delivery['id']}").status_code == 204
+    assert left_behind(tmp_path / "data" / "deliveries") == []
+
+
+def test_samples_and_pictures_of_any_clip_at_any_revision(client: TestClient, job: Json, tmp_path: Path) -> None:
+    left, right = pair(client, job, tmp_path)
+    view = add(client, job, "merge", [left["ref"], right["ref"]])
+    merged = view["steps"][0]["outputs"][0]["ref"]
+    samples = floats(client, view, "samples", clip=merged, start=4_990, frames=20).reshape(-1, 2)
+    expected = np.hstack([noise(0, 5_000, 1), noise(1, 5_000, 1)])[4_990:] / 2**23
+    assert np.array_equal(samples, np.vstack([expected, np.zeros((10, 2))]).astype("<f4"))
+    together = floats(client, view, "samples", clip=[left["ref"], right["ref"]], start=4_990, frames=20)
+    assert np.array_equal(together, samples.ravel())
+    shown = floats(client, view, "waveform", clip=merged, start=0, per=4096, bins=10).reshape(-1, 6)
+    assert shown[0, 1] == np.float32(noise(0, 5_000, 1)[:4096].max() / 2**23)
+    assert len(shown) == 2
+    assert abs(floats(client, view, "correlation", clip=merged, start=0, per=4096, bins=1)[0]) < 0.1
+    undone = client.post(f"/api/jobs/{job['id']}/undo").json()
+    assert undone["steps"] == []
+    assert floats(client, view, "samples", clip=merged, start=0, frames=1).size == 2
+    gone = client.get(f"/api/jobs/{job['id']}/revisions/{undone['head']}/samples?clip={merged}&start=0&frames=1")
+    assert (gone.status_code, gone.json()["code"]) == (404, "not-found")
+    assert client.post(f"/api/jobs/{job['id']}/redo").json()["steps"] == view["steps"]
+
+
+def test_steps_change_and_go_and_a_stale_base_is_told(client: TestClient, job: Json, tmp_path: Path) -> None:
+    left, right = pair(client, job, tmp_path)
+    first = add(client, job, "merge", [left["ref"], right["ref"]])
+    step = first["steps"][0]
+    url = f"/api/jobs/{job['id']}/steps/{step['id']}"
+    turn = {**step["turn"], "order": "given"}
+    inputs = [right["ref"], left["ref"]]
+    changed = client.patch(url, json={"base": first["head"], "turn": turn, "inputs": inputs, "names": ["bell"]}).json()
+    assert changed["steps"][0]["carries"] == [[["lamp_R"], ["lamp_L"]]]
+    assert changed["steps"][0]["outputs"][0]["name"] == "bell"
+    assert [f["code"] for f in changed["steps"][0]["findings"]] == ["side-against-name"]
+    stale = client.delete(url, params={"base": first["head"]})
+    assert (stale.status_code, stale.json()["code"]) == (409, "stale")
+    assert client.delete(url, params={"base": changed["head"]}).json()["steps"] == []
+    revisions = client.get(f"/api/jobs/{job['id']}/revisions").json()
+    assert [r["label"] for r in revisions] == ["Took out merge", "Changed what merge makes", "Added merge", "Started"]
+    named = client.patch(f"/api/jobs/{job['id']}/revisions/{first['head']}", json={"name": "safe"}).json()
+    assert named["name"] == "safe"
+    back = client.post(f"/api/jobs/{job['id']}/revisions/{first['head']}/restore").json()
+    assert back["steps"] == first["steps"]
+    plan = client.get(f"/api/jobs/{job['id']}/revisions/{first['head']}/plan").json()
+    assert plan["steps"][0]["inputs"] == [left["ref"], right["ref"]]
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "status", "code"),
+    [
+        ("a.wav", b"<html>", 415, "not-audio"),
+        ("a.wav", b"", 415, "not-audio"),
+        ("..", b"x", 422, "bad-name"),
+        ("\0\n", b"x", 422, "bad-name"),
+        ("a.vox", b"<html>" * 100, 415, "not-audio"),
+    ],
+)
+def test_bad_uploads_are_answered_and_leave_nothing(
+    client: TestClient, job: Json, tmp_path: Path, name: str, content: bytes, status: int, code: str
+) -> None:
+    answer = client.post(f"/api/jobs/{job['id']}/sources", params={"name": name}, content=content)
+    assert (answer.status_code, answer.json()["code"]) == (status, code)
+    assert str(tmp_path) not in answer.text
+    assert client.get(f"/api/jobs/{job['id']}").json()["sources"] == []
+    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == []
+
+
+@pytest.mark.parametrize("name", ["../../x.wav", "x\r\n.wav", "y" * 400 + ".wav", "evil\u202egpj.wav", "a/b\\c.wav"])
+def test_odd_names_are_shown_safely(client: TestClient, job: Json, tmp_path: Path, name: str) -> None:
+    source = send(client, job, write_wav(tmp_path / "x.wav", noise(1, 10, 2)), name)
+    assert source["file"].isprintable()
+    assert not set(source["file"]) & set("/\\\u202e")
+    assert len(source["file"].encode()) <= 255
+    view = add(client, job, "split", [source["ref"]])
+    started = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": view["head"]}).json()
+    assert finished(client, started)["state"] == "done"
+
+
+@pytest.mark.parametrize(
+    ("path", "status"),
+    [
+        ("/api/nothing", 404),
+        ("/api/jobs/none", 404),
+        ("/api/jobs/none/revisions/x/samples?clip=a&start=0&frames=1", 422),
+    ],
+)
+def test_unknown_things_are_problems_too(client: TestClient, path: str, status: int) -> None:
+    answer = client.get(path)
+    assert answer.status_code == status
+    assert set(answer.json()) == {"code", "message", "help"}
+
+
+def test_limits_of_requests(client: TestClient, job: Json, tmp_path: Path) -> None:
+    source = send(client, job, write_wav(tmp_path / "x.wav", noise(1, 10, 2)))
+    base = f"/api/jobs/{job['id']}/revisions/{job['head']}"
+    for query in (
+        "samples?start=0&frames=999999999", "samples?start=-1&frames=1", "waveform?start=0&per=3&bins=4",
+        "waveform?start=0&per=4&bins=100000", "correlation?start=0&per=256&bins=4",
+    ):  # fmt: skip
+        answer = client.get(f"{base}/{query}&clip={source['ref']}")
+        assert (answer.status_code, answer.json()["code"]) == (422, "bad-request"), query
+    nothing = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": job["head"]})
+    assert nothing.status_code == 422
+    merge = {"base": job["head"], "turn": {"kind": "merge"}, "inputs": [source["ref"]]}
+    assert client.post(f"/api/jobs/{job['id']}/steps", json=merge).json()["code"] == "turn-input"
+
+
+def test_pages_of_other_sites_change_nothing(client: TestClient) -> None:
+    other = client.post("/api/jobs", json={"name": "x"}, headers={"Origin": "https://elsewhere.example"})
+    assert (other.status_code, other.json()["code"]) == (403, "other-site")
+    same = client.post("/api/jobs", json={"name": "x"}, headers={"Origin": "http://testserver"})
+    assert same.status_code == 201
+
+
+def test_jobs_are_renamed_and_deleted(client: TestClient, job: Json) -> None:
+    assert client.patch(f"/api/jobs/{job['id']}", json={"name": "Stairs"}).json()["name"] == "Stairs"
+    assert [j["name"] for j in client.get("/api/jobs").json()] == ["Stairs"]
+    assert client.delete(f"/api/jobs/{job['id']}").status_code == 204
+    assert client.get("/api/jobs").json() == []
+
+
+def test_every_error_has_one_status_and_a_line_of_help() -> None:
+    codes = [error.code for error in all_errors()]
+    assert len(codes) == len(set(codes))
+    assert set(codes) == set(STATUS)
+    assert all(len(error.help) > 10 and "\n" not in error.help for error in all_errors())
+
+
+def test_every_route_is_documented() -> None:
+    for path, methods in openapi()["paths"].items():
+        for method, operation in methods.items():
+            assert operation.get("description"), f"{method} {path}"

@@ -1,0 +1,60 @@
+"""The real application, served on a free port with the demo, and a page of Chromium on it."""
+
+import re
+import subprocess
+import sys
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+COMMAND = Path(sys.executable).parent / "wedge-turn"
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--autoplay-policy=no-user-gesture-required",
+    "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Where the application listens."""
+    data = tmp_path_factory.mktemp("data")
+    served = subprocess.Popen(
+        [COMMAND, "serve", "--demo", "--data", data, "--port", "0"], stdout=subprocess.PIPE, text=True, bufsize=1
+    )
+    assert served.stdout is not None
+    found = re.search(r"http://\S+/", served.stdout.readline())
+    assert found is not None
+    for _ in range(200):
+        try:
+            urllib.request.urlopen(found[0] + "api/health")
+            break
+        except OSError:
+            served.poll()
+    yield found[0]
+    served.terminate()
+    served.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield launched
+        launched.close()
+
+
+@pytest.fixture
+def page(browser: Browser, address: str) -> Iterator[Page]:
+    """A page at 1280x800; a script error or an error on its console fails the test."""
+    opened = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True).new_page()
+    opened.set_default_timeout(15_000)
+    errors: list[str] = []
+    opened.on("pageerror", lambda error: errors.append(str(error)))
+    opened.on("console", lambda m: errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    opened.goto(address)
+    yield opened
+    opened.context.close()
+    assert errors == []

@@ -1,0 +1,272 @@
+"""The stories from drop to download in the real interface, by mouse and by keys; what is played, to the sample."""
+
+import base64
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Browser, Page, expect
+
+from helpers import noise, read_ints, write_wav
+
+pytestmark = pytest.mark.browser
+RECORDER = Path(__file__).parent / "recorder.js"
+
+
+def drop(page: Page, *files: Path) -> None:
+    """Drop files onto the page, as a file manager does."""
+    contents = [[file.name, base64.b64encode(file.read_bytes()).decode()] for file in files]
+    carried = page.evaluate_handle(
+        """(files) => {
+          const carried = new DataTransfer();
+          for (const [name, content] of files)
+            carried.items.add(new File([Uint8Array.from(atob(content), (c) => c.charCodeAt(0))], name));
+          return carried;
+        }""",
+        contents,
+    )
+    for event in ("dragenter", "dragover", "drop"):
+        page.dispatch_event("body", event, {"dataTransfer": carried})
+
+
+def new_job(page: Page, name: str) -> None:
+    page.get_by_label("Name of a new job").fill(name)
+    page.get_by_role("button", name="New job").click()
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+
+
+def files_of(page: Page, *names: str) -> None:
+    for name in names:
+        expect(page.get_by_role("listbox", name="Files").get_by_role("option", name=name)).to_be_visible()
+
+
+def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
+    page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done", timeout=30_000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download all as ZIP").first.click()
+    download.value.save_as(to / "delivery.zip")
+    with zipfile.ZipFile(to / "delivery.zip") as archive:
+        assert archive.testzip() is None
+        archive.extractall(to / "unzipped")
+    return {path.name: path for path in (to / "unzipped").rglob("*.wav")}
+
+
+def mono_pair(folder: Path, name: str = "porch", frames: int = 30_000) -> list[Path]:
+    return [write_wav(folder / f"{name}_{side}.wav", noise(n, frames, 1)) for n, side in enumerate("LR")]
+
+
+def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> None:
+    left, right = mono_pair(tmp_path)
+    new_job(page, "By mouse")
+    drop(page, right, left)
+    files_of(page, "porch_L", "porch_R")
+    page.get_by_role("button", name="merge", exact=True).click()
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(lines).to_have_count(1)
+    expect(page.get_by_test_id("side-L")).to_contain_text("porch_L")
+    expect(page.get_by_test_id("side-R")).to_contain_text("porch_R")
+    expect(page.get_by_test_id("lane-in")).to_contain_text("porch_L + porch_R")
+    expect(page.get_by_test_id("lane-out")).to_contain_text("stereo · 48 kHz · 24 bit")
+    # The result is split again: the line's own results are what the next turn is offered.
+    page.get_by_label("Add a turn").click()
+    page.get_by_role("option", name=re.compile("^split")).click()
+    expect(lines).to_have_count(2)
+    expect(page.get_by_test_id("proof")).to_contain_text("Exact, 24 bit")
+    found = deliver_and_download(page, tmp_path)
+    assert set(found) == {"porch_L.wav", "porch_R.wav"}
+    for name, original in (("porch_L.wav", left), ("porch_R.wav", right)):
+        assert np.array_equal(read_ints(found[name]), read_ints(original))
+    expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples are the same, to 24 bits")
+    page.get_by_role("button", name="Back to the worksheet").click()
+    expect(page.get_by_role("listbox", name="Turns").get_by_text("same samples")).to_be_visible()
+
+
+def test_the_same_by_keyboard_alone(page: Page, tmp_path: Path) -> None:
+    new_job(page, "By keys")
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Choose files").press("Enter")
+    chooser.value.set_files(mono_pair(tmp_path))
+    files_of(page, "porch_L", "porch_R")
+    page.get_by_role("listbox", name="Files").focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+ArrowDown")
+    page.keyboard.press("t")
+    page.keyboard.type("mer")
+    page.keyboard.press("Enter")
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(lines).to_have_count(1)
+    page.keyboard.press("Control+z")
+    expect(lines).to_have_count(0)
+    page.keyboard.press("Control+Shift+z")
+    expect(lines).to_have_count(1)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("In or Out")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.keyboard.press("d")
+    expect(page.get_by_text("What will be written")).to_be_visible()
+    page.get_by_role("button", name="Deliver 1 file").press("Enter")
+    expect(page.get_by_test_id("delivery")).to_have_attribute("data-state", "done", timeout=30_000)
+
+
+def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Exchanged")
+    a, b = (write_wav(tmp_path / f"{name}.wav", noise(n, 5_000, 1)) for n, name in enumerate(("wind", "sea")))
+    drop(page, a, b)
+    files_of(page, "wind", "sea")
+    page.get_by_role("listbox", name="Files").focus()
+    page.keyboard.press("Control+a")
+    page.keyboard.press("t")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("finding-side-unknown")).to_contain_text("don't say which is left")
+    first = page.get_by_test_id("side-L").inner_text().split()[-1]
+    page.get_by_role("button", name="Exchange left and right").click()
+    expect(page.get_by_test_id("side-R")).to_contain_text(first)
+    found = deliver_and_download(page, tmp_path)
+    (delivered,) = found.values()
+    originals = {"wind": a, "sea": b}
+    assert np.array_equal(read_ints(delivered)[:, 1], read_ints(originals[first])[:, 0])
+
+
+def test_what_cannot_be_taken_in_is_said_and_the_rest_goes_on(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Broken")
+    (tmp_path / "notes.wav").write_text("these are no sounds")
+    left, _ = mono_pair(tmp_path)
+    cut = tmp_path / "cut.wav"
+    cut.write_bytes(left.read_bytes()[:-5_000])
+    drop(page, tmp_path / "notes.wav", cut, left)
+    files_of(page, "porch_L")
+    expect(page.get_by_role("alert").filter(has_text="notes.wav is no audio file")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="cut.wav says it holds 30,000 frames")).to_be_visible()
+    page.get_by_role("button", name="Close").first.click()
+    expect(page.get_by_role("alert")).to_have_count(1)
+
+
+def test_two_windows_show_the_same_worksheet(page: Page, browser: Browser, tmp_path: Path) -> None:
+    new_job(page, "Two windows")
+    drop(page, *mono_pair(tmp_path))
+    files_of(page, "porch_L", "porch_R")
+    other = browser.new_page()
+    other.goto(page.url)
+    files_of(other, "porch_L", "porch_R")
+    other.get_by_role("button", name="merge", exact=True).click()
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
+    page.get_by_role("listbox", name="Turns").get_by_role("option").click()
+    page.get_by_role("button", name="Take out").click()
+    expect(other.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(0)
+    other.close()
+
+
+def test_a_range_is_chosen_and_zoomed_to_single_samples(page: Page) -> None:
+    page.get_by_text("Kettle Island Light").click()
+    axis = page.get_by_test_id("time-axis")
+    expect(axis).to_be_visible()
+    box = axis.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 100, box["y"] + 50)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 300, box["y"] + 50, steps=4)
+    page.mouse.up()
+    scale = float(axis.get_attribute("data-scale") or 0)
+    chosen = int(re.sub(r"\D", "", page.get_by_test_id("range").inner_text().split("·")[1]))
+    assert abs(chosen - 200 * scale) <= 2
+    page.keyboard.press("r")
+    expect(axis).not_to_have_attribute("data-scale", str(scale))
+    zoomed = float(axis.get_attribute("data-scale") or 0)
+    assert abs(zoomed * box["width"] - chosen) <= 2
+    page.mouse.move(box["x"] + 10, box["y"] + 50)
+    for _ in range(40):
+        page.mouse.wheel(0, -300)
+    expect(axis).to_have_attribute("data-scale", str(1 / 24))
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("range")).to_be_hidden()
+    page.keyboard.press("0")
+    expect(axis).to_have_attribute("data-scale", str(scale))
+
+
+def heard(page: Page) -> np.ndarray:  # type: ignore[type-arg]
+    """What reached the graph's output, (frames, 2), without the silence before it."""
+    both = np.array(page.evaluate("window.heard"), np.float32).T
+    sounding = np.flatnonzero(np.abs(both).sum(axis=1))
+    return both[sounding[0] :] if sounding.size else both[:0]
+
+
+def play_until(page: Page, frames: int) -> None:
+    page.keyboard.press("Space")
+    page.wait_for_function("(n) => window.heard[0].length >= n", arg=frames, timeout=40_000)
+
+
+def recorded_job(browser: Browser, address: str, name: str, files: list[Path]) -> Page:
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.add_init_script(path=RECORDER)
+    page.goto(address)
+    new_job(page, name)
+    drop(page, *files)
+    files_of(page, *(file.stem for file in files))
+    return page
+
+
+@pytest.mark.parametrize("rate", [48_000, 44_100])
+def test_what_is_played_is_the_clip_to_the_sample(browser: Browser, address: str, tmp_path: Path, rate: int) -> None:
+    """Blocks are joined without gap or overlap, and nothing is resampled: compared with soundfile's reading."""
+    files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 3 * rate, 1), rate=rate) for n, s in enumerate("LR")]
+    page = recorded_job(browser, address, f"Played {rate}", files)
+    page.get_by_role("button", name="merge", exact=True).click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    play_until(page, int(2.6 * rate))
+    expect(page.get_by_role("button", name="Play (Space)")).to_be_visible(timeout=20_000)
+    expected = np.stack([soundfile.read(file, dtype="float32")[0] for file in files], axis=1)
+    played = heard(page)
+    assert page.evaluate("window.rates") == [rate]
+    assert len(played) >= len(expected)
+    assert np.array_equal(played[: len(expected)], expected)
+    assert not played[len(expected) :].any()
+    page.close()
+
+
+def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Path) -> None:
+    """With the sides exchanged, Out is In mirrored: every sample played is one or the other of one position."""
+    rate = 48_000
+    files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 4 * rate, 1), rate=rate) for n, s in enumerate("LR")]
+    page = recorded_job(browser, address, "Switched", files)
+    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Exchange left and right").click()
+    expect(page.get_by_test_id("finding-side-against-name")).to_be_visible()
+    # In follows the order of the inputs, which the exchange turned round; exchange by name keeps Out apart from it.
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="hall_L").click()
+    page.get_by_role("listbox", name="Turns").get_by_role("option").click()
+    page.keyboard.press("q")
+    play_until(page, rate // 2)
+    for _ in range(5):
+        page.keyboard.press("q")
+        page.wait_for_function("(n) => window.heard[0].length >= n + 9600", arg=page.evaluate("window.heard[0].length"))
+    page.keyboard.press("Space")
+    source = np.stack([soundfile.read(file, dtype="float32")[0] for file in files], axis=1)
+    played = heard(page)
+    start = int(np.flatnonzero((source[:, ::-1] == played[0]).all(axis=1) | (source == played[0]).all(axis=1))[0])
+    line = source[start : start + len(played)]
+    apart = np.minimum(np.abs(played - line).max(axis=1), np.abs(played - line[:, ::-1]).max(axis=1))
+    # While switching (5 ms each) both are mixed; everywhere else it is exactly one of them.
+    assert np.count_nonzero(apart) <= 6 * 0.005 * rate
+    page.close()
+
+
+@pytest.mark.parametrize(("key", "name"), [("2", "left"), ("3", "right"), ("4", "mono"), ("5", "difference")])
+def test_listening_modes(browser: Browser, address: str, tmp_path: Path, key: str, name: str) -> None:
+    rate = 48_000
+    wide = write_wav(tmp_path / "wide.wav", noise(3, rate, 2))
+    page = recorded_job(browser, address, f"Mode {name}", [wide])
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    page.keyboard.press(key)
+    play_until(page, rate // 2)
+    left, right = soundfile.read(wide, dtype="float32")[0].T
+    expected = {"left": left, "right": right, "mono": 0.5 * left + 0.5 * right, "difference": 0.5 * left - 0.5 * right}
+    played = heard(page)[: rate // 4]
+    assert np.array_equal(played[:, 0], played[:, 1])
+    assert np.allclose(played[:, 0], expected[name][: len(played)], atol=1e-7)
+    page.close()

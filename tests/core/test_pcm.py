@@ -1,0 +1,84 @@
+"""Decoding and encoding: round trips to the bit, rounding, clipping, against soundfile as an independent reader."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+
+from helpers import noise, write_wav
+from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName, holding_all
+from wedge_turn.core.audio.kernels import side_of_stereo_s24, stereo_of_sides_s24
+from wedge_turn.core.audio.pcm import count_not_finite, decode, encode
+from wedge_turn.core.audio.wavfile import WavFile
+
+INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
+
+
+@pytest.mark.parametrize("name", INTEGERS)
+@given(data=st.data())
+def test_integer_bytes_come_back_unchanged(name: EncodingName, data: st.DataObject) -> None:
+    encoding = ENCODINGS[name]
+    raw = data.draw(arrays(np.uint8, st.integers(1, 40).map(lambda n: n * encoding.width)))
+    again, clipped = encode(decode(raw, encoding, 1), encoding)
+    assert again.tobytes() == raw.tobytes()
+    assert clipped.sum() == 0
+
+
+@pytest.mark.parametrize(("name", "dtype"), [("f32", "<f4"), ("f64", "<f8")])
+def test_float_values_come_back_and_what_is_no_number_is_silence(name: EncodingName, dtype: str) -> None:
+    values = np.array([0.5, -1.5, 1e-30, np.nan, np.inf, -np.inf], dtype)
+    raw = values.view(np.uint8)
+    decoded = decode(raw, ENCODINGS[name], 1)[:, 0]
+    assert decoded.tolist() == [0.5, -1.5, float(values[2]), 0.0, 0.0, 0.0]
+    assert count_not_finite(raw, ENCODINGS[name]) == 3
+    assert encode(decoded[:3, None], ENCODINGS[name])[0].tobytes() == raw[: 3 * ENCODINGS[name].width].tobytes()
+
+
+@pytest.mark.parametrize("name", INTEGERS)
+def test_our_files_hold_for_soundfile_what_we_put_in(name: EncodingName, tmp_path: Path) -> None:
+    bits = ENCODINGS[name].bits
+    ints = noise(1, 501, 3, bits)
+    path = write_wav(tmp_path / "a.wav", ints, encoding=name)
+    read, rate = soundfile.read(path, dtype="int32")
+    assert rate == 48_000
+    assert np.array_equal(read >> (32 - bits), ints)
+    with WavFile(path) as wav:
+        assert np.array_equal(wav.read(0, 501), ints / 2.0 ** (bits - 1))
+
+
+def test_rounding_is_to_nearest_even_and_clipping_is_counted_by_channel() -> None:
+    step = 2.0**-15
+    block = np.array([[0.5 * step, 1.0], [1.5 * step, -1.0], [-0.5 * step, 1.5], [0.6 * step, 0.0]])
+    raw, clipped = encode(block, ENCODINGS["s16"])
+    assert raw.view("<i2").reshape(-1, 2).tolist() == [[0, 32767], [2, -32768], [0, 32767], [1, 0]]
+    assert clipped.tolist() == [0, 2]
+
+
+@given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))
+def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:  # type: ignore[type-arg]
+    frames = stereo.reshape(-1, 2, 3)
+    sides = []
+    for right in (False, True):
+        side = np.zeros(stereo.size // 2, np.uint8)
+        side_of_stereo_s24(stereo.view(np.uint64), right, side.view(np.uint64))
+        assert side.tobytes() == frames[:, int(right)].tobytes()
+        sides.append(side.view(np.uint64))
+    again = np.zeros_like(stereo)
+    stereo_of_sides_s24(*sides, again.view(np.uint64))
+    assert again.tobytes() == stereo.tobytes()
+
+
+@pytest.mark.parametrize(
+    ("given_names", "kept"),
+    [
+        (["s16", "s24"], "s24"), (["u8", "s16"], "s16"), (["s24", "f32"], "f32"), (["s32", "f32"], "f64"),
+        (["f32", "f64"], "f64"), (["s24", "s24"], "s24"),
+    ],
+)  # fmt: skip
+def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], kept: EncodingName) -> None:
+    encodings: list[Encoding] = [ENCODINGS[name] for name in given_names]
+    assert holding_all(encodings).name == kept

@@ -1,0 +1,69 @@
+"""What tests share: real files made in a temporary folder, read by soundfile, which is not ours."""
+
+import struct
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import encode
+from wedge_turn.core.audio.wavfile import WavFile, header, trailer
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.turns import AnyTurn, ClipInfo
+
+RECORDINGS = Path(__file__).parent.parent / "build" / "recordings"
+Ints = NDArray[np.int64]
+
+
+def noise(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
+    """Integers over the whole range of so many bits, the lowest and the highest value among them."""
+    made = np.random.default_rng(seed).integers(-(2 ** (bits - 1)), 2 ** (bits - 1), (frames, channels))
+    made.flat[0], made.flat[-1] = -(2 ** (bits - 1)), 2 ** (bits - 1) - 1
+    return made
+
+
+def bext(start: int, version: int = 1, loudness: tuple[int, ...] = (0, 0, 0, 0, 0)) -> tuple[bytes, bytes]:
+    """A broadcast chunk by the layout of EBU Tech 3285, written independently of the code under test."""
+    body = struct.pack("<256s32s32s10s8sQH64s5h", b"Lamp", b"Kettle", b"R1", b"2026-09-14", b"19:42:10", start, version,
+                       bytes(64), *loudness)  # fmt: skip
+    return b"bext", body.ljust(602, b"\0")
+
+
+def write_wav(
+    path: Path, ints: Ints, rate: int = 48_000, encoding: EncodingName = "s24", carried: Carried = (), mask: int = 0
+) -> Path:
+    """Write integers (for floats: as fractions of 2^23) as a WAV of this encoding."""
+    stored = ENCODINGS[encoding]
+    form = Form(channels=ints.shape[1], frames=len(ints), rate=rate, encoding=encoding, speaker_mask=mask)
+    raw, _ = encode(ints / 2.0 ** ((24 if stored.is_float else stored.bits) - 1), stored)
+    path.write_bytes(header(form, carried) + raw.tobytes() + trailer(form))
+    return path
+
+
+def read_ints(path: Path, bits: int = 24) -> Ints:
+    """Samples of a file as integers of so many bits, read by soundfile."""
+    data, _ = soundfile.read(path, dtype="int32", always_2d=True)
+    return np.asarray(data, np.int64) >> (32 - bits)
+
+
+def engine_on(turn: AnyTurn, *files: WavFile, names: list[str] | None = None) -> Engine:
+    """An engine for one turn on files, whose clips are called by `names`."""
+    ids = [str(n) for n in range(len(files))]
+    called = names or [f"file {i}" for i in ids]
+    infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, called, files, strict=True)}
+    plan = Plan(steps=(Step(id="only", turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
+    return Engine(Sheet(plan, infos), lambda i: files[int(i)])
+
+
+def left_behind(folder: Path) -> list[str]:
+    """Every file below a folder, hidden ones too."""
+    return sorted(str(p.relative_to(folder)) for p in folder.rglob("*") if p.is_file())
+
+
+Json = dict[str, Any]
