@@ -21,21 +21,17 @@ ARGUMENTS = [
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Where the application listens."""
     data = tmp_path_factory.mktemp("data")
-    served = subprocess.Popen(
-        [COMMAND, "serve", "--demo", "--data", data, "--port", "0"], stdout=subprocess.PIPE, text=True, bufsize=1
-    )
-    assert served.stdout is not None
-    found = re.search(r"http://\S+/", served.stdout.readline())
-    assert found is not None
-    for _ in range(200):
+    command = [COMMAND, "serve", "--demo", "--data", data, "--port", "0"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
         try:
-            urllib.request.urlopen(found[0] + "api/health")
-            break
-        except OSError:
-            served.poll()
-    yield found[0]
-    served.terminate()
-    served.wait(10)
+            assert served.stdout is not None
+            found = re.search(r"http://\S+/", served.stdout.readline())
+            assert found is not None
+            # The socket listens before the application does: the first request waits until it is there.
+            urllib.request.urlopen(found[0] + "api/health", timeout=60).close()
+            yield found[0]
+        finally:
+            served.terminate()
 
 
 @pytest.fixture(scope="session")

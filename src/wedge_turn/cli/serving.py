@@ -22,6 +22,7 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind((host, port))
+        listening.listen()
     except OSError as error:
         raise OSError(error.errno, f"{error.strerror}: is Wedge Turn running already?", f"{host}:{port}") from error
     store = Store(folder)

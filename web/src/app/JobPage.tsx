@@ -42,7 +42,7 @@ function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
   const [history, setHistory] = useState(false);
   const undo = () => job.can_undo && actions.undo.mutate(undefined, { onError: tellProblem });
   const redo = () => job.can_redo && actions.redo.mutate(undefined, { onError: tellProblem });
-  const deliver = () => navigate("delivery");
+  const deliver = () => navigate(`/jobs/${job.id}/delivery`);
   useShortcuts({
     "Ctrl+z": undo,
     "Ctrl+Shift+z": redo,
@@ -87,7 +87,7 @@ function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
             element={
               <QuietButton
                 size="sm"
-                onClick={() => navigate("")}
+                onClick={() => navigate(`/jobs/${job.id}`)}
                 color="fg"
                 borderWidth={1}
                 borderColor="line"

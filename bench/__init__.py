@@ -1,0 +1,1 @@
+"""Benchmarks: what is fast, measured as ratios within one run."""

@@ -1,0 +1,156 @@
+"""`make bench`: prints each figure as a ratio within this run. Needs about 15 GB of disk for a few minutes.
+
+Processor time is user and system time together, of the best of several runs, less that of the same command on a
+file of a thousand frames, which is starting up.
+"""
+
+import os
+import resource
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+
+from bench import probes
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import header
+
+COMMAND: Final = Path(sys.executable).parent / "wedge-turn"
+RUNS: Final = 4
+MINUTES: Final = 15
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-bench-") as folder:
+        room = Path(folder)
+        split_and_merge(room)
+        pictures(room)
+        memory(room)
+        stretch_from_api(room)
+        hashes()
+
+
+def say(what: str, figure: str, wanted: str) -> None:
+    print(f"{what:<66} {figure:>14}   wanted {wanted}", flush=True)
+
+
+def processor_seconds(*command: object, before: Callable[[], object] = lambda: None, runs: int = RUNS) -> float:
+    """The least processor time of a command over several runs."""
+    spent = []
+    for _ in range(runs):
+        before()
+        start = resource.getrusage(resource.RUSAGE_CHILDREN)
+        subprocess.run([str(part) for part in command], check=True, stdout=subprocess.DEVNULL)
+        end = resource.getrusage(resource.RUSAGE_CHILDREN)
+        spent.append(end.ru_utime + end.ru_stime - start.ru_utime - start.ru_stime)
+    return min(spent)
+
+
+def split_and_merge(room: Path) -> None:
+    """Our split and merge with their proof against the plain script without one."""
+    small, large = room / "small.wav", room / "large.wav"
+    probes.write_noise(small, 1_000)
+    probes.write_noise(large, MINUTES * 60 * 48_000)
+    out = room / "out"
+
+    def clear() -> None:
+        shutil.rmtree(out, ignore_errors=True)
+
+    plain = {}
+    for kind in ("split", "merge"):
+        script = (sys.executable, "-m", "bench.probes", f"plain-{kind}")
+        large_parts, small_parts = ([large], [small]) if kind == "split" else (parts(large), parts(small))
+        plain[kind] = processor_seconds(*script, room, *large_parts) - processor_seconds(*script, room, *small_parts)
+        ours = (COMMAND, "apply", kind, "--out", out)
+        started = processor_seconds(*ours, *small_parts, before=clear)
+        spent = processor_seconds(*ours, *large_parts, before=clear) - started
+        say(
+            f"{kind} of {MINUTES} min 24-bit stereo with proof: plain script / ours",
+            f"{plain[kind]:.2f}/{spent:.2f} = {plain[kind] / spent:.1f}×",
+            "≥ 10×",
+        )
+    copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, room / "copy")
+    copied -= processor_seconds(sys.executable, "-m", "bench.probes", "copy", small, room / "copy")
+    say("the same, ours / copying the file", f"{spent / copied:.1f}×", "–")
+    start = time.perf_counter()
+    for _ in range(RUNS):
+        clear()
+        subprocess.run([COMMAND, "apply", "split", small, "--out", out], check=True, stdout=subprocess.DEVNULL)
+    say("starting up, writing and proving a small file", f"{(time.perf_counter() - start) / RUNS:.2f} s", "< 1.5 s")
+    clear()
+
+
+def parts(source: Path) -> list[Path]:
+    """The sides of a file, as files."""
+    folder = source.with_suffix("")
+    if not folder.exists():
+        subprocess.run([COMMAND, "apply", "split", source, "--out", folder], check=True, stdout=subprocess.DEVNULL)
+    return sorted(folder.glob("*.wav"))
+
+
+def pictures(room: Path) -> None:
+    """Waveform and correlation of 1 GiB against copying it."""
+    large = room / "gib.wav"
+    probes.write_noise(large, 2**30 // 6)
+    small = room / "small.wav"
+    copy = (sys.executable, "-m", "bench.probes", "copy")
+    draw = (sys.executable, "-m", "bench.probes", "pictures")
+    copied = processor_seconds(*copy, large, room / "copy") - processor_seconds(*copy, small, room / "copy")
+
+    def clear() -> None:
+        shutil.rmtree(room / "pictures", ignore_errors=True)
+
+    drawn = processor_seconds(*draw, large, room / "pictures", before=clear)
+    drawn -= processor_seconds(*draw, small, room / "pictures", before=clear)
+    say("pictures of 1 GiB 24-bit stereo / copying it", f"{drawn:.2f}/{copied:.2f} = {drawn / copied:.1f}×", "≤ 5×")
+    large.unlink()
+    (room / "copy").unlink()
+
+
+def memory(room: Path) -> None:
+    """Peak memory of split, pictures and upload for a sparse RF64 of 5 GiB."""
+    form = Form(channels=2, frames=5 * 2**30 // 6, rate=48_000, encoding="s24")
+    sparse = room / "sparse.wav"
+    with sparse.open("wb") as file:
+        file.write(header(form))
+        file.truncate(file.tell() + form.frames * 6)
+    out = room / "sparse-out"
+    for what, command in (
+        ("split", (COMMAND, "apply", "split", sparse, "--out", out)),
+        ("pictures", (sys.executable, "-m", "bench.probes", "pictures", sparse, room / "sparse-pictures")),
+        ("upload, with its pictures", (sys.executable, "-m", "bench.probes", "upload", sparse, room / "sparse-data")),
+    ):
+        measured = subprocess.run(
+            [sys.executable, "-m", "bench.probes", "peak", *map(str, command)],
+            check=True,
+            capture_output=True,
+            text=True,
+        )
+        say(f"peak memory, {what} of 5 GiB RF64", f"{int(measured.stdout.split()[-1]) / 1000:.0f} MB", "< 300 MB")
+        for folder in (out, room / "sparse-data"):
+            shutil.rmtree(folder, ignore_errors=True)
+
+
+def stretch_from_api(room: Path) -> None:
+    """2 s of a derived clip over HTTP on this machine."""
+    took = probes.stretch_times(room / "api-data")
+    median = statistics.median(took) * 1000
+    say("2 s of a derived clip from the API, median", f"{median:.1f} ms", "< 25 ms")
+
+
+def hashes() -> None:
+    """The hash that content is kept under."""
+    blake, sha = probes.hash_rates(os.urandom(2**20))
+    say("BLAKE3 / SHA-256", f"{blake / sha:.1f}×", "faster")
+
+
+if __name__ == "__main__":
+    np.seterr(all="raise")
+    main()
