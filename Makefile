@@ -61,8 +61,8 @@ browser: setup .stamps/chromium
 	$(BIN)/pytest -m browser
 
 check: setup build/openapi.json
-	$(BIN)/ruff format --check src tests bench
-	$(BIN)/ruff check src tests bench
+	$(BIN)/ruff format --check src tests bench docs
+	$(BIN)/ruff check src tests bench docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	cd web && npx --no-install tsc --noEmit
@@ -72,8 +72,8 @@ check: setup build/openapi.json
 	diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
 
 fix: setup
-	$(BIN)/ruff format src tests bench
-	$(BIN)/ruff check --fix src tests bench
+	$(BIN)/ruff format src tests bench docs
+	$(BIN)/ruff check --fix src tests bench docs
 	cd web && npx --no-install biome check --write src vite.config.ts
 
 build/openapi.json: $(shell find src -name '*.py') .stamps/python

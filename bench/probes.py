@@ -55,11 +55,9 @@ def upload(source: str, data: str) -> None:
     address, stop = _served(Path(data))
     job = _asked(f"{address}/api/jobs", "-d", '{"name": "bench"}', "-H", "content-type: application/json")
     sent = _asked(f"{address}/api/jobs/{job['id']}/sources?name=a.wav", "-T", source, "-X", "POST")
-    ref = sent["ref"]
-    subprocess.run(
-        ["curl", "-sf", f"{address}/api/jobs/{job['id']}/revisions/{job['head']}/waveform?clip={ref}&start=0&per=1048576&bins=9",
-         "-o", "/dev/null"], check=True,
-    )  # fmt: skip
+    query = f"clip={sent['ref']}&start=0&per=1048576&bins=9"
+    look = f"{address}/api/jobs/{job['id']}/revisions/{job['head']}/waveform?{query}"
+    subprocess.run(["curl", "-sf", look, "-o", "/dev/null"], check=True)
     stop()
 
 

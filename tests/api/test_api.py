@@ -55,7 +55,7 @@ def add(client: TestClient, job: Json, kind: str, inputs: list[str]) -> Json:
     return after
 
 
-def floats(client: TestClient, view: Json, what: str, **query: object) -> np.ndarray:  # type: ignore[type-arg]
+def floats(client: TestClient, view: Json, what: str, **query: object) -> np.ndarray:
     answer = client.get(f"/api/jobs/{view['id']}/revisions/{view['head']}/{what}", params=query)  # type: ignore[arg-type]
     assert answer.status_code == 200, answer.text
     return np.frombuffer(answer.content, "<f4")

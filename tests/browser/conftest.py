@@ -21,7 +21,7 @@ ARGUMENTS = [
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Where the application listens."""
     data = tmp_path_factory.mktemp("data")
-    command = [COMMAND, "serve", "--demo", "--data", data, "--port", "0"]
+    command = [str(COMMAND), "serve", "--demo", "--data", str(data), "--port", "0"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
         try:
             assert served.stdout is not None

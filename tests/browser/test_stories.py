@@ -189,7 +189,7 @@ def test_a_range_is_chosen_and_zoomed_to_single_samples(page: Page) -> None:
     expect(axis).to_have_attribute("data-scale", str(scale))
 
 
-def heard(page: Page) -> np.ndarray:  # type: ignore[type-arg]
+def heard(page: Page) -> np.ndarray:
     """What reached the graph's output, (frames, 2), without the silence before it."""
     both = np.array(page.evaluate("window.heard"), np.float32).T
     sounding = np.flatnonzero(np.abs(both).sum(axis=1))

@@ -12,7 +12,6 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, left_behind, noise, read_ints, write_wav
-from wedge_turn.core import writing
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import Order, deliver
@@ -123,7 +122,7 @@ def test_a_file_that_was_not_written_right_is_never_delivered(tmp_path: Path, mo
         return real(fd, data)
 
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 3_000, 2)))
-    monkeypatch.setattr(writing.os, "write", faulty)
+    monkeypatch.setattr(os, "write", faulty)
     with pytest.raises(ProofFailedError, match=r"w_L\.wav, w_R\.wav"):
         deliver(engine, everything(engine), tmp_path / "out")
     monkeypatch.undo()
@@ -144,7 +143,7 @@ def test_a_full_disk_is_named_and_leaves_nothing(tmp_path: Path, monkeypatch: py
         return written
 
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 3_000, 2)))
-    monkeypatch.setattr(writing.os, "write", full)
+    monkeypatch.setattr(os, "write", full)
     with pytest.raises(DiskFullError, match=r"w_L\.wav could not be written"):
         deliver(engine, everything(engine), tmp_path / "out")
     monkeypatch.undo()

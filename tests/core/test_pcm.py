@@ -59,7 +59,7 @@ def test_rounding_is_to_nearest_even_and_clipping_is_counted_by_channel() -> Non
 
 
 @given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))
-def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:  # type: ignore[type-arg]
+def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:
     frames = stereo.reshape(-1, 2, 3)
     sides = []
     for right in (False, True):
@@ -68,7 +68,7 @@ def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:  #
         assert side.tobytes() == frames[:, int(right)].tobytes()
         sides.append(side.view(np.uint64))
     again = np.zeros_like(stereo)
-    stereo_of_sides_s24(*sides, again.view(np.uint64))
+    stereo_of_sides_s24(sides[0], sides[1], again.view(np.uint64))
     assert again.tobytes() == stereo.tobytes()
 
 

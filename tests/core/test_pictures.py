@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from helpers import write_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure import pictures
+from wedge_turn.core.measure.pictures import check_request, correlation, draw, waveform
 
 FRAMES = 100_003
 
@@ -23,7 +23,7 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> tuple[WavFile, Path]:
     right = np.where(t < 60_000, 0.5 * left, -left) * (t > 20_000)
     ints = np.rint(np.stack([left, right], axis=1) * (2**23 - 1)).astype(np.int64)
     wav = WavFile(write_wav(folder / "a.wav", ints))
-    pictures.draw(wav, folder / "drawn")
+    draw(wav, folder / "drawn")
     return wav, folder / "drawn"
 
 
@@ -31,7 +31,7 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> tuple[WavFile, Path]:
 def test_every_bin_is_what_its_samples_are(drawn: tuple[WavFile, Path], power: int, first: int, bins: int) -> None:
     wav, folder = drawn
     per = 2**power
-    shown = pictures.waveform(wav, folder, first * per, per, bins)
+    shown = waveform(wav, folder, first * per, per, bins)
     samples = wav.read(0, FRAMES)
     expected = []
     for n in range(first, first + bins):
@@ -47,7 +47,7 @@ def test_every_bin_is_what_its_samples_are(drawn: tuple[WavFile, Path], power: i
 def test_correlation_is_pearsons_about_zero_mean(drawn: tuple[WavFile, Path]) -> None:
     """Equal +1, opposite −1, silence no value: checks.md's values by Pearson's r about zero mean."""
     wav, folder = drawn
-    r = pictures.correlation(wav, folder, 0, 1024, 97)
+    r = correlation(wav, folder, 0, 1024, 97)
     assert np.isnan(r[:19]).all()
     assert r[20:58] == pytest.approx(1, abs=1e-5)
     assert r[60:] == pytest.approx(-1, abs=1e-5)
@@ -66,15 +66,15 @@ def test_unrelated_and_shifted_sides(tmp_path: Path) -> None:
     ):
         ints = np.rint(np.clip(np.stack(sides, axis=1), -1, 1) * (2**23 - 1)).astype(np.int64)
         wav = WavFile(write_wav(tmp_path / f"{name}.wav", ints))
-        pictures.draw(wav, tmp_path / name)
-        (r,) = pictures.correlation(wav, tmp_path / name, 0, 2**16, 1)
+        draw(wav, tmp_path / name)
+        (r,) = correlation(wav, tmp_path / name, 0, 2**16, 1)
         assert r == pytest.approx(expected, abs=0.02), name
 
 
 def test_mono_has_no_correlation(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "m.wav", np.full((5_000, 1), 1000)))
-    pictures.draw(wav, tmp_path / "m")
-    assert np.isnan(pictures.correlation(wav, tmp_path / "m", 0, 1024, 9)).all()
+    draw(wav, tmp_path / "m")
+    assert np.isnan(correlation(wav, tmp_path / "m", 0, 1024, 9)).all()
 
 
 @pytest.mark.parametrize(
@@ -82,7 +82,7 @@ def test_mono_has_no_correlation(tmp_path: Path) -> None:
 )
 def test_requests_off_the_grid_are_refused(start: int, per: int, bins: int) -> None:
     with pytest.raises(BadRequestError):
-        pictures.check_request(start, per, bins)
+        check_request(start, per, bins)
 
 
 def test_a_picture_that_failed_leaves_nothing(tmp_path: Path) -> None:
@@ -92,5 +92,5 @@ def test_a_picture_that_failed_leaves_nothing(tmp_path: Path) -> None:
         raise KeyboardInterrupt
 
     with pytest.raises(KeyboardInterrupt):
-        pictures.draw(wav, tmp_path / "drawn" / "m", stop)
+        draw(wav, tmp_path / "drawn" / "m", stop)
     assert list((tmp_path / "drawn").iterdir()) == []

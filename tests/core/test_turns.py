@@ -32,7 +32,7 @@ def two_monos(
     ]
 
 
-def whole(clip: Clip) -> np.ndarray:  # type: ignore[type-arg]
+def whole(clip: Clip) -> np.ndarray:
     return clip.read(0, clip.form.frames)
 
 

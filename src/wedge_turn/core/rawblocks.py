@@ -20,10 +20,15 @@ from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip, Tap
 
-# Small enough that the blocks of a source and of a result stay in the processor's cache together; whole
-# groups of eight frames at any width, for the kernels that work in words.
-BLOCK_FRAMES: Final = 32_768
+# Small enough for the processor's cache, large enough that a block's overhead does not count.
+_MOST_FRAMES: Final = 131_072
+_MOST_BYTES: Final = 4 * 1024 * 1024
 _ELEMENTS: Final = {1: np.uint8, 2: np.uint16, 4: np.uint32}
+
+
+def block_frames(channels: int) -> int:
+    """Frames to go through at a time: whole groups of eight, for the kernels that work in words."""
+    return max(8, min(_MOST_FRAMES, _MOST_BYTES // (4 * channels) // 8 * 8))
 
 
 class Loader:

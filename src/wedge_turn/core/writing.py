@@ -15,11 +15,11 @@ from blake3 import blake3
 from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block, encode
+from wedge_turn.core.audio.pcm import Block, Raw, encode
 from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
-from wedge_turn.core.rawblocks import BLOCK_FRAMES, Loader, RawBlocks
+from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 
@@ -51,8 +51,9 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
     loader = Loader()
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
-        for at in range(0, group[0].form.frames, BLOCK_FRAMES):
-            frames = min(BLOCK_FRAMES, group[0].form.frames - at)
+        length, step = group[0].form.frames, block_frames(sum(file.form.channels for file in files))
+        for at in range(0, length, step):
+            frames = min(step, length - at)
             computed = _computed([file for file in files if not file.raw], at, frames)
             for file in files:
                 file.write(at, frames, computed)
@@ -67,7 +68,7 @@ class _OpenFile:
         self.form = item.form
         self.item = item
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
-        self._buffer = np.empty(BLOCK_FRAMES * self.form.block_align, np.uint8)
+        self._buffer: Raw = np.empty(0, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
         self._hash = blake3()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
@@ -76,7 +77,10 @@ class _OpenFile:
     def write(self, start: int, frames: int, computed: Iterator[Block]) -> None:
         """Write frames as raw bytes, or else the next of the blocks that were computed for them."""
         if self.raw is not None:
-            block = self._buffer[: frames * self.form.block_align]
+            size = frames * self.form.block_align
+            if self._buffer.size < size:
+                self._buffer = np.empty(size, np.uint8)
+            block = self._buffer[:size]
             self.raw.read_into(block, start)
         else:
             block, clipped = encode(next(computed), self.item.encoding)

@@ -20,7 +20,7 @@ from blake3 import blake3
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import naming_disk_errors
+from wedge_turn.core.errors import NotFoundError, naming_disk_errors
 from wedge_turn.core.intake import take_in
 from wedge_turn.store.rows import new_id
 
@@ -86,12 +86,18 @@ class Media:
         return form
 
     def pcm(self, media: str, name: str) -> WavFile:
-        """The PCM of a kept file, opened; files stay open while somebody uses them or they were used lately."""
+        """The PCM of a kept file, opened; files stay open while somebody uses them or they were used lately.
+
+        Raises NotFoundError where the file was taken away behind our back.
+        """
         with self._lock:
             file = self._open.get(media)
             if file is None:
                 working = self._working(media)
-                file = WavFile(working if working.exists() else self._media(media), name)
+                try:
+                    file = WavFile(working if working.exists() else self._media(media), name)
+                except FileNotFoundError:
+                    raise NotFoundError(f"{name} is gone from the folder where files are kept") from None
                 self._open[media] = file
             self._open.move_to_end(media)
             while len(self._open) > MOST_OPEN:

@@ -29,7 +29,3 @@ export function bytes(size: number): string {
 
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
-
-/** dBFS with a true minus sign; silence as −∞. */
-export const decibels = (value: number | null) =>
-  value === null ? "−∞" : value.toFixed(1).replace("-", "−");

@@ -1,0 +1,83 @@
+"""Takes one picture of each main view from the demo: `make screenshots`."""
+
+import re
+import subprocess
+import sys
+import tempfile
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Literal
+
+from playwright.sync_api import Page, sync_playwright
+
+TO = Path(__file__).parent / "screenshots"
+COMMAND = Path(sys.executable).parent / "wedge-turn"
+
+
+@contextmanager
+def served() -> Iterator[str]:
+    with tempfile.TemporaryDirectory() as data:
+        command = [str(COMMAND), "serve", "--demo", "--data", data, "--port", "0"]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as server:
+            try:
+                assert server.stdout is not None
+                found = re.search(r"http://\S+/", server.stdout.readline())
+                assert found is not None
+                urllib.request.urlopen(found[0] + "api/health", timeout=60).close()
+                yield found[0]
+            finally:
+                server.terminate()
+
+
+def take(page: Page, name: str) -> None:
+    page.wait_for_timeout(800)  # fonts and pictures have arrived
+    page.screenshot(path=TO / f"{name}.png")
+
+
+def main() -> None:
+    TO.mkdir(exist_ok=True)
+    with served() as address, sync_playwright() as playwright:
+        arguments = ["--no-sandbox", "--disable-gpu"]
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
+
+        def opened(colors: Literal["dark", "light"]) -> Page:
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme=colors, locale="en-GB")
+            page.goto(address)
+            return page
+
+        page = opened("dark")
+        take(page, "jobs")
+        page.get_by_text("Kettle Island Light").click()
+        page.get_by_role("button", name=re.compile("Deliver")).click()
+        page.get_by_role("button", name=re.compile("Deliver .* files")).click()
+        page.get_by_text("Download all as ZIP").wait_for()
+        take(page, "delivery")
+        page.get_by_role("button", name="Back to the worksheet").click()
+        page.get_by_role("option", name=re.compile("gull-pass split")).click()
+        axis = page.get_by_test_id("time-axis").bounding_box()
+        assert axis is not None
+        page.mouse.move(axis["x"] + 60, axis["y"] + 90)
+        page.mouse.down()
+        page.mouse.move(axis["x"] + 230, axis["y"] + 90, steps=5)
+        page.mouse.up()
+        take(page, "workbench")
+        page.mouse.click(axis["x"] + 245, axis["y"] + 90)
+        for _ in range(14):
+            page.keyboard.press("+")
+        page.keyboard.press("Shift+ArrowUp")
+        take(page, "samples")
+        page.get_by_role("button", name="History").click()
+        take(page, "history")
+        page.keyboard.press("Escape")
+        page.keyboard.press("?")
+        take(page, "keys")
+        day = opened("light")
+        day.get_by_text("Kettle Island Light").click()
+        take(day, "workbench-light")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,106 @@
+"""What only a real server on a real socket shows: uploads that break off, a full disk, the event stream, a restart."""
+
+import http.client
+import json
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from helpers import left_behind, noise, write_wav
+
+COMMAND = Path(sys.executable).parent / "wedge-turn"
+
+
+@contextmanager
+def served(data: Path, largest_file: int | None = None) -> Iterator[int]:
+    """Serve on a free port; files may grow no larger than `largest_file`, as on a disk with so much room."""
+    limit = f"ulimit -f {largest_file // 1024}; " if largest_file else ""
+    command = ["bash", "-c", f'{limit}exec "$0" serve --data "$1" --port 0', COMMAND, data]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
+        try:
+            assert server.stdout is not None
+            yield int(server.stdout.readline().split("/")[2].split(":")[1])
+        finally:
+            server.terminate()
+
+
+def asked(port: int, method: str, path: str, body: bytes | None = None) -> tuple[int, dict[str, object]]:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+    connection.request(method, path, body, {"Content-Type": "application/json"} if body else {})
+    answer = connection.getresponse()
+    content = answer.read()
+    connection.close()
+    return answer.status, json.loads(content) if content else {}
+
+
+def job_on(port: int) -> str:
+    return str(asked(port, "POST", "/api/jobs", b'{"name": "Lamp"}')[1]["id"])
+
+
+def kept(data: Path) -> list[str]:
+    return [f for f in left_behind(data) if "sqlite3" not in f]
+
+
+def test_an_upload_that_breaks_off_leaves_nothing_and_the_rest_goes_on(tmp_path: Path) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
+    with served(tmp_path / "data") as port:
+        job = job_on(port)
+        with socket.create_connection(("127.0.0.1", port)) as connection:
+            head = (
+                f"POST /api/jobs/{job}/sources?name=w.wav HTTP/1.1\r\nHost: x\r\nContent-Length: {len(content)}\r\n\r\n"
+            )
+            connection.sendall(head.encode() + content[:1_500_000])
+            for _ in range(200):
+                if kept(tmp_path / "data"):
+                    break
+                time.sleep(0.02)
+            assert kept(tmp_path / "data")
+        for _ in range(200):
+            if not kept(tmp_path / "data"):
+                break
+            time.sleep(0.02)
+        assert kept(tmp_path / "data") == []
+        assert asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)[0] == 201
+
+
+def test_a_full_disk_is_told_by_name_and_leaves_nothing(tmp_path: Path) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
+    with served(tmp_path / "data", largest_file=2_000_000) as port:
+        job = job_on(port)
+        status, problem = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)
+        assert (status, problem["code"]) == (507, "disk-full")
+        assert "w.wav" in str(problem["message"])
+        assert kept(tmp_path / "data") == []
+        assert asked(port, "POST", f"/api/jobs/{job}/sources?name=again.wav", content)[0] == 507
+        small = write_wav(tmp_path / "s.wav", noise(1, 1_000, 2)).read_bytes()
+        assert asked(port, "POST", f"/api/jobs/{job}/sources?name=s.wav", small)[0] == 201
+
+
+def test_events_tell_other_windows_what_changed(tmp_path: Path) -> None:
+    with served(tmp_path / "data") as port:
+        job = job_on(port)
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
+        connection.request("GET", "/api/events")
+        stream = connection.getresponse()
+        assert stream.readline() == b"event: hello\n"
+        asked(port, "PATCH", f"/api/jobs/{job}", b'{"name": "Stairs"}')
+        lines = [stream.readline().decode() for _ in range(8)]
+        assert "event: job-changed\n" in lines
+        assert any(line.startswith("data:") and json.loads(line[5:]).get("job") == job for line in lines)
+        connection.close()
+
+
+def test_a_second_server_on_the_same_address_says_so(tmp_path: Path) -> None:
+    with served(tmp_path / "data") as port:
+        second = subprocess.run(
+            [COMMAND, "serve", "--data", tmp_path / "other", "--port", str(port)],
+            capture_output=True, text=True, timeout=60, check=False,
+        )  # fmt: skip
+    assert second.returncode == 1
+    assert "is Wedge Turn running already?" in second.stderr
+    assert second.stderr.count("\n") == 1
+    assert not (tmp_path / "other").exists()

@@ -1,0 +1,135 @@
+"""Deliveries in the background: told, stopped, failed by name, and gone on with after a restart."""
+
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from helpers import left_behind, noise, read_ints, write_wav
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.turns import ClipInfo, Split
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Delivery
+from wedge_turn.tasks import Event, Events, Tasks
+
+FRAMES = 3_000_000
+
+
+class Bench:
+    """A store with one job whose only line splits a file, and tasks on it."""
+
+    def __init__(self, folder: Path) -> None:
+        self.store = Store(folder / "data")
+        self.job = self.store.create_job("Lamp")
+        with self.store.media.arriving("w.wav") as arriving:
+            arriving.write(write_wav(folder / "w.wav", noise(1, FRAMES, 2)).read_bytes())
+            source = self.store.add_source(self.job.id, arriving)
+
+        def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+            return plan.adding(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
+
+        self.revision = self.store.change(self.job.id, self.job.head_id, change)
+        self.media = source.media
+        self.events = Events()
+        self.tasks = Tasks(self.store, self.events)
+
+    def order(self) -> Delivery:
+        order = {"refs": ["step:s:0", "step:s:1"], "depth": "same"}
+        return self.store.create_delivery(self.job.id, self.revision.id, order)
+
+    def settled(self, delivery: Delivery) -> Delivery:
+        for _ in range(1000):
+            now = self.store.delivery(delivery.id)
+            if now.state not in ("waiting", "writing"):
+                return now
+            time.sleep(0.01)
+        raise AssertionError(now.state)
+
+
+@pytest.fixture
+def bench(tmp_path: Path) -> Iterator[Bench]:
+    made = Bench(tmp_path)
+    yield made
+    made.tasks.close()
+    made.store.close()
+
+
+def first_progress(events: Events, act: Callable[[str], None]) -> threading.Event:
+    """Act on a delivery when its first progress is told."""
+    acted = threading.Event()
+
+    def listen(event: Event) -> None:
+        if event.data.get("state") == "writing" and not acted.is_set():
+            acted.set()
+            act(event.data["delivery"])
+
+    events.listen(listen)
+    return acted
+
+
+def test_progress_is_told_until_it_is_done(bench: Bench) -> None:
+    told: list[Event] = []
+    bench.events.listen(told.append)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    done = bench.settled(delivery)
+    assert done.state == "done"
+    bench.tasks.close()
+    assert [e.data["state"] for e in told][-1] == "done"
+    shares = [e.data["progress"] for e in told]
+    assert shares == sorted(shares)
+    folder = bench.store.media.delivery(delivery.id)
+    assert np.array_equal(read_ints(folder / "w_L.wav")[:, 0], noise(1, FRAMES, 2)[:, 0])
+    assert bench.store.proofs(bench.job.id)
+
+
+def test_a_stop_leaves_no_files(bench: Bench) -> None:
+    acted = first_progress(bench.events, bench.tasks.stop_delivery)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    assert bench.settled(delivery).state == "stopped"
+    assert acted.is_set()
+    assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
+
+
+def test_a_delivery_deleted_while_it_is_written_leaves_no_files(bench: Bench) -> None:
+    acted = first_progress(bench.events, bench.store.delete_delivery)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    assert acted.wait(20)
+    bench.tasks.close()
+    assert bench.store.deliveries(bench.job.id) == []
+    assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
+
+
+def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
+    closing = threading.Event()
+
+    def close(_: str) -> None:
+        bench.tasks._closing.set()
+        closing.set()
+
+    first_progress(bench.events, close)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    assert closing.wait(20)
+    bench.tasks.close()
+    assert bench.store.delivery(delivery.id).state == "writing"
+    again = Tasks(bench.store, Events())
+    again.resume()
+    assert bench.settled(delivery).state == "done"
+    again.close()
+
+
+def test_a_source_that_is_gone_fails_the_delivery_by_name(bench: Bench) -> None:
+    bench.store.media.forget(bench.media)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    failed = bench.settled(delivery)
+    assert failed.state == "failed"
+    assert failed.error is not None
+    assert "w.wav" in failed.error["message"]
+    assert str(bench.store.media.delivery("")) not in failed.error["message"]
