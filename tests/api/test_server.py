@@ -19,7 +19,7 @@ COMMAND = Path(sys.executable).parent / "wedge-turn"
 def served(data: Path, largest_file: int | None = None) -> Iterator[int]:
     """Serve on a free port; files may grow no larger than `largest_file`, as on a disk with so much room."""
     limit = f"ulimit -f {largest_file // 1024}; " if largest_file else ""
-    command = ["bash", "-c", f'{limit}exec "$0" serve --data "$1" --port 0', COMMAND, data]
+    command = ["bash", "-c", f'{limit}exec "$0" serve --data "$1" --port 0', str(COMMAND), str(data)]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
         try:
             assert server.stdout is not None
