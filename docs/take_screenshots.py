@@ -71,6 +71,7 @@ def main() -> None:
         page.get_by_role("button", name="History").click()
         take(page, "history")
         page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="hidden")
         page.keyboard.press("?")
         take(page, "keys")
         day = opened("light")

@@ -52,7 +52,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
                     </Text>
                     {keys.map(([key, meaning]) => (
                       <Flex key={key} gap={3} py={1} align="baseline">
-                        <Box w={24} flexShrink={0}>
+                        <Box w={28} flexShrink={0} whiteSpace="nowrap">
                           <KeyCap>{key}</KeyCap>
                         </Box>
                         <Text color="fg.quiet">{meaning}</Text>

@@ -9,8 +9,9 @@ export function clock(seconds: number, decimals = 3): string {
   return hours ? `${hours}:${String(minutes).padStart(2, "0")}:${rest}` : `${minutes}:${rest}`;
 }
 
-/** A length rounded to whole seconds. */
-export const duration = (frames: number, rate: number) => clock(Math.round(frames / rate), 0);
+/** A length: whole seconds, or hundredths where that would say too little. */
+export const duration = (frames: number, rate: number) =>
+  frames / rate < 9.995 ? `${(frames / rate).toFixed(2)} s` : clock(Math.round(frames / rate), 0);
 
 export const kilohertz = (rate: number) => `${rate / 1000} kHz`;
 

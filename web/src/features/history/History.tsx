@@ -95,11 +95,11 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
         {revision.name ? "Rename" : "Name"}
       </QuietButton>
       {revision.is_head ? (
-        <Text w={16} textAlign="center" color="proved" fontSize="xs">
+        <Text w={24} textAlign="center" color="proved" fontSize="xs" whiteSpace="nowrap">
           you are here
         </Text>
       ) : (
-        <QuietButton w={16} onClick={onGo}>
+        <QuietButton w={24} onClick={onGo}>
           Go here
         </QuietButton>
       )}

@@ -61,11 +61,13 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
 
   const first = lane.clips[0];
   if (!first) return null;
-  const letters = channels === 2 ? ["L", "R"] : channels === 1 ? ["M"] : [];
+  // From near, both sides are curves on one axis: the letters show how their samples are marked.
+  const near = viewport.scale < CURVES_BELOW;
+  const letters = channels === 2 ? (near ? ["L●", "R■"] : ["L", "R"]) : channels === 1 ? ["M"] : [];
   return (
     <Flex direction="column" flex={1} minH={0} gap={1} data-testid={`lane-${lane.label.toLowerCase()}`}>
       <Flex gap={2} align="baseline" minW={0} ml="-28px">
-        <Text fontWeight={700} color={heard ? "fg" : "fg.quiet"}>
+        <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
           {lane.label}
         </Text>
         <Text truncate title={laneName(lane)}>
@@ -105,7 +107,7 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
 /** Left of the picture, outside its time axis. */
 function Letters({ letters, mono }: { letters: string[]; mono?: boolean }) {
   const color = (letter: string) =>
-    mono ? "fg.quiet" : letter === "L" ? "left" : letter === "R" ? "right" : "mid";
+    mono ? "fg.quiet" : letter.startsWith("L") ? "left" : letter.startsWith("R") ? "right" : "mid";
   return (
     <Flex
       position="absolute"

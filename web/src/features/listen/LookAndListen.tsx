@@ -190,7 +190,7 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
         </>
       ) : (
         <Empty title="Nothing to look at yet">
-          Choose a file or a line of the worksheet, and see and hear it here.
+          Take files in, then choose a file or a line of the worksheet: it is seen and heard here.
         </Empty>
       )}
     </Flex>

@@ -5,7 +5,7 @@ import { X } from "lucide-react";
 import { type KeyboardEvent, type MouseEvent, type RefObject, useMemo, useRef } from "react";
 import type { Job, Pair, Source } from "../../api/client";
 import { count, depth, duration, kilohertz, layout } from "../../shared/format";
-import { Empty, PaneTitle, QuietButton } from "../../shared/parts";
+import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { arrange, type Row, select } from "./rows";
 import type { Upload } from "./uploads";
 
@@ -72,9 +72,7 @@ export function Sources(props: Props) {
           <Text mb={3}>
             Two mono files become a stereo one, a stereo file becomes two. The originals are never changed.
           </Text>
-          <Button size="sm" variant="outline" onClick={() => chooser.current?.click()}>
-            Choose files
-          </Button>
+          <PrimaryButton onClick={() => chooser.current?.click()}>Choose files</PrimaryButton>
         </Empty>
       ) : rows.length === 0 && job.sources.length > 0 ? (
         <Empty title="No file matches">No name holds “{filter}”.</Empty>
