@@ -270,3 +270,91 @@ def test_listening_modes(browser: Browser, address: str, tmp_path: Path, key: st
     assert np.array_equal(played[:, 0], played[:, 1])
     assert np.allclose(played[:, 0], expected[name][: len(played)], atol=1e-7)
     page.close()
+
+
+def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp_path: Path) -> None:
+    rate = 48_000
+    wide = write_wav(tmp_path / "wide.wav", noise(4, 2 * rate, 2))
+    page = recorded_job(browser, address, "Looped", [wide])
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    box = page.get_by_test_id("time-axis").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 200, box["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 320, box["y"] + 60, steps=3)
+    page.mouse.up()
+    length = int(re.sub(r"\D", "", page.get_by_test_id("range").inner_text().split("·")[1]))
+    play_until(page, 2 * length + rate // 2)
+    page.keyboard.press("Space")
+    source = soundfile.read(wide, dtype="float32")[0]
+    played = heard(page)
+    start = int(np.flatnonzero((source == played[0]).all(axis=1))[0])
+    rounds = np.tile(source[start : start + length], (1 + len(played) // length, 1))[: len(played)]
+    whole = min(len(played), int(2.4 * length))
+    assert np.array_equal(played[:whole], rounds[:whole])
+    page.close()
+
+
+def test_a_checkpoint_is_named_and_gone_back_to(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Checkpoints")
+    drop(page, *mono_pair(tmp_path))
+    page.get_by_role("button", name="merge", exact=True).click()
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(lines).to_have_count(1)
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("button", name="Name", exact=True).first.click()
+    page.get_by_label("Name of the checkpoint").fill("before dinner")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("before dinner")).to_be_visible()
+    page.get_by_role("button", name="Go here").click()
+    page.keyboard.press("Escape")
+    expect(lines).to_have_count(0)
+    page.get_by_role("button", name="Redo").click()
+    expect(lines).to_have_count(1)
+
+
+def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Named")
+    drop(page, *mono_pair(tmp_path))
+    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_label("Name of result 1").fill("back porch")
+    page.keyboard.press("Enter")
+    page.get_by_label("Different lengths").select_option("trim")
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
+    page.reload()
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
+    expect(page.get_by_label("Different lengths")).to_have_value("trim")
+    assert set(deliver_and_download(page, tmp_path)) == {"back porch.wav"}
+
+
+def test_a_job_is_deleted_after_asking(page: Page) -> None:
+    new_job(page, "To be deleted")
+    page.get_by_role("link", name="Wedge Turn").click()
+    row = page.locator("div").filter(has=page.get_by_role("link", name="To be deleted")).last
+    row.get_by_role("button", name="Delete").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("link", name="To be deleted")).to_be_visible()
+    row.get_by_role("button", name="Delete").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_role("link", name="To be deleted")).to_have_count(0)
+
+
+def test_colours_follow_the_system_and_the_user(browser: Browser, address: str) -> None:
+    page = browser.new_page(color_scheme="dark")
+    page.goto(address)
+    expect(page.locator("html")).to_have_class("dark")
+    page.get_by_role("button", name="Light colours").click()
+    page.reload()
+    expect(page.locator("html")).to_have_class("light")
+    page.close()
+
+
+def test_nothing_is_fetched_from_anywhere_else(browser: Browser, address: str) -> None:
+    page = browser.new_page()
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto(address)
+    page.get_by_text("Kettle Island Light").click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    assert [url for url in asked if not url.startswith((address, "data:", "blob:"))] == []
+    page.close()

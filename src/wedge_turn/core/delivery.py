@@ -175,10 +175,10 @@ def _check_form(meant: Form, found: Form, name: str) -> None:
             raise ProofFailedError(f"{name} was written with {fact} {got} instead of {want}")
 
 
-def _not_finite(clips: Sequence[Clip]) -> list[Finding]:
+def _not_finite(clips: Sequence[Clip]) -> tuple[Finding, ...]:
     sources = {id(tap.source): tap.source for clip in clips for taps in clip.channels for tap in taps}
     counted = [(source.name, source.count_not_finite()) for source in sources.values()]
-    return [
+    return tuple(
         Finding(
             code="not-finite",
             message=f"{name} holds {count:,} samples that are no numbers: silence was written for them.",
@@ -186,7 +186,7 @@ def _not_finite(clips: Sequence[Clip]) -> list[Finding]:
         )
         for name, count in counted
         if count
-    ]
+    )
 
 
 def _made_of(engine: Engine, ref: str) -> list[str]:

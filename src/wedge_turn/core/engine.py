@@ -84,7 +84,7 @@ def clip_of(source: WavFile) -> Clip:
     return Clip(source.form, taps)
 
 
-def apply(outcome: Outcome, inputs: Sequence[Clip]) -> list[Clip]:
+def apply(outcome: Outcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
     """The clips that a turn's outcome makes of these clips."""
     placed = [
         tuple(_placed(taps, offset, outcome.frames))
@@ -92,10 +92,10 @@ def apply(outcome: Outcome, inputs: Sequence[Clip]) -> list[Clip]:
         for taps in clip.channels
     ]
     rows = iter(outcome.matrix)
-    return [
+    return tuple(
         Clip(output.form, tuple(_mixed(next(rows), placed) for _ in range(output.form.channels)))
         for output in outcome.outputs
-    ]
+    )
 
 
 def _placed(taps: Iterable[Tap], offset: int, frames: int) -> Iterable[Tap]:
@@ -137,7 +137,7 @@ class Engine:
                 self._clips[ref] = self.outputs(self.sheet.plan.step(key))[output]
         return self._clips[ref]
 
-    def outputs(self, step: Step) -> list[Clip]:
+    def outputs(self, step: Step) -> tuple[Clip, ...]:
         return apply(self.sheet.outcomes[step.id], [self.clip(ref) for ref in step.inputs])
 
 

@@ -21,6 +21,7 @@ from wedge_turn.core.turns import ClipInfo, Outcome, Output
 from wedge_turn.core.writing import Watch
 
 FLOAT_BLOCK: Final = 32_768
+ProofKind = Literal["comes-back", "as-computed"]
 
 
 class Proof(BaseModel):
@@ -28,7 +29,7 @@ class Proof(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: Literal["comes-back", "as-computed"]
+    kind: ProofKind
     exact: bool
     bits: int
     residual_dbfs: float | None
@@ -103,15 +104,7 @@ def prove_return(
         compare(returned, clip, first, last, watch, found)
     bits = min(w.form.stored.bits for w in written)
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
-    return Proof(
-        kind="comes-back",
-        exact=found.different == 0,
-        bits=bits,
-        residual_dbfs=found.residual_dbfs,
-        samples=found.samples,
-        different=found.different,
-        statement=_statement(found, bits, f"Taken back, the written files give {names} again"),
-    )
+    return _proof("comes-back", found, bits, f"Taken back, the written files give {names} again")
 
 
 def prove_computed(clip: Clip, name: str, written: Clip, watch: Watch) -> Proof:
@@ -119,21 +112,23 @@ def prove_computed(clip: Clip, name: str, written: Clip, watch: Watch) -> Proof:
     found = Comparison()
     compare(written, clip, 0, clip.form.frames, watch, found)
     bits = written.form.stored.bits
+    return _proof("as-computed", found, bits, f"The written file is {name} as computed")
+
+
+def _proof(kind: ProofKind, found: Comparison, bits: int, claim: str) -> Proof:
+    if found.different == 0:
+        statement = f"{claim}: all {found.samples:,} samples are the same, to {bits} bits."
+    else:
+        statement = (
+            f"{claim} but for {found.different:,} of {found.samples:,} samples, "
+            f"residue at most {found.residual_dbfs} dBFS ({bits} bits written)."
+        )
     return Proof(
-        kind="as-computed",
+        kind=kind,
         exact=found.different == 0,
         bits=bits,
         residual_dbfs=found.residual_dbfs,
         samples=found.samples,
         different=found.different,
-        statement=_statement(found, bits, f"The written file is {name} as computed"),
-    )
-
-
-def _statement(found: Comparison, bits: int, claim: str) -> str:
-    if found.different == 0:
-        return f"{claim}: all {found.samples:,} samples are the same, to {bits} bits."
-    return (
-        f"{claim} but for {found.different:,} of {found.samples:,} samples, "
-        f"residue at most {found.residual_dbfs} dBFS ({bits} bits written)."
+        statement=statement,
     )

@@ -1,6 +1,7 @@
 /** Every key, on one sheet. */
-import { Box, CloseButton, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { KeyCap } from "../shared/parts";
+import { Sheet } from "../shared/Sheet";
 
 const KEYS: Record<string, [string, string][]> = {
   Everywhere: [
@@ -35,39 +36,24 @@ const KEYS: Record<string, [string, string][]> = {
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(change) => !change.open && onClose()} size="lg">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="raised">
-            <Dialog.Header>
-              <Dialog.Title>Keys</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Flex gap={8} wrap="wrap">
-                {Object.entries(KEYS).map(([title, keys]) => (
-                  <Box key={title} flex="1 1 240px">
-                    <Text fontWeight={600} mb={2}>
-                      {title}
-                    </Text>
-                    {keys.map(([key, meaning]) => (
-                      <Flex key={key} gap={3} py={1} align="baseline">
-                        <Box w={28} flexShrink={0} whiteSpace="nowrap">
-                          <KeyCap>{key}</KeyCap>
-                        </Box>
-                        <Text color="fg.quiet">{meaning}</Text>
-                      </Flex>
-                    ))}
-                  </Box>
-                ))}
+    <Sheet title="Keys" open={open} onClose={onClose}>
+      <Flex gap={8} wrap="wrap">
+        {Object.entries(KEYS).map(([title, keys]) => (
+          <Box key={title} flex="1 1 240px">
+            <Text fontWeight={600} mb={2}>
+              {title}
+            </Text>
+            {keys.map(([key, meaning]) => (
+              <Flex key={key} gap={3} py={1} align="baseline">
+                <Box w={28} flexShrink={0} whiteSpace="nowrap">
+                  <KeyCap>{key}</KeyCap>
+                </Box>
+                <Text color="fg.quiet">{meaning}</Text>
               </Flex>
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+            ))}
+          </Box>
+        ))}
+      </Flex>
+    </Sheet>
   );
 }

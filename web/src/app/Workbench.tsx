@@ -28,10 +28,13 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
   const step = job.steps.find((one) => one.id === stepId) ?? null;
   const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
 
-  // A step that is gone, by an undo here or in another window, leaves the one before it chosen.
+  // A step that is gone, by an undo here or in another window, leaves the one before it chosen. One that has not
+  // been here yet is on its way: it is chosen as soon as its worksheet arrives.
+  const stepsBefore = useRef(job.steps);
   useEffect(() => {
-    if (stepId !== null && !job.steps.some((one) => one.id === stepId))
-      setStepId(job.steps.at(-1)?.id ?? null);
+    const has = (steps: Job["steps"]) => steps.some((one) => one.id === stepId);
+    if (!has(job.steps) && has(stepsBefore.current)) setStepId(job.steps.at(-1)?.id ?? null);
+    stepsBefore.current = job.steps;
   }, [job.steps, stepId]);
 
   const [input, output] = useMemo((): [LaneClips | null, LaneClips | null] => {

@@ -29,7 +29,12 @@ export function useShortcuts(shortcuts: Shortcuts) {
   current.current = shortcuts;
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      if (event.defaultPrevented || typing(event.target) || document.querySelector("[role=dialog]")) return;
+      if (
+        event.defaultPrevented ||
+        typing(event.target) ||
+        document.querySelector("[role=dialog], [role=alertdialog]")
+      )
+        return;
       const name = keyName(event);
       if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
       const action = current.current[name];

@@ -10,10 +10,6 @@ export function tellProblem(error: unknown) {
   toaster.create({ type: "error", title: message, description: help, duration: 12_000, closable: true });
 }
 
-export function tell(message: string) {
-  toaster.create({ type: "info", title: message, duration: 4000, closable: true });
-}
-
 export function Notices() {
   return (
     <Toaster toaster={toaster}>

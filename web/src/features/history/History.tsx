@@ -1,53 +1,33 @@
 /** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
-import { Box, CloseButton, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Revision } from "../../api/client";
 import { type JobActions, useRevisions } from "../../api/queries";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
+import { Sheet } from "../../shared/Sheet";
 
 type Props = { job: string; actions: JobActions; open: boolean; onClose: () => void };
 
 export function History({ job, actions, open, onClose }: Props) {
   const revisions = useRevisions(job);
   return (
-    <Dialog.Root
-      open={open}
-      onOpenChange={(change) => !change.open && onClose()}
-      placement="top"
-      scrollBehavior="inside"
-      size="lg"
-    >
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="raised">
-            <Dialog.Header>
-              <Dialog.Title>History</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Text color="fg.quiet" mb={3}>
-                Every state of the worksheet is kept. Go to any of them; nothing is lost by it. Name one to
-                find it again.
-              </Text>
-              {revisions.data?.map((revision) => (
-                <Line
-                  key={revision.id}
-                  revision={revision}
-                  onGo={() => actions.restore.mutate(revision.id, { onError: tellProblem })}
-                  onName={(name) =>
-                    actions.nameRevision.mutate({ revision: revision.id, name }, { onError: tellProblem })
-                  }
-                />
-              ))}
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Sheet title="History" open={open} onClose={onClose}>
+      <Text color="fg.quiet" mb={3}>
+        Every state of the worksheet is kept. Go to any of them; nothing is lost by it. Name one to find it
+        again.
+      </Text>
+      {revisions.data?.map((revision) => (
+        <Line
+          key={revision.id}
+          revision={revision}
+          onGo={() => actions.restore.mutate(revision.id, { onError: tellProblem })}
+          onName={(name) =>
+            actions.nameRevision.mutate({ revision: revision.id, name }, { onError: tellProblem })
+          }
+        />
+      ))}
+    </Sheet>
   );
 }
 
@@ -79,7 +59,12 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
             aria-label="Name of the checkpoint"
             onChange={(event) => setText(event.target.value)}
             onBlur={keep}
-            onKeyDown={(event) => event.key === "Enter" && keep()}
+            onKeyDown={(event) => {
+              if (event.key !== "Enter") return;
+              // Else the same press would also push the button that has the focus next.
+              event.preventDefault();
+              keep();
+            }}
           />
         ) : (
           <Text truncate fontWeight={revision.name ? 700 : 400}>

@@ -1,5 +1,5 @@
 /** The start page: every job, and a new one. */
-import { Box, CloseButton, Dialog, Flex, Input, Portal, Text } from "@chakra-ui/react";
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { JobSummary } from "../../api/client";
@@ -7,6 +7,7 @@ import { useJobs, useJobsActions } from "../../api/queries";
 import { count } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PrimaryButton, QuietButton } from "../../shared/parts";
+import { Sheet } from "../../shared/Sheet";
 
 export function Jobs() {
   const jobs = useJobs();
@@ -74,40 +75,28 @@ export function Jobs() {
           </QuietButton>
         </Flex>
       ))}
-      <Dialog.Root
-        role="alertdialog"
+      <Sheet
+        alert
+        title={`Delete ${removing?.name}?`}
         open={removing !== null}
-        onOpenChange={(change) => !change.open && setRemoving(null)}
+        onClose={() => setRemoving(null)}
+        footer={
+          <>
+            <QuietButton onClick={() => setRemoving(null)}>Keep it</QuietButton>
+            <PrimaryButton
+              onClick={() => {
+                if (removing) remove.mutate(removing.id, { onError: tellProblem });
+                setRemoving(null);
+              }}
+            >
+              Delete
+            </PrimaryButton>
+          </>
+        }
       >
-        <Portal>
-          <Dialog.Backdrop />
-          <Dialog.Positioner>
-            <Dialog.Content bg="raised">
-              <Dialog.Header>
-                <Dialog.Title>Delete {removing?.name}?</Dialog.Title>
-              </Dialog.Header>
-              <Dialog.Body>
-                Its worksheet, its copies of {count(removing?.files ?? 0, "file")} and its deliveries are
-                removed. Your own files are not touched. This cannot be undone.
-              </Dialog.Body>
-              <Dialog.Footer>
-                <QuietButton onClick={() => setRemoving(null)}>Keep it</QuietButton>
-                <PrimaryButton
-                  onClick={() => {
-                    if (removing) remove.mutate(removing.id, { onError: tellProblem });
-                    setRemoving(null);
-                  }}
-                >
-                  Delete
-                </PrimaryButton>
-              </Dialog.Footer>
-              <Dialog.CloseTrigger asChild>
-                <CloseButton size="sm" />
-              </Dialog.CloseTrigger>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+        Its worksheet, its copies of {count(removing?.files ?? 0, "file")} and its deliveries are removed.
+        Your own files are not touched. This cannot be undone.
+      </Sheet>
     </Box>
   );
 }

@@ -45,7 +45,7 @@ export function TurnPanel({ step, names, onChange, onRemove }: Props) {
   );
 }
 
-const titles: Record<Turn["kind"], string> = { merge: "Merge into stereo", split: "Split into mono" };
+const titles: Record<Turn["kind"], string> = { merge: "Merge into stereo", split: "Split into its channels" };
 
 function Settings({ step, names, onChange }: Omit<Props, "onRemove">) {
   const { turn } = step;

@@ -1,0 +1,177 @@
+"""The engine against a plain reference: numpy on whole arrays, one step after the other, for made worksheets."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from helpers import noise, write_wav
+from wedge_turn.core.audio.encoding import ENCODINGS
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.engine import Clip, Engine, apply, clip_of, side_by_side
+from wedge_turn.core.errors import NotFoundError
+from wedge_turn.core.plan import Plan, Sheet, Step, source_ref, step_ref
+from wedge_turn.core.proof import Comparison, compare
+from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
+from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
+
+LENGTHS = (4_000, 3_990, 2_017)
+
+
+@dataclass
+class Known:
+    """What the reference knows of a clip: its samples and its start time."""
+
+    samples: np.ndarray
+    start: int
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
+    folder = tmp_path_factory.mktemp("sources")
+    return [WavFile(write_wav(folder / f"{n}.wav", noise(n, length, 1))) for n, length in enumerate(LENGTHS)]
+
+
+def merged(a: Known, b: Known, turn: Merge) -> Known:
+    """Merge by its description, on whole arrays."""
+    starts = (a.start, b.start) if turn.line_up == "recorded" else (0, 0)
+    ends = [start + len(clip.samples) for start, clip in zip(starts, (a, b), strict=True)]
+    if max(starts) >= min(ends):
+        starts, ends = (0, 0), [len(a.samples), len(b.samples)]
+        lined_up = False
+    else:
+        lined_up = turn.line_up == "recorded"
+    first, last = (min(starts), max(ends)) if turn.length == "pad" else (max(starts), min(ends))
+    out = np.zeros((last - first, 2))
+    for column, (start, clip) in enumerate(zip(starts, (a, b), strict=True)):
+        for t in range(max(first, start), min(last, start + len(clip.samples))):
+            out[t - first, column] = clip.samples[t - start, 0]
+    return Known(out, first if lined_up else a.start)
+
+
+@given(data=st.data())
+def test_made_worksheets_give_what_the_reference_gives(files: list[WavFile], data: st.DataObject) -> None:
+    starts = [data.draw(st.integers(0, 300), label=f"start {n}") for n in range(len(files))]
+    infos = {
+        str(n): ClipInfo(f"clip {n}", file.form.model_copy(update={"start_time": starts[n]}))
+        for n, file in enumerate(files)
+    }
+    known = {source_ref(str(n)): Known(file.read(0, LENGTHS[n]), starts[n]) for n, file in enumerate(files)}
+    steps: list[Step] = []
+    for n in range(data.draw(st.integers(1, 5), label="steps")):
+        monos = [ref for ref, clip in known.items() if clip.samples.shape[1] == 1]
+        wides = [ref for ref, clip in known.items() if clip.samples.shape[1] == 2]
+        if bool(wides) and data.draw(st.integers(0, 1), label="split"):
+            ref = data.draw(st.sampled_from(wides))
+            steps.append(Step(id=f"s{n}", turn=Split(), inputs=(ref,)))
+            for channel in (0, 1):
+                known[step_ref(f"s{n}", channel)] = Known(known[ref].samples[:, [channel]], known[ref].start)
+        else:
+            a, b = data.draw(st.sampled_from(monos)), data.draw(st.sampled_from(monos))
+            recorded, pad = data.draw(st.integers(0, 1)), data.draw(st.integers(0, 1))
+            turn = Merge(order="given", line_up="recorded" if recorded else "file", length="pad" if pad else "trim")
+            steps.append(Step(id=f"s{n}", turn=turn, inputs=(a, b)))
+            known[step_ref(f"s{n}", 0)] = merged(known[a], known[b], turn)
+    engine = Engine(Sheet(Plan(steps=tuple(steps)), infos), lambda i: files[int(i)])
+    for ref, expected in known.items():
+        clip = engine.clip(ref)
+        assert clip.form.frames == len(expected.samples)
+        assert clip.form.start_time == expected.start
+        assert np.array_equal(clip.read(0, clip.form.frames), expected.samples)
+        assert all(len(taps) <= 1 for taps in clip.channels)
+        assert not clip.read(clip.form.frames, 50).any()
+
+
+@given(st.lists(st.sampled_from([0.0, 1.0, -1.0, 0.5, -0.25]), min_size=6, max_size=6), st.integers(-40, 40))
+def test_any_matrix_is_summed_as_numpy_does(files: list[WavFile], entries: list[float], offset: int) -> None:
+    matrix = np.array(entries).reshape(2, 3)
+    form = files[0].form.model_copy(update={"channels": 2})
+    outcome = Outcome((Output("x", form),), matrix, (0, offset, 0), 4_000)
+    (clip,) = apply(outcome, [clip_of(file) for file in files])
+    inputs = np.stack([file.read(-shift, 4_000)[:, 0] for file, shift in zip(files, (0, offset, 0), strict=True)])
+    assert np.allclose(clip.read(0, 4_000), (matrix @ inputs).T, atol=1e-15)
+    assert outcome.exact == bool(
+        np.isin(np.abs(matrix), (0, 1)).all() and (np.count_nonzero(matrix, axis=1) <= 1).all()
+    )
+
+
+def test_side_by_side_counts_channels_through(files: list[WavFile]) -> None:
+    together = side_by_side([clip_of(file) for file in files])
+    assert (together.form.channels, together.form.frames) == (3, 4_000)
+    for n, file in enumerate(files):
+        assert np.array_equal(together.read(0, 4_000)[:, [n]], file.read(0, 4_000))
+
+
+def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) -> None:
+    clip = clip_of(files[0])
+    s24 = ENCODINGS["s24"]
+    assert RawBlocks.of(clip, s24) is not None
+    assert RawBlocks.of(clip, ENCODINGS["s16"]) is None
+    flipped = Outcome((Output("x", clip.form),), np.array([[-1.0]]), (0,), 4_000)
+    assert flipped.exact
+    assert RawBlocks.of(apply(flipped, [clip])[0], s24) is None
+    mixed = Outcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
+    assert RawBlocks.of(apply(mixed, [clip, clip_of(files[1])])[0], s24) is None
+
+
+def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> None:
+    form = files[0].form.model_copy(update={"channels": 2})
+    outcome = Outcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
+    (clip,) = apply(outcome, [clip_of(files[0])] * 2)
+    raw = RawBlocks.of(clip, ENCODINGS["s24"])
+    assert raw is not None
+    out = np.empty(800 * 6, np.uint8)
+    raw.read_into(out, 0)
+    values = (out.reshape(-1, 3).astype(np.int64) @ [1 << 8, 1 << 16, 1 << 24]).astype(np.int32).reshape(-1, 2) >> 8
+    assert np.array_equal(values / 2**23, clip.read(0, 800))
+
+
+def test_what_is_loaded_is_read_once(tmp_path: Path) -> None:
+    wav = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 640, 64)))
+    reads: list[int] = []
+    real = wav.read_raw_into
+    wav.read_raw_into = lambda out, start: (reads.append(start), real(out, start))[1]  # type: ignore[method-assign,func-returns-value]
+    loader = Loader()
+    outcome = Split().outcome([ClipInfo("wide", wav.form)])
+    sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [clip_of(wav)])]
+    out = np.empty(320 * 3, np.uint8)
+    for start in (0, 320):
+        for side in sides:
+            assert side is not None
+            side.read_into(out, start)
+    assert reads == [0, 320]
+
+
+@pytest.mark.parametrize("channels", [1, 2, 3, 64])
+def test_blocks_are_whole_groups_and_bounded(channels: int) -> None:
+    frames = block_frames(channels)
+    assert frames % 8 == 0
+    assert frames * channels * 4 <= 4 * 1024 * 1024
+
+
+def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path) -> None:
+    changed = noise(0, LENGTHS[0], 1)
+    changed[[17, 3_000]] += 4
+    other = WavFile(write_wav(tmp_path / "changed.wav", changed))
+    for encoding in ("s24", "f32"):
+        form = files[0].form.model_copy(update={"encoding": encoding})
+        found = Comparison()
+        told: list[int] = []
+        pair = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
+        compare(pair[0], pair[1], 0, 4_000, told.append, found)
+        assert (found.samples, found.different, sum(told)) == (4_000, 2, 4_000)
+        assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
+    same = Comparison()
+    compare(pair[0], pair[0], 0, 4_000, lambda _: None, same)
+    assert (same.different, same.residual_dbfs) == (0, None)
+
+
+def test_clips_that_are_not_there_are_told(files: list[WavFile]) -> None:
+    engine = Engine(Sheet(Plan(), {"0": ClipInfo("x", files[0].form)}), lambda _: files[0])
+    assert engine.clip("source:0").form.frames == 4_000
+    for ref in ("source:1", "step:none:0"):
+        with pytest.raises(NotFoundError):
+            engine.clip(ref)

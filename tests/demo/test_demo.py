@@ -1,0 +1,76 @@
+"""The demo: its job, what a second start leaves alone, and that its sounds are worth hearing."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from helpers import read_ints
+from wedge_turn.core.plan import Plan
+from wedge_turn.demo import ensure_demo_job, sounds
+from wedge_turn.demo.files import RECORDINGS
+from wedge_turn.store import Store
+
+
+@pytest.fixture(scope="module")
+def store(tmp_path_factory: pytest.TempPathFactory) -> Store:
+    opened = Store(tmp_path_factory.mktemp("data"))
+    ensure_demo_job(opened)
+    return opened
+
+
+def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
+    (job,) = store.jobs()
+    assert job.name == "Kettle Island Light"
+    names = {source.name.removesuffix(".wav") for source in store.sources(job.id)}
+    assert names == {name for recording in RECORDINGS for name in recording.names}
+    plan = Plan.model_validate(store.revision(job.id, job.head_id).plan)
+    assert [step.turn.kind for step in plan.steps] == ["merge", "split"]
+    sheet = store.sheet(job.id, job.head_id)
+    assert [sheet.info(ref).name for ref in sheet.ends()] == ["lamp-bell", "gull-pass_L", "gull-pass_R"]
+    # 19:42:10 in samples at 48 kHz, as a recorder would leave it in bext (EBU Tech 3285).
+    assert sheet.info("step:bell:0").form.start_time == (19 * 3600 + 42 * 60 + 10) * 48_000
+
+
+def test_a_second_start_keeps_what_the_user_did(store: Store) -> None:
+    (job,) = store.jobs()
+    store.undo(job.id)
+    before = store.job(job.id).head_id
+    ensure_demo_job(store)
+    assert [j.id for j in store.jobs()] == [job.id]
+    assert store.job(job.id).head_id == before
+
+
+@pytest.mark.parametrize("make", [sounds.lamp_bell, sounds.tower_stairs, sounds.gull_pass, sounds.evening_song])
+def test_sounds_are_loud_enough_fit_and_last(make, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    left, right = make(22_050)
+    assert 15 <= left.size / 22_050 <= 40
+    assert left.size == right.size
+    for side in (left, right):
+        peak = np.abs(side).max()
+        assert 0.25 < peak < 1
+        assert np.sqrt((side**2).mean()) > 0.005
+        assert abs(side.mean()) < 0.01
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_the_gull_goes_from_left_to_right() -> None:
+    left, right = sounds.gull_pass(22_050)
+    thirds = [slice(n * left.size // 3, (n + 1) * left.size // 3) for n in range(3)]
+    balance = [float(np.log10((right[t] ** 2).sum() / (left[t] ** 2).sum())) for t in thirds]
+    assert balance[0] < -0.5 < 0.5 < balance[2]
+    assert balance == sorted(balance)
+
+
+def test_the_song_has_a_centre_and_sides() -> None:
+    left, right = sounds.evening_song(22_050)
+    r = (left @ right) / np.sqrt((left @ left) * (right @ right))
+    assert 0.4 < r < 0.95
+
+
+def test_files_say_what_they_are(tmp_path: Path) -> None:
+    from wedge_turn.demo import write_demo_files
+
+    paths = {path.stem: path for path in write_demo_files(tmp_path)}
+    assert read_ints(paths["lamp-bell_L"]).shape == (20 * 48_000, 1)
+    assert read_ints(paths["evening-song"], 16).shape == (32 * 44_100, 2)

@@ -1,0 +1,55 @@
+"""The documents hold what the code does."""
+
+import re
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from wedge_turn.cli.main import app
+from wedge_turn.core import errors
+from wedge_turn.core.turns import TURNS
+
+ROOT = Path(__file__).parent.parent
+README = (ROOT / "README.md").read_text("utf-8")
+
+
+def test_every_command_stands_in_the_readme() -> None:
+    commands = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
+    assert commands == {"serve", "demo", "inspect", "apply", "verify"}
+    for command in commands:
+        assert f"wedge-turn {command}" in README
+
+
+@pytest.mark.parametrize("command", ["serve", "demo", "inspect", "apply", "verify"])
+def test_every_option_of_a_command_is_explained(command: str) -> None:
+    shown = CliRunner().invoke(app, [command, "--help"], terminal_width=200).output
+    options = re.findall(r"^\s+(?:--?\S+.*|FILE\.\.\..*|DIR.*|TURN.*)$", shown, re.MULTILINE)
+    assert options
+    for line in options:
+        assert len(line.split("  ")) > 2, f"{command}: {line}"
+
+
+def test_every_error_stands_in_the_tree_with_its_code() -> None:
+    tree = errors.__doc__ or ""
+    for error in errors.all_errors():
+        if error.__subclasses__() == []:
+            assert re.search(rf"\b{error.__name__}\s+{error.code}\b", tree), error.__name__
+
+
+def test_every_picture_and_link_of_the_readme_is_there() -> None:
+    for link in re.findall(r"\]\((docs/[^)]+)\)", README):
+        assert (ROOT / link).exists(), link
+    for picture in (ROOT / "docs" / "screenshots").glob("*.png"):
+        assert picture.name in README
+
+
+def test_every_turn_has_a_panel_in_the_web() -> None:
+    panel = (ROOT / "web/src/features/turns/TurnPanel.tsx").read_text("utf-8")
+    for kind in TURNS:
+        assert f'case "{kind}":' in panel
+
+
+def test_no_address_of_a_registry_stands_in_a_lock_file() -> None:
+    for name in ("requirements-dev.txt", "web/package-lock.json"):
+        assert "://registry" not in (ROOT / name).read_text("utf-8")

@@ -1,0 +1,42 @@
+/** A dialog over the page, closed by its button, by Escape, or by a click beside it. */
+import { CloseButton, Dialog, Portal } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+type Props = {
+  title: string;
+  open: boolean;
+  onClose: () => void;
+  /** An alert asks before something is done that cannot be undone. */
+  alert?: boolean;
+  footer?: ReactNode;
+  children: ReactNode;
+};
+
+export function Sheet({ title, open, onClose, alert = false, footer, children }: Props) {
+  return (
+    <Dialog.Root
+      role={alert ? "alertdialog" : "dialog"}
+      open={open}
+      onOpenChange={(change) => !change.open && onClose()}
+      placement="top"
+      scrollBehavior="inside"
+      size={alert ? "sm" : "lg"}
+    >
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="raised">
+            <Dialog.Header>
+              <Dialog.Title>{title}</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>{children}</Dialog.Body>
+            {footer && <Dialog.Footer>{footer}</Dialog.Footer>}
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  );
+}
