@@ -61,7 +61,7 @@ def result(manifest: Manifest, folder: Path) -> dict[str, Any]:
                 "rate": file.rate,
                 "depth": file.depth,
                 "start_time": file.start_time,
-                "blake3": file.blake3,
+                "xxh128": file.xxh128,
             }
             for file in manifest.files
         ],

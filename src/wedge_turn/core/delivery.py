@@ -105,7 +105,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
             depth=items[ref].encoding.depth,
             start_time=written[ref].form.start_time,
             bytes=(room / name).stat().st_size,
-            blake3=results[ref].blake3,
+            xxh128=results[ref].xxh128,
             made_of=_made_of(engine, ref),
             clip_key=engine.sheet.key(ref),
             clipped=results[ref].clipped,

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from blake3 import blake3
+from xxhash import xxh3_128
 
 from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
@@ -26,7 +26,7 @@ Watch = Callable[[int], None]  # is told how many samples more are done; may rai
 
 @dataclass(frozen=True)
 class WrittenFile:
-    blake3: str
+    xxh128: str
     clipped: list[int]
 
 
@@ -70,7 +70,7 @@ class _OpenFile:
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._buffer: Raw = np.empty(0, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
-        self._hash = blake3()
+        self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
 

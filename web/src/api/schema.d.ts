@@ -503,7 +503,7 @@ export interface components {
         };
         /**
          * DeliveredFile
-         * @description One written file. `made_of` names what went in, `blake3` is the hash of the whole file.
+         * @description One written file. `made_of` names what went in, `xxh128` is the XXH3 checksum of the whole file.
          */
         DeliveredFile: {
             /** Name */
@@ -523,8 +523,8 @@ export interface components {
             start_time: number | null;
             /** Bytes */
             bytes: number;
-            /** Blake3 */
-            blake3: string;
+            /** Xxh128 */
+            xxh128: string;
             /** Made Of */
             made_of: string[];
             /** Clip Key */

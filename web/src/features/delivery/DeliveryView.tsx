@@ -196,9 +196,9 @@ function DeliveryCard({ delivery }: { delivery: Delivery }) {
             flexShrink={0}
             fontFamily="mono"
             fontSize="xs"
-            title="BLAKE3 of the file"
+            title="XXH128 checksum of the file"
           >
-            {file.blake3.slice(0, 12)}
+            {file.xxh128.slice(0, 12)}
           </Text>
           <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
             {bytes(file.bytes)}
