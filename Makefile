@@ -24,10 +24,10 @@ dev: setup
 	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements-dev.txt
 	@touch $@
 
-# The kernels are compiled here, so that nobody waits for it later.
-.stamps/python: .stamps/venv pyproject.toml
-	@[ -e README.md ]
+# Modules and kernels are compiled here, so that nobody waits for it later.
+.stamps/python: .stamps/venv pyproject.toml $(shell find src -name '*.py')
 	$(BIN)/uv pip install --quiet --no-deps --editable .
+	$(BIN)/python -m compileall -q src
 	$(BIN)/python -m wedge_turn.core.warm
 	@touch $@
 

@@ -4,13 +4,15 @@ import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import typer
 
-from wedge_turn.core.manifest import Manifest, Progress
+from wedge_turn.core.intake import opened
 from wedge_turn.core.naming import pairs_among, stem
-from wedge_turn.core.single import opened
+
+if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
+    from wedge_turn.core.manifest import Manifest, Progress
 
 
 def inspection(paths: Sequence[Path]) -> dict[str, Any]:
@@ -49,7 +51,7 @@ def print_inspection(found: dict[str, Any]) -> None:
         typer.echo(f"{pair['name']}: left {pair['members'][0]}, right {pair['members'][1]}")
 
 
-def result(manifest: Manifest, folder: Path) -> dict[str, Any]:
+def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
     """What `apply --json` prints."""
     proof = manifest.proofs[0].proof
     return {
@@ -70,7 +72,7 @@ def result(manifest: Manifest, folder: Path) -> dict[str, Any]:
     }
 
 
-def print_result(manifest: Manifest, folder: Path) -> None:
+def print_result(manifest: "Manifest", folder: Path) -> None:
     for file in manifest.files:
         typer.echo(f"{folder / file.name}")
     for finding in manifest.findings:
@@ -80,7 +82,7 @@ def print_result(manifest: Manifest, folder: Path) -> None:
 
 
 @contextmanager
-def watching() -> Iterator[Progress]:
+def watching() -> Iterator["Progress"]:
     """A progress line on a terminal; nothing elsewhere."""
     if not sys.stderr.isatty():
         yield lambda _: None

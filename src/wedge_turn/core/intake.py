@@ -4,13 +4,17 @@ A PCM WAV is used as it is. Everything else gets a working copy; the form shown 
 """
 
 import os
-from collections.abc import Callable
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 from wedge_turn.core.audio.decoded import decode_to_wav
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.riff import is_riff, read_layout
-from wedge_turn.core.errors import NotAudioError
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.errors import NotAudioError, NotFoundError
+from wedge_turn.core.naming import check_given_name
 
 
 def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> tuple[Form, Path]:
@@ -35,3 +39,24 @@ def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> tuple[Fo
     except BaseException:
         copy.unlink(missing_ok=True)
         raise
+
+
+@contextmanager
+def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
+    """The forms of files on disk, and PCM to read them from, while the context lasts.
+
+    Working copies go into a temporary folder that is gone afterwards. Raises NotFoundError, or what `take_in` raises.
+    """
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as room:
+        files: list[tuple[Form, WavFile]] = []
+        try:
+            for n, path in enumerate(paths):
+                name = check_given_name(path.name)
+                if not path.is_file():
+                    raise NotFoundError(f"{name} is not there or is no file")
+                form, pcm = take_in(path, name, lambda n=n: Path(room, str(n)))  # type: ignore[misc]
+                files.append((form, WavFile(pcm, name)))
+            yield files
+        finally:
+            for _, file in files:
+                file.close()

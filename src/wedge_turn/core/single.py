@@ -1,24 +1,17 @@
-"""One turn over files on disk, without a job: what the command line does.
+"""One turn over files on disk, without a job: what the command line does."""
 
-Working copies of formats that are not PCM WAV go into a temporary folder that is gone afterwards.
-"""
-
-import tempfile
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Final
 
 from pydantic import ValidationError
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.errors import BadRequestError, NotFoundError
-from wedge_turn.core.intake import take_in
+from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.intake import opened
 from wedge_turn.core.manifest import Manifest, Progress
-from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.naming import stem
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
 
@@ -39,24 +32,6 @@ def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
         first = error.errors()[0]
         setting = str(first["loc"][1]) if len(first["loc"]) > 1 else kind
         raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
-
-
-@contextmanager
-def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
-    """The forms of files, and PCM to read them from. Raises NotFoundError, or what `take_in` raises."""
-    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as room:
-        files: list[tuple[Form, WavFile]] = []
-        try:
-            for n, path in enumerate(paths):
-                name = check_given_name(path.name)
-                if not path.is_file():
-                    raise NotFoundError(f"{name} is not there or is no file")
-                form, pcm = take_in(path, name, lambda n=n: Path(room, str(n)))  # type: ignore[misc]
-                files.append((form, WavFile(pcm, name)))
-            yield files
-        finally:
-            for _, file in files:
-                file.close()
 
 
 def apply_to_files(

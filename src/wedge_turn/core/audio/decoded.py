@@ -6,9 +6,8 @@ opened by descriptor, so that its content and not its name decides, and no messa
 
 import os
 from pathlib import Path
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
-import soundfile
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
@@ -16,6 +15,9 @@ from wedge_turn.core.audio.form import Form, check_limits
 from wedge_turn.core.audio.pcm import Raw, encode
 from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.errors import BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
+
+if TYPE_CHECKING:
+    import soundfile
 
 BLOCK: Final = 65_536
 # Formats that libsndfile tells by their first bytes; the others it guesses from a name or from anything.
@@ -36,6 +38,8 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
     Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays.
     Raises NotAudioError, NoFramesError, BrokenAudioError, LimitError or DiskFullError naming `name`.
     """
+    import soundfile  # only where it is needed: loading it takes longer than reading a WAV
+
     with source.open("rb") as opened:
         try:
             sound = soundfile.SoundFile(os.dup(opened.fileno()), closefd=True)
@@ -60,7 +64,7 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
     return form.model_copy(update={"frames": frames})
 
 
-def _copy(sound: soundfile.SoundFile, target: Path, form: Form, name: str) -> int:
+def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> int:
     stored = ENCODINGS[form.encoding]
     read_as = "float64" if stored.is_float else "int32"
     frames = 0
@@ -69,7 +73,7 @@ def _copy(sound: soundfile.SoundFile, target: Path, form: Form, name: str) -> in
         while True:
             try:
                 block = sound.read(BLOCK, dtype=read_as, always_2d=True)
-            except (soundfile.LibsndfileError, RuntimeError, AssertionError) as error:
+            except (RuntimeError, AssertionError) as error:
                 reason = getattr(error, "error_string", "its data is damaged").strip()
                 raise BrokenAudioError(f"{name} cannot be read past frame {frames:,}: {reason}") from error
             if len(block) == 0:
