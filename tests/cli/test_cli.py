@@ -53,6 +53,20 @@ def test_inspect_says_what_files_are_and_which_belong_together(tmp_path: Path) -
     assert f"bell: left {left}, right {right}" in words
 
 
+def test_many_files_at_once_are_split_each_and_merged_pair_by_pair(tmp_path: Path) -> None:
+    files = [write_wav(tmp_path / f"{name}.wav", noise(n, 500, 2)) for n, name in enumerate(("sea", "wind"))]
+    split = output("apply", "split", *files, "--out", tmp_path / "sides", "--json")
+    names = [Path(o["path"]).name for o in split["outputs"]]
+    assert names == ["sea_L.wav", "sea_R.wav", "wind_L.wav", "wind_R.wav"]
+    assert (split["proof"]["exact"], split["proof"]["samples"]) == (True, 2_000)
+    sides = [tmp_path / "sides" / name for name in (names[3], names[0], names[2], names[1])]
+    merged = output("apply", "merge", *sides, "--out", tmp_path / "again", "--json")
+    assert {Path(o["path"]).name for o in merged["outputs"]} == {"sea.wav", "wind.wav"}
+    assert np.array_equal(read_ints(tmp_path / "again" / "wind.wav"), noise(1, 500, 2))
+    left_over = run("apply", "merge", *sides[:3], "--out", tmp_path / "third")
+    assert (left_over.returncode, "makes a pair with sea_L" in left_over.stderr) == (1, True)
+
+
 def test_depth_and_order_are_settings(tmp_path: Path) -> None:
     a = write_wav(tmp_path / "wind.wav", noise(1, 100, 1))
     b = write_wav(tmp_path / "sea.wav", noise(2, 100, 1))

@@ -179,6 +179,15 @@ def test_split_names_follow_endings_speakers_or_numbers() -> None:
     assert names(3) == ["x_1", "x_2", "x_3"]
 
 
+def test_groups_say_which_of_many_go_in_together() -> None:
+    assert Split().groups(["a", "b"]) == [(0,), (1,)]
+    assert Merge().groups(["a_R", "b_L", "a_L", "b_R"]) == [(2, 0), (1, 3)]
+    assert Merge().groups(["x", "y"]) == [(0, 1)]
+    assert Merge(order="given").groups(["a", "b", "c"]) == [(0, 1, 2)]
+    with pytest.raises(SideUnknownError, match="c_L"):
+        Merge().groups(["a_R", "a_L", "c_L"])
+
+
 def test_a_plan_survives_json_and_allows_no_cycle() -> None:
     merge = Step(id="m", turn=Merge(), inputs=("source:a", "source:b"))
     split = Step(id="s", turn=Split(), inputs=("step:m:0",))

@@ -53,7 +53,9 @@ def print_inspection(found: dict[str, Any]) -> None:
 
 def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
     """What `apply --json` prints."""
-    proof = manifest.proofs[0].proof
+    from wedge_turn.core.proof import summary
+
+    proof = summary([proved.proof for proved in manifest.proofs])
     return {
         "outputs": [
             {

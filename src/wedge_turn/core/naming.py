@@ -24,6 +24,9 @@ _MARK: Final = re.compile(
         (?P<take>[\s._\-]*(?:take|tk|t)?[\s._\-]*\d+)?$""",
     re.IGNORECASE | re.VERBOSE,
 )
+# The whole name, or the first word of it: `left`, `R`, `Right channel`.
+_FIRST: Final = re.compile(r"^(?P<mark>l|r|left|right)(?:[\s._\-]+(?P<rest>.*))?$", re.IGNORECASE)
+_NAMELESS: Final = "stereo"  # what sides are called together that share nothing else
 _SIDES: Final[dict[str, Side]] = {
     "l": "left", "left": "left", "1": "left", "r": "right", "right": "right", "2": "right",
 }  # fmt: skip
@@ -36,6 +39,8 @@ def stem(name: str) -> str:
 
 def split_side(name: str) -> tuple[str, Side] | None:
     """The part of a name that its pair shares, and the side it says it is; None where it says none."""
+    if first := _FIRST.match(name):
+        return first["rest"] or _NAMELESS, _SIDES[first["mark"].lower()]
     found = _MARK.match(name)
     if found is None or not found["stem"]:
         return None

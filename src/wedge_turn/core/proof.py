@@ -75,6 +75,22 @@ def compare(a: Clip, b: Clip, start: int, stop: int, watch: Watch, into: Compari
         watch(frames * len(b.channels))
 
 
+def summary(proofs: Sequence[Proof]) -> Proof:
+    """Several proofs as one: as exact as the least of them."""
+    if len(proofs) == 1:
+        return proofs[0]
+    residues = [proof.residual_dbfs for proof in proofs if proof.residual_dbfs is not None]
+    return Proof(
+        kind="comes-back" if all(proof.kind == "comes-back" for proof in proofs) else "as-computed",
+        exact=all(proof.exact for proof in proofs),
+        bits=min(proof.bits for proof in proofs),
+        residual_dbfs=max(residues, default=None),
+        samples=sum(proof.samples for proof in proofs),
+        different=sum(proof.different for proof in proofs),
+        statement=" ".join(proof.statement for proof in proofs),
+    )
+
+
 def _equal(one: Raw, two: Raw) -> bool:
     whole = one.size // 8 * 8  # by words, which is eight times as quick
     return np.array_equal(one[:whole].view(np.uint64), two[:whole].view(np.uint64)) and np.array_equal(

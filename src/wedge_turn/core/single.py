@@ -1,8 +1,10 @@
-"""One turn over files on disk, without a job: what the command line does."""
+"""One turn over files on disk, without a job: what the command line does.
+
+Many files at once are many steps: each file is split, each pair of sides merged.
+"""
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Final
 
 from pydantic import ValidationError
 
@@ -14,8 +16,6 @@ from wedge_turn.core.manifest import Manifest, Progress
 from wedge_turn.core.naming import stem
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
-
-STEP: Final = "only"
 
 
 def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
@@ -41,14 +41,20 @@ def apply_to_files(
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
 ) -> Manifest:
-    """Apply one turn to files and deliver all its results into `folder`.
+    """Apply one turn to files, group by group, and deliver all results into `folder`.
 
     `order` is given the references of the results and says how they are written.
     """
     with opened(paths) as files:
         ids = [str(n) for n in range(len(paths))]
         infos = {i: ClipInfo(stem(path.name), form) for i, path, (form, _) in zip(ids, paths, files, strict=True)}
-        plan = Plan(steps=(Step(id=STEP, turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
+        groups = turn.groups([infos[i].name for i in ids])
+        plan = Plan(
+            steps=tuple(
+                Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group))
+                for n, group in enumerate(groups)
+            )
+        )
         sheet = Sheet(plan, infos)
         engine = Engine(sheet, lambda i: files[int(i)][1])
         return deliver(engine, order(tuple(sheet.ends())), folder, progress)

@@ -85,6 +85,10 @@ class Turn(BaseModel, ABC):
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError where these inputs cannot go in."""
 
+    def groups(self, names: Sequence[str]) -> list[tuple[int, ...]]:
+        """Which of many clips, by their positions, go in together when this turn is applied to all of them."""
+        return [tuple(range(len(names)))]
+
     @abstractmethod
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         """What is done, in plain words, with its figures."""

@@ -16,7 +16,7 @@ from pydantic import Field
 from wedge_turn.core.audio.encoding import holding_all
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.errors import RateDiffersError, SideUnknownError, TurnInputError
-from wedge_turn.core.naming import left_right, shared
+from wedge_turn.core.naming import left_right, pairs_among, shared
 from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
 
 STEREO_MASK: Final = 0x3  # FL and FR of WAVEFORMATEXTENSIBLE
@@ -66,6 +66,16 @@ class Merge(Turn):
                 *self._about_time(inputs, lined_up, last - first),
             ),
         )
+
+    def groups(self, names: Sequence[str]) -> list[tuple[int, ...]]:
+        """More than two are merged pair by pair as their names say. Raises SideUnknownError where one is left over."""
+        if len(names) <= 2 or self.order == "given":
+            return super().groups(names)
+        pairs = [members for _, members in pairs_among(list(names))]
+        alone = set(range(len(names))) - {n for members in pairs for n in members}
+        if alone:
+            raise SideUnknownError(f"no other name makes a pair with {names[min(alone)]}")
+        return list(pairs)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         picked = self._left_right(inputs)

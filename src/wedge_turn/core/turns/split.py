@@ -50,6 +50,9 @@ class Split(Turn):
             frames=whole.form.frames,
         )
 
+    def groups(self, names: Sequence[str]) -> list[tuple[int, ...]]:
+        return [(n,) for n in range(len(names))]
+
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"Each channel of {inputs[0].name} becomes a mono file of its own, at the level it has."
 
