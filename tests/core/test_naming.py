@@ -15,7 +15,8 @@ from wedge_turn.core.naming import check_given_name, left_right, pairs_among, sa
     [
         ("lamp-bell_L", "lamp-bell_R", "lamp-bell"), ("Room.L", "Room.R", "Room"), ("hall L", "hall R", "hall"),
         ("choir-left", "choir-right", "choir"), ("Steps (L)", "Steps (R)", "Steps"), ("Sea Left", "Sea RIGHT", "Sea"),
-        ("gate_L_03", "gate_R_03", "gate_03"), ("pair.1", "pair.2", "pair"), ("a_1", "a_2", "a"), ("left", "Right", "stereo"), ("L", "R", "stereo"),
+        ("gate_L_03", "gate_R_03", "gate_03"), ("pair.1", "pair.2", "pair"), ("a_1", "a_2", "a"),
+        ("left", "Right", "stereo"), ("L", "R", "stereo"),
         ("Left channel", "right channel", "channel"),
     ],
 )  # fmt: skip

@@ -1,23 +1,9 @@
 import { expect, it } from "vitest";
-import type { Pair, Source } from "../../api/client";
+import type { Pair } from "../../api/client";
+import { source } from "../../api/testing";
 import { arrange, select } from "./rows";
 
-const source = (name: string): Source => ({
-  ref: `source:${name}`,
-  id: name,
-  key: name,
-  name,
-  file: `${name}.wav`,
-  channels: 1,
-  frames: 1,
-  rate: 48_000,
-  depth: "24",
-  container: "WAV",
-  speakers: [],
-  start_time: null,
-  bytes: 1,
-});
-const sources = ["bell_R", "wind", "bell_L"].map(source);
+const sources = ["bell_R", "wind", "bell_L"].map((name) => source(name));
 const pair: Pair = { name: "bell", left: "source:bell_L", right: "source:bell_R", merged: false };
 const names = (filter: string) =>
   arrange(sources, [pair], filter).map((row) => `${row.source.name} ${row.place}`);

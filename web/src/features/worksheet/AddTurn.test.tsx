@@ -1,28 +1,11 @@
 // @vitest-environment jsdom
-import { ChakraProvider, defaultSystem } from "@chakra-ui/react";
-import { fireEvent, render, screen } from "@testing-library/react";
+import { fireEvent, screen } from "@testing-library/react";
 import { createRef } from "react";
-import { beforeAll, expect, it, vi } from "vitest";
+import { expect, it, vi } from "vitest";
 import type { Clip } from "../../api/client";
+import { clip } from "../../api/testing";
+import { show } from "../../shared/testing";
 import { AddTurn, offersFor } from "./AddTurn";
-
-// jsdom has none of these, and Chakra asks for them.
-beforeAll(() => {
-  vi.stubGlobal("matchMedia", () => ({ matches: false, addListener: () => {}, removeListener: () => {} }));
-});
-
-const clip = (name: string, channels: number): Clip => ({
-  ref: `source:${name}`,
-  key: name,
-  name,
-  channels,
-  frames: 10,
-  rate: 48_000,
-  depth: "24",
-  container: "WAV",
-  speakers: [],
-  start_time: null,
-});
 
 it("offers what takes the chosen clips and says why the rest does not", () => {
   const said = (chosen: Clip[]) => Object.fromEntries(offersFor(chosen).map((o) => [o.kind, o.refused]));
@@ -40,11 +23,7 @@ it("splits each of several files in a line of its own", () => {
 
 it("adds the turn whose name is typed, on Enter", () => {
   const onAdd = vi.fn();
-  render(
-    <ChakraProvider value={defaultSystem}>
-      <AddTurn chosen={[clip("a", 1), clip("b", 1)]} input={createRef()} onAdd={onAdd} />
-    </ChakraProvider>,
-  );
+  show(<AddTurn chosen={[clip("a", 1), clip("b", 1)]} input={createRef()} onAdd={onAdd} />);
   const field = screen.getByLabelText("Add a turn");
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "spl" } });

@@ -1,0 +1,74 @@
+/** Things of a job for tests. */
+import type { Clip, Job, Proof, Source, Step } from "./client";
+
+export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip => ({
+  ref: `source:${name}`,
+  key: name,
+  name,
+  channels,
+  frames: 96_000,
+  rate: 48_000,
+  depth: "24",
+  container: "WAV",
+  speakers: [],
+  start_time: null,
+  ...more,
+});
+
+export const source = (name: string, channels = 1): Source => ({
+  ...clip(name, channels),
+  id: name,
+  file: `${name}.wav`,
+  bytes: 1,
+});
+
+export const proof = (more: Partial<Proof> = {}): Proof => ({
+  kind: "comes-back",
+  exact: true,
+  bits: 24,
+  residual_dbfs: null,
+  samples: 10,
+  different: 0,
+  statement: "All came back.",
+  ...more,
+});
+
+export const mergeStep = (more: Partial<Step> = {}): Step => ({
+  id: "m",
+  turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "stereo" },
+  verb: "merge",
+  sentence: "bell_L goes fully left and bell_R fully right.",
+  inputs: ["source:bell_L", "source:bell_R"],
+  outputs: [clip("bell", 2, { ref: "step:m:0" })],
+  carries: [[["bell_L"], ["bell_R"]]],
+  exact: true,
+  comes_back: true,
+  findings: [],
+  proof: null,
+  ...more,
+});
+
+export const splitStep = (more: Partial<Step> = {}): Step => ({
+  ...mergeStep(),
+  id: "s",
+  turn: { kind: "split", endings: ["_L", "_R"] },
+  verb: "split",
+  sentence: "Each channel of sea becomes a mono file.",
+  inputs: ["source:sea"],
+  outputs: [clip("sea_L", 1, { ref: "step:s:0" }), clip("sea_R", 1, { ref: "step:s:1" })],
+  carries: [[["sea 1"]], [["sea 2"]]],
+  ...more,
+});
+
+export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
+  id: "j",
+  name: "Lamp",
+  head: "r",
+  can_undo: false,
+  can_redo: false,
+  sources: [source("bell_L"), source("bell_R"), source("sea", 2)],
+  pairs: [],
+  steps,
+  ends: steps.flatMap((step) => step.outputs.map((one) => one.ref)),
+  ...more,
+});

@@ -1,0 +1,89 @@
+// @vitest-environment jsdom
+import { fireEvent, screen, within } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+import type { Step } from "../../api/client";
+import { mergeStep, proof, splitStep } from "../../api/testing";
+import { show } from "../../shared/testing";
+import { TurnPanel } from "./TurnPanel";
+
+const NAMES = new Map([
+  ["source:bell_L", "bell_L"],
+  ["source:bell_R", "bell_R"],
+]);
+
+function panel(step: Step) {
+  const onChange = vi.fn();
+  const onRemove = vi.fn();
+  const shown = show(<TurnPanel step={step} names={NAMES} onChange={onChange} onRemove={onRemove} />);
+  return { onChange, onRemove, ...shown };
+}
+
+it("says what is done, which file is on which side, and what was noticed", () => {
+  panel(mergeStep({ findings: [{ code: "length-differs", message: "bell_R is shorter.", measured: {} }] }));
+  expect(screen.getByText("bell_L goes fully left and bell_R fully right.")).toBeTruthy();
+  expect(screen.getByTestId("side-L").textContent).toContain("bell_L");
+  expect(screen.getByTestId("side-R").textContent).toContain("bell_R");
+  expect(screen.getByTestId("finding-length-differs").textContent).toBe("bell_R is shorter.");
+});
+
+it("exchanges the sides by turning the inputs round and taking them as given", () => {
+  const { onChange } = panel(mergeStep());
+  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  const change = onChange.mock.calls[0]?.[0];
+  expect(change.inputs).toEqual(["source:bell_R", "source:bell_L"]);
+  expect(change.turn.order).toBe("given");
+});
+
+it("exchanges them back from any order of the inputs", () => {
+  const turned = mergeStep({
+    inputs: ["source:bell_R", "source:bell_L"],
+    turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "stereo" },
+  });
+  const { onChange } = panel(turned);
+  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_R", "source:bell_L"]);
+});
+
+it("changes one setting and leaves the others", () => {
+  const { onChange } = panel(mergeStep());
+  fireEvent.change(screen.getByLabelText("Different lengths"), { target: { value: "trim" } });
+  expect(onChange).toHaveBeenCalledWith({ turn: { ...mergeStep().turn, length: "trim" } });
+});
+
+it("takes a name when it is left, and gives it up on Escape or when it is empty", () => {
+  const { onChange } = panel(splitStep());
+  const field = screen.getByLabelText("Name of result 2") as HTMLInputElement;
+  fireEvent.change(field, { target: { value: "far" } });
+  expect(onChange).not.toHaveBeenCalled();
+  fireEvent.blur(field);
+  expect(onChange).toHaveBeenCalledWith({ names: ["sea_L", "far"] });
+  fireEvent.change(field, { target: { value: "  " } });
+  fireEvent.blur(field);
+  expect(field.value).toBe("sea_R");
+  expect(onChange).toHaveBeenCalledTimes(1);
+});
+
+it("changes an ending", () => {
+  const { onChange } = panel(splitStep());
+  fireEvent.change(screen.getByLabelText("Ending of left"), { target: { value: ".l" } });
+  fireEvent.blur(screen.getByLabelText("Ending of left"));
+  expect(onChange).toHaveBeenCalledWith({ turn: { kind: "split", endings: [".l", "_R"] } });
+});
+
+it("claims before a delivery, and shows what was measured after it", () => {
+  const { again, onChange, onRemove } = panel(mergeStep());
+  const card = () => within(screen.getByTestId("proof"));
+  expect(card().getByText("Exact, 24 bit")).toBeTruthy();
+  again(
+    <TurnPanel step={mergeStep({ proof: proof() })} names={NAMES} onChange={onChange} onRemove={onRemove} />,
+  );
+  expect(card().getByText("Same samples, 24 bits")).toBeTruthy();
+  expect(card().getByText("Measured on the written files.")).toBeTruthy();
+  const lost = mergeStep({
+    proof: proof({ exact: false, residual_dbfs: -96.3, statement: "Some are not." }),
+  });
+  again(<TurnPanel step={lost} names={NAMES} onChange={onChange} onRemove={onRemove} />);
+  expect(card().getByText("Not the same samples")).toBeTruthy();
+  fireEvent.click(screen.getByText("Take out"));
+  expect(onRemove).toHaveBeenCalledOnce();
+});
