@@ -28,5 +28,11 @@ export function bytes(size: number): string {
   return `${(size / 1000 ** power).toFixed(size / 1000 ** power < 10 ? 1 : 0)} ${units[power - 1]}`;
 }
 
+/** A long name shortened in its middle: its end says which of several it is. */
+export const shortened = (name: string, most = 28) =>
+  name.length <= most
+    ? name
+    : `${name.slice(0, Math.ceil(most / 2) - 1)}…${name.slice(-Math.floor(most / 2))}`;
+
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString("en")} ${n === 1 ? one : many}`;

@@ -63,7 +63,19 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
   if (!first) return null;
   // From near, both sides are curves on one axis: the letters show how their samples are marked.
   const near = viewport.scale < CURVES_BELOW;
-  const letters = channels === 2 ? (near ? ["L●", "R■"] : ["L", "R"]) : channels === 1 ? ["M"] : [];
+  const speakers = lane.clips.flatMap((one) => one.speakers);
+  const numbers =
+    speakers.length === channels ? speakers : Array.from({ length: channels }, (_, n) => String(n + 1));
+  const letters =
+    channels === 2
+      ? near
+        ? ["L●", "R■"]
+        : ["L", "R"]
+      : channels === 1
+        ? ["M"]
+        : channels <= 16 && !near
+          ? numbers
+          : [];
   return (
     <Flex direction="column" flex={1} minH={0} gap={1} data-testid={`lane-${lane.label.toLowerCase()}`}>
       <Flex gap={2} align="baseline" minW={0} ml="-28px">
@@ -107,7 +119,7 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
 /** Left of the picture, outside its time axis. */
 function Letters({ letters, mono }: { letters: string[]; mono?: boolean }) {
   const color = (letter: string) =>
-    mono ? "fg.quiet" : letter.startsWith("L") ? "left" : letter.startsWith("R") ? "right" : "mid";
+    mono ? "fg.quiet" : /^L●?$/.test(letter) ? "left" : /^R■?$/.test(letter) ? "right" : "mid";
   return (
     <Flex
       position="absolute"

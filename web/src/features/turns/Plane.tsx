@@ -24,7 +24,8 @@ export function Plane({ step }: { step: Step }) {
         aria-label={label(kind, step.outputs.length)}
       >
         <path d={`M60 62 A50 50 0 0 1 160 62`} fill="none" stroke="var(--chakra-colors-line)" />
-        {(["L", "R"] as const).map((side) => {
+        {many && <Fan lines={step.outputs.length} />}
+        {(many ? [] : (["L", "R"] as const)).map((side) => {
           const color = `var(--chakra-colors-${side === "L" ? "left" : "right"})`;
           const end = tip(side);
           const apart = kind === "split" ? (side === "L" ? -34 : 34) : 0;
@@ -47,7 +48,7 @@ export function Plane({ step }: { step: Step }) {
                 textAnchor="middle"
                 stroke="none"
               >
-                {many ? "" : side}
+                {side}
               </text>
             </g>
           );
@@ -55,6 +56,23 @@ export function Plane({ step }: { step: Step }) {
       </svg>
     </Flex>
   );
+}
+
+/** More channels than two sides: a line for each, from left to right. */
+function Fan({ lines }: { lines: number }) {
+  const angles = Array.from({ length: lines }, (_, n) => ((n / (lines - 1)) * 2 - 1) * (Math.PI / 3));
+  return angles.map((angle) => (
+    <line
+      key={angle}
+      x1={CENTRE.x + 12 * Math.sin(angle)}
+      y1={CENTRE.y - 12 * Math.cos(angle)}
+      x2={CENTRE.x + LENGTH * Math.sin(angle)}
+      y2={CENTRE.y - LENGTH * Math.cos(angle)}
+      strokeWidth={3}
+      strokeLinecap="round"
+      stroke="var(--chakra-colors-mid)"
+    />
+  ));
 }
 
 function label(kind: Step["turn"]["kind"], outputs: number): string {

@@ -41,7 +41,7 @@ it("says what is proved, what is left over, and what was noticed", () => {
 it("does not run over with many results", () => {
   const outputs = Array.from({ length: 9 }, (_, n) => clip(`ch${n}`, 1, { ref: `step:s:${n}` }));
   sheet(null, [splitStep({ outputs })]);
-  expect(screen.getByRole("option").textContent).toContain("and 5 more");
+  expect(screen.getByRole("option").textContent).toContain("and 7 more");
 });
 
 it("moves with the arrow keys, stops at the ends, and takes out with Delete", () => {

@@ -3,6 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type KeyboardEvent, type ReactNode } from "react";
 import type { Job, Step } from "../../api/client";
+import { shortened } from "../../shared/format";
 import { Chip, PaneTitle } from "../../shared/parts";
 
 type Props = {
@@ -70,6 +71,10 @@ type LineProps = {
 };
 
 function Line({ number, step, names, selected, onClick }: LineProps) {
+  // Names need room to be told apart: of many results the first two stand for all.
+  const shown = step.outputs.length > 4 ? 2 : 4;
+  const clips = step.inputs.length + step.outputs.length;
+  const most = clips > 4 ? 11 : clips > 2 ? 15 : 28;
   return (
     <Flex
       role="option"
@@ -92,19 +97,23 @@ function Line({ number, step, names, selected, onClick }: LineProps) {
         {step.inputs.map((ref, n) => (
           <Fragment key={ref}>
             {n > 0 && <Text color="fg.quiet">+</Text>}
-            <Chip title={names.get(ref) ?? ""}>{names.get(ref)}</Chip>
+            <Chip title={names.get(ref) ?? ""}>{shortened(names.get(ref) ?? "", most)}</Chip>
           </Fragment>
         ))}
         <Text fontWeight={700} px={1} flexShrink={0}>
           {step.verb}
         </Text>
         <Text color="fg.quiet">→</Text>
-        {step.outputs.slice(0, 4).map((clip) => (
+        {step.outputs.slice(0, shown).map((clip) => (
           <Chip key={clip.ref} title={clip.name}>
-            {clip.name}
+            {shortened(clip.name, most)}
           </Chip>
         ))}
-        {step.outputs.length > 4 && <Text color="fg.quiet">and {step.outputs.length - 4} more</Text>}
+        {step.outputs.length > shown && (
+          <Text color="fg.quiet" whiteSpace="nowrap">
+            and {step.outputs.length - shown} more
+          </Text>
+        )}
       </Flex>
       <Standing step={step} />
     </Flex>
