@@ -1,5 +1,5 @@
 /** Small parts that several views are made of. */
-import { Box, Button, type ButtonProps, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, type ButtonProps, Flex, NativeSelect, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 
 /** The one next thing to do on a screen. */
@@ -79,5 +79,38 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
         {children}
       </Box>
     </Flex>
+  );
+}
+
+type SelectProps<T extends string> = {
+  label: string;
+  value: T | undefined;
+  /** Each value with what it is called, in the order they are offered. */
+  options: readonly (readonly [T, string])[];
+  onChange: (value: T) => void;
+  size?: "xs" | "sm";
+  width?: string;
+};
+
+/** One of a few values. */
+export function Select<T extends string>(props: SelectProps<T>) {
+  const { label, value, options, onChange, size = "xs", width = "full" } = props;
+  return (
+    <NativeSelect.Root size={size} w={width}>
+      <NativeSelect.Field
+        aria-label={label}
+        value={value}
+        bg="raised"
+        borderColor="line"
+        onChange={(event) => onChange(event.target.value as T)}
+      >
+        {options.map(([one, text]) => (
+          <option key={one} value={one}>
+            {text}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
   );
 }

@@ -1,5 +1,5 @@
 /** Delivery: what will be written, writing it, and fetching it with its proof. */
-import { Box, Checkbox, Flex, NativeSelect, Progress, Table, Text } from "@chakra-ui/react";
+import { Box, Checkbox, Flex, Progress, Table, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import type { Clip, Delivery, Depth, Job } from "../../api/client";
@@ -12,15 +12,15 @@ import {
 } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
-import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
+import { Empty, PrimaryButton, QuietButton, Select } from "../../shared/parts";
 
-const DEPTHS: Record<Depth, string> = {
-  same: "as it came in",
-  "16": "16 bit",
-  "24": "24 bit",
-  "32": "32 bit",
-  float: "32 bit float",
-};
+const DEPTHS: readonly (readonly [Depth, string])[] = [
+  ["same", "as it came in"],
+  ["16", "16 bit"],
+  ["24", "24 bit"],
+  ["32", "32 bit"],
+  ["float", "32 bit float"],
+];
 
 export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
@@ -55,22 +55,14 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
           <Text color="fg.quiet" flexShrink={0}>
             Bit depth
           </Text>
-          <NativeSelect.Root size="sm" w="9.5rem">
-            <NativeSelect.Field
-              aria-label="Bit depth"
-              value={depth}
-              bg="raised"
-              borderColor="line"
-              onChange={(event) => setDepth(event.target.value as Depth)}
-            >
-              {Object.entries(DEPTHS).map(([value, text]) => (
-                <option key={value} value={value}>
-                  {text}
-                </option>
-              ))}
-            </NativeSelect.Field>
-            <NativeSelect.Indicator />
-          </NativeSelect.Root>
+          <Select
+            label="Bit depth"
+            value={depth}
+            options={DEPTHS}
+            onChange={setDepth}
+            size="sm"
+            width="9.5rem"
+          />
           <PrimaryButton onClick={start} disabled={refs.length === 0} loading={actions.deliver.isPending}>
             Deliver {count(refs.length, "file")}
           </PrimaryButton>

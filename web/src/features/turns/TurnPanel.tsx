@@ -1,10 +1,10 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
-import { Box, Flex, Input, NativeSelect, Text } from "@chakra-ui/react";
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { ArrowLeftRight } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import type { Finding, Proof, Step, Turn } from "../../api/client";
 import { depth } from "../../shared/format";
-import { PaneTitle, QuietButton } from "../../shared/parts";
+import { PaneTitle, QuietButton, Select } from "../../shared/parts";
 import { Plane } from "./Plane";
 
 type Change = { turn?: Turn; inputs?: string[]; names?: string[] };
@@ -88,18 +88,28 @@ function MergeSettings(props: {
           <ArrowLeftRight size={16} /> exchange
         </QuietButton>
       </Flex>
-      <Choice
-        label="Line up by"
-        value={turn.line_up}
-        options={{ recorded: "recorded start times", file: "starts of the files" }}
-        onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
-      />
-      <Choice
-        label="Different lengths"
-        value={turn.length}
-        options={{ pad: "add silence", trim: "keep what both have" }}
-        onChange={(length) => onChange({ turn: { ...turn, length } })}
-      />
+      <Field label="Line up by">
+        <Select
+          label="Line up by"
+          value={turn.line_up}
+          options={[
+            ["recorded", "recorded start times"],
+            ["file", "starts of the files"],
+          ]}
+          onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
+        />
+      </Field>
+      <Field label="Different lengths">
+        <Select
+          label="Different lengths"
+          value={turn.length}
+          options={[
+            ["pad", "add silence"],
+            ["trim", "keep what both have"],
+          ]}
+          onChange={(length) => onChange({ turn: { ...turn, length } })}
+        />
+      </Field>
     </>
   );
 }
@@ -189,34 +199,6 @@ function Committed({
         if (event.key === "Escape") setText(value);
       }}
     />
-  );
-}
-
-function Choice<T extends string>(props: {
-  label: string;
-  value: T | undefined;
-  options: Record<T, string>;
-  onChange: (value: T) => void;
-}) {
-  return (
-    <Field label={props.label}>
-      <NativeSelect.Root size="xs">
-        <NativeSelect.Field
-          aria-label={props.label}
-          value={props.value}
-          bg="raised"
-          borderColor="line"
-          onChange={(event) => props.onChange(event.target.value as T)}
-        >
-          {Object.entries<string>(props.options).map(([value, text]) => (
-            <option key={value} value={value}>
-              {text}
-            </option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-    </Field>
   );
 }
 
