@@ -48,7 +48,7 @@ def pair(client: TestClient, job: Json, tmp_path: Path) -> list[Json]:
 
 def add(client: TestClient, job: Json, kind: str, inputs: list[str]) -> Json:
     head = client.get(f"/api/jobs/{job['id']}").json()["head"]
-    body = {"base": head, "turn": {"kind": kind}, "inputs": inputs}
+    body = {"base": head, "steps": [{"turn": {"kind": kind}, "inputs": inputs}]}
     answer = client.post(f"/api/jobs/{job['id']}/steps", json=body)
     assert answer.status_code == 201, answer.text
     after: Json = answer.json()
@@ -72,7 +72,7 @@ def finished(client: TestClient, delivery: Json) -> Json:
 
 def test_two_files_become_one_and_are_delivered_with_proof(client: TestClient, job: Json, tmp_path: Path) -> None:
     left, right = pair(client, job, tmp_path)
-    assert client.get(f"/api/jobs/{job['id']}").json()["pairs"][0]["left"] == left["ref"]
+    assert client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["members"] == [left["ref"], right["ref"]]
     view = add(client, job, "merge", [right["ref"], left["ref"]])
     (step,) = view["steps"]
     assert step["carries"] == [[["lamp_L"], ["lamp_R"]]]

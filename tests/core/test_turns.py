@@ -16,7 +16,7 @@ from wedge_turn.core.engine import Clip, Engine, apply, clip_of
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
 from wedge_turn.core.plan import Plan, Sheet, Step, parse_ref
 from wedge_turn.core.rawblocks import RawBlocks
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Merge, Outcome, Output, Split
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, Merge, Outcome, Output, Split, Sum
 from wedge_turn.core.turns.document import document
 
 NAMES = ["lamp_L", "lamp_R"]
@@ -150,7 +150,7 @@ def test_what_cannot_be_merged_or_split_is_refused_by_name(tmp_path: Path) -> No
         engine_on(Merge(), mono, other, names=["wind", "sea"])
     with pytest.raises(TurnInputError, match="2 channels"):
         engine_on(Merge(), mono, stereo, names=NAMES)
-    with pytest.raises(TurnInputError, match="takes two"):
+    with pytest.raises(TurnInputError, match="takes two mono clips; 1 were given"):
         engine_on(Merge(), mono)
     with pytest.raises(TurnInputError, match="mono already"):
         engine_on(Split(), mono)
@@ -180,12 +180,14 @@ def test_split_names_follow_endings_speakers_or_numbers() -> None:
 
 
 def test_groups_say_which_of_many_go_in_together() -> None:
-    assert Split().groups(["a", "b"]) == [(0,), (1,)]
-    assert Merge().groups(["a_R", "b_L", "a_L", "b_R"]) == [(2, 0), (1, 3)]
-    assert Merge().groups(["x", "y"]) == [(0, 1)]
-    assert Merge(order="given").groups(["a", "b", "c"]) == [(0, 1, 2)]
+    assert Split().groups(["a", "b"], [2, 2]) == [(0,), (1,)]
+    assert Merge().groups(["a_R", "b_L", "a_L", "b_R"], [1] * 4) == [(2, 0), (1, 3)]
+    assert Merge().groups(["x", "y"], [1, 1]) == [(0, 1)]
+    assert Merge(order="given").groups(["a", "b", "c"], [1] * 3) == [(0, 1, 2)]
     with pytest.raises(SideUnknownError, match="c_L"):
-        Merge().groups(["a_R", "a_L", "c_L"])
+        Merge().groups(["a_R", "a_L", "c_L"], [1] * 3)
+    assert Decode().groups(["x", "a_side", "b_mid", "a_mid", "b_side"], [2, 1, 1, 1, 1]) == [(3, 1), (2, 4), (0,)]
+    assert Sum().groups(["a", "b", "c"], [1] * 3) == [(0, 1, 2)]
 
 
 def test_a_plan_survives_json_and_allows_no_cycle() -> None:

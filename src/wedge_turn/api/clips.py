@@ -12,13 +12,15 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.requests import ClientDisconnect
 
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import SourceView, source_view
+from wedge_turn.api.schemas import ChunkView, SourceDetails, SourceView, source_view
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
 from wedge_turn.core.measure import pictures
+from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.naming import check_given_name
-from wedge_turn.core.plan import Ref, key_of
+from wedge_turn.core.plan import Ref, key_of, source_ref
 from wedge_turn.store.media import Arriving
+from wedge_turn.store.uploads import Arrived
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
 
@@ -36,7 +38,7 @@ async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> Sour
     await to_thread.run_sync(ctx.store.job, job_id)
     with ctx.store.media.arriving(shown) as arriving:
         await _receive(request, arriving)
-        return await to_thread.run_sync(_keep, ctx, job_id, arriving)
+        return await to_thread.run_sync(kept, ctx, job_id, arriving)
 
 
 async def _receive(request: Request, arriving: Arriving) -> None:
@@ -52,12 +54,35 @@ async def _receive(request: Request, arriving: Arriving) -> None:
     await to_thread.run_sync(arriving.write, bytes(waiting))
 
 
-def _keep(ctx: Context, job_id: str, arriving: Arriving) -> SourceView:
+def kept(ctx: Context, job_id: str, arriving: Arrived) -> SourceView:
+    """Take in a file that has arrived."""
     source = ctx.store.add_source(job_id, arriving)
     head = ctx.store.job(job_id).head_id
-    ctx.tasks.draw_pictures(job_id, head, source.id)
+    ctx.tasks.look_at(job_id, head, source.id)
     ctx.changed(job_id)
-    return source_view(ctx.store.sheet(job_id, head), source)
+    return source_view(ctx.store.sheet(job_id, head), source, {})
+
+
+@router.get("/sources/{source_id}", operation_id="getSource")
+def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
+    """Everything known about a source; measured now where it hasn't been yet."""
+    engine = ctx.store.engine(job_id, ctx.store.job(job_id).head_id)
+    ref = source_ref(source_id)
+    key, clip = engine.sheet.key(ref), engine.clip(ref)
+    measures = ctx.store.measure(key, clip)
+    source = next(s for s in ctx.store.sources(job_id) if s.id == source_id)
+    return SourceDetails(
+        source=source_view(engine.sheet, source, {key: measures}),
+        measures=measures,
+        chunks=[ChunkView(name=name, bytes=size) for name, size in ctx.store.media.chunks(source.media, source.name)],
+    )
+
+
+@router.get("/revisions/{revision_id}/measures", operation_id="getMeasures")
+def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> Measures:
+    """Levels of a clip and how its sides go together; measured now where it hasn't been yet."""
+    whole, key = _clips(ctx, job_id, revision_id, clip)
+    return ctx.store.measure(key, whole)
 
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})

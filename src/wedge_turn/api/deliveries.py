@@ -32,7 +32,8 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
         form = engine.sheet.info(ref).form
         encoding = encoding_for(form, new.depth)
         size = file_size(form.model_copy(update={"encoding": encoding.name}))
-        planned.append(PlannedFile(ref=ref, file=name, depth=encoding.depth, bytes=size))
+        dithered = new.dither and not encoding.is_float and not engine.clip(ref).fits(encoding)
+        planned.append(PlannedFile(ref=ref, file=name, depth=encoding.depth, bytes=size, dithered=dithered))
     return planned
 
 
@@ -45,7 +46,7 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
     for ref in refs:
         sheet.info(ref)
-    delivery = ctx.store.create_delivery(job_id, new.revision, {"refs": refs, "depth": new.depth})
+    delivery = ctx.store.create_delivery(job_id, new.revision, {"refs": refs, "depth": new.depth, "dither": new.dither})
     ctx.tasks.start_delivery(delivery.id)
     return delivery_view(delivery, 0.0)
 

@@ -10,13 +10,16 @@ from wedge_turn.api.schemas import (
     JobView,
     NewJob,
     NewName,
-    NewStep,
+    NewPairing,
+    NewSteps,
+    Retiring,
     RevisionView,
     StepChange,
     job_view,
     revision_view,
 )
-from wedge_turn.core.plan import Plan, Step
+from wedge_turn.core.errors import NotFoundError
+from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store.rows import Revision, new_id
 from wedge_turn.tasks import Event
@@ -30,11 +33,13 @@ def view(ctx: Context, job_id: str) -> JobView:
     job = ctx.store.job(job_id)
     head = ctx.store.revision(job_id, job.head_id)
     sources = ctx.store.sources(job_id)
-    return job_view(job, head, ctx.store.sheet(job_id, head.id), sources, ctx.store.proofs(job_id))
+    sheet = ctx.store.sheet(job_id, head.id)
+    return job_view(job, head, sheet, sources, ctx.store.proofs(job_id), ctx.store.measures)
 
 
 def _moved(ctx: Context, job_id: str) -> JobView:
     ctx.changed(job_id)
+    ctx.tasks.measure_all(job_id)
     return view(ctx, job_id)
 
 
@@ -84,12 +89,45 @@ def delete_job(ctx: Ctx, job_id: JobId) -> None:
     ctx.events.tell(Event("jobs-changed", job_id))
 
 
-@router.post("/{job_id}/steps", operation_id="addStep", status_code=201)
-def add_step(ctx: Ctx, job_id: JobId, new: NewStep) -> JobView:
-    """Add a turn at the end of the worksheet."""
+@router.post("/{job_id}/steps", operation_id="addSteps", status_code=201)
+def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> JobView:
+    """Add turns at the end of the worksheet, as one revision."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.adding(Step(id=new_id()[:12], turn=new.turn, inputs=new.inputs)), f"Added {new.turn.verb}"
+        steps = [Step(id=new_id()[:12], turn=one.turn, inputs=one.inputs, names=one.names) for one in new.steps]
+        words = list(dict.fromkeys(step.turn.words for step in steps))
+        what = words[0] if len(words) == 1 else f"{len(words)} kinds of turns"
+        return plan.adding(*steps), f"Added {what}" if len(steps) == 1 else f"Added {what} for {len(steps)}"
+
+    ctx.store.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/retire", operation_id="retireSources")
+def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> JobView:
+    """Put sources aside, where they are kept and not seen, or bring them back."""
+
+    def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        for ref in new.refs:
+            if parse_ref(ref)[1] not in sources:
+                raise NotFoundError("There is no such source in this job")
+        what = sources[parse_ref(new.refs[0])[1]].name if len(new.refs) == 1 else f"{len(new.refs)} files"
+        return plan.retiring(new.refs, retired=new.retired), f"{'Retired' if new.retired else 'Brought back'} {what}"
+
+    ctx.store.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/pairings", operation_id="pairSources")
+def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> JobView:
+    """Exchange the members of a group, take them apart, or put them together again."""
+
+    def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        names = [sources[key].name for key in (parse_ref(ref)[1] for ref in new.members) if key in sources]
+        if len(names) != len(new.members):
+            raise NotFoundError("There is no such source in this job")
+        done = "Put together" if new.together else "Took apart"
+        return plan.pairing(Pairing(members=new.members, together=new.together)), f"{done} {' and '.join(names)}"
 
     ctx.store.change(job_id, new.base, change)
     return _moved(ctx, job_id)
@@ -104,7 +142,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobVi
         old = plan.step(step_id)
         changed = Step.model_validate({**old.model_dump(), **given})
         label = "Renamed what" if set(given) == {"names"} else "Changed what"
-        return plan.replacing(changed), f"{label} {old.turn.verb} makes"
+        return plan.replacing(changed), f"{label} {old.turn.kind} makes"
 
     ctx.store.change(job_id, new.base, change)
     return _moved(ctx, job_id)
@@ -115,7 +153,7 @@ def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> JobView:
     """Take a turn out of the worksheet."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.without(step_id), f"Took out {plan.step(step_id).turn.verb}"
+        return plan.without(step_id), f"Took out {plan.step(step_id).turn.words}"
 
     ctx.store.change(job_id, base, change)
     return _moved(ctx, job_id)

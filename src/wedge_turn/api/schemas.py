@@ -1,5 +1,6 @@
 """What goes over the wire, and how the core's values become it."""
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any, Literal
 
@@ -7,10 +8,14 @@ from pydantic import BaseModel, Field
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery import DepthChoice
+from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.findings import Noted, findings_of, pair_findings
+from wedge_turn.core.groups import Group, groups_of, merges_of
 from wedge_turn.core.manifest import Manifest
-from wedge_turn.core.naming import pairs_among
+from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.plan import Ref, Sheet, Step, source_ref, step_ref
 from wedge_turn.core.proof import Proof
+from wedge_turn.core.sets import Kind
 from wedge_turn.core.turns import AnyTurn, Finding
 from wedge_turn.store.rows import Delivery, Job, Revision, Source
 
@@ -36,16 +41,42 @@ class ClipView(BaseModel):
     rate: int
     depth: DepthName
     container: str
+    lossy: bool
     speakers: list[str]
     start_time: int | None
 
 
 class SourceView(ClipView):
-    """A source; `file` is the name it came in with."""
+    """A source; `file` is the name it came in with, `folder` where it was dropped from.
+
+    `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
+    """
 
     id: str
     file: str
+    folder: str
     bytes: int
+    retired: bool
+    measured: bool
+    loudness: float | None
+    peak: float | None
+    field: list[float]
+    findings: list[Noted]
+
+
+class ChunkView(BaseModel):
+    """A chunk of a file: its four letters and its size."""
+
+    name: str
+    bytes: int
+
+
+class SourceDetails(BaseModel):
+    """Everything known about a source."""
+
+    source: SourceView
+    measures: Measures
+    chunks: list[ChunkView]
 
 
 class StepView(BaseModel):
@@ -60,17 +91,34 @@ class StepView(BaseModel):
     carries: list[list[list[str]]]
     exact: bool
     comes_back: bool
-    findings: list[Finding]
+    findings: list[Noted]
     proof: Proof | None
 
 
-class PairView(BaseModel):
-    """Two sources that belong together by name; `merged` says whether a turn merges them already."""
+class GroupView(BaseModel):
+    """Sources that belong together, in channel order; `done` says whether a turn makes one clip of them already.
+
+    `refused` says why they cannot become one as they are.
+    """
+
+    kind: Kind
+    name: str
+    members: list[Ref]
+    speakers: list[str]
+    by_hand: bool
+    turn: AnyTurn
+    label: str
+    done: bool
+    refused: str | None
+    findings: list[Noted]
+
+
+class UnclearView(BaseModel):
+    """Sources that could belong together, and why nothing was guessed."""
 
     name: str
-    left: Ref
-    right: Ref
-    merged: bool
+    members: list[Ref]
+    reason: str
 
 
 class JobView(BaseModel):
@@ -82,7 +130,8 @@ class JobView(BaseModel):
     can_undo: bool
     can_redo: bool
     sources: list[SourceView]
-    pairs: list[PairView]
+    groups: list[GroupView]
+    unclear: list[UnclearView]
     steps: list[StepView]
     ends: list[Ref]
 
@@ -117,6 +166,7 @@ class PlannedFile(BaseModel):
     file: str
     depth: DepthName
     bytes: int
+    dithered: bool
 
 
 class NewJob(BaseModel):
@@ -128,11 +178,44 @@ class NewName(BaseModel):
 
 
 class NewStep(BaseModel):
-    """A turn to add; `base` is the revision that it was chosen on."""
+    """A turn to add."""
 
-    base: str
     turn: AnyTurn
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
+    names: tuple[str, ...] = ()
+
+
+class NewSteps(BaseModel):
+    """Turns to add all at once, undone together; `base` is the revision that they were chosen on."""
+
+    base: str
+    steps: tuple[NewStep, ...] = Field(min_length=1, max_length=2000)
+
+
+class Retiring(BaseModel):
+    """Sources to put aside, or to bring back."""
+
+    base: str
+    refs: tuple[Ref, ...] = Field(min_length=1, max_length=10_000)
+    retired: bool
+
+
+class NewPairing(BaseModel):
+    """What is said by hand of sources that belong together by name: their channel order, or that they do not."""
+
+    base: str
+    members: tuple[Ref, ...] = Field(min_length=2, max_length=64)
+    together: bool = True
+
+
+class UploadView(BaseModel):
+    """A file that has not come whole: it goes on where it stopped when it is dropped again."""
+
+    id: str
+    name: str
+    folder: str
+    size: int
+    offset: int
 
 
 class StepChange(BaseModel):
@@ -150,6 +233,7 @@ class NewDelivery(BaseModel):
     revision: str
     refs: tuple[Ref, ...] = ()
     depth: DepthChoice = "same"
+    dither: bool = True
 
 
 def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
@@ -164,16 +248,64 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
         "rate": form.rate,
         "depth": form.stored.depth,
         "container": form.container,
+        "lossy": form.lossy,
         "speakers": list(form.speakers),
         "start_time": form.start_time,
     }
 
 
-def source_view(sheet: Sheet, source: Source) -> SourceView:
-    return SourceView(**clip_view(sheet, source_ref(source.id)), id=source.id, file=source.name, bytes=source.bytes)
+def source_view(sheet: Sheet, source: Source, known: dict[str, Measures]) -> SourceView:
+    ref = source_ref(source.id)
+    info = sheet.info(ref)
+    measures = known.get(sheet.key(ref))
+    return SourceView(
+        **clip_view(sheet, ref),
+        id=source.id,
+        file=source.name,
+        folder=source.folder,
+        bytes=source.bytes,
+        retired=ref in sheet.plan.retired,
+        measured=measures is not None,
+        loudness=measures.whole.loudness_lufs if measures else None,
+        peak=measures.whole.peak_dbfs if measures else None,
+        field=measures.sides.field if measures and measures.sides else [],
+        findings=findings_of(info.name, info.form, measures) if measures else [],
+    )
 
 
-def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]]) -> StepView:
+def group_view(sheet: Sheet, group: Group, known: dict[str, Measures]) -> GroupView:
+    turn, infos = group.turn, [sheet.info(ref) for ref in group.members]
+    found: list[Noted] = []
+    refused = None
+    try:
+        outcome = turn.outcome(infos)
+        found = [_noted(finding) for finding in outcome.findings]
+        measures = known.get(sheet.key_made(turn, group.members, 0))
+        if group.kind == "sides" and measures is not None:
+            found += pair_findings([info.name for info in infos], outcome.outputs[0].form, measures)
+    except TurnInputError as error:
+        refused = error.message
+        found = [Noted(code=error.code, label=error.code.replace("-", " "), message=error.message)]
+    same = frozenset(group.members)
+    return GroupView(
+        kind=group.kind,
+        name=group.name,
+        members=list(group.members),
+        speakers=list(group.speakers),
+        by_hand=group.by_hand,
+        turn=turn,
+        label=turn.kind,
+        done=any(step.turn.kind == turn.kind and frozenset(step.inputs) == same for step in sheet.plan.steps),
+        refused=refused,
+        findings=found,
+    )
+
+
+def _noted(finding: Finding) -> Noted:
+    return Noted(**finding.model_dump(), label=finding.code.replace("-", " "))
+
+
+def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]], known: dict[str, Measures]) -> StepView:
     outcome = sheet.outcomes[step.id]
     infos = sheet.inputs(step)
     refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
@@ -187,45 +319,51 @@ def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]]) -> St
         [[channels[j] for j in next(rows).nonzero()[0]] for _ in range(output.form.channels)]
         for output in outcome.outputs
     ]
+    found = [_noted(finding) for finding in outcome.findings]
+    measures = known.get(sheet.key(refs[0]))
+    if step.turn.kind == "merge" and len(infos) == 2 and measures is not None:
+        left, right = carries[0][0][0], carries[0][1][0]
+        found += pair_findings([left, right], outcome.outputs[0].form, measures)
     proof = proofs.get("|".join(sheet.key(ref) for ref in refs))
     return StepView(
         id=step.id,
         turn=step.turn,
-        verb=step.turn.verb,
+        verb=step.turn.words,
         sentence=step.turn.sentence(infos),
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in refs],
         carries=carries,
         exact=outcome.exact,
         comes_back=outcome.way_back is not None,
-        findings=list(outcome.findings),
+        findings=found,
         proof=Proof.model_validate(proof) if proof else None,
     )
 
 
 def job_view(
-    job: Job, head: Revision, sheet: Sheet, sources: list[Source], proofs: dict[str, dict[str, Any]]
+    job: Job,
+    head: Revision,
+    sheet: Sheet,
+    sources: list[Source],
+    proofs: dict[str, dict[str, Any]],
+    measures: Callable[[list[str]], dict[str, Measures]],
 ) -> JobView:
+    groups, unclear = groups_of(sheet, [s.id for s in sources], [s.folder for s in sources])
+    keys = [sheet.key(source_ref(source.id)) for source in sources]
+    keys += [sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups)]
+    known = measures(keys)
     return JobView(
         id=job.id,
         name=job.name,
         head=head.id,
         can_undo=head.parent_id is not None,
         can_redo=head.redo_id is not None,
-        sources=[source_view(sheet, source) for source in sources],
-        pairs=_pairs(sheet, sources),
-        steps=[step_view(sheet, step, proofs) for step in sheet.plan.steps],
+        sources=[source_view(sheet, source, known) for source in sources],
+        groups=[group_view(sheet, group, known) for group in groups],
+        unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in unclear],
+        steps=[step_view(sheet, step, proofs, known) for step in sheet.plan.steps],
         ends=sheet.ends(),
     )
-
-
-def _pairs(sheet: Sheet, sources: list[Source]) -> list[PairView]:
-    refs = [ref for ref in map(source_ref, (s.id for s in sources)) if sheet.info(ref).form.channels == 1]
-    merged = {frozenset(step.inputs) for step in sheet.plan.steps if step.turn.kind == "merge"}
-    return [
-        PairView(name=name, left=refs[left], right=refs[right], merged=frozenset((refs[left], refs[right])) in merged)
-        for name, (left, right) in pairs_among([sheet.info(ref).name for ref in refs])
-    ]
 
 
 def revision_view(revision: Revision, head: str) -> RevisionView:

@@ -46,7 +46,7 @@ def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder 
 @app.command()
 def inspect(files: Files, as_json: Json = False) -> None:
     """Say what each file is, and which belong together."""
-    from wedge_turn.cli.show import inspection, print_inspection
+    from wedge_turn.cli.inspecting import inspection, print_inspection
 
     found = inspection(files)
     if as_json:
@@ -57,7 +57,7 @@ def inspect(files: Files, as_json: Json = False) -> None:
 
 @app.command()
 def apply(
-    turn: Annotated[str, typer.Argument(metavar="TURN", help="split or merge.")],
+    turn: Annotated[str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …")],
     files: Files,
     out: Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")],
     settings: Annotated[

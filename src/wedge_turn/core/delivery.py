@@ -5,6 +5,7 @@ arrive or none. A delivery into a folder that holds an earlier one adds to its m
 """
 
 import errno
+import math
 import shutil
 import tempfile
 from collections.abc import Sequence
@@ -14,6 +15,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
+import numpy as np
+
 from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
@@ -21,9 +24,9 @@ from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError
 from wedge_turn.core.manifest import MANIFEST, DeliveredFile, Manifest, Progress, StepProof, joined
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.core.plan import Step, parse_ref, step_ref
-from wedge_turn.core.proof import Proof, prove_computed, prove_return
-from wedge_turn.core.turns import Finding
+from wedge_turn.core.plan import Step, key_of, parse_ref, step_ref
+from wedge_turn.core.proof import Proof, Recomputed, prove_computed, prove_return
+from wedge_turn.core.turns import Finding, Outcome
 from wedge_turn.core.writing import ToWrite, Watch, WrittenFile, write_clips
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
@@ -31,10 +34,11 @@ DepthChoice = Literal["same", "16", "24", "32", "float"]
 
 @dataclass(frozen=True)
 class Order:
-    """What to deliver: references to clips, and how."""
+    """What to deliver: references to clips, and how. Dither goes only where a depth does not hold the samples."""
 
     refs: tuple[str, ...]
     depth: DepthChoice = "same"
+    dither: bool = True
     overwrite: bool = False
 
 
@@ -81,7 +85,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
         progress(min(done / total, 1.0))
 
     items = {
-        ref: ToWrite(clip, encoding_for(clip.form, order.depth), room / name)
+        ref: ToWrite(clip, encoding_for(clip.form, order.depth), room / name, _dither(engine, ref, clip, order))
         for ref, clip, name in zip(order.refs, clips, names, strict=True)
     }
     results: dict[str, WrittenFile] = {}
@@ -93,9 +97,9 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
         for ref, clip, name in zip(order.refs, clips, names, strict=True):
             written[ref] = clip_of(stack.enter_context(WavFile(room / name, name)))
             _check_form(clip.form, written[ref].form, name)
-        by_ref = dict(zip(order.refs, names, strict=True))
+        desk = _Desk(engine, items, written, dict(zip(order.refs, names, strict=True)), results, watch)
         for step in steps:
-            proofs += _prove(engine, step, written, by_ref, watch)
+            proofs += desk.prove(step)
     files = [
         DeliveredFile(
             name=name,
@@ -109,15 +113,16 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
             made_of=_made_of(engine, ref),
             clip_key=engine.sheet.key(ref),
             clipped=results[ref].clipped,
+            dithered=items[ref].dither is not None,
         )
         for ref, clip, name in zip(order.refs, clips, names, strict=True)
     ]
     findings = [*_not_finite(clips), *(f for step in steps for f in engine.sheet.outcomes[step.id].findings)]
     findings += [
-        Finding(code="clipped", message=f"{file.name}: {sum(file.clipped):,} samples did not fit and were clipped",
-                measured={"samples": sum(file.clipped)})
-        for file in files if any(file.clipped)
-    ]  # fmt: skip
+        finding
+        for ref, file in zip(order.refs, files, strict=True)
+        for finding in _clipped(file, results[ref], engine.sheet.info(ref).form)
+    ]
     return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
 
 
@@ -139,31 +144,88 @@ def _together(items: dict[str, ToWrite]) -> list[list[str]]:
     return list(groups.values())
 
 
-def _prove(
-    engine: Engine, step: Step, written: dict[str, Clip], names: dict[str, str], watch: Watch
-) -> list[StepProof]:
-    outcome = engine.sheet.outcomes[step.id]
-    infos = engine.sheet.inputs(step)
-    refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
-    present = [ref for ref in refs if ref in written]
+@dataclass(frozen=True)
+class _Desk:
+    """What proofs are made from: the clips as they should be, and the files as they were written."""
 
-    def proved(used: Sequence[str], proof: Proof) -> StepProof:
-        # A result that should be exact and isn't means that the disk or we are wrong: nothing is delivered.
-        room_for_all = all(written[r].form.stored.bits >= engine.clip(r).form.stored.bits for r in used)
-        if outcome.exact and room_for_all and not proof.exact:
-            raise ProofFailedError(f"{', '.join(names[r] for r in used)}: {proof.statement}")
+    engine: Engine
+    items: dict[str, ToWrite]
+    written: dict[str, Clip]
+    names: dict[str, str]
+    results: dict[str, WrittenFile]
+    watch: Watch
+
+    def prove(self, step: Step) -> list[StepProof]:
+        outcome = self.engine.sheet.outcomes[step.id]
+        infos = self.engine.sheet.inputs(step)
+        refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
+        present = [ref for ref in refs if ref in self.written]
+        inputs = [self.engine.clip(ref) for ref in step.inputs]
+        if present == refs and outcome.way_back is not None:
+            proof = prove_return(outcome, inputs, infos, [self.written[r] for r in refs], self.watch)
+            return [self._checked(step, outcome, refs, proof)]
+        proofs = []
+        for ref in present:
+            expected = self.engine.clip(ref) if outcome.exact else Recomputed(outcome, inputs, refs.index(ref))
+            undone = outcome.way_back is not None
+            proof = prove_computed(expected, self.names[ref], self.written[ref], self.watch, undone)
+            proofs.append(self._checked(step, outcome, [ref], proof))
+        return proofs
+
+    def _checked(self, step: Step, outcome: Outcome, used: Sequence[str], proof: Proof) -> StepProof:
+        """A result that is further off than its depth explains means that the disk or we are wrong."""
+        clipped = sum(sum(self.results[r].clipped) for r in used)
+        if not clipped and (proof.residual_dbfs or -math.inf) > self._bound_dbfs(outcome, used, proof):
+            raise ProofFailedError(f"{', '.join(self.names[r] for r in used)}: {proof.statement}")
+        if clipped:
+            told = f"{proof.statement} {clipped:,} samples did not fit and were clipped."
+            proof = proof.model_copy(update={"statement": told})
         return StepProof(
             turn=step.turn.kind,
-            sentence=step.turn.sentence(infos),
-            files=[names[r] for r in used],
-            key="|".join(engine.sheet.key(r) for r in used),
+            sentence=step.turn.sentence(self.engine.sheet.inputs(step)),
+            files=[self.names[r] for r in used],
+            key="|".join(self.engine.sheet.key(r) for r in used),
             proof=proof,
         )
 
-    if present == refs and outcome.way_back is not None:
-        inputs = [engine.clip(ref) for ref in step.inputs]
-        return [proved(refs, prove_return(outcome, inputs, infos, [written[r] for r in refs], watch))]
-    return [proved([ref], prove_computed(engine.clip(ref), names[ref], written[ref], watch)) for ref in present]
+    def _bound_dbfs(self, outcome: Outcome, used: Sequence[str], proof: Proof) -> float:
+        """The largest residue that rounding (half a step) and dither (a step more) explain; none where all fits."""
+        steps = 0.0
+        for ref in used:
+            item = self.items[ref]
+            if item.clip.fits(item.encoding):
+                continue
+            if item.encoding.is_float:
+                return math.inf  # a float's step depends on the sample
+            steps = max(steps, (0.5 if item.dither is None else 1.5) * 2.0 ** (1 - item.encoding.bits))
+        back = outcome.way_back if proof.kind == "comes-back" else None
+        enlarged = 1.0 if back is None else float(np.abs(back).sum(axis=1).max())
+        # Sums in another order differ by some units of the last place of float64, far below any depth.
+        return 20 * math.log10(steps * enlarged + 2.0**-48) if steps or not outcome.exact else -math.inf
+
+
+def _dither(engine: Engine, ref: str, clip: Clip, order: Order) -> int | None:
+    """The seed of the dither, made from what decides the samples: the same delivery again gives the same bytes."""
+    encoding = encoding_for(clip.form, order.depth)
+    if not order.dither or encoding.is_float or clip.fits(encoding):
+        return None
+    return int(key_of("dither", engine.sheet.key(ref))[:16], 16)
+
+
+def _clipped(file: DeliveredFile, result: WrittenFile, form: Form) -> list[Finding]:
+    if not any(file.clipped):
+        return []
+    called = form.speakers or (
+        ("left", "right") if form.channels == 2 else tuple(map(str, range(1, form.channels + 1)))
+    )
+    where = ", ".join(f"{count:,} {name}" for name, count in zip(called, file.clipped, strict=True) if count)
+    if form.channels == 1:
+        where = f"{file.clipped[0]:,}"
+    flipped = "the lowest value, turned upside down" if result.over_db == 0 else f"up to {result.over_db} dB too high"
+    message = f"{file.name}: {where} samples did not fit and were clipped ({flipped})."
+    return [
+        Finding(code="clipped", message=message, measured={"samples": sum(file.clipped), "over_db": result.over_db})
+    ]
 
 
 def _check_form(meant: Form, found: Form, name: str) -> None:
@@ -176,8 +238,8 @@ def _check_form(meant: Form, found: Form, name: str) -> None:
 
 
 def _not_finite(clips: Sequence[Clip]) -> tuple[Finding, ...]:
-    sources = {id(tap.source): tap.source for clip in clips for taps in clip.channels for tap in taps}
-    counted = [(source.name, source.count_not_finite()) for source in sources.values()]
+    sources = dict.fromkeys(source for clip in clips for source in clip.sources)
+    counted = [(source.name, source.count_not_finite()) for source in sources]
     return tuple(
         Finding(
             code="not-finite",

@@ -1,26 +1,22 @@
 """Any stretch of any clip, computed when somebody looks or listens.
 
-A clip is held as a **linear form over source channels**: each of its channels is a sum of taps
-
-    out[t] = Σ_k  gain_k · source_k[t − offset_k, channel_k]     for t in [start_k, stop_k)
-
-Composing turns composes taps: gains multiply, offsets add, windows intersect, equal taps add up, and what
-adds up to zero is gone. So a chain of matrix turns costs what one costs, and a split of a merge *is* the
-source. Taps are summed in a fixed order, sample by sample: a stretch computed alone equals the same stretch
-of the whole to the bit, whatever the block size.
+A clip is held as taps on open files (`linear`). Taps are summed in a fixed order, sample by sample: a stretch
+computed alone equals the same stretch of the whole to the bit, whatever the block size.
 """
 
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
+from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.plan import Sheet, Step, parse_ref
-from wedge_turn.core.turns import Outcome
+from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
+from wedge_turn.core.plan import Sheet, parse_ref
+from wedge_turn.core.turns import AnyTurn, Outcome
 
 
 class Signal(Protocol):
@@ -33,28 +29,24 @@ class Signal(Protocol):
 
 
 @dataclass(frozen=True)
-class Tap:
-    """One source channel's part in one channel of a clip; `start` and `stop` are on the clip's axis."""
-
-    source: WavFile
-    channel: int
-    gain: float
-    offset: int
-    start: int
-    stop: int
-
-    @property
-    def place(self) -> tuple[int, int, int, int, int]:
-        """What two taps must share for their gains to add up."""
-        return (id(self.source), self.channel, self.offset, self.start, self.stop)
-
-
-@dataclass(frozen=True)
 class Clip:
     """A clip as taps, one tuple for each of its channels."""
 
     form: Form
-    channels: tuple[tuple[Tap, ...], ...]
+    channels: Taps[WavFile]
+
+    @property
+    def sources(self) -> tuple[WavFile, ...]:
+        """The files that are heard in it, each once."""
+        return tuple(dict.fromkeys(tap.source for taps in self.channels for tap in taps))
+
+    def fits(self, encoding: Encoding) -> bool:
+        """Whether every sample within full scale can be stored in this encoding as it is."""
+        stored = {source: source.encoding for source in self.sources}
+        if any(e.is_float for e in stored.values()) and not encoding.is_float:
+            return False
+        needed = bits_needed(self.channels, stored)
+        return needed is not None and needed <= encoding.bits
 
     def read(self, start: int, frames: int) -> Block:
         """Samples as float64 (frames, channels); silence outside the clip."""
@@ -79,42 +71,13 @@ class Clip:
 
 def clip_of(source: WavFile) -> Clip:
     """A source as a clip."""
-    stop = source.form.frames
-    taps = tuple((Tap(source, channel, 1.0, 0, 0, stop),) for channel in range(source.form.channels))
-    return Clip(source.form, taps)
+    return Clip(source.form, taps_of(source, source.form.channels, source.form.frames))
 
 
 def apply(outcome: Outcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
     """The clips that a turn's outcome makes of these clips."""
-    placed = [
-        tuple(_placed(taps, offset, outcome.frames))
-        for clip, offset in zip(inputs, outcome.offsets, strict=True)
-        for taps in clip.channels
-    ]
-    rows = iter(outcome.matrix)
-    return tuple(
-        Clip(output.form, tuple(_mixed(next(rows), placed) for _ in range(output.form.channels)))
-        for output in outcome.outputs
-    )
-
-
-def _placed(taps: Iterable[Tap], offset: int, frames: int) -> Iterable[Tap]:
-    for tap in taps:
-        start, stop = max(tap.start + offset, 0), min(tap.stop + offset, frames)
-        if start < stop:
-            yield replace(tap, offset=tap.offset + offset, start=start, stop=stop)
-
-
-def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap, ...]]) -> tuple[Tap, ...]:
-    together: dict[tuple[int, int, int, int, int], Tap] = {}
-    for gain, taps in zip(row, placed, strict=True):
-        if gain == 0.0:
-            continue
-        for tap in taps:
-            before = together.get(tap.place)
-            total = float(gain) * tap.gain + (before.gain if before else 0.0)
-            together[tap.place] = replace(tap, gain=total)
-    return tuple(tap for tap in together.values() if tap.gain != 0.0)
+    made = composed(outcome, [clip.channels for clip in inputs])
+    return tuple(Clip(output.form, taps) for output, taps in zip(outcome.outputs, made, strict=True))
 
 
 class Engine:
@@ -127,18 +90,19 @@ class Engine:
 
     def clip(self, ref: str) -> Clip:
         """Raises NotFoundError for a reference that the plan does not have."""
-        info = self.sheet.info(ref)
+        taps = self.sheet.taps(ref)
         if ref not in self._clips:
-            kind, key, output = parse_ref(ref)
-            if kind == "source":
-                # A source keeps the form it came in with; its working copy may be stored in another.
-                self._clips[ref] = replace(clip_of(self._opened(key)), form=info.form)
-            else:
-                self._clips[ref] = self.outputs(self.sheet.plan.step(key))[output]
+            # A source keeps the form it came in with; its working copy may be stored in another.
+            self._clips[ref] = Clip(self.sheet.info(ref).form, on(taps, self._file))
         return self._clips[ref]
 
-    def outputs(self, step: Step) -> tuple[Clip, ...]:
-        return apply(self.sheet.outcomes[step.id], [self.clip(ref) for ref in step.inputs])
+    def made(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
+        """The first thing a turn would make of these clips, whether or not the plan has such a step."""
+        outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])
+        return apply(outcome, [self.clip(ref) for ref in inputs])[0]
+
+    def _file(self, ref: str) -> WavFile:
+        return self._opened(parse_ref(ref)[1])
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

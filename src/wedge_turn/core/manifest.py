@@ -33,6 +33,7 @@ class DeliveredFile(BaseModel):
     made_of: list[str]
     clip_key: str
     clipped: list[int]
+    dithered: bool = False
 
 
 class StepProof(BaseModel):

@@ -1,73 +1,20 @@
-"""What names say: which side a file is, what a pair shares, and names that every file system takes.
-
-That L/R, Left/Right, M/S and 1/2 at the end of a name mark the members of a pair is common practice, no
-source. A mark counts only when something sets it apart from the word before it: `ball` and `bar` are no pair.
-"""
+"""Names as they are given, as they are shown, and names that every file system takes."""
 
 import re
 import unicodedata
 from collections.abc import Iterable
-from typing import Final, Literal
+from typing import Final
 
 from pathvalidate import sanitize_filename
 
 from wedge_turn.core.errors import BadNameError
 
-Side = Literal["left", "right"]
-
 LONGEST: Final = 180  # bytes of UTF-8: leaves room for endings, a number and a temporary mark below 255
-_MARK: Final = re.compile(
-    r"""^(?P<stem>.*?)                                 # the shared part
-        (?:(?P<sep>[\s._\-]+)|(?P<open>[\s._\-]*\())   # a separator or a bracket
-        (?P<mark>l|r|left|right|1|2)
-        (?(open)\))
-        (?P<take>[\s._\-]*(?:take|tk|t)?[\s._\-]*\d+)?$""",
-    re.IGNORECASE | re.VERBOSE,
-)
-# The whole name, or the first word of it: `left`, `R`, `Right channel`.
-_FIRST: Final = re.compile(r"^(?P<mark>l|r|left|right)(?:[\s._\-]+(?P<rest>.*))?$", re.IGNORECASE)
-_NAMELESS: Final = "stereo"  # what sides are called together that share nothing else
-_SIDES: Final[dict[str, Side]] = {
-    "l": "left", "left": "left", "1": "left", "r": "right", "right": "right", "2": "right",
-}  # fmt: skip
 
 
 def stem(name: str) -> str:
     """A file's name without its last extension of up to five letters or digits."""
     return re.sub(r"(?<=.)\.[A-Za-z0-9]{1,5}$", "", name)
-
-
-def split_side(name: str) -> tuple[str, Side] | None:
-    """The part of a name that its pair shares, and the side it says it is; None where it says none."""
-    if first := _FIRST.match(name):
-        return first["rest"] or _NAMELESS, _SIDES[first["mark"].lower()]
-    found = _MARK.match(name)
-    if found is None or not found["stem"]:
-        return None
-    return found["stem"] + (found["take"] or ""), _SIDES[found["mark"].lower()]
-
-
-def left_right(first: str, second: str) -> tuple[int, int] | None:
-    """Positions of left and right among two names, or None where the names don't tell."""
-    a, b = split_side(first), split_side(second)
-    if a is None or b is None or a[0].casefold() != b[0].casefold() or a[1] == b[1]:
-        return None
-    return (0, 1) if a[1] == "left" else (1, 0)
-
-
-def shared(names: Iterable[str]) -> str:
-    """What a set of names has in common: their shared part, or else the names joined."""
-    listed = list(names)
-    if len(listed) == 2 and left_right(*listed) is not None:
-        told = split_side(listed[0])
-        assert told is not None
-        return told[0]
-    start = listed[0]
-    for name in listed[1:]:
-        while not name.casefold().startswith(start.casefold()):
-            start = start[:-1]
-    start = start.rstrip(" ._-(")
-    return start if len(start) >= 3 else " + ".join(listed[:3])
 
 
 def check_given_name(name: str) -> str:
@@ -81,6 +28,12 @@ def check_given_name(name: str) -> str:
     if not visible.strip(". "):
         raise BadNameError("A file without a name cannot be taken in")
     return shortened(visible, 255)
+
+
+def check_given_folder(folder: str) -> str:
+    """The folder a file was dropped from, as it will be shown: only for the eye, never a path on this machine."""
+    parts = [part for part in folder.replace("\\", "/").split("/") if part.strip(". ")]
+    return shortened("/".join(check_given_name(part) for part in parts), 1000)
 
 
 def shortened(text: str, limit: int) -> str:
@@ -103,20 +56,3 @@ def safe_file_names(wanted: Iterable[str], extension: str) -> list[str]:
         taken.add(name.casefold())
         names.append(name + extension)
     return names
-
-
-def pairs_among(names: list[str]) -> list[tuple[str, tuple[int, int]]]:
-    """Pairs of sides among names: what each is called, and the positions of left and right.
-
-    A shared part that more than two names have is no pair: nothing says which belong together.
-    """
-    sides: dict[str, list[tuple[int, str, Side]]] = {}
-    for i, name in enumerate(names):
-        if told := split_side(name):
-            sides.setdefault(told[0].casefold(), []).append((i, *told))
-    pairs = []
-    for members in sides.values():
-        if len(members) == 2 and members[0][2] != members[1][2]:
-            left, right = sorted(members, key=lambda member: member[2])
-            pairs.append((left[1], (left[0], right[0])))
-    return pairs

@@ -5,7 +5,7 @@ new plan.
 
     {"version": 1, "steps": [
         {"id": "…", "turn": {"kind": "merge", …}, "inputs": ["source:…", "step:…:0"], "names": []}
-    ]}
+    ], "retired": ["source:…"], "pairings": [{"members": ["source:…", "source:…"], "together": true}]}
 """
 
 import hashlib
@@ -14,7 +14,9 @@ from typing import Annotated, Final, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
+from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import NotFoundError, TurnInputError
+from wedge_turn.core.linear import Taps, composed, encoding_for, taps_of
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome
 
 REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3})$"
@@ -50,11 +52,24 @@ class Step(BaseModel):
     names: tuple[str, ...] = ()
 
 
+class Pairing(BaseModel):
+    """What the user said of sources that belong together by name: their order, or that they do not."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    members: tuple[Ref, ...] = Field(min_length=2, max_length=64)
+    together: bool = True
+
+
 class Plan(BaseModel):
+    """The steps, which sources were put aside, and what was said by hand of sources that belong together."""
+
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     version: Literal[1] = 1
     steps: tuple[Step, ...] = ()
+    retired: tuple[Ref, ...] = ()
+    pairings: tuple[Pairing, ...] = ()
 
     @model_validator(mode="after")
     def _inputs_come_earlier(self) -> Self:
@@ -75,19 +90,33 @@ class Plan(BaseModel):
                 return step
         raise NotFoundError("There is no such step in this worksheet")
 
-    def adding(self, step: Step) -> "Plan":
-        return Plan(steps=(*self.steps, step))
+    def _with(self, **changes: object) -> "Plan":
+        return Plan.model_validate({**dict(self), **changes})
+
+    def adding(self, *steps: Step) -> "Plan":
+        return self._with(steps=(*self.steps, *steps))
 
     def replacing(self, step: Step) -> "Plan":
         self.step(step.id)
-        return Plan(steps=tuple(step if old.id == step.id else old for old in self.steps))
+        return self._with(steps=tuple(step if old.id == step.id else old for old in self.steps))
 
     def without(self, step_id: str) -> "Plan":
         """The plan with one step taken out. Raises TurnInputError while other steps use its results."""
         self.step(step_id)
         if users := [s for s in self.steps for ref in s.inputs if parse_ref(ref)[:2] == ("step", step_id)]:
             raise TurnInputError(f"{len(users)} later step(s) use what this step makes: take those out first")
-        return Plan(steps=tuple(step for step in self.steps if step.id != step_id))
+        return self._with(steps=tuple(step for step in self.steps if step.id != step_id))
+
+    def retiring(self, refs: tuple[str, ...], *, retired: bool) -> "Plan":
+        """Sources put aside, where nobody sees them, or brought back."""
+        others = tuple(ref for ref in self.retired if ref not in refs)
+        return self._with(retired=(*others, *refs) if retired else others)
+
+    def pairing(self, pairing: Pairing) -> "Plan":
+        """What was said by hand of these sources, instead of what was said before."""
+        same = frozenset(pairing.members)
+        others = tuple(old for old in self.pairings if frozenset(old.members) != same)
+        return self._with(pairings=(*others, pairing))
 
     def ends(self, outputs: Callable[[Step], int]) -> Iterator[str]:
         """References to every result that no later step uses."""
@@ -115,20 +144,40 @@ class Sheet:
         self._infos: dict[str, ClipInfo] = {source_ref(key): info for key, info in sources.items()}
         self._keys = {source_ref(key): (hashes or {}).get(key, key) for key in sources}
         self.outcomes: dict[str, Outcome] = {}
+        self._taps: dict[str, Taps[str]] = {
+            ref: taps_of(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
+        }
+        self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
         for step in plan.steps:
-            outcome = step.turn.outcome([self.info(ref) for ref in step.inputs])
-            self.outcomes[step.id] = outcome
-            # What a clip is follows from its turn and its inputs; names of results change nothing about it.
-            basis = [step.turn.model_dump_json(), *self._told(step), *(self._keys[r] for r in step.inputs)]
-            for n, output in enumerate(outcome.outputs):
-                given = step.names[n] if n < len(step.names) else ""
-                ref = step_ref(step.id, n)
-                self._infos[ref] = ClipInfo(given or output.name, output.form)
-                self._keys[ref] = key_of(*basis, str(n))
+            self._work_out(step)
 
-    def _told(self, step: Step) -> list[str]:
-        # Names of inputs can decide what a turn does (which side is left), so they are part of the key.
-        return [self._infos[ref].name for ref in step.inputs]
+    def _work_out(self, step: Step) -> None:
+        inputs = self.inputs(step)
+        outcome = self.outcomes[step.id] = step.turn.outcome(inputs)
+        depths = [info.form.stored for info in inputs]
+        for n, taps in enumerate(composed(outcome, [self._taps[ref] for ref in step.inputs])):
+            output, ref = outcome.outputs[n], step_ref(step.id, n)
+            given = step.names[n] if n < len(step.names) else ""
+            encoding = encoding_for(taps, self._stored, depths, step.turn.room)
+            self._infos[ref] = ClipInfo(
+                given or output.name, output.form.model_copy(update={"encoding": encoding.name})
+            )
+            self._taps[ref] = taps
+            self._keys[ref] = self.key_made(step.turn, step.inputs, n)
+
+    def key_made(self, turn: AnyTurn, inputs: tuple[str, ...], output: int) -> str:
+        """The key of what a turn makes of these clips, whether or not the plan has such a step.
+
+        What a clip is follows from its turn and its inputs. Names of inputs can decide what a turn does (which side
+        is left), so they are part of the key; names of results change nothing about it.
+        """
+        names = [self.info(ref).name for ref in inputs]
+        return key_of(turn.model_dump_json(), *names, *(self.key(ref) for ref in inputs), str(output))
+
+    def taps(self, ref: str) -> Taps[str]:
+        """The clip as a linear form over the channels of sources, which are called by their references."""
+        self.info(ref)
+        return self._taps[ref]
 
     def info(self, ref: str) -> ClipInfo:
         try:

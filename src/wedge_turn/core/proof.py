@@ -1,8 +1,11 @@
 """Evidence that a turn did what it says, taken from the files that were written.
 
 `comes-back`: the written files are read again and the turn's way back is applied to them; what comes back is
-compared with what went in, sample by sample. `as-computed`: the written file is compared with the clip
-computed again; used where not all results of a turn were written, so that the way back cannot be walked.
+rounded to the depth of what went in and compared with it, sample by sample. `as-computed`: the written file is
+compared with the clip computed again; used where a turn has no way back, or where not all of its results were
+written. A turn that mixes is then computed in another way than for writing: step by step from its own inputs, by
+matrix products of whole blocks, instead of by collapsed taps.
+
 The residue is the largest difference of any two samples, in dB relative to full scale.
 """
 
@@ -14,8 +17,10 @@ from typing import Final, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.audio.pcm import Raw
-from wedge_turn.core.engine import Clip, apply
+from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import Block, Raw
+from wedge_turn.core.engine import Clip, Signal, apply
 from wedge_turn.core.rawblocks import RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
 from wedge_turn.core.writing import Watch
@@ -51,16 +56,19 @@ class Comparison:
         return round(20 * math.log10(self.largest), 2) if self.largest > 0 else None
 
 
-def compare(a: Clip, b: Clip, start: int, stop: int, watch: Watch, into: Comparison) -> None:
-    """Compare two clips of as many channels over frames [start, stop)."""
+def compare(a: Clip, b: Signal, span: tuple[int, int], watch: Watch, into: Comparison, grid: Encoding | None) -> None:
+    """Compare two clips of as many channels over the frames of a span; `a` is rounded to `grid` where there is one."""
     encoding = b.form.stored
-    raw_a, raw_b = RawBlocks.of(a, encoding), RawBlocks.of(b, encoding)
+    raw_a = RawBlocks.of(a, encoding)
+    raw_b = RawBlocks.of(b, encoding) if isinstance(b, Clip) else None
+    channels = len(a.channels)
+    start, stop = span
     as_bytes = raw_a is not None and raw_b is not None
-    step = block_frames(len(b.channels)) if as_bytes else FLOAT_BLOCK
-    buffers = np.empty((2, step * len(b.channels) * encoding.width if as_bytes else 0), np.uint8)
+    step = block_frames(channels) if as_bytes else FLOAT_BLOCK
+    buffers = np.empty((2, step * channels * encoding.width if as_bytes else 0), np.uint8)
     for at in range(start, stop, step):
         frames = min(step, stop - at)
-        into.samples += frames * len(b.channels)
+        into.samples += frames * channels
         if raw_a is not None and raw_b is not None:
             one, two = buffers[:, : frames * raw_a.block_align]
             raw_a.read_into(one, at)
@@ -69,10 +77,18 @@ def compare(a: Clip, b: Clip, start: int, stop: int, watch: Watch, into: Compari
         else:
             same = False
         if not same:
-            apart = np.abs(a.read(at, frames) - b.read(at, frames))
+            apart = np.abs(_rounded(a.read(at, frames), grid) - b.read(at, frames))
             into.different += int(np.count_nonzero(apart))
             into.largest = max(into.largest, float(apart.max(initial=0.0)))
-        watch(frames * len(b.channels))
+        watch(frames * channels)
+
+
+def _rounded(block: Block, grid: Encoding | None) -> Block:
+    if grid is None or grid.is_float:
+        return block
+    scale = 2.0 ** (grid.bits - 1)
+    rounded: Block = np.rint(block * scale) / scale
+    return rounded
 
 
 def summary(proofs: Sequence[Proof]) -> Proof:
@@ -109,26 +125,64 @@ def prove_return(
     if back is None:
         raise ValueError("this outcome has no way back")
     found = Comparison()
-    row = 0
-    for clip, info, offset in zip(inputs, infos, outcome.offsets, strict=True):
-        rows = back[row : row + clip.form.channels]
-        row += clip.form.channels
-        returning = Outcome((Output(info.name, clip.form),), rows, (-offset,) * len(written), clip.form.frames)
+    for clip, channels, offset in _by_place(inputs, outcome.offsets):
+        rows = back[channels]
+        count = sum(len(one.channels) for one in written)
+        form = clip.form
+        returning = Outcome((Output("", form),), rows, (-offset,) * count, form.frames)
         (returned,) = apply(returning, written)
         # What a trim left out cannot come back; everything that was kept must.
-        first, last = max(0, -offset), min(clip.form.frames, outcome.frames - offset)
-        compare(returned, clip, first, last, watch, found)
-    bits = min(w.form.stored.bits for w in written)
+        span = max(0, -offset), min(form.frames, outcome.frames - offset)
+        compare(returned, clip, span, watch, found, None if outcome.exact else form.stored)
+    bits = min(clip.form.stored.bits for clip in (written if outcome.exact else inputs))
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
     return _proof("comes-back", found, bits, f"Taken back, the written files give {names} again")
 
 
-def prove_computed(clip: Clip, name: str, written: Clip, watch: Watch) -> Proof:
-    """Compare one written clip with the clip computed again."""
+def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip, slice, int]]:
+    """Inputs with their columns and offset; a clip whose channels were moved apart is gone through one by one."""
+    places = []
+    column = 0
+    for clip in inputs:
+        count = len(clip.channels)
+        moved = offsets[column : column + count]
+        if len(set(moved)) == 1:
+            places.append((clip, slice(column, column + count), moved[0]))
+        else:
+            mono = clip.form.model_copy(update={"channels": 1, "speaker_mask": 0})
+            for n, taps in enumerate(clip.channels):
+                places.append((Clip(mono, (taps,)), slice(column + n, column + n + 1), moved[n]))
+        column += count
+    return places
+
+
+class Recomputed:
+    """One output of a turn, computed from its inputs by matrix products: another way than the engine's taps."""
+
+    def __init__(self, outcome: Outcome, inputs: Sequence[Clip], output: int) -> None:
+        self.form: Form = outcome.outputs[output].form
+        first = sum(one.form.channels for one in outcome.outputs[:output])
+        self._rows = outcome.matrix[first : first + self.form.channels]
+        self._places = _by_place(inputs, outcome.offsets)
+        self._frames = outcome.frames
+
+    def read(self, start: int, frames: int) -> Block:
+        """Samples as float64 (frames, channels); silence outside the clip."""
+        out = np.zeros((frames, self.form.channels))
+        for clip, columns, offset in self._places:
+            out += clip.read(start - offset, frames) @ self._rows[:, columns].T
+        out[: max(0, -start)] = 0
+        out[max(0, self._frames - start) :] = 0
+        return out
+
+
+def prove_computed(expected: Signal, name: str, written: Clip, watch: Watch, undone: bool) -> Proof:
+    """Compare one written clip with what it should hold. `undone` says whether the turn has a way back at all."""
     found = Comparison()
-    compare(written, clip, 0, clip.form.frames, watch, found)
-    bits = written.form.stored.bits
-    return _proof("as-computed", found, bits, f"The written file is {name} as computed")
+    compare(written, expected, (0, written.form.frames), watch, found, None)
+    why = "" if undone else "It cannot be undone. "
+    how = "as computed" if isinstance(expected, Clip) else "as computed again in another way"
+    return _proof("as-computed", found, written.form.stored.bits, f"{why}The written file is {name} {how}")
 
 
 def _proof(kind: ProofKind, found: Comparison, bits: int, claim: str) -> Proof:
@@ -137,7 +191,7 @@ def _proof(kind: ProofKind, found: Comparison, bits: int, claim: str) -> Proof:
     else:
         statement = (
             f"{claim} but for {found.different:,} of {found.samples:,} samples, "
-            f"residue at most {found.residual_dbfs} dBFS ({bits} bits written)."
+            f"residue at most {found.residual_dbfs} dBFS ({bits} bits)."
         )
     return Proof(
         kind=kind,

@@ -18,7 +18,8 @@ from wedge_turn.core.audio.kernels import (
 )
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip, Tap
+from wedge_turn.core.engine import Clip
+from wedge_turn.core.linear import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
 _MOST_FRAMES: Final = 131_072
@@ -56,7 +57,7 @@ class Loader:
 class RawBlocks:
     """Interleaved bytes of a clip."""
 
-    def __init__(self, taps: tuple[Tap | None, ...], encoding: Encoding, loader: Loader) -> None:
+    def __init__(self, taps: tuple[Tap[WavFile] | None, ...], encoding: Encoding, loader: Loader) -> None:
         self.encoding = encoding
         self.block_align = len(taps) * encoding.width
         self._taps = taps
@@ -123,11 +124,11 @@ class RawBlocks:
                     last - first,
                 )
 
-    def _load(self, tap: Tap, start: int, frames: int) -> Raw:
+    def _load(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.load(tap.source, start - tap.offset, frames)
 
 
-def _all_of_one_source(taps: tuple[Tap | None, ...]) -> tuple[WavFile, int] | None:
+def _all_of_one_source(taps: tuple[Tap[WavFile] | None, ...]) -> tuple[WavFile, int] | None:
     """The source whose frames, moved by so many, these taps are, channel for channel; else None."""
     first = taps[0]
     if first is None or first.source.form.channels != len(taps):

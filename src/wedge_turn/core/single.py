@@ -48,7 +48,7 @@ def apply_to_files(
     with opened(paths) as files:
         ids = [str(n) for n in range(len(paths))]
         infos = {i: ClipInfo(stem(path.name), form) for i, path, (form, _) in zip(ids, paths, files, strict=True)}
-        groups = turn.groups([infos[i].name for i in ids])
+        groups = turn.groups([infos[i].name for i in ids], [infos[i].form.channels for i in ids])
         plan = Plan(
             steps=tuple(
                 Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group))

@@ -1,8 +1,10 @@
 """Writing clips into PCM WAV files from front to back, in constant memory.
 
-Quantising is ours: rounding to nearest, and what does not fit is clipped and counted.
+Quantising is ours: rounding to nearest, with triangular dither where it is asked for; what does not fit is clipped
+and counted.
 """
 
+import math
 import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
@@ -26,17 +28,21 @@ Watch = Callable[[int], None]  # is told how many samples more are done; may rai
 
 @dataclass(frozen=True)
 class WrittenFile:
+    """What became of a file: its hash, clipped samples of each channel, and by how much the highest one exceeded."""
+
     xxh128: str
     clipped: list[int]
+    over_db: float
 
 
 @dataclass(frozen=True)
 class ToWrite:
-    """A clip on its way into a file."""
+    """A clip on its way into a file. `dither` is the seed of the noise, None where none is added."""
 
     clip: Clip
     encoding: Encoding
     path: Path
+    dither: int | None = None
 
     @property
     def form(self) -> Form:
@@ -44,10 +50,7 @@ class ToWrite:
 
 
 def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
-    """Write clips of one length side by side, so that what they share is read once.
-
-    Returns the hash of each file and how many samples clipped in each of its channels.
-    """
+    """Write clips of one length side by side, so that what they share is read once."""
     loader = Loader()
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
@@ -70,6 +73,7 @@ class _OpenFile:
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._buffer: Raw = np.empty(0, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
+        self._highest = 1.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
@@ -83,13 +87,17 @@ class _OpenFile:
             block = self._buffer[:size]
             self.raw.read_into(block, start)
         else:
-            block, clipped = encode(next(computed), self.item.encoding)
-            self._clipped += clipped
+            samples = next(computed)
+            block, clipped = encode(samples, self.item.encoding, self.item.dither, start)
+            if clipped.any():
+                self._clipped += clipped
+                self._highest = max(self._highest, float(np.abs(samples).max()))
         self._put(block.data)
 
     def finish(self) -> WrittenFile:
         self._put(trailer(self.form))
-        return WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped])
+        over = round(20 * math.log10(self._highest), 2)
+        return WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped], over)
 
     def _put(self, data: bytes | memoryview) -> None:
         with naming_disk_errors(self.item.path.name):
@@ -109,7 +117,4 @@ def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block
 
 
 def _carried(clip: Clip) -> Carried:
-    for taps in clip.channels:
-        for tap in taps:
-            return tap.source.carried()
-    return ()
+    return clip.sources[0].carried() if clip.sources else ()

@@ -2,19 +2,24 @@
 
 import struct
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from itertools import repeat
 from pathlib import Path
-from typing import Final
+from typing import Final, Literal
 
 import numpy as np
+import soundfile
 
 from wedge_turn.core.audio.carried import Carried
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import encode
 from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.demo import sounds
+from wedge_turn.demo import island, sounds
 from wedge_turn.demo.synth import Wave
+
+Format = Literal["wav", "flac", "aiff"]
 
 
 @dataclass(frozen=True)
@@ -26,12 +31,21 @@ class Recording:
     rate: int = 48_000
     encoding: EncodingName = "s24"
     starts_at: str | None = None
+    format: Format = "wav"
 
 
 RECORDINGS: Final = (
     Recording(("lamp-bell_L", "lamp-bell_R"), sounds.lamp_bell, starts_at="19:42:10"),
     Recording(("tower-stairs_L", "tower-stairs_R"), sounds.tower_stairs, starts_at="19:58:31"),
+    Recording(("harmonium_mid", "harmonium_side"), island.harmonium),
+    Recording(("harbour-swell_ms",), island.harbour_swell, rate=96_000, encoding="f32"),
+    Recording(("boat-and-tower",), island.boat_and_tower),
     Recording(("gull-pass",), sounds.gull_pass),
+    Recording(("foghorn",), island.foghorn, rate=44_100, encoding="s16"),
+    Recording(("winch",), island.winch, format="aiff"),
+    Recording(("wind-gauge",), island.wind_gauge, format="flac"),
+    Recording(("clock-front", "clock-back"), island.clock),
+    Recording(("beacon_FL", "beacon_FR", "beacon_BL", "beacon_BR"), island.beacon),
     Recording(("evening-song",), sounds.evening_song, rate=44_100, encoding="s16"),
 )
 
@@ -39,15 +53,24 @@ RECORDINGS: Final = (
 def write_demo_files(folder: Path) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths."""
     folder.mkdir(parents=True, exist_ok=True)
+    with ProcessPoolExecutor() as pool:
+        return [path for paths in pool.map(_write, range(len(RECORDINGS)), repeat(folder)) for path in paths]
+
+
+def _write(which: int, folder: Path) -> list[Path]:
+    recording = RECORDINGS[which]
+    waves = recording.make(recording.rate)
+    block = np.stack(waves, axis=1)
+    parts = [block] if len(recording.names) == 1 else [block[:, [i]] for i in range(len(waves))]
     paths = []
-    for recording in RECORDINGS:
-        waves = recording.make(recording.rate)
-        block = np.stack(waves, axis=1)
-        parts = [block] if len(recording.names) == 1 else [block[:, [i]] for i in range(len(waves))]
-        for name, part in zip(recording.names, parts, strict=True):
-            path = folder / f"{name}.wav"
+    for name, part in zip(recording.names, parts, strict=True):
+        path = folder / f"{name}.{recording.format}"
+        if recording.format == "wav":
             path.write_bytes(_file(recording, name, part))
-            paths.append(path)
+        else:
+            steps = np.rint(part * 2**23).astype(np.int32) << 8
+            soundfile.write(path, steps, recording.rate, subtype="PCM_24")
+        paths.append(path)
     return paths
 
 

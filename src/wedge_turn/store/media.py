@@ -16,45 +16,34 @@ from pathlib import Path
 from types import TracebackType
 from typing import Final, Self
 
-from blake3 import blake3
-
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import NotFoundError, naming_disk_errors
+from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.intake import take_in
 from wedge_turn.store.rows import new_id
+from wedge_turn.store.uploads import Arrived, Uploads, append
 
 MOST_OPEN: Final = 128
 
 
-class Arriving:
-    """A file on its way in. Left without `keep`, it is gone."""
+class Arriving(Arrived):
+    """A file on its way in, all at once. Left without `keep`, it is gone."""
 
     def __init__(self, folder: Path, name: str) -> None:
-        self.name = name
-        self.path = folder / new_id()
-        self.size = 0
-        self._hash = blake3()
-        self._file = self.path.open("xb", buffering=0)
+        path = folder / new_id()
+        self._fd = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o644)
+        super().__init__(path, name)
 
     def write(self, data: bytes) -> None:
         """Add bytes. Raises DiskFullError naming the file."""
-        with naming_disk_errors(self.name):
-            left = memoryview(data)
-            while left:
-                left = left[os.write(self._file.fileno(), left) :]
-        self._hash.update(data)
+        append(self._fd, data, self.name)
         self.size += len(data)
-
-    @property
-    def hash(self) -> str:
-        return self._hash.hexdigest()
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, tb: TracebackType | None) -> None:
-        self._file.close()
+        os.close(self._fd)
         self.path.unlink(missing_ok=True)
 
 
@@ -63,16 +52,16 @@ class Media:
         self._root = root
         self._open: OrderedDict[str, WavFile] = OrderedDict()
         self._lock = threading.Lock()
-        shutil.rmtree(root / "arriving", ignore_errors=True)
-        for name in ("media", "working", "pictures", "arriving", "deliveries"):
+        for name in ("media", "working", "pictures", "deliveries"):
             (root / name).mkdir(parents=True, exist_ok=True)
+        self.uploads = Uploads(root / "arriving")
 
     def arriving(self, name: str) -> Arriving:
         return Arriving(self._root / "arriving", name)
 
-    def keep(self, arrived: Arriving) -> Form:
-        """Decide what a file is and keep it. Raises what `take_in` raises; then nothing is kept."""
-        media, working = self._media(arrived.hash), self._working(arrived.hash)
+    def keep(self, arrived: Arrived, hashed: str) -> Form:
+        """Decide what a file is and keep it under its hash. Raises what `take_in` raises; then nothing is kept."""
+        media, working = self._media(hashed), self._working(hashed)
 
         def working_copy() -> Path:
             working.parent.mkdir(parents=True, exist_ok=True)
@@ -103,6 +92,13 @@ class Media:
             while len(self._open) > MOST_OPEN:
                 self._open.popitem(last=False)  # closed when its last reader lets go of it
             return file
+
+    def chunks(self, media: str, name: str) -> list[tuple[str, int]]:
+        """The chunks of a WAV as it came in, and their sizes; none of other formats."""
+        path = self._media(media)
+        if self._working(media).exists() or not path.exists():
+            return []
+        return [(chunk.name.decode("latin-1"), chunk.size) for chunk in self.pcm(media, name).chunks]
 
     def forget(self, media: str) -> None:
         """Remove a file that no job has any more."""

@@ -50,17 +50,27 @@ class Job(Row):
 
 
 class Source(Row):
-    """A file as it came in. `media` is the hash of its bytes, `form` what it is."""
+    """A file as it came in. `media` is the hash of its bytes, `form` what it is, `folder` where it was dropped from."""
 
     __tablename__ = "source"
 
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     name: Mapped[str] = mapped_column(Text)
+    folder: Mapped[str] = mapped_column(Text, default="", server_default="")
     media: Mapped[str] = mapped_column(String(64), index=True)
     bytes: Mapped[int] = mapped_column(BigInteger)
     form: Mapped[dict[str, Any]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Measured(Row):
+    """What was measured about a clip, by the key of all that decides its samples: never stale."""
+
+    __tablename__ = "measured"
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    measures: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class Revision(Row):

@@ -2,25 +2,28 @@
 
 import shutil
 import threading
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any, Final, TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.engine import Clip, Engine
-from wedge_turn.core.errors import BadRequestError, NotFoundError, NothingToDoError, StaleError
+from wedge_turn.core.errors import BadRequestError, NotFoundError, NothingToDoError, StaleError, TurnInputError
+from wedge_turn.core.groups import groups_of, merges_of
 from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.measure.pictures import draw
+from wedge_turn.core.measure.survey import Measures, survey
 from wedge_turn.core.naming import stem
-from wedge_turn.core.plan import Plan, Sheet
-from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.plan import Plan, Sheet, source_ref
+from wedge_turn.core.turns import ClipInfo, Merge
 from wedge_turn.store.database import open_database
-from wedge_turn.store.media import Arriving, Media
-from wedge_turn.store.rows import Delivery, Job, Revision, Row, Source, new_id
+from wedge_turn.store.media import Media
+from wedge_turn.store.rows import Delivery, Job, Measured, Revision, Row, Source, new_id
+from wedge_turn.store.uploads import Arrived
 
 LONGEST_NAME: Final = 200
 T = TypeVar("T", bound=Row)
@@ -34,6 +37,7 @@ class Store:
         self._engine = open_database(folder / "wedge-turn.sqlite3")
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
         self._drawing: dict[str, threading.Lock] = {}
+        self._measures: dict[str, Measures] = {}  # a kilobyte each
         self._lock = threading.Lock()
 
     def close(self) -> None:
@@ -79,6 +83,9 @@ class Store:
             session.delete(job)
             session.flush()
             unused = media - set(session.scalars(select(Source.media).where(Source.media.in_(media))))
+            session.execute(delete(Measured).where(Measured.key.in_(unused)))
+        for upload in self.media.uploads.all(job_id):
+            self.media.uploads.remove(upload.id)
         for delivery in deliveries:
             shutil.rmtree(self.media.delivery(delivery), ignore_errors=True)
         for one in unused:
@@ -92,14 +99,31 @@ class Store:
             _get(session, Job, job_id, "job")
             return list(session.scalars(select(Source).where(Source.job_id == job_id).order_by(Source.created)))
 
-    def add_source(self, job_id: str, arrived: Arriving) -> Source:
-        """Keep a file that has arrived and add it to the job. Raises what `take_in` raises."""
+    def add_source(self, job_id: str, arrived: Arrived) -> Source:
+        """Keep a file that has arrived and add it to the job. Raises what `take_in` raises.
+
+        A file of the same name, folder and content that is there already is given back as it is.
+        """
         self.job(job_id)
         media, size = arrived.hash, arrived.size
-        form = self.media.keep(arrived)
+        same = (
+            Source.job_id == job_id,
+            Source.media == media,
+            Source.name == arrived.name,
+            Source.folder == arrived.folder,
+        )
+        with self._sessions() as session:
+            if (there := session.scalar(select(Source).where(*same))) is not None:
+                return there
+        form = self.media.keep(arrived, media)
         with self._changing() as session:
             source = Source(
-                job_id=job_id, name=arrived.name, media=media, bytes=size, form=form.model_dump(mode="json")
+                job_id=job_id,
+                name=arrived.name,
+                folder=arrived.folder,
+                media=media,
+                bytes=size,
+                form=form.model_dump(mode="json"),
             )
             session.add(source)
             return source
@@ -209,6 +233,49 @@ class Store:
             with self._lock:
                 self._drawing.pop(key, None)
         return folder
+
+    def measures(self, keys: Iterable[str]) -> dict[str, Measures]:
+        """What was measured about clips, by their keys; those that were not yet are left out."""
+        wanted = list(dict.fromkeys(keys))
+        missing = [key for key in wanted if key not in self._measures]
+        with self._sessions() as session:
+            for at in range(0, len(missing), 500):  # SQLite takes only so many at once
+                query = select(Measured).where(Measured.key.in_(missing[at : at + 500]))
+                for row in session.scalars(query):
+                    self._measures[row.key] = Measures.model_validate(row.measures)
+        return {key: self._measures[key] for key in wanted if key in self._measures}
+
+    def measure(self, key: str, clip: Clip) -> Measures:
+        """What there is to measure about a clip, measured now if it hasn't been yet."""
+        if found := self.measures([key]):
+            return found[key]
+        measured = survey(clip, not_finite=sum(source.count_not_finite() for source in clip.sources))
+        with self._changing() as session:
+            session.merge(Measured(key=key, measures=measured.model_dump(mode="json")))
+        self._measures[key] = measured
+        return measured
+
+    def unmeasured(self, job_id: str) -> list[tuple[str, Clip]]:
+        """Clips of a job that should be measured, with their keys: its sources first, then what groups would make."""
+        revision = self.job(job_id).head_id
+        engine = self.engine(job_id, revision)
+        sheet = engine.sheet
+        sources = self.sources(job_id)
+        wanted: dict[str, tuple[Merge | None, tuple[str, ...]]] = {}
+        for source in sources:
+            ref = source_ref(source.id)
+            wanted.setdefault(sheet.key(ref), (None, (ref,)))
+        groups, _ = groups_of(sheet, [s.id for s in sources], [s.folder for s in sources])
+        for turn, inputs in merges_of(sheet, groups):
+            with suppress(TurnInputError):
+                turn.outcome([sheet.info(ref) for ref in inputs])
+                wanted.setdefault(sheet.key_made(turn, inputs, 0), (turn, inputs))
+        known = self.measures(wanted)
+        return [
+            (key, engine.made(turn, refs) if turn else engine.clip(refs[0]))
+            for key, (turn, refs) in wanted.items()
+            if key not in known
+        ]
 
     # Deliveries
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-Kind = Literal["job-changed", "jobs-changed", "delivery"]
+Kind = Literal["job-changed", "jobs-changed", "measured", "delivery"]
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Final
 
 from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.engine import Clip
 from wedge_turn.core.errors import NotFoundError, StoppedError, WedgeTurnError
 from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.plan import source_ref
@@ -31,15 +32,21 @@ class Tasks:
         self._stopping: dict[str, threading.Event] = {}
         self._progress: dict[str, float] = {}
         self._closing = threading.Event()
+        self._planned: set[str] = set()
+        self._measuring: set[str] = set()
+        self._lock = threading.Lock()
 
     def resume(self) -> None:
         """Start again what was not finished."""
+        for job in self._store.jobs():
+            self.measure_all(job.id)
         for delivery in self._store.unfinished_deliveries():
             self.start_delivery(delivery.id)
 
     def close(self) -> None:
         """Stop everything; unfinished deliveries go on at the next start."""
-        self._closing.set()
+        with self._lock:
+            self._closing.set()
         self._pool.shutdown(cancel_futures=True)
 
     def start_delivery(self, delivery_id: str) -> None:
@@ -55,9 +62,18 @@ class Tasks:
         """The share of a running delivery that is done, 0 to 1."""
         return self._progress.get(delivery_id, 0.0)
 
-    def draw_pictures(self, job_id: str, revision_id: str, source_id: str) -> None:
-        """Measure a source that has just arrived, so that its pictures are there when somebody looks."""
+    def look_at(self, job_id: str, revision_id: str, source_id: str) -> None:
+        """Draw a source that has just arrived and measure what there is to measure, before somebody looks."""
         self._pool.submit(self._draw, job_id, revision_id, source_id)
+        self.measure_all(job_id)
+
+    def measure_all(self, job_id: str) -> None:
+        """Measure what nobody has measured yet, clip by clip, as many at once as there are threads."""
+        with self._lock:
+            if job_id in self._planned:
+                return  # a look at the job is waiting already, and will see what is there by then
+            self._planned.add(job_id)
+        self._pool.submit(self._plan_measuring, job_id)
 
     def _draw(self, job_id: str, revision_id: str, source_id: str) -> None:
         try:
@@ -67,6 +83,33 @@ class Tasks:
         except Exception:
             # The pictures are drawn when somebody asks for them, and what is wrong is said then.
             log.exception("pictures could not be drawn in advance")
+
+    def _plan_measuring(self, job_id: str) -> None:
+        with self._lock:
+            self._planned.discard(job_id)
+        try:
+            found = self._store.unmeasured(job_id)
+        except NotFoundError:
+            return  # deleted meanwhile
+        for key, clip in found:
+            with self._lock:
+                if self._closing.is_set():
+                    return
+                if key in self._measuring:
+                    continue
+                self._measuring.add(key)
+                self._pool.submit(self._measure, job_id, key, clip)
+
+    def _measure(self, job_id: str, key: str, clip: Clip) -> None:
+        try:
+            if not self._closing.is_set():
+                self._store.measure(key, clip)
+                self._events.tell(Event("measured", job_id))
+        except Exception:
+            log.exception("a clip could not be measured")
+        finally:
+            with self._lock:
+                self._measuring.discard(key)
 
     def _deliver(self, delivery_id: str) -> None:
         stopping = self._stopping[delivery_id]
@@ -92,7 +135,9 @@ class Tasks:
             self._store.set_delivery(delivery_id, "writing")
             shutil.rmtree(folder, ignore_errors=True)
             engine = self._store.engine(job_id, delivery.revision_id)
-            order = Order(tuple(delivery.order["refs"]), depth=delivery.order["depth"])
+            order = Order(
+                tuple(delivery.order["refs"]), depth=delivery.order["depth"], dither=delivery.order.get("dither", True)
+            )
             manifest = deliver(engine, order, folder, progress)
             self._settle(job_id, delivery_id, "done", manifest=manifest)
         except StoppedError:

@@ -66,10 +66,50 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Step
-         * @description Add a turn at the end of the worksheet.
+         * Add Steps
+         * @description Add turns at the end of the worksheet, as one revision.
          */
-        post: operations["addStep"];
+        post: operations["addSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Sources
+         * @description Put sources aside, where they are kept and not seen, or bring them back.
+         */
+        post: operations["retireSources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pairings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pair Sources
+         * @description Exchange the members of a group, take them apart, or put them together again.
+         */
+        post: operations["pairSources"];
         delete?: never;
         options?: never;
         head?: never;
@@ -240,6 +280,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Source
+         * @description Everything known about a source; measured now where it hasn't been yet.
+         */
+        get: operations["getSource"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Measures
+         * @description Levels of a clip and how its sides go together; measured now where it hasn't been yet.
+         */
+        get: operations["getMeasures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions/{revision_id}/samples": {
         parameters: {
             query?: never;
@@ -298,6 +378,58 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Uploads
+         * @description Files of a job that have not come whole.
+         */
+        get: operations["listUploads"];
+        put?: never;
+        /**
+         * Create Upload
+         * @description Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from.
+         */
+        post: operations["createUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Upload
+         * @description Give an upload up.
+         */
+        delete: operations["removeUpload"];
+        options?: never;
+        /**
+         * Get Upload Offset
+         * @description How many bytes of a file have come.
+         */
+        head: operations["getUploadOffset"];
+        /**
+         * Send Upload
+         * @description Send on from an offset, which must be where the last bytes ended.
+         */
+        patch: operations["sendUpload"];
         trace?: never;
     };
     "/api/jobs/{job_id}/deliveries/plan": {
@@ -472,6 +604,59 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Align */
+        Align: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align";
+            /**
+             * Delay
+             * @description How much later each channel goes, in samples.
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            delay: number[];
+        };
+        /**
+         * ChannelLevels
+         * @description Levels of one channel, or of all together; None where there is silence.
+         *
+         *     `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
+         */
+        ChannelLevels: {
+            /** Peak Dbfs */
+            peak_dbfs: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+            /** Rms Dbfs */
+            rms_dbfs: number | null;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Crest Db */
+            crest_db: number | null;
+            /** Dc */
+            dc: number;
+            /** Steady Dc */
+            steady_dc: number;
+            /** Clipped Runs */
+            clipped_runs: number;
+            /** Clipped Samples */
+            clipped_samples: number;
+        };
+        /**
+         * ChunkView
+         * @description A chunk of a file: its four letters and its size.
+         */
+        ChunkView: {
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+        };
         /**
          * ClipView
          * @description A clip: `key` is the same for the same samples; `start_time` counts samples since midnight.
@@ -496,10 +681,59 @@ export interface components {
             depth: "8" | "16" | "24" | "32" | "float" | "double";
             /** Container */
             container: string;
+            /** Lossy */
+            lossy: boolean;
             /** Speakers */
             speakers: string[];
             /** Start Time */
             start_time: number | null;
+        };
+        /** Decode */
+        Decode: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decode";
+            /**
+             * Scale
+             * @description The scale it was encoded with; `half` for microphones.
+             * @default half
+             * @enum {string}
+             */
+            scale: "half" | "power";
+            /**
+             * Side Db
+             * @description How much side, in dB; `off` for none.
+             * @default 0
+             */
+            side_db: number | "off";
+            /**
+             * Exchange
+             * @description Mid and side the other way round.
+             * @default false
+             */
+            exchange: boolean;
+            /**
+             * Flip Side
+             * @description The side upside down: left and right change places.
+             * @default false
+             */
+            flip_side: boolean;
+        };
+        /**
+         * Delay
+         * @description How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1).
+         */
+        Delay: {
+            /** Samples */
+            samples: number;
+            /** Confidence */
+            confidence: number;
+            /** Runner Up */
+            runner_up: number;
+            /** At Zero */
+            at_zero: number;
         };
         /**
          * DeliveredFile
@@ -531,6 +765,11 @@ export interface components {
             clip_key: string;
             /** Clipped */
             clipped: number[];
+            /**
+             * Dithered
+             * @default false
+             */
+            dithered: boolean;
         };
         /** DeliveryView */
         DeliveryView: {
@@ -563,6 +802,21 @@ export interface components {
                 [key: string]: string;
             } | null;
         };
+        /** Encode */
+        Encode: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "encode";
+            /**
+             * Scale
+             * @description Halves keep the level of the centre; `power` keeps the energy.
+             * @default half
+             * @enum {string}
+             */
+            scale: "half" | "power";
+        };
         /**
          * Finding
          * @description Something measured that the user should know. `measured` holds the figures of the message.
@@ -579,6 +833,65 @@ export interface components {
             measured: {
                 [key: string]: number | string;
             };
+        };
+        /** Fold */
+        Fold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fold";
+            /**
+             * Take
+             * @description What becomes the mono file.
+             * @default sum
+             * @enum {string}
+             */
+            take: "left" | "right" | "sum" | "blend";
+            /**
+             * Law
+             * @description By how much a sum is multiplied: × ½, × 0.7071 or × 1.
+             * @default average
+             * @enum {string}
+             */
+            law: "average" | "power" | "full";
+            /**
+             * Blend
+             * @description The share of the right in a blend.
+             * @default 0.5
+             */
+            blend: number;
+        };
+        /**
+         * GroupView
+         * @description Sources that belong together, in channel order; `done` says whether a turn makes one clip of them already.
+         *
+         *     `refused` says why they cannot become one as they are.
+         */
+        GroupView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sides" | "mid-side" | "layout";
+            /** Name */
+            name: string;
+            /** Members */
+            members: string[];
+            /** Speakers */
+            speakers: string[];
+            /** By Hand */
+            by_hand: boolean;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            /** Label */
+            label: string;
+            /** Done */
+            done: boolean;
+            /** Refused */
+            refused: string | null;
+            /** Findings */
+            findings: components["schemas"]["Noted"][];
         };
         /** JobSummary */
         JobSummary: {
@@ -613,12 +926,30 @@ export interface components {
             can_redo: boolean;
             /** Sources */
             sources: components["schemas"]["SourceView"][];
-            /** Pairs */
-            pairs: components["schemas"]["PairView"][];
+            /** Groups */
+            groups: components["schemas"]["GroupView"][];
+            /** Unclear */
+            unclear: components["schemas"]["UnclearView"][];
             /** Steps */
             steps: components["schemas"]["StepView"][];
             /** Ends */
             ends: string[];
+        };
+        /** Level */
+        Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /**
+             * Gains Db
+             * @description The gain of each channel in dB, or one for all of them.
+             * @default [
+             *       0
+             *     ]
+             */
+            gains_db: number[];
         };
         /**
          * Manifest
@@ -652,6 +983,50 @@ export interface components {
              */
             findings: components["schemas"]["Finding"][];
         };
+        /** Matrix */
+        Matrix: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "matrix";
+            /**
+             * Ll
+             * @description How much of left goes left.
+             * @default 1
+             */
+            ll: number;
+            /**
+             * Lr
+             * @description How much of right goes left.
+             * @default 0
+             */
+            lr: number;
+            /**
+             * Rl
+             * @description How much of left goes right.
+             * @default 0
+             */
+            rl: number;
+            /**
+             * Rr
+             * @description How much of right goes right.
+             * @default 1
+             */
+            rr: number;
+        };
+        /**
+         * Measures
+         * @description What was measured about a signal: all of it together, each channel, and of two channels how they go together.
+         */
+        Measures: {
+            whole: components["schemas"]["ChannelLevels"];
+            /** Channels */
+            channels: components["schemas"]["ChannelLevels"][];
+            sides: components["schemas"]["Sides"] | null;
+            /** Not Finite */
+            not_finite: number;
+        };
         /** Merge */
         Merge: {
             /**
@@ -661,7 +1036,7 @@ export interface components {
             kind: "merge";
             /**
              * Order
-             * @description Whether the names say which is left, or the order of the inputs.
+             * @description Whether the names say which channel each is, or the order of the inputs.
              * @default by-name
              * @enum {string}
              */
@@ -675,18 +1050,17 @@ export interface components {
             line_up: "recorded" | "file";
             /**
              * Length
-             * @description Where lengths differ: add silence, or keep only what both have.
+             * @description Where lengths differ: add silence, or keep only what all have.
              * @default pad
              * @enum {string}
              */
             length: "pad" | "trim";
             /**
              * Layout
-             * @description The layout of the result.
-             * @default stereo
-             * @constant
+             * @description The layout of the result; `auto` goes by the number, `discrete` names no speakers.
+             * @default auto
              */
-            layout: "stereo";
+            layout: ("stereo" | "quad" | "5.0" | "5.1" | "7.1") | ("auto" | "discrete");
         };
         /**
          * NewDelivery
@@ -706,6 +1080,11 @@ export interface components {
              * @enum {string}
              */
             depth: "same" | "16" | "24" | "32" | "float";
+            /**
+             * Dither
+             * @default true
+             */
+            dither: boolean;
         };
         /** NewJob */
         NewJob: {
@@ -718,32 +1097,82 @@ export interface components {
             name: string | null;
         };
         /**
-         * NewStep
-         * @description A turn to add; `base` is the revision that it was chosen on.
+         * NewPairing
+         * @description What is said by hand of sources that belong together by name: their channel order, or that they do not.
          */
-        NewStep: {
+        NewPairing: {
             /** Base */
             base: string;
-            /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"];
-            /** Inputs */
-            inputs: string[];
+            /** Members */
+            members: string[];
+            /**
+             * Together
+             * @default true
+             */
+            together: boolean;
         };
         /**
-         * PairView
-         * @description Two sources that belong together by name; `merged` says whether a turn merges them already.
+         * NewStep
+         * @description A turn to add.
          */
-        PairView: {
-            /** Name */
-            name: string;
-            /** Left */
-            left: string;
-            /** Right */
-            right: string;
-            /** Merged */
-            merged: boolean;
+        NewStep: {
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            /** Inputs */
+            inputs: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
         };
-        /** Plan */
+        /**
+         * NewSteps
+         * @description Turns to add all at once, undone together; `base` is the revision that they were chosen on.
+         */
+        NewSteps: {
+            /** Base */
+            base: string;
+            /** Steps */
+            steps: components["schemas"]["NewStep"][];
+        };
+        /**
+         * Noted
+         * @description A finding with a short label for a list, and what would deal with it, where a turn does.
+         */
+        Noted: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+            /**
+             * Measured
+             * @default {}
+             */
+            measured: {
+                [key: string]: number | string;
+            };
+            /** Label */
+            label: string;
+            remedy?: components["schemas"]["Remedy"] | null;
+        };
+        /**
+         * Pairing
+         * @description What the user said of sources that belong together by name: their order, or that they do not.
+         */
+        Pairing: {
+            /** Members */
+            members: string[];
+            /**
+             * Together
+             * @default true
+             */
+            together: boolean;
+        };
+        /**
+         * Plan
+         * @description The steps, which sources were put aside, and what was said by hand of sources that belong together.
+         */
         Plan: {
             /**
              * Version
@@ -756,6 +1185,16 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Retired
+             * @default []
+             */
+            retired: string[];
+            /**
+             * Pairings
+             * @default []
+             */
+            pairings: components["schemas"]["Pairing"][];
         };
         /**
          * PlannedFile
@@ -773,6 +1212,22 @@ export interface components {
             depth: "8" | "16" | "24" | "32" | "float" | "double";
             /** Bytes */
             bytes: number;
+            /** Dithered */
+            dithered: boolean;
+        };
+        /** Polarity */
+        Polarity: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "polarity";
+            /**
+             * Channels
+             * @description Which channels are flipped: a side, `both`, or numbers from 1 on, as `1,3`.
+             * @default left
+             */
+            channels: ("left" | "right" | "both") | number[];
         };
         /**
          * Problem
@@ -809,6 +1264,33 @@ export interface components {
             /** Statement */
             statement: string;
         };
+        /**
+         * Remedy
+         * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual.
+         */
+        Remedy: {
+            /** Label */
+            label: string;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+        };
+        /**
+         * Retiring
+         * @description Sources to put aside, or to bring back.
+         */
+        Retiring: {
+            /** Base */
+            base: string;
+            /** Refs */
+            refs: string[];
+            /** Retired */
+            retired: boolean;
+        };
         /** RevisionView */
         RevisionView: {
             /** Id */
@@ -832,8 +1314,45 @@ export interface components {
             is_head: boolean;
         };
         /**
+         * Sides
+         * @description How two channels go together; ratios in dB, None where a side is silent or nothing is left.
+         */
+        Sides: {
+            /** Identical */
+            identical: boolean;
+            /** Correlation */
+            correlation: number | null;
+            /** Balance Db */
+            balance_db: number | null;
+            /** Mono Fold Loss Db */
+            mono_fold_loss_db: number | null;
+            /** Side To Mid Db */
+            side_to_mid_db: number | null;
+            /** Difference Db */
+            difference_db: number | null;
+            /** Coherence */
+            coherence: number;
+            /** Envelope Correlation */
+            envelope_correlation: number | null;
+            delay: components["schemas"]["Delay"];
+            /** Field */
+            field: number[];
+        };
+        /**
+         * SourceDetails
+         * @description Everything known about a source.
+         */
+        SourceDetails: {
+            source: components["schemas"]["SourceView"];
+            measures: components["schemas"]["Measures"];
+            /** Chunks */
+            chunks: components["schemas"]["ChunkView"][];
+        };
+        /**
          * SourceView
-         * @description A source; `file` is the name it came in with.
+         * @description A source; `file` is the name it came in with, `folder` where it was dropped from.
+         *
+         *     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
          */
         SourceView: {
             /** Ref */
@@ -855,6 +1374,8 @@ export interface components {
             depth: "8" | "16" | "24" | "32" | "float" | "double";
             /** Container */
             container: string;
+            /** Lossy */
+            lossy: boolean;
             /** Speakers */
             speakers: string[];
             /** Start Time */
@@ -863,8 +1384,22 @@ export interface components {
             id: string;
             /** File */
             file: string;
+            /** Folder */
+            folder: string;
             /** Bytes */
             bytes: number;
+            /** Retired */
+            retired: boolean;
+            /** Measured */
+            measured: boolean;
+            /** Loudness */
+            loudness: number | null;
+            /** Peak */
+            peak: number | null;
+            /** Field */
+            field: number[];
+            /** Findings */
+            findings: components["schemas"]["Noted"][];
         };
         /** Split */
         Split: {
@@ -891,7 +1426,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
             /** Inputs */
             inputs: string[];
             /**
@@ -908,7 +1443,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -937,7 +1472,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -953,8 +1488,78 @@ export interface components {
             /** Comes Back */
             comes_back: boolean;
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["Noted"][];
             proof: components["schemas"]["Proof"] | null;
+        };
+        /** Sum */
+        Sum: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sum";
+            /**
+             * Gains Db
+             * @description The gain of each input in dB, as `0,-3`; 0 where none is given.
+             * @default []
+             */
+            gains_db: number[];
+            /**
+             * Flip
+             * @description Which inputs are turned upside down, by their numbers from 1 on, as `2`.
+             * @default []
+             */
+            flip: number[];
+        };
+        /** Swap */
+        Swap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap";
+        };
+        /**
+         * UnclearView
+         * @description Sources that could belong together, and why nothing was guessed.
+         */
+        UnclearView: {
+            /** Name */
+            name: string;
+            /** Members */
+            members: string[];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * UploadView
+         * @description A file that has not come whole: it goes on where it stopped when it is dropped again.
+         */
+        UploadView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Folder */
+            folder: string;
+            /** Size */
+            size: number;
+            /** Offset */
+            offset: number;
+        };
+        /** Width */
+        Width: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "width";
+            /**
+             * Width
+             * @description 0 mono, 1 as it is, 2 twice the side.
+             * @default 1
+             */
+            width: number;
         };
     };
     responses: never;
@@ -1122,7 +1727,7 @@ export interface operations {
             };
         };
     };
-    addStep: {
+    addSteps: {
         parameters: {
             query?: never;
             header?: never;
@@ -1133,12 +1738,82 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewStep"];
+                "application/json": components["schemas"]["NewSteps"];
             };
         };
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retireSources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retiring"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pairSources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPairing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1453,6 +2128,72 @@ export interface operations {
             };
         };
     };
+    getSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceDetails"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getMeasures: {
+        parameters: {
+            query: {
+                clip: string[];
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measures"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getSamples: {
         parameters: {
             query: {
@@ -1554,6 +2295,158 @@ export interface operations {
                     "application/json": unknown;
                     "application/octet-stream": string;
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listUploads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    createUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                "upload-length": number;
+                "upload-metadata"?: string;
+            };
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeUpload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getUploadOffset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sendUpload: {
+        parameters: {
+            query?: never;
+            header: {
+                "upload-offset": number;
+            };
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

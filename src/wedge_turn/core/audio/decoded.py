@@ -26,6 +26,7 @@ KNOWN: Final = {
     "NIST": "NIST", "OGG": "Ogg", "RF64": "RF64", "SVX": "IFF", "VOC": "VOC", "W64": "W64", "WAV": "WAV",
     "WAVEX": "WAV",
 }  # fmt: skip
+_CONTAINERS: Final = {"VORBIS": "Ogg Vorbis", "OPUS": "Opus"}
 _INTEGER: Final[dict[str, EncodingName]] = {
     "PCM_S8": "s16", "PCM_U8": "u8", "PCM_16": "s16", "PCM_24": "s24", "PCM_32": "s32", "ULAW": "s16",
     "ALAW": "s16", "ALAC_16": "s16", "ALAC_20": "s24", "ALAC_24": "s24", "ALAC_32": "s32",
@@ -35,7 +36,8 @@ _INTEGER: Final[dict[str, EncodingName]] = {
 def decode_to_wav(source: Path, target: Path, name: str) -> Form:
     """Write a PCM WAV with the samples of `source` to `target`; return its form with the original container.
 
-    Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays.
+    Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays. A lossy
+    format has no depth: its form says 24 bit, which is what is made of it unless the user chooses another.
     Raises NotAudioError, NoFramesError, BrokenAudioError, LimitError or DiskFullError naming `name`.
     """
     import soundfile  # only where it is needed: loading it takes longer than reading a WAV
@@ -55,13 +57,13 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
                 frames=0,
                 rate=sound.samplerate,
                 encoding=encoding,
-                container=KNOWN[sound.format],
+                container=_CONTAINERS.get(sound.subtype, KNOWN[sound.format]),
             )
             with naming_disk_errors(name):
                 frames = _copy(sound, target, form, name)
     if frames == 0:
         raise NoFramesError(f"{name} holds no samples")
-    return form.model_copy(update={"frames": frames})
+    return form.model_copy(update={"frames": frames, **({"encoding": "s24"} if form.lossy else {})})
 
 
 def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> int:

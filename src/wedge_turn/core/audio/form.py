@@ -4,6 +4,7 @@ Speaker mask bits are those of WAVEFORMATEXTENSIBLE (Microsoft, "Multiple channe
 files"): bit n set means that the speaker `SPEAKERS[n]` has a channel, in the order of the bits.
 """
 
+from collections.abc import Iterable
 from typing import Final
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -21,6 +22,9 @@ SPEAKERS: Final = (
 )
 
 
+LOSSY: Final = frozenset({"MP3", "Ogg Vorbis", "Opus"})
+
+
 class Form(BaseModel):
     """What a clip is. `start_time` counts samples since midnight; None where the file records none."""
 
@@ -33,6 +37,11 @@ class Form(BaseModel):
     container: str = "WAV"
     speaker_mask: int = 0
     start_time: int | None = None
+
+    @property
+    def lossy(self) -> bool:
+        """Whether the file it came in with keeps only a likeness of its samples: its depth is then only ours."""
+        return self.container in LOSSY
 
     @property
     def stored(self) -> Encoding:
@@ -48,6 +57,11 @@ class Form(BaseModel):
     def block_align(self) -> int:
         """Bytes of one frame."""
         return self.channels * self.stored.width
+
+
+def speaker_mask(speakers: Iterable[str]) -> int:
+    """The mask that names these speakers."""
+    return sum(1 << SPEAKERS.index(speaker) for speaker in speakers)
 
 
 def check_limits(name: str, channels: int, rate: float) -> None:

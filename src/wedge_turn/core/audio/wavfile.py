@@ -16,7 +16,7 @@ from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried
 from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, Raw, count_not_finite, decode
-from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, read_chunk, read_layout
+from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, Chunk, read_chunk, read_layout
 from wedge_turn.core.errors import NotAudioError
 
 LARGEST_RIFF: Final = 0xFFFFFFFF
@@ -73,6 +73,11 @@ class WavFile:
             self.read_raw_into(raw, at)
             count += count_not_finite(raw, self.encoding)
         return count
+
+    @property
+    def chunks(self) -> tuple[Chunk, ...]:
+        """Every chunk but the samples and the description of them, in the order of the file."""
+        return self._layout.chunks
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""

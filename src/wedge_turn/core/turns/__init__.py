@@ -4,23 +4,59 @@ from typing import Annotated, Final
 
 from pydantic import Field, TypeAdapter
 
+from wedge_turn.core.turns.align import Align
 from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
+from wedge_turn.core.turns.decode import Decode
+from wedge_turn.core.turns.encode import Encode
+from wedge_turn.core.turns.fold import Fold
+from wedge_turn.core.turns.level import Level
+from wedge_turn.core.turns.matrix import Matrix
 from wedge_turn.core.turns.merge import Merge
+from wedge_turn.core.turns.polarity import Polarity
 from wedge_turn.core.turns.split import Split
+from wedge_turn.core.turns.sum import Sum
+from wedge_turn.core.turns.swap import Swap
+from wedge_turn.core.turns.width import Width
 
-AnyTurn = Annotated[Split | Merge, Field(discriminator="kind")]
-TURNS: Final[dict[str, type[Turn]]] = {"split": Split, "merge": Merge}
-TURN_ADAPTER: Final[TypeAdapter[Split | Merge]] = TypeAdapter(AnyTurn)
+AnyTurn = Annotated[
+    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align,
+    Field(discriminator="kind"),
+]
+TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
+TURNS: Final[dict[str, type[Turn]]] = {
+    "split": Split,
+    "merge": Merge,
+    "swap": Swap,
+    "polarity": Polarity,
+    "encode": Encode,
+    "decode": Decode,
+    "width": Width,
+    "fold": Fold,
+    "matrix": Matrix,
+    "sum": Sum,
+    "level": Level,
+    "align": Align,
+}
 
 __all__ = [
     "TURNS",
     "TURN_ADAPTER",
+    "Align",
     "AnyTurn",
     "ClipInfo",
+    "Decode",
+    "Encode",
     "Finding",
+    "Fold",
+    "Level",
+    "Matrix",
     "Merge",
     "Outcome",
     "Output",
+    "Polarity",
     "Split",
+    "Sum",
+    "Swap",
     "Turn",
+    "Width",
 ]

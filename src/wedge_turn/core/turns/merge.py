@@ -2,9 +2,9 @@
 
     out[t, i] = in_i[t − offset_i]
 
-Exact. Left goes fully left and right fully right; no pan law. The deepest encoding among the inputs is kept,
-and the smallest one that holds every input exactly where they differ. Inputs of different rates are refused:
-changing a rate would change every sample.
+Exact. Left goes fully left and right fully right; no pan law. What the channels are is told by the names, or by the
+order the clips are given in, which is then that of the layout's speakers; the file's speaker mask says the same.
+Inputs of different rates are refused: changing a rate would change every sample.
 """
 
 from collections.abc import Sequence
@@ -14,46 +14,52 @@ import numpy as np
 from pydantic import Field
 
 from wedge_turn.core.audio.encoding import holding_all
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.form import Form, speaker_mask
 from wedge_turn.core.errors import RateDiffersError, SideUnknownError, TurnInputError
-from wedge_turn.core.naming import left_right, pairs_among, shared
+from wedge_turn.core.sets import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
 from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
 
-STEREO_MASK: Final = 0x3  # FL and FR of WAVEFORMATEXTENSIBLE
+_BY_COUNT: Final[dict[int, LayoutName]] = {2: "stereo", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1"}
 
 
 class Merge(Turn):
-    verb: ClassVar[str] = "merge"
-    takes: ClassVar[str] = "two mono clips"
+    takes: ClassVar[str] = "mono clips, as many as the layout has channels"
 
     kind: Literal["merge"] = "merge"
     order: Literal["by-name", "given"] = Field(
-        default="by-name", description="Whether the names say which is left, or the order of the inputs."
+        default="by-name", description="Whether the names say which channel each is, or the order of the inputs."
     )
     line_up: Literal["recorded", "file"] = Field(
         default="recorded", description="Line up by the start times in the files, or by the files' starts."
     )
     length: Literal["pad", "trim"] = Field(
-        default="pad", description="Where lengths differ: add silence, or keep only what both have."
+        default="pad", description="Where lengths differ: add silence, or keep only what all have."
     )
-    layout: Literal["stereo"] = Field(default="stereo", description="The layout of the result.")
+    layout: LayoutName | Literal["auto", "discrete"] = Field(
+        default="auto", description="The layout of the result; `auto` goes by the number, `discrete` names no speakers."
+    )
+
+    @property
+    def words(self) -> str:
+        return "merge" if self.layout in ("auto", "stereo") else f"merge to {self.layout}"
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         self._check(inputs)
-        picked = self._left_right(inputs)
+        picked, speakers = self._channels(inputs)
         starts, lined_up = self._starts(inputs)
         ends = [start + clip.form.frames for start, clip in zip(starts, inputs, strict=True)]
         first, last = (min(starts), max(ends)) if self.length == "pad" else (max(starts), min(ends))
-        left = inputs[picked[0]].form
-        matrix = np.zeros((2, 2))
-        matrix[0, picked[0]] = matrix[1, picked[1]] = 1.0
+        leading = inputs[picked[0]].form
+        matrix = np.zeros((len(inputs), len(inputs)))
+        for row, column in enumerate(picked):
+            matrix[row, column] = 1.0
         form = Form(
-            channels=2,
+            channels=len(inputs),
             frames=last - first,
-            rate=left.rate,
+            rate=leading.rate,
             encoding=holding_all([clip.form.stored for clip in inputs]).name,
-            speaker_mask=STEREO_MASK,
-            start_time=first if lined_up else left.start_time,
+            speaker_mask=speaker_mask(speakers),
+            start_time=first if lined_up else leading.start_time,
         )
         return Outcome(
             outputs=(Output(shared([inputs[i].name for i in picked]), form),),
@@ -61,49 +67,77 @@ class Merge(Turn):
             offsets=tuple(start - first for start in starts),
             frames=form.frames,
             findings=(
-                *self._about_sides(inputs, picked),
+                *self._about_order(inputs, picked),
                 *self._about_depth(inputs, form),
                 *self._about_time(inputs, lined_up, last - first),
             ),
         )
 
-    def groups(self, names: Sequence[str]) -> list[tuple[int, ...]]:
-        """More than two are merged pair by pair as their names say. Raises SideUnknownError where one is left over."""
-        if len(names) <= 2 or self.order == "given":
-            return super().groups(names)
-        pairs = [members for _, members in pairs_among(list(names))]
-        alone = set(range(len(names))) - {n for members in pairs for n in members}
+    def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:  # noqa: ARG002
+        """Many are merged set by set as their names say. Raises SideUnknownError where one is left over."""
+        everything = [tuple(range(len(names)))]
+        if len(names) <= 2 or self.order == "given" or set_of(names) is not None:
+            return everything
+        sets, _ = sets_among(names)
+        sets = [found for found in sets if found.speakers]
+        if not sets:
+            return everything
+        alone = set(range(len(names))) - {n for found in sets for n in found.members}
         if alone:
             raise SideUnknownError(f"no other name makes a pair with {names[min(alone)]}")
-        return list(pairs)
+        return [found.members for found in sets]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        picked = self._left_right(inputs)
-        left, right = (inputs[i].name for i in picked)
-        return f"{left} goes fully left and {right} fully right, each at the level it has."
+        picked, speakers = self._channels(inputs)
+        names = [inputs[i].name for i in picked]
+        if speakers == ("FL", "FR"):
+            return f"{names[0]} goes fully left and {names[1]} fully right, each at the level it has."
+        called = speakers or tuple(f"channel {n}" for n in range(1, len(names) + 1))
+        goes = ", ".join(f"{name} to {where}" for name, where in zip(names, called, strict=True))
+        return f"{goes}, each at the level it has."
 
     def _check(self, inputs: Sequence[ClipInfo]) -> None:
-        if len(inputs) != 2:
-            raise TurnInputError(f"merge into stereo takes two mono clips; {len(inputs)} were given")
+        layout = self._layout(inputs)
+        wanted = len(inputs) if layout == "discrete" else len(LAYOUTS[layout][0])
+        if len(inputs) != wanted or len(inputs) < 2:
+            takes = "two mono clips" if wanted == 2 else f"{wanted} mono clips"
+            raise TurnInputError(f"merge into {layout} takes {takes}; {len(inputs)} were given")
         for clip in inputs:
             if clip.form.channels != 1:
                 raise TurnInputError(
                     f"merge takes mono clips; {clip.name} has {clip.form.channels} channels: split it first"
                 )
-        a, b = inputs
-        if a.form.rate != b.form.rate:
-            raise RateDiffersError(
-                f"{a.name} is at {a.form.rate:,} Hz and {b.name} at {b.form.rate:,} Hz: "
-                "they cannot be merged as they are"
-            )
+        one = inputs[0]
+        for other in inputs[1:]:
+            if one.form.rate != other.form.rate:
+                raise RateDiffersError(
+                    f"{one.name} is at {one.form.rate:,} Hz and {other.name} at {other.form.rate:,} Hz: "
+                    "they cannot be merged as they are"
+                )
 
-    def _left_right(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
-        if self.order == "given":
-            return (0, 1)
-        told = left_right(inputs[0].name, inputs[1].name)
-        if told is None:
-            raise SideUnknownError(f"the names {inputs[0].name} and {inputs[1].name} don't say which is left")
-        return told
+    def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
+        if self.layout != "auto":
+            return self.layout
+        told = set_of([clip.name for clip in inputs])
+        named = layout_of(told.speakers) if told else None
+        if named is not None:
+            return named
+        return "stereo" if len(inputs) < 2 else _BY_COUNT.get(len(inputs), "discrete")
+
+    def _channels(self, inputs: Sequence[ClipInfo]) -> tuple[tuple[int, ...], tuple[str, ...]]:
+        """Which input each channel is, and the speaker of each channel."""
+        layout = self._layout(inputs)
+        in_order = tuple(range(len(inputs)))
+        told = set_of([clip.name for clip in inputs])
+        fits = told is not None and layout_of(told.speakers) == layout
+        speakers = () if layout == "discrete" else told.speakers if told and fits else LAYOUTS[layout][0]
+        if self.order == "given" or layout == "discrete":
+            return in_order, speakers
+        if told is None or not fits:
+            names = " and ".join(clip.name for clip in inputs)
+            which = "which is left" if layout == "stereo" else f"which speaker of {layout} each is"
+            raise SideUnknownError(f"the names {names} don't say {which}")
+        return told.members, speakers
 
     def _starts(self, inputs: Sequence[ClipInfo]) -> tuple[list[int], bool]:
         """Where each input starts, and whether that is samples since midnight (else since the files' start)."""
@@ -116,12 +150,16 @@ class Merge(Turn):
                     return known, True
         return [0] * len(inputs), False
 
-    def _about_sides(self, inputs: Sequence[ClipInfo], picked: tuple[int, int]) -> list[Finding]:
-        told = left_right(inputs[0].name, inputs[1].name)
-        if told == picked:
+    def _about_order(self, inputs: Sequence[ClipInfo], picked: tuple[int, ...]) -> list[Finding]:
+        told = set_of([clip.name for clip in inputs])
+        names = [inputs[i].name for i in picked]
+        if self.layout == "discrete" or (told is not None and told.members == picked):
             return []
-        left, right = (inputs[i].name for i in picked)
-        if told is None:
+        if len(inputs) > 2:
+            message = f"The names don't say the order: the channels are {', '.join(names)}, as they were given."
+            return [Finding(code="side-unknown", message=message)]
+        left, right = names
+        if told is None or told.kind != "sides":
             message = f"The names don't say which is left: {left} was taken as left and {right} as right."
             return [Finding(code="side-unknown", message=message)]
         message = f"The names say the opposite: {left} was taken as left and {right} as right."
@@ -131,25 +169,26 @@ class Merge(Turn):
         depths = [clip.form.stored.depth for clip in inputs]
         if len(set(depths)) == 1:
             return []
-        message = (
-            f"{inputs[0].name} has depth {depths[0]} and {inputs[1].name} {depths[1]}: "
-            f"the result has depth {form.stored.depth}, which holds both exactly."
-        )
+        have = " and ".join(f"{clip.name} has depth {depth}" for clip, depth in zip(inputs, depths, strict=True))
+        message = f"{have}: the result has depth {form.stored.depth}, which holds all of them exactly."
         return [Finding(code="depth-differs", message=message, measured={"depth": form.stored.depth})]
 
     def _about_time(self, inputs: Sequence[ClipInfo], lined_up: bool, frames: int) -> list[Finding]:
-        a, b = inputs
+        rate = inputs[0].form.rate
         findings = []
-        if a.form.frames != b.form.frames:
-            by = abs(a.form.frames - b.form.frames)
+        lengths = [clip.form.frames for clip in inputs]
+        if len(set(lengths)) > 1:
+            by = max(lengths) - min(lengths)
             shorter = min(inputs, key=lambda clip: clip.form.frames).name
-            done = "silence is added" if self.length == "pad" else f"only what both have is kept, {frames:,} samples"
-            message = f"{shorter} is {by:,} samples ({by / a.form.rate:.3f} s) shorter: {done}."
+            done = "silence is added" if self.length == "pad" else f"only what all have is kept, {frames:,} samples"
+            message = f"{shorter} is {by:,} samples ({by / rate:.3f} s) shorter: {done}."
             findings.append(Finding(code="length-differs", message=message, measured={"samples": by}))
-        if a.form.start_time is not None and b.form.start_time is not None and a.form.start_time != b.form.start_time:
-            by = abs(a.form.start_time - b.form.start_time)
+        recorded = [clip.form.start_time for clip in inputs]
+        times = [time for time in recorded if time is not None]
+        if len(times) == len(inputs) and len(set(times)) > 1:
+            by = max(times) - min(times)
             later = max(inputs, key=lambda clip: clip.form.start_time or 0).name
             done = "lined up by the recorded start times" if lined_up else "lined up by the starts of the files"
-            message = f"{later} was started {by:,} samples ({by / a.form.rate:.3f} s) later: {done}."
+            message = f"{later} was started {by:,} samples ({by / rate:.3f} s) later: {done}."
             findings.append(Finding(code="start-differs", message=message, measured={"samples": by}))
         return findings

@@ -14,26 +14,19 @@ from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.form import SPEAKERS
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Output, Turn
-
-
-def _listed(value: object) -> object:
-    return tuple(value.split(",")) if isinstance(value, str) else value
+from wedge_turn.core.turns.base import ClipInfo, Outcome, Output, Turn, listed, only
 
 
 class Split(Turn):
-    verb: ClassVar[str] = "split"
     takes: ClassVar[str] = "one clip of two channels or more"
 
     kind: Literal["split"] = "split"
-    endings: Annotated[tuple[str, ...], BeforeValidator(_listed)] = Field(
+    endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
         default=("_L", "_R"), min_length=2, max_length=2, description="What is added to the names of left and right."
     )
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        if len(inputs) != 1:
-            raise TurnInputError(f"split takes one clip at a time; {len(inputs)} were given")
-        whole = inputs[0]
+        whole = only("split", inputs)
         channels = whole.form.channels
         if channels < 2:
             raise TurnInputError(f"{whole.name} is mono already: there is nothing to split")
@@ -46,12 +39,9 @@ class Split(Turn):
                 for ending, mask in zip(self._endings(whole), self._masks(whole), strict=True)
             ),
             matrix=np.eye(channels),
-            offsets=(0,),
+            offsets=(0,) * channels,
             frames=whole.form.frames,
         )
-
-    def groups(self, names: Sequence[str]) -> list[tuple[int, ...]]:
-        return [(n,) for n in range(len(names))]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"Each channel of {inputs[0].name} becomes a mono file of its own, at the level it has."

@@ -1,0 +1,316 @@
+"""What is worth knowing about a file or a pair, and the turn that would deal with it.
+
+An ordinary stereo file has no finding: a false alarm is worse than a missed hint. Every threshold stands here, with
+its reason; figures that are not from a standard are common practice, no source.
+"""
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from typing import Final
+
+from pydantic import BaseModel, ConfigDict
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.measure.survey import Measures, Sides
+from wedge_turn.core.turns import Align, AnyTurn, Decode, Finding, Fold, Level, Polarity, Split
+from wedge_turn.core.turns.base import in_db
+
+# The last bit of 16 bits and its dither lie near −90 dBFS; what stays below as a whole is no recording.
+SILENT_DBFS: Final = -84.0
+# A silent side is as far below the other as crosstalk of a bad cable would not be.
+SILENT_BELOW_DB: Final = 60.0
+# What sets the sides apart 40 dB below them is noise or a trace of reverb; a mono file sounds the same.
+NEARLY_MONO_DB: Final = -40.0
+# Wide recordings with spaced microphones reach −0.2 or so over their length; real inversions lie far below.
+OPPOSITE: Final = -0.5
+# A pan that leans by 6 dB is heard at once; mixes as a whole hardly ever lean by 3.
+LEANS_DB: Final = 6.0
+# The same sound in both files shows even small differences of gain for what they are.
+SAME_SOUND_COHERENCE: Final = 0.8
+SAME_SOUND_LEANS_DB: Final = 1.0
+# One delayed sound alone gives 1, with a room around it 0.3 to 0.7; unrelated sounds stay below 0.05.
+SURE_OF_DELAY: Final = 0.35
+DELAY_OVER_OTHERS: Final = 2.0
+# A few samples are the depth of a capsule or the tilt of a pair: not worth a word.
+LEAST_DELAY_SECONDS: Final = 0.00012
+# −50 dBFS of direct current costs no headroom to speak of; beyond, it clicks at cuts.
+OFFSET: Final = 0.00316
+# Side lies below mid in nearly every recording; unrelated and far below at once is rare among left and right.
+SIDE_BELOW_DB: Final = 3.0
+SIDE_FAR_BELOW_DB: Final = 9.0
+UNRELATED: Final = 0.25
+SAME_ENVELOPE: Final = 0.8
+_NAMED_MID_SIDE: Final = re.compile(r"(?:^|[\s._\-(])(?:ms|m-s|mid-?side)(?:$|[\s._\-)])", re.IGNORECASE)
+
+
+class Remedy(BaseModel):
+    """A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual."""
+
+    model_config = ConfigDict(frozen=True)
+
+    label: str
+    turn: AnyTurn
+    names: tuple[str, ...] = ()
+
+
+class Noted(Finding):
+    """A finding with a short label for a list, and what would deal with it, where a turn does."""
+
+    label: str
+    remedy: Remedy | None = None
+
+
+def findings_of(name: str, form: Form, measures: Measures) -> list[Noted]:
+    """What there is to know about a file, the gravest first."""
+    return [noted for look in _LOOKS for noted in look(name, form, measures)]
+
+
+def _about_numbers(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+    if measures.not_finite:
+        yield Noted(
+            code="not-finite",
+            label="not a number",
+            message=f"{measures.not_finite:,} samples are no numbers: silence is read for them.",
+            measured={"samples": measures.not_finite},
+        )
+
+
+def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
+    levels = [channel.rms_dbfs for channel in measures.channels]
+    loudest = max((level for level in levels if level is not None), default=None)
+    if loudest is None or loudest < SILENT_DBFS:
+        told = "Every sample is silence." if loudest is None else f"All there is lies at {loudest:.1f} dBFS: silence."
+        yield Noted(code="empty", label="empty", message=told, measured={"rms_dbfs": loudest or "-inf"})
+        return
+    silent = [
+        n for n, level in enumerate(levels) if level is None or level < min(SILENT_DBFS, loudest - SILENT_BELOW_DB)
+    ]
+    if not silent:
+        return
+    called = [_channel(form, n) for n in silent]
+    remedy = None
+    if form.channels == 2:
+        other = "right" if silent == [0] else "left"
+        remedy = Remedy(label=f"fold to {other}", turn=Fold(take=other), names=(name,))
+    which = " and ".join(called)
+    level = levels[silent[0]]
+    how = "holds nothing but silence" if level is None else f"lies at {level:.1f} dBFS"
+    yield Noted(
+        code="silent-channel",
+        label=f"{which} silent",
+        message=f"{which.capitalize()} {how}: in one ear, nothing is heard.",
+        measured={"channels": ",".join(str(n + 1) for n in silent)},
+        remedy=remedy,
+    )
+
+
+def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
+    sides = measures.sides
+    if sides is None or sides.correlation is None or _quiet_side(measures):
+        return
+    fold = Remedy(label="fold to mono", turn=Fold(take="left"), names=(name,))
+    if sides.identical:
+        message = "Both sides are the same, sample for sample: it says stereo and is mono."
+        yield Noted(code="dual-mono", label="is mono", message=message, measured={}, remedy=fold)
+        return
+    if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
+        yield Noted(
+            code="nearly-mono",
+            label="nearly mono",
+            message=f"What sets the sides apart lies {-sides.difference_db:.1f} dB below them: it sounds mono.",
+            measured={"difference_db": sides.difference_db},
+            remedy=fold.model_copy(update={"turn": Fold(take="sum")}),
+        )
+        return
+    if sides.correlation < OPPOSITE:
+        loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
+        yield Noted(
+            code="opposite-polarity",
+            label="one side upside down",
+            message=f"The sides go against each other (correlation {_signed(sides.correlation)}): folded to mono, "
+            f"{loss} would be lost.",
+            measured={"correlation": sides.correlation, "mono_fold_loss_db": sides.mono_fold_loss_db or "inf"},
+            remedy=Remedy(label="flip right", turn=Polarity(channels="right")),
+        )
+        return
+    if _looks_like_mid_side(name, sides):
+        yield Noted(
+            code="mid-side-like",
+            label="mid and side",
+            message=f"Channel 2 lies {sides.balance_db:.1f} dB below channel 1 and is unrelated to it, as a side is "
+            "to its mid: this looks like mid and side, not left and right.",
+            measured={"balance_db": sides.balance_db or 0.0, "correlation": sides.correlation},
+            remedy=Remedy(label="decode", turn=Decode()),
+        )
+        return
+    yield from _about_delay(sides, form)
+    yield from _about_balance(sides, form)
+
+
+def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
+    delay = sides.delay
+    sure = delay.confidence >= SURE_OF_DELAY and delay.confidence >= DELAY_OVER_OTHERS * delay.runner_up
+    if not sure or abs(delay.samples) < max(2, LEAST_DELAY_SECONDS * form.rate):
+        return
+    by = abs(delay.samples)
+    later, early = ("right", "left") if delay.samples > 0 else ("left", "right")
+    turn = Align(delay=(by, 0) if delay.samples > 0 else (0, by))
+    yield Noted(
+        code="delay",
+        label=f"{by} samples late",
+        message=f"{later.capitalize()} is {by:,} samples ({1000 * by / form.rate:.2f} ms) later than {early} "
+        f"(confidence {delay.confidence:.2f}).",
+        measured={"samples": delay.samples, "ms": round(1000 * delay.samples / form.rate, 3),
+                  "confidence": delay.confidence},
+        remedy=Remedy(label="align", turn=turn),
+    )  # fmt: skip
+
+
+def _about_balance(sides: Sides, form: Form) -> Iterator[Noted]:
+    leans = sides.balance_db
+    same_sound = sides.coherence >= SAME_SOUND_COHERENCE and form.channels == 2
+    if leans is None or abs(leans) < LEANS_DB:
+        return
+    louder, quieter = ("left", "right") if leans > 0 else ("right", "left")
+    gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
+    remedy = Remedy(label="level", turn=Level(gains_db=gains)) if same_sound else Remedy(label="split", turn=Split())
+    yield Noted(
+        code="level-difference",
+        label=f"{abs(leans):.0f} dB apart",
+        message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
+        measured={"balance_db": leans},
+        remedy=remedy,
+    )
+
+
+def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+    whole = measures.whole
+    if form.stored.is_float and (whole.peak_dbfs or 0.0) > 0:
+        over = whole.peak_dbfs or 0.0
+        yield Noted(
+            code="over-full-scale",
+            label=f"{in_db(round(over, 1))} over",
+            message=f"Samples reach {in_db(round(over, 2))} above full scale: float holds them, 24 bit would not.",
+            measured={"peak_dbfs": over},
+            remedy=Remedy(label=f"level {in_db(-_up(over))}", turn=Level(gains_db=(-_up(over),))),
+        )
+    elif whole.clipped_runs:
+        where = [_channel(form, n) for n, levels in enumerate(measures.channels) if levels.clipped_runs]
+        runs = "1 place" if whole.clipped_runs == 1 else f"{whole.clipped_runs:,} places"
+        yield Noted(
+            code="clipped",
+            label="clipped",
+            message=f"{' and '.join(where).capitalize()}: full scale is held for four samples or more in {runs} "
+            f"({whole.clipped_samples:,} samples): clipped where it was recorded or mixed.",
+            measured={"runs": whole.clipped_runs, "samples": whole.clipped_samples},
+        )
+
+
+def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+    offsets = [abs(channel.steady_dc) for channel in measures.channels]
+    if max(offsets) < OFFSET:
+        return
+    worst = offsets.index(max(offsets))
+    yield Noted(
+        code="dc-offset",
+        label="DC offset",
+        message=f"{_channel(form, worst).capitalize()} stands off its middle by {100 * offsets[worst]:.2g} % of full "
+        "scale: cuts will click.",
+        measured={"dc": measures.channels[worst].steady_dc},
+    )
+
+
+_LOOKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
+    _about_numbers,
+    _about_silence,
+    _about_sides,
+    _about_peaks,
+    _about_offset,
+)
+
+
+def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> list[Noted]:
+    """What two files that belong together say before they are merged. `measures` are those of the merged clip.
+
+    `members` are their names, left first; what one file alone already says is not said again.
+    """
+    sides = measures.sides
+    if sides is None or sides.correlation is None or _quiet_side(measures):
+        return []
+    left, right = members
+    found: list[Noted] = []
+    for noted in _about_delay(sides, form):
+        later = right if sides.delay.samples > 0 else left
+        by = abs(sides.delay.samples)
+        message = f"{later} is {by:,} samples ({1000 * by / form.rate:.2f} ms) late; merged, it stays so until aligned."
+        found.append(noted.model_copy(update={"message": message}))
+    leans = sides.balance_db or 0.0
+    # A delay of more than a moment hides what both share from a plain coherence: the correlation's peak shows it.
+    same = max(sides.coherence, sides.delay.confidence + 0.3 if found else 0.0) >= SAME_SOUND_COHERENCE
+    if abs(leans) >= (SAME_SOUND_LEANS_DB if same else LEANS_DB):
+        quieter = right if leans > 0 else left
+        gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
+        found.append(
+            Noted(
+                code="level-differs",
+                label=f"{abs(leans):.1f} dB lower",
+                message=f"{quieter} is {abs(leans):.1f} dB lower; merged, both keep their levels.",
+                measured={"balance_db": leans},
+                remedy=Remedy(label="level", turn=Level(gains_db=gains)),
+            )
+        )
+    if sides.correlation < OPPOSITE:
+        loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
+        found.append(
+            Noted(
+                code="opposite-polarity",
+                label="one upside down",
+                message=f"{left} and {right} go against each other (correlation {_signed(sides.correlation)}); "
+                f"folded to mono, {loss} would be lost.",
+                measured={"correlation": sides.correlation},
+                remedy=Remedy(label="flip right", turn=Polarity(channels="right")),
+            )
+        )
+    if form.stored.is_float and (measures.whole.peak_dbfs or 0.0) > 0:
+        over = measures.whole.peak_dbfs or 0.0
+        found.append(
+            Noted(
+                code="would-clip",
+                label="would clip",
+                message=f"Samples reach {in_db(round(over, 2))} above full scale: delivered at 24 bit they would clip; "
+                "as float they stay.",
+                measured={"peak_dbfs": over},
+            )
+        )
+    return found
+
+
+def _quiet_side(measures: Measures) -> bool:
+    levels = [channel.rms_dbfs for channel in measures.channels]
+    loudest = max((level for level in levels if level is not None), default=None)
+    return loudest is None or any(
+        level is None or level < min(SILENT_DBFS, loudest - SILENT_BELOW_DB) for level in levels
+    )
+
+
+def _looks_like_mid_side(name: str, sides: Sides) -> bool:
+    below = sides.balance_db or 0.0
+    unrelated = abs(sides.correlation or 0.0) < UNRELATED
+    if _NAMED_MID_SIDE.search(name):
+        return unrelated and below > SIDE_BELOW_DB
+    return unrelated and below > SIDE_FAR_BELOW_DB and (sides.envelope_correlation or 0.0) > SAME_ENVELOPE
+
+
+def _channel(form: Form, n: int) -> str:
+    if form.channels == 1:
+        return "the file"
+    return ("left", "right")[n] if form.channels == 2 else (form.speakers or [f"channel {i + 1}" for i in range(64)])[n]
+
+
+def _signed(correlation: float) -> str:
+    return f"{correlation:+.2f}".replace("-", "−")
+
+
+def _up(decibels: float) -> float:
+    """To the next hundredth, so that what is lowered by it fits."""
+    return round(decibels + 0.005, 2)

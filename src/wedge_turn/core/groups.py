@@ -1,0 +1,71 @@
+"""Which sources of a worksheet belong together: as their names say, and as the user put them by hand."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wedge_turn.core.plan import Sheet, source_ref
+from wedge_turn.core.sets import Ambiguity, Kind, sets_among
+from wedge_turn.core.turns import AnyTurn, Decode, Merge
+
+
+@dataclass(frozen=True)
+class Group:
+    """References to sources in channel order. `by_hand` says that the order is the user's, not that of the names."""
+
+    kind: Kind
+    name: str
+    members: tuple[str, ...]
+    speakers: tuple[str, ...]
+    by_hand: bool = False
+
+    @property
+    def turn(self) -> AnyTurn:
+        """What makes one clip of them."""
+        if self.kind == "mid-side":
+            return Decode(exchange=self.by_hand)
+        return Merge(order="given") if self.by_hand else Merge()
+
+
+@dataclass(frozen=True)
+class Unclear:
+    """References to sources that could belong together, and why nothing was guessed."""
+
+    name: str
+    members: tuple[str, ...]
+    reason: str
+
+
+def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> tuple[list[Group], list[Unclear]]:
+    """Groups among the mono sources of these ids that are not retired; `folders` says where each came from."""
+    retired = set(sheet.plan.retired)
+    shown = [
+        (source_ref(source), folder)
+        for source, folder in zip(sources, folders, strict=True)
+        if source_ref(source) not in retired and sheet.info(source_ref(source)).form.channels == 1
+    ]
+    refs = [ref for ref, _ in shown]
+    sets, ambiguities = sets_among([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])
+    by_hand = {frozenset(pairing.members): pairing for pairing in sheet.plan.pairings}
+    groups = []
+    for found in sets:
+        members = tuple(refs[i] for i in found.members)
+        pairing = by_hand.get(frozenset(members))
+        if pairing is None:
+            groups.append(Group(found.kind, found.name, members, found.speakers))
+        elif pairing.together:
+            turned = pairing.members != members
+            # The decode of an exchanged pair exchanges by itself: its members stay as their names say.
+            order = members if found.kind == "mid-side" else pairing.members
+            groups.append(Group(found.kind, found.name, order, found.speakers, turned))
+    return groups, [_unclear(one, refs) for one in ambiguities]
+
+
+def _unclear(ambiguity: Ambiguity, refs: Sequence[str]) -> Unclear:
+    return Unclear(ambiguity.name, tuple(refs[i] for i in ambiguity.members), ambiguity.reason)
+
+
+def merges_of(sheet: Sheet, groups: Sequence[Group]) -> list[tuple[Merge, tuple[str, ...]]]:
+    """Every merge of two clips that is made or offered: what two files say together is measured on it."""
+    offered = [(group.turn, group.members) for group in groups]
+    made = [(step.turn, step.inputs) for step in sheet.plan.steps]
+    return [(turn, inputs) for turn, inputs in offered + made if isinstance(turn, Merge) and len(inputs) == 2]

@@ -1,0 +1,119 @@
+"""A clip as a **linear form over source channels**: each of its channels is a sum of taps
+
+    out[t] = Σ_k  gain_k · source_k[t − offset_k, channel_k]     for t in [start_k, stop_k)
+
+Composing turns composes taps: gains multiply, offsets add, windows intersect, equal taps add up, and what
+adds up to zero is gone. So a chain of matrix turns costs what one costs, and a split of a merge *is* the
+source. What is needed to store a clip exactly follows from its taps alone, without its samples.
+"""
+
+from collections.abc import Callable, Hashable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import Final, Generic, TypeVar
+
+from wedge_turn.core.audio.encoding import BY_DEPTH, ENCODINGS, Encoding
+from wedge_turn.core.turns import Outcome
+
+S = TypeVar("S", bound=Hashable)
+T = TypeVar("T", bound=Hashable)
+# A gain that needs more binary places than this is taken for one that needs all there are.
+MOST_PLACES: Final = 16
+
+
+@dataclass(frozen=True)
+class Tap(Generic[S]):
+    """One source channel's part in one channel of a clip; `start` and `stop` are on the clip's axis."""
+
+    source: S
+    channel: int
+    gain: float
+    offset: int
+    start: int
+    stop: int
+
+    @property
+    def place(self) -> tuple[S, int, int, int, int]:
+        """What two taps must share for their gains to add up."""
+        return (self.source, self.channel, self.offset, self.start, self.stop)
+
+
+Taps = tuple[tuple[Tap[S], ...], ...]
+
+
+def taps_of(source: S, channels: int, frames: int) -> Taps[S]:
+    """A source as it is."""
+    return tuple((Tap(source, channel, 1.0, 0, 0, frames),) for channel in range(channels))
+
+
+def on(taps: Taps[S], found: Callable[[S], T]) -> Taps[T]:
+    """The same taps on other names for their sources."""
+    return tuple(
+        tuple(Tap(found(tap.source), tap.channel, tap.gain, tap.offset, tap.start, tap.stop) for tap in channel)
+        for channel in taps
+    )
+
+
+def composed(outcome: Outcome, inputs: Sequence[Taps[S]]) -> tuple[Taps[S], ...]:
+    """The taps of each output of a turn on clips of these taps."""
+    channels = [taps for clip in inputs for taps in clip]
+    placed = [
+        tuple(_placed(taps, offset, outcome.frames)) for taps, offset in zip(channels, outcome.offsets, strict=True)
+    ]
+    rows = iter(outcome.matrix)
+    return tuple(tuple(_mixed(next(rows), placed) for _ in range(output.form.channels)) for output in outcome.outputs)
+
+
+def _placed(taps: Iterable[Tap[S]], offset: int, frames: int) -> Iterable[Tap[S]]:
+    for tap in taps:
+        start, stop = max(tap.start + offset, 0), min(tap.stop + offset, frames)
+        if start < stop:
+            yield replace(tap, offset=tap.offset + offset, start=start, stop=stop)
+
+
+def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[Tap[S], ...]:
+    together: dict[tuple[S, int, int, int, int], Tap[S]] = {}
+    for gain, taps in zip(row, placed, strict=True):
+        if gain == 0.0:
+            continue
+        for tap in taps:
+            before = together.get(tap.place)
+            total = float(gain) * tap.gain + (before.gain if before else 0.0)
+            together[tap.place] = replace(tap, gain=total)
+    return tuple(tap for tap in together.values() if tap.gain != 0.0)
+
+
+def bits_needed(taps: Taps[S], stored: dict[S, Encoding]) -> int | None:
+    """How many bits hold every sample of the clip exactly, but for what exceeds full scale; None where none do."""
+    needed = 1
+    for channel in taps:
+        for tap in channel:
+            places = _places(tap.gain)
+            if places is None:
+                return None
+            needed = max(needed, stored[tap.source].bits + places)
+    return needed
+
+
+def _places(gain: float) -> int | None:
+    """Binary places of a gain: 0 for whole numbers, 1 for halves; None for more than a few."""
+    for places in range(MOST_PLACES + 1):
+        if (gain * 2**places).is_integer():
+            return places
+    return None
+
+
+def encoding_for(taps: Taps[S], stored: dict[S, Encoding], inputs: Iterable[Encoding], room: int) -> Encoding:
+    """How a turn's result is stored: the smallest encoding that holds its samples exactly, but no deeper than what
+    goes in and the room the turn asks for. Floats stay floats.
+
+    So a mix keeps the depth of its sources, and is dithered where that does not hold it; an encode gets its bit more;
+    and a decode of an encode is as deep as what was encoded.
+    """
+    heard = [stored[tap.source] for channel in taps for tap in channel] or list(inputs)
+    if any(encoding.is_float for encoding in heard):
+        return BY_DEPTH["float"] if max(e.bits for e in heard) <= 24 else BY_DEPTH["double"]
+    most = max(encoding.bits for encoding in inputs) + room
+    needed = bits_needed(taps, stored)
+    bits = most if needed is None else min(needed, most)
+    bits = max(bits, *(encoding.bits for encoding in heard))
+    return min((e for e in ENCODINGS.values() if e.bits >= bits), key=lambda e: (e.is_float, e.width))

@@ -1,0 +1,357 @@
+"""Everything that is measured about a signal, in one pass and constant memory (but 8 bytes a channel and 100 ms).
+
+Levels are relative to full scale. RMS follows AES17: a full-scale sine reads 0 dBFS, 3.01 dB above the root of its
+mean square; the crest factor is peak over that root itself. Of two channels, with a mean over all frames,
+
+    correlation      r = ⟨l·r⟩ / √(⟨l²⟩⟨r²⟩)           Pearson's about zero mean
+    balance          ⟨l²⟩ over ⟨r²⟩ in dB                positive where left is louder
+    mono-fold loss   ⟨l² + r²⟩/2 over ⟨((l + r)/2)²⟩     0 dB of equal sides, 3.01 dB of unrelated ones
+    side to mid      ⟨(l − r)²⟩ over ⟨(l + r)²⟩
+    difference       ⟨(l − r)²⟩/2 over ⟨l² + r²⟩/2       how far below the sides lies what sets them apart
+
+Delay: the lag of the highest peak of the generalised cross-correlation with phase transform (Knapp and Carter, IEEE
+TASSP 24, 1976), averaged over frames; its confidence is the height of that peak, 1 for one delayed sound alone.
+Spectra are taken over at most `MOST_FRAMES` frames, evenly over the signal.
+"""
+
+import math
+from collections.abc import Callable
+from typing import Final
+
+import numpy as np
+import scipy.fft
+import scipy.signal.windows
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.engine import Signal
+from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.kernels import Floats
+from wedge_turn.core.measure.loudness import TAPS, channel_weights, integrated, interpolators, k_weighting
+
+BLOCK: Final = 65_536
+MOST_FRAMES: Final = 600
+SECTORS: Final = 36
+CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
+LONGEST_DELAY: Final = 0.05  # seconds: sound goes 17 m
+_FRAME_SECONDS: Final = 0.17
+_LOWEST: Final = 60.0  # Hz: below, sides agree whatever the microphones did
+AES17: Final = 20 * math.log10(math.sqrt(2))
+
+
+class ChannelLevels(BaseModel):
+    """Levels of one channel, or of all together; None where there is silence.
+
+    `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    rms_dbfs: float | None
+    loudness_lufs: float | None
+    crest_db: float | None
+    dc: float
+    steady_dc: float
+    clipped_runs: int
+    clipped_samples: int
+
+
+class Delay(BaseModel):
+    """How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    samples: int
+    confidence: float
+    runner_up: float
+    at_zero: float
+
+
+class Sides(BaseModel):
+    """How two channels go together; ratios in dB, None where a side is silent or nothing is left."""
+
+    model_config = ConfigDict(frozen=True)
+
+    identical: bool
+    correlation: float | None
+    balance_db: float | None
+    mono_fold_loss_db: float | None
+    side_to_mid_db: float | None
+    difference_db: float | None
+    coherence: float
+    envelope_correlation: float | None
+    delay: Delay
+    field: list[float]
+
+
+class Measures(BaseModel):
+    """What was measured about a signal: all of it together, each channel, and of two channels how they go together."""
+
+    model_config = ConfigDict(frozen=True)
+
+    whole: ChannelLevels
+    channels: list[ChannelLevels]
+    sides: Sides | None
+    not_finite: int
+
+
+def survey(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
+    """Measure a signal. `watch` is told how many frames more are done; `not_finite` is passed on."""
+    pass_over = _Pass(signal)
+    for at in range(0, signal.form.frames, BLOCK):
+        frames = min(BLOCK, signal.form.frames - at)
+        pass_over.take(np.ascontiguousarray(signal.read(at, frames)), at)
+        watch(frames)
+    return pass_over.measures(not_finite)
+
+
+class _Pass:
+    """What is added up while a signal goes by."""
+
+    def __init__(self, signal: Signal) -> None:
+        form = signal.form
+        self.form = form
+        self.channels = form.channels
+        # Two channels at a time; an odd last one goes with itself.
+        self.pairs = [(c, min(c + 1, self.channels - 1)) for c in range(0, self.channels, 2)]
+        self.step = max(1, round(form.rate / 10))
+        self.left = self.step
+        self.weighting = k_weighting(form.rate)
+        self.states = [np.zeros((2, 4)) for _ in self.pairs]
+        self.carry = [np.zeros(kernels.COLUMNS) for _ in self.pairs]
+        self.rows: list[list[Floats]] = [[] for _ in self.pairs]
+        stored = form.stored
+        steps = 2.0 ** (stored.bits - 1)
+        self.full_scale = (-1.0, 1.0) if stored.is_float else (-1.0, (steps - 1) / steps)
+        self.runs = np.zeros((self.channels, 4), np.int64)
+        self.phases = interpolators(form.rate)
+        self.reach = float(np.abs(self.phases).sum(axis=1).max(initial=1.0))
+        self.tails = np.zeros((self.channels, TAPS - 1), np.float32)
+        self.between = np.zeros(self.channels)
+        self.peaks = np.zeros(self.channels)
+        self.spectra = _Spectra(form.rate, form.frames) if self.channels == 2 else None
+
+    def take(self, block: Block, start: int) -> None:
+        for n, (a, b) in enumerate(self.pairs):
+            rows = np.zeros((len(block) // self.step + 2, kernels.COLUMNS))
+            rows[0] = self.carry[n]
+            done = kernels.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
+            self.rows[n].append(rows[:done])
+            self.carry[n] = rows[done]
+            for c, column in ((a, kernels.PEAK_A), (b, kernels.PEAK_B)):
+                self.peaks[c] = max(self.peaks[c], float(rows[: done + 1, column].max()))
+        self.left = self.step - (self.step - self.left + len(block)) % self.step
+        low, high = self.full_scale
+        behind = np.empty(len(block) + TAPS - 1, np.float32)
+        for c in range(self.channels):
+            if self.peaks[c] >= high:
+                kernels.full_scale_runs(block, c, low, high, CLIPPED_RUN, self.runs[c])
+            if len(self.phases):
+                kernels.column_after(self.tails[c], block, c, behind)
+                highest = max(self.between[c], self.peaks[c])
+                self.between[c] = kernels.highest_between(behind, self.phases, self.reach, highest)
+        if self.spectra is not None:
+            self.spectra.take(block, start)
+
+    def measures(self, not_finite: int) -> Measures:
+        parts = [np.vstack([*rows, carry]) for rows, carry in zip(self.rows, self.carry, strict=True)]
+        lengths = np.full(len(parts[0]), float(self.step))
+        lengths[-1] = self.form.frames - (len(lengths) - 1) * self.step
+        energy, weighted, sums = (
+            self._by_channel(parts, n) for n in (kernels.ENERGY_A, kernels.WEIGHTED_A, kernels.SUM_A)
+        )
+        frames = self.form.frames
+        squares = energy.sum(axis=0) / frames
+        whole_steps = lengths >= self.step if len(lengths) > 4 else lengths > 0
+        loud = weighted[whole_steps] / lengths[whole_steps, None]
+        means = sums.sum(axis=0) / frames
+        steady = _steady(sums[whole_steps] / lengths[whole_steps, None])
+        ends = np.zeros(self.channels)
+        if len(self.phases):
+            # What lies between the last samples and the silence behind them.
+            silence = np.zeros((TAPS, self.channels))
+            column = np.empty(2 * TAPS - 1, np.float32)
+            for c in range(self.channels):
+                kernels.column_after(self.tails[c], silence, c, column)
+                ends[c] = kernels.highest_between(column, self.phases, self.reach, self.between[c])
+        highest = np.maximum(np.maximum(ends, self.between), self.peaks)
+        alone = np.ones(1)
+        channels = [
+            _levels(
+                self.peaks[c],
+                highest[c],
+                squares[c],
+                integrated(loud[:, [c]], alone),
+                means[c],
+                steady[c],
+                self.runs[c],
+            )
+            for c in range(self.channels)
+        ]
+        whole = _levels(
+            self.peaks.max(),
+            highest.max(),
+            float(squares.mean()),
+            integrated(loud, channel_weights(self.channels, self.form.speakers)),
+            float(means[np.argmax(np.abs(means))]),
+            float(steady[np.argmax(np.abs(steady))]),
+            self.runs.sum(axis=0),
+        )
+        sides = None
+        if self.spectra is not None:
+            pair = parts[0]
+            cross, apart = pair[:, kernels.CROSS].sum() / frames, pair[:, kernels.APART].sum() / frames
+            sides = _sides(squares, cross, apart, energy[whole_steps], self.spectra)
+        return Measures(whole=whole, channels=channels, sides=sides, not_finite=not_finite)
+
+    def _by_channel(self, parts: list[Floats], first: int) -> Floats:
+        columns = np.empty((len(parts[0]), self.channels))
+        for (a, b), part in zip(self.pairs, parts, strict=True):
+            columns[:, a], columns[:, b] = part[:, first], part[:, first + 1]
+        return columns
+
+
+class _Spectra:
+    """Cross-spectra of two channels, over frames that lie evenly in the signal."""
+
+    def __init__(self, rate: int, frames: int) -> None:
+        self.rate = rate
+        self.size = min(BLOCK, 2 ** max(8, round(math.log2(rate * _FRAME_SECONDS))))
+        self.every = max(1, math.ceil(frames / self.size / MOST_FRAMES))
+        self.every_direction = min(8, max(1, frames // self.size // self.every // 200))
+        self.window = scipy.signal.windows.hann(self.size, sym=False).astype(np.float32)
+        self.first = max(1, math.ceil(_LOWEST * self.size / rate))
+        bins = self.size // 2 + 1
+        self.powers = np.zeros((2, bins))
+        self.cross = np.zeros(bins, np.complex128)
+        self.whitened = np.zeros(bins, np.complex128)
+        self.field = np.zeros(SECTORS)
+        self.count = 0
+
+    def take(self, block: Block, start: int) -> None:
+        """`start` is a multiple of BLOCK, which holds whole frames."""
+        first = start // self.size
+        chosen = [n for n in range(len(block) // self.size) if (first + n) % self.every == 0]
+        if not chosen and start == 0 and len(block) < self.size:
+            block = np.vstack([block, np.zeros((self.size - len(block), 2))])  # shorter than one frame
+            chosen = [0]
+        sounding = [f for n in chosen if (f := block[n * self.size : (n + 1) * self.size]).any()]
+        if not sounding:
+            return
+        sides = [np.stack([frame[:, side] for frame in sounding]).astype(np.float32) for side in (0, 1)]
+        left, right = (scipy.fft.rfft(side * self.window, axis=1) for side in sides)
+        kernels.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
+        pictured = slice(0, None, self.every_direction)
+        kernels.directions(left[pictured], right[pictured], self.first, self.field)
+        self.count += len(sounding)
+
+    def delay(self) -> Delay:
+        """The lag of channel 2 behind channel 1."""
+        if not self.whitened.any():
+            return Delay(samples=0, confidence=0, runner_up=0, at_zero=0)
+        whitened = self.whitened / self.count
+        # What lies far below the loudest is noise of the room or of the last bit, and says nothing.
+        power = self.powers.sum(axis=0)
+        heard = power > power[self.first :].max() * 1e-6
+        heard[: self.first] = False
+        heard[int(0.45 * self.size) :] = False
+        whitened = np.where(heard, whitened, 0)
+        # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d.
+        lags = scipy.fft.irfft(np.conj(whitened), self.size) * self.size / (2 * max(1, int(heard.sum())))
+        reach = min(self.size // 2 - 1, int(LONGEST_DELAY * self.rate))
+        near = np.concatenate([lags[-reach:], lags[: reach + 1]])
+        best = int(np.argmax(np.abs(near)))
+        apart = np.abs(np.arange(near.size) - best) > max(3, self.rate // 8_000)
+        return Delay(
+            samples=best - reach,
+            confidence=round(float(abs(near[best])), 4),
+            runner_up=round(float(np.abs(near[apart]).max(initial=0.0)), 4),
+            at_zero=round(float(abs(near[reach])), 4),
+        )
+
+    def coherence(self) -> float:
+        """|Σ L·R*|² / (Σ|L|² Σ|R|²) of each bin, averaged with the bins' energy as weight."""
+        product = self.powers[0] * self.powers[1]
+        if not product.any():
+            return 0.0
+        each = np.divide(np.abs(self.cross) ** 2, product, out=np.zeros_like(product), where=product > 0)
+        return float(np.average(each, weights=self.powers.sum(axis=0)))
+
+
+def _sides(squares: Floats, cross: float, apart: float, energy: Floats, spectra: _Spectra) -> Sides:
+    left, right = float(squares[0]), float(squares[1])
+    both, sum_ = left + right, max(0.0, left + right + 2 * cross)
+    field = spectra.field / spectra.field.sum() if spectra.field.any() else spectra.field
+    return Sides(
+        identical=apart == 0,
+        correlation=_rounded(max(-1.0, min(1.0, cross / math.sqrt(left * right))), 4) if left * right > 0 else None,
+        balance_db=_ratio(left, right),
+        mono_fold_loss_db=_ratio(both / 2, sum_ / 4),
+        side_to_mid_db=_ratio(apart, sum_),
+        difference_db=_ratio(apart / 2, both / 2),
+        coherence=round(spectra.coherence(), 4),
+        envelope_correlation=_envelopes(energy),
+        delay=spectra.delay(),
+        field=[round(float(share), 5) for share in field],
+    )
+
+
+def _steady(means: Floats) -> Floats:
+    """The median of the means of many stretches, (stretches, channels), where it outweighs their spread; else 0.
+
+    A note of bass makes the means of short stretches large as well, but not all alike.
+    """
+    if len(means) < 10:
+        return np.zeros(means.shape[1])
+    low, middle, high = np.quantile(means, [0.1, 0.5, 0.9], axis=0)
+    settled: Floats = np.where(high - low < np.abs(middle), middle, 0.0)
+    return settled
+
+
+def _envelopes(energy: Floats) -> float | None:
+    """Correlation of the levels of two channels along time, in dB over stretches of 100 ms in which either sounds."""
+    loudest = energy.max(initial=0.0)
+    heard = energy[energy.max(axis=1) > loudest * 1e-5] if loudest > 0 else energy[:0]
+    if len(heard) < 10:
+        return None
+    levels = 10 * np.log10(np.maximum(heard, loudest * 1e-6))
+    if (levels.std(axis=0) < 1e-9).any():
+        return None
+    return _rounded(float(np.corrcoef(levels.T)[0, 1]), 4)
+
+
+def _levels(
+    peak: float,
+    true_peak: float,
+    square: float,
+    loudness: float | None,
+    dc: float,
+    steady_dc: float,
+    runs: NDArray[np.int64],
+) -> ChannelLevels:
+    return ChannelLevels(
+        peak_dbfs=_decibels(peak),
+        true_peak_dbtp=_decibels(true_peak),
+        rms_dbfs=None if square <= 0 else _rounded(10 * math.log10(square) + AES17),
+        loudness_lufs=None if loudness is None else _rounded(loudness),
+        crest_db=None if square <= 0 else _rounded(20 * math.log10(peak) - 10 * math.log10(square)),
+        dc=float(f"{dc:.3g}"),
+        steady_dc=float(f"{steady_dc:.3g}"),
+        clipped_runs=int(runs[2]),
+        clipped_samples=int(runs[3]),
+    )
+
+
+def _decibels(factor: float) -> float | None:
+    return _rounded(20 * math.log10(factor)) if factor > 0 else None
+
+
+def _ratio(above: float, below: float) -> float | None:
+    return _rounded(10 * math.log10(above / below)) if above > 0 and below > 0 else None
+
+
+def _rounded(value: float, places: int = 3) -> float:
+    return round(float(value), places) + 0.0  # never −0

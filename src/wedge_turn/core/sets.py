@@ -1,0 +1,197 @@
+"""Which files belong together by their names: sides, mid and side, the speakers of a layout.
+
+That L/R, Left/Right, M/S, speaker names and 1/2 at the end of a name, before or after a take number, mark what
+belongs together is common practice, no source. A mark counts only when something sets it apart from the word
+before it, and only together with its counterparts under the same rest of the name in the same folder: `ball` and
+`bar` are no pair, nor is a lone `_L`. What could be read in two ways is named as ambiguous and left alone.
+"""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Final, Literal
+
+from wedge_turn.core.audio.form import SPEAKERS
+
+Kind = Literal["sides", "mid-side", "layout"]
+Family = Literal["speakers", "mid-side", "numbers"]
+
+# What a speaker is called in names, in lower case. Ls and Rs are the surrounds at the side (ITU-R BS.775).
+_SPEAKERS: Final[dict[str, str]] = {
+    "l": "FL", "left": "FL", "fl": "FL", "r": "FR", "right": "FR", "fr": "FR",
+    "c": "FC", "fc": "FC", "centre": "FC", "center": "FC", "lfe": "LFE",
+    "ls": "SL", "sl": "SL", "rs": "SR", "sr": "SR",
+    "bl": "BL", "rl": "BL", "lsr": "BL", "lrs": "BL", "br": "BR", "rr": "BR", "rsr": "BR", "rrs": "BR",
+    "lc": "FLC", "rc": "FRC", "bc": "BC", "cs": "BC",
+}  # fmt: skip
+_MID_SIDE: Final[dict[str, str]] = {"m": "mid", "mid": "mid", "s": "side", "side": "side"}
+_FAMILIES: Final[tuple[Family, ...]] = ("speakers", "mid-side", "numbers")
+_NAMELESS: Final[dict[Family, str]] = {"speakers": "stereo", "mid-side": "mid-side", "numbers": "stereo"}
+
+# Speakers of the layouts, in the order of their bits in the mask; the surrounds of 5.x stand aside or behind.
+LayoutName = Literal["stereo", "quad", "5.0", "5.1", "7.1"]
+LAYOUTS: Final[dict[LayoutName, tuple[tuple[str, ...], ...]]] = {
+    "stereo": (("FL", "FR"),),
+    "quad": (("FL", "FR", "BL", "BR"), ("FL", "FR", "SL", "SR")),
+    "5.0": (("FL", "FR", "FC", "SL", "SR"), ("FL", "FR", "FC", "BL", "BR")),
+    "5.1": (("FL", "FR", "FC", "LFE", "SL", "SR"), ("FL", "FR", "FC", "LFE", "BL", "BR")),
+    "7.1": (("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR"),),
+}
+
+_MARKS: Final = "|".join([r"\d+", *sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)])
+_SEP: Final = r"[\s._\-]"
+# Before the end of the name, and before a take number at the end of it.
+_LAST: Final = [
+    re.compile(
+        rf"^(?P<stem>.*?)(?:{_SEP}+|(?P<open>{_SEP}*\())(?P<mark>{_MARKS})(?(open)\))(?P<take>{take})$", re.IGNORECASE
+    )
+    for take in ("", rf"{_SEP}*(?:take|tk|t)?{_SEP}*\d+")
+]
+# The whole name, or the first word of it: `left`, `R`, `Right channel`.
+_FIRST: Final = re.compile(rf"^(?P<mark>{_MARKS})(?:{_SEP}+(?P<rest>.*))?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One way to read a name: what it shares with its set, and what it marks: a speaker, mid or side, a number."""
+
+    shared: str
+    family: Family
+    mark: str
+
+
+@dataclass(frozen=True)
+class NameSet:
+    """Names that belong together: positions in channel order, and the speaker of each (none for mid and side)."""
+
+    kind: Kind
+    name: str
+    members: tuple[int, ...]
+    speakers: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Ambiguity:
+    """Names that could belong together in more than one way, or not quite."""
+
+    name: str
+    members: tuple[int, ...]
+    reason: str
+
+
+def readings(name: str) -> list[Reading]:
+    """Every way to read a name; most have none."""
+    found: dict[Reading, None] = {}
+    for pattern in _LAST:
+        if (told := pattern.match(name)) and told["stem"]:
+            for reading in _read(told["stem"] + told["take"], told["mark"]):
+                found[reading] = None
+    if told := _FIRST.match(name):
+        for reading in _read(told["rest"] or "", told["mark"]):
+            if reading.family != "numbers":
+                found[reading] = None
+    return list(found)
+
+
+def _read(shared: str, mark: str) -> Iterator[Reading]:
+    meanings: dict[Family, str | None] = {
+        "speakers": _SPEAKERS.get(mark.lower()),
+        "mid-side": _MID_SIDE.get(mark.lower()),
+        "numbers": mark if mark.isdigit() else None,
+    }
+    for family, meant in meanings.items():
+        if meant is not None:
+            yield Reading(shared or _NAMELESS[family], family, meant)
+
+
+def layout_of(speakers: Iterable[str]) -> LayoutName | None:
+    """The layout that has exactly these speakers."""
+    wanted = frozenset(speakers)
+    for name, variants in LAYOUTS.items():
+        if any(frozenset(variant) == wanted for variant in variants):
+            return name
+    return None
+
+
+def sets_among(names: Sequence[str], folders: Sequence[str] | None = None) -> tuple[list[NameSet], list[Ambiguity]]:
+    """The sets among names, and what is ambiguous. Names of different `folders` never belong together."""
+    places = folders or [""] * len(names)
+    groups: dict[tuple[str, str, Family], list[tuple[int, Reading]]] = defaultdict(list)
+    for i, name in enumerate(names):
+        for reading in readings(name):
+            groups[places[i], reading.shared.casefold(), reading.family].append((i, reading))
+    sets: list[NameSet] = []
+    ambiguities: list[Ambiguity] = []
+    taken: set[int] = set()
+    # A name that says a speaker is not read as a number as well: families are gone through in this order.
+    for family in _FAMILIES:
+        here = [
+            found
+            for key, members in groups.items()
+            if key[2] == family and not any(i in taken for i, _ in members)
+            for found in [_one_of(family, members)]
+            if found is not None
+        ]
+        uses = Counter(i for found in here for i in found.members)
+        for found in here:
+            if isinstance(found, Ambiguity):
+                ambiguities.append(found)
+            elif any(uses[i] > 1 for i in found.members):
+                reason = "the name can be read in more than one way"
+                ambiguities.append(Ambiguity(found.name, found.members, reason))
+            else:
+                sets.append(found)
+        taken |= set(uses)
+    sets.sort(key=lambda found: min(found.members))
+    return sets, ambiguities
+
+
+def _one_of(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambiguity | None:
+    marks = [reading.mark for _, reading in members]
+    distinct = set(marks)
+    positions = tuple(i for i, _ in members)
+    name = members[0][1].shared
+    if len(distinct) < 2:
+        return None
+    if family == "numbers":
+        marks_are_1_and_2 = sorted(marks) == ["1", "2"]
+        return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR")) if marks_are_1_and_2 else None
+    if len(marks) > len(distinct):
+        double = next(mark for mark in marks if marks.count(mark) > 1)
+        return Ambiguity(name, positions, f"more than one file says that it is {_called(double)}")
+    if family == "mid-side":
+        return NameSet("mid-side", name, _ordered(members, ("mid", "side")))
+    if layout_of(distinct) is None:
+        return Ambiguity(name, positions, f"{', '.join(_called(mark) for mark in marks)} make no layout that is known")
+    order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
+    kind: Kind = "sides" if order == ("FL", "FR") else "layout"
+    return NameSet(kind, name, _ordered(members, order), order)
+
+
+def _ordered(members: list[tuple[int, Reading]], order: tuple[str, ...]) -> tuple[int, ...]:
+    at = {reading.mark: i for i, reading in members}
+    return tuple(at[mark] for mark in order)
+
+
+def _called(mark: str) -> str:
+    return {"FL": "left", "FR": "right", "FC": "centre"}.get(mark, mark)
+
+
+def set_of(names: Sequence[str]) -> NameSet | None:
+    """The one set that all of these names make, or None where the names don't tell."""
+    sets, _ = sets_among(names)
+    return sets[0] if len(sets) == 1 and len(sets[0].members) == len(names) else None
+
+
+def shared(names: Iterable[str]) -> str:
+    """What several names have in common: the name of their set, or else their shared beginning, or the names joined."""
+    listed = list(names)
+    if told := set_of(listed):
+        return told.name
+    start = listed[0]
+    for name in listed[1:]:
+        while not name.casefold().startswith(start.casefold()):
+            start = start[:-1]
+    start = start.rstrip(" ._-(")
+    return start if len(start) >= 3 else " + ".join(listed[:3])

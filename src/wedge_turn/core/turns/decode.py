@@ -1,0 +1,114 @@
+"""Decode: mid and side become left and right. Both copies of the side always move together.
+
+    half    left = mid + g·side            right = mid − g·side
+    power   left = (mid + g·side) / √2     right = (mid − g·side) / √2
+
+g is the side amount. With g = 1 it undoes encode, and `half` needs no more bits than go in. A side turned upside
+down turns left and right round. Geometry of the microphones: Streicher and Dooley, J. Audio Eng. Soc. 33 (1985).
+"""
+
+import re
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from wedge_turn.core.audio.form import speaker_mask
+from wedge_turn.core.errors import RateDiffersError, TurnInputError
+from wedge_turn.core.sets import set_of, sets_among, shared
+from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Output, Scale, Turn, gain, in_db, same_axis
+
+
+class Decode(Turn):
+    takes: ClassVar[str] = "mid and side on one clip, or on two mono clips"
+
+    kind: Literal["decode"] = "decode"
+    scale: Scale = Field(default="half", description="The scale it was encoded with; `half` for microphones.")
+    side_db: Annotated[float, Field(ge=-60, le=12, allow_inf_nan=False)] | Literal["off"] = Field(
+        default=0.0, description="How much side, in dB; `off` for none."
+    )
+    exchange: bool = Field(default=False, description="Mid and side the other way round.")
+    flip_side: bool = Field(default=False, description="The side upside down: left and right change places.")
+
+    @property
+    def words(self) -> str:
+        return "decode" if self.side_db == 0 else f"decode, side {self._amount()}"
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        self._check(inputs)
+        k = 1.0 if self.scale == "half" else SCALES["power"]
+        side = 0.0 if self.side_db == "off" else k * gain(self.side_db) * (-1 if self.flip_side else 1)
+        mid_at, side_at = self._places(inputs)
+        matrix = [[0.0, 0.0], [0.0, 0.0]]
+        for row, sign in ((0, 1.0), (1, -1.0)):
+            matrix[row][mid_at] = k
+            matrix[row][side_at] = sign * side
+        one = inputs[0]
+        whole = ClipInfo(
+            self._name(inputs), one.form.model_copy(update={"channels": 2, "speaker_mask": speaker_mask(("FL", "FR"))})
+        )
+        made = same_axis(whole, matrix)
+        if len(inputs) == 1:
+            return made
+        # Two recordings of one place: from the earlier start to the later end, lined up where both say when they began.
+        times = [clip.form.start_time for clip in inputs]
+        lengths = [clip.form.frames for clip in inputs]
+        starts, start_time = [0, 0], times[0]
+        if times[0] is not None and times[1] is not None and abs(times[0] - times[1]) < max(lengths):
+            starts, start_time = [times[0], times[1]], min(times[0], times[1])
+        first = min(starts)
+        last = max(start + length for start, length in zip(starts, lengths, strict=True))
+        form = made.outputs[0].form.model_copy(update={"frames": last - first, "start_time": start_time})
+        output = Output(made.outputs[0].name, form)
+        return Outcome((output,), made.matrix, (starts[0] - first, starts[1] - first), form.frames)
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        places = self._places(inputs)
+        if len(inputs) == 2:
+            mid, side = (inputs[n].name for n in places)
+        else:
+            mid, side = (f"channel {n + 1} of {inputs[0].name}" for n in places)
+        upside = " upside down" if self.flip_side else ""
+        if self.side_db == "off":
+            return f"{mid} is mid and goes to both sides; the side is left out."
+        return f"{mid} is mid, {side} is side{upside} at {self._amount()}: left is mid + side, right is mid − side."
+
+    def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:
+        """Clips of two channels each by itself; mono clips in pairs of mid and side as their names say."""
+        mono = [n for n, count in enumerate(channels) if count == 1]
+        if len(mono) <= 2:
+            pairs = [tuple(mono)] if mono else []
+        else:
+            sets, _ = sets_among([names[n] for n in mono])
+            pairs = [tuple(mono[i] for i in found.members) for found in sets if len(found.members) == 2]
+            alone = set(mono) - {n for pair in pairs for n in pair}
+            if alone:
+                raise TurnInputError(f"no other name makes mid and side with {names[min(alone)]}")
+        return [*pairs, *((n,) for n in range(len(names)) if n not in mono)]
+
+    def _check(self, inputs: Sequence[ClipInfo]) -> None:
+        shape = [clip.form.channels for clip in inputs]
+        if shape not in ([2], [1, 1]):
+            raise TurnInputError(
+                f"decode takes {self.takes}; what was given has {' and '.join(map(str, shape))} channels"
+            )
+        if len({clip.form.rate for clip in inputs}) > 1:
+            a, b = inputs
+            raise RateDiffersError(
+                f"{a.name} is at {a.form.rate:,} Hz and {b.name} at {b.form.rate:,} Hz: "
+                "they cannot be decoded as they are"
+            )
+
+    def _places(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
+        """Where mid and side are among the channels that go in."""
+        told = set_of([clip.name for clip in inputs]) if len(inputs) == 2 else None
+        mid, side = told.members if told is not None and told.kind == "mid-side" else (0, 1)
+        return (side, mid) if self.exchange else (mid, side)
+
+    def _name(self, inputs: Sequence[ClipInfo]) -> str:
+        if len(inputs) == 2:
+            return shared([clip.name for clip in inputs])
+        return re.sub(r"[\s._\-]+(ms|m-s|m/s|mid-?side)$", "", inputs[0].name, flags=re.IGNORECASE) or inputs[0].name
+
+    def _amount(self) -> str:
+        return "off" if self.side_db == "off" else in_db(self.side_db)

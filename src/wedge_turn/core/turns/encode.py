@@ -1,0 +1,37 @@
+"""Encode: left and right become mid (what both share) and side (what sets them apart), on one clip.
+
+    half    mid = (left + right) / 2     side = (left − right) / 2
+    power   mid = (left + right) / √2    side = (left − right) / √2
+
+`half` keeps the level of what stands in the centre and cannot clip; a half step of the last bit appears, so the
+result is stored one bit deeper, and decode gives every sample back. `power` keeps the energy. Exact return in
+integers by one more bit: compare RFC 9639 (FLAC), channel decorrelation, where the bit that mid loses is side's lowest.
+"""
+
+from collections.abc import Sequence
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Scale, Turn, same_axis, stereo
+
+
+class Encode(Turn):
+    takes: ClassVar[str] = "one stereo clip"
+    room: ClassVar[int] = 1
+
+    kind: Literal["encode"] = "encode"
+    scale: Scale = Field(default="half", description="Halves keep the level of the centre; `power` keeps the energy.")
+
+    @property
+    def words(self) -> str:
+        return "encode to mid/side"
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        clip = stereo("encode", inputs)
+        k = SCALES[self.scale]
+        return same_axis(clip, [[k, k], [k, -k]], f"{clip.name}_ms")
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        law = "half of left plus or minus right" if self.scale == "half" else "left plus or minus right, × 0.7071"
+        return f"{inputs[0].name} becomes mid on channel 1 and side on channel 2: {law}."

@@ -1,0 +1,56 @@
+"""Matrix: each side that comes out is so much of left plus so much of right, each with its sign.
+
+    left'  = ll·left + lr·right     right' = rl·left + rr·right
+
+Every named turn of two sides is a special case. It can be undone where ll·rr − lr·rl is not zero.
+"""
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+
+Amount = Annotated[float, Field(ge=-4, le=4, allow_inf_nan=False)]
+
+
+class Matrix(Turn):
+    takes: ClassVar[str] = "one stereo clip"
+
+    kind: Literal["matrix"] = "matrix"
+    ll: Amount = Field(default=1.0, description="How much of left goes left.")
+    lr: Amount = Field(default=0.0, description="How much of right goes left.")
+    rl: Amount = Field(default=0.0, description="How much of left goes right.")
+    rr: Amount = Field(default=1.0, description="How much of right goes right.")
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        return same_axis(stereo("matrix", inputs), [[self.ll, self.lr], [self.rl, self.rr]])
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        name = self.named()
+        told = f" That is {name}." if name else ""
+        undone = "It can be undone." if self.ll * self.rr != self.lr * self.rl else "It cannot be undone."
+        left, right = _written(self.ll, self.lr), _written(self.rl, self.rr)
+        return f"Left of {inputs[0].name} becomes {left}, right becomes {right}.{told} {undone}"
+
+    def named(self) -> str | None:
+        """The turn that does the same, where one does."""
+        rows = (self.ll, self.lr), (self.rl, self.rr)
+        known = {
+            ((1, 0), (0, 1)): "no change", ((0, 1), (1, 0)): "a swap", ((-1, 0), (0, 1)): "a flip of left",
+            ((1, 0), (0, -1)): "a flip of right", ((-1, 0), (0, -1)): "a flip of both sides",
+            ((0.5, 0.5), (0.5, -0.5)): "an encode to mid and side", ((1, 1), (1, -1)): "a decode of mid and side",
+            ((1, 0), (1, 0)): "left in both ears", ((0, 1), (0, 1)): "right in both ears",
+            ((0.5, 0.5), (0.5, 0.5)): "mono in both ears",
+        }  # fmt: skip
+        if rows in known:
+            return known[rows]
+        if self.ll == self.rr and self.lr == self.rl and self.ll + self.lr == 1:
+            return f"a width of {self.ll - self.lr:g}"
+        return None
+
+
+def _written(of_left: float, of_right: float) -> str:
+    parts = [f"{amount * 100:g} % {side}" for amount, side in ((of_left, "left"), (of_right, "right")) if amount]
+    return " + ".join(parts).replace("+ -", "− ").replace("-", "−") or "silence"

@@ -1,0 +1,74 @@
+"""Polarity: chosen channels are turned upside down.
+
+    out_i[t] = −in_i[t]  for the chosen channels
+
+Exact, and its own inverse. The lowest integer value has no counterpart: flipped, it becomes the highest value,
+and is counted and reported as clipped.
+"""
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import AfterValidator, BeforeValidator, Field
+
+from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, listed, only, same_axis
+
+Word = Literal["left", "right", "both"]
+
+
+def _numbers(value: object) -> object:
+    if isinstance(value, str) and value not in ("left", "right", "both"):
+        return listed(value)
+    return value
+
+
+def _counted(value: "Word | tuple[int, ...]") -> "Word | tuple[int, ...]":
+    return value if isinstance(value, str) else tuple(sorted(set(value)))
+
+
+Channels = Annotated[
+    Word | Annotated[tuple[Annotated[int, Field(ge=1, le=64)], ...], Field(min_length=1)],
+    BeforeValidator(_numbers),
+    AfterValidator(_counted),
+]
+
+
+class Polarity(Turn):
+    takes: ClassVar[str] = "one clip"
+
+    kind: Literal["polarity"] = "polarity"
+    channels: Channels = Field(
+        default="left", description="Which channels are flipped: a side, `both`, or numbers from 1 on, as `1,3`."
+    )
+
+    @property
+    def words(self) -> str:
+        return f"flip {self._called()}"
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        clip = only("polarity", inputs)
+        signs = np.ones(clip.form.channels)
+        signs[[n - 1 for n in self._chosen(clip)]] = -1.0
+        return same_axis(clip, np.diag(signs))
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        return f"{self._called().capitalize()} of {inputs[0].name} is turned upside down; its level stays."
+
+    def _chosen(self, clip: ClipInfo) -> tuple[int, ...]:
+        count = clip.form.channels
+        if isinstance(self.channels, tuple):
+            chosen = self.channels
+        elif self.channels == "both" or count == 1:
+            chosen = tuple(range(1, count + 1))
+        else:
+            chosen = (1,) if self.channels == "left" else (2,)
+        if max(chosen) > count:
+            raise TurnInputError(f"{clip.name} has {count} channels; there is no channel {max(chosen)} to flip")
+        return chosen
+
+    def _called(self) -> str:
+        if isinstance(self.channels, str):
+            return "both sides" if self.channels == "both" else self.channels
+        return "channel " + ", ".join(map(str, self.channels))

@@ -1,0 +1,69 @@
+"""Sum: clips of one layout are added, each with its gain and sign.
+
+    out[t, i] = Σ_k  ±g_k · in_k[t, i]
+
+Nothing is scaled down: the result is as loud as what is added. Two equal clips of which one is flipped are silence.
+"""
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import BeforeValidator, Field
+
+from wedge_turn.core.errors import RateDiffersError, TurnInputError
+from wedge_turn.core.sets import shared
+from wedge_turn.core.turns.base import ClipInfo, DecibelList, Outcome, Output, Turn, gain, in_db, listed
+
+
+class Sum(Turn):
+    takes: ClassVar[str] = "two clips or more of the same channels"
+
+    kind: Literal["sum"] = "sum"
+    gains_db: DecibelList = Field(
+        default=(), description="The gain of each input in dB, as `0,-3`; 0 where none is given."
+    )
+    flip: Annotated[tuple[Annotated[int, Field(ge=1, le=64)], ...], BeforeValidator(listed)] = Field(
+        default=(), description="Which inputs are turned upside down, by their numbers from 1 on, as `2`."
+    )
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        self._check(inputs)
+        first = inputs[0].form
+        blocks = [np.eye(first.channels) * factor for factor in self._factors(len(inputs))]
+        frames = max(clip.form.frames for clip in inputs)
+        form = first.model_copy(update={"frames": frames, "container": "WAV"})
+        return Outcome(
+            (Output(shared([clip.name for clip in inputs]), form),),
+            np.hstack(blocks),
+            (0,) * (first.channels * len(inputs)),
+            frames,
+        )
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        parts = []
+        for n, (clip, decibels) in enumerate(zip(inputs, self._gains(len(inputs)), strict=True), 1):
+            at = f" at {in_db(decibels)}" if decibels else ""
+            parts.append(f"{clip.name}{at}{' upside down' if n in self.flip else ''}")
+        return f"{' + '.join(parts)}, from the starts of the files; nothing is scaled down."
+
+    def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:  # noqa: ARG002
+        return [tuple(range(len(names)))]
+
+    def _check(self, inputs: Sequence[ClipInfo]) -> None:
+        if len(inputs) < 2:
+            raise TurnInputError("sum takes two clips or more; 1 was given")
+        if len({clip.form.channels for clip in inputs}) > 1:
+            counts = ", ".join(f"{clip.name} has {clip.form.channels}" for clip in inputs)
+            raise TurnInputError(f"sum takes clips with the same number of channels; {counts}")
+        if len({clip.form.rate for clip in inputs}) > 1:
+            rates = ", ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
+            raise RateDiffersError(f"{rates}: they cannot be added as they are")
+        if len(self.gains_db) > len(inputs) or max(self.flip, default=0) > len(inputs):
+            raise TurnInputError(f"sum was given {len(inputs)} clips and settings for more")
+
+    def _gains(self, count: int) -> tuple[float, ...]:
+        return (*self.gains_db, *(0.0,) * (count - len(self.gains_db)))
+
+    def _factors(self, count: int) -> list[float]:
+        return [gain(db) * (-1 if n in self.flip else 1) for n, db in enumerate(self._gains(count), 1)]

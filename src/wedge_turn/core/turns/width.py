@@ -1,0 +1,33 @@
+"""Width: encode, change the side, decode, in one step.
+
+    left'  = mid + w·side     right' = mid − w·side     with mid = (left + right)/2 and side = (left − right)/2
+
+0 is mono in both sides, 1 changes nothing, 2 is twice the side. What both sides share keeps its level.
+"""
+
+from collections.abc import Sequence
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+
+
+class Width(Turn):
+    takes: ClassVar[str] = "one stereo clip"
+
+    kind: Literal["width"] = "width"
+    width: float = Field(
+        default=1.0, ge=0, le=4, allow_inf_nan=False, description="0 mono, 1 as it is, 2 twice the side."
+    )
+
+    @property
+    def words(self) -> str:
+        return f"width × {self.width:g}"
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        same, other = (1 + self.width) / 2, (1 - self.width) / 2
+        return same_axis(stereo("width", inputs), [[same, other], [other, same]])
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        return f"The side of {inputs[0].name} is multiplied by {self.width:g}; what both sides share keeps its level."

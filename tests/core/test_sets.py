@@ -1,0 +1,117 @@
+"""Which names belong together, and which do not. Common practice, no source."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wedge_turn.core.sets import LAYOUTS, layout_of, set_of, sets_among, shared
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "together"),
+    [
+        ("lamp-bell_L", "lamp-bell_R", "lamp-bell"), ("Room.L", "Room.R", "Room"), ("hall L", "hall R", "hall"),
+        ("choir-left", "choir-right", "choir"), ("Steps (L)", "Steps (R)", "Steps"), ("Sea Left", "Sea RIGHT", "Sea"),
+        ("gate_L_03", "gate_R_03", "gate_03"), ("gate_03_L", "gate_03_R", "gate_03"), ("pair.1", "pair.2", "pair"),
+        ("a_1", "a_2", "a"), ("left", "Right", "stereo"), ("L", "R", "stereo"), ("quay_FL", "quay_fr", "quay"),
+        ("Left channel", "right channel", "channel"), ("gate_L take 3", "gate_R take 3", "gate take 3"),
+    ],
+)  # fmt: skip
+def test_sides_in_either_order(left: str, right: str, together: str) -> None:
+    for names, members in (([left, "other", right], (0, 2)), ([right, "other", left], (2, 0))):
+        (found,), unclear = sets_among(names)
+        assert (found.kind, found.members, found.speakers) == ("sides", members, ("FL", "FR"))
+        assert shared([right, left]).casefold() == together.casefold() == found.name.casefold()
+        assert unclear == []
+
+
+@pytest.mark.parametrize("names", [("h_mid", "h_side"), ("h-M", "h-S"), ("Mid", "Side"), ("h (mid)", "h (SIDE)")])
+def test_mid_and_side(names: tuple[str, str]) -> None:
+    found = set_of(names[::-1])
+    assert found is not None
+    assert (found.kind, found.members) == ("mid-side", (1, 0))
+
+
+@pytest.mark.parametrize(
+    ("layout", "marks", "order"),
+    [
+        ("quad", "BL FR BR FL", "FL FR BL BR"),
+        ("5.1", "FL FR C LFE Ls Rs", "FL FR C LFE Ls Rs"),
+        ("5.1", "L R C LFE BL BR", "L R C LFE BL BR"),
+        ("5.0", "Rs Ls Centre Right Left", "Left Right Centre Ls Rs"),
+        ("7.1", "FL FR FC LFE SL SR RL RR", "FL FR FC LFE RL RR SL SR"),
+    ],
+)
+def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
+    given_ = [f"beacon_{mark}_02" for mark in marks.split()]
+    found = set_of(given_)
+    assert found is not None
+    assert (found.kind, found.name, layout_of(found.speakers)) == ("layout", "beacon_02", layout)
+    assert [given_[i] for i in found.members] == [f"beacon_{mark}_02" for mark in order.split()]
+
+
+@pytest.mark.parametrize(
+    "names",
+    [
+        ("ball", "bar"), ("gull", "gulr"), ("lamp_L", "lamp_L"), ("lamp_L", "bell_R"), ("_L", "_R"), ("take1", "take2"),
+        ("gate_L_01", "gate_R_02"), ("lamp_L", "lamp"), ("a_1", "a_2", "a_3"), ("1", "2"), ("a_01", "a_02"), ("bell_L",),
+        ("x_1_1", "x_1_2", "x_2_1", "x_2_2"),
+    ],
+)  # fmt: skip
+def test_no_set_is_made_of_a_coincidence(names: tuple[str, ...]) -> None:
+    assert sets_among(names) == ([], [])
+
+
+@pytest.mark.parametrize(
+    ("names", "why"),
+    [
+        (("bell_L", "bell_R", "bell_R"), "more than one file says that it is right"),
+        (("bell_L", "bell_Left", "bell_R"), "more than one file says that it is left"),
+        (("bell_L", "bell_R", "bell_C"), "make no layout"),
+        (("h_mid", "h_side", "h_S"), "more than one file says that it is side"),
+    ],
+)
+def test_what_is_ambiguous_is_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:
+    sets, (unclear,) = sets_among(names)
+    assert sets == []
+    assert why in unclear.reason
+    assert unclear.members == (0, 1, 2)
+
+
+def test_folders_keep_names_apart() -> None:
+    names = ["a_L", "a_R", "a_L", "a_R"]
+    sets, unclear = sets_among(names, ["x", "x", "y", "y"])
+    assert [found.members for found in sets] == [(0, 1), (2, 3)]
+    assert unclear == []
+    assert sets_among(names[:2], ["x", "y"]) == ([], [])
+
+
+stems = st.from_regex(r"[a-z]{3,8}( [a-z]{3,5})?", fullmatch=True).filter(
+    lambda stem: (
+        not {"left", "right", "mid", "side", "centre", "center", "lfe", "lsr", "lrs", "rsr", "rrs"} & set(stem.split())
+    )
+)
+
+
+@given(st.lists(stems, min_size=1, max_size=8, unique=True), st.sampled_from(sorted(LAYOUTS)), st.randoms())
+def test_many_made_sets_are_found_whole_whatever_their_order(bases: list[str], layout: str, random) -> None:  # type: ignore[no-untyped-def]
+    (speakers, *_) = LAYOUTS[layout]  # type: ignore[index]
+    names = [f"{base}_{speaker}" for base in bases for speaker in speakers]
+    random.shuffle(names)
+    sets, unclear = sets_among(names)
+    assert unclear == []
+    assert sorted([names[i] for i in found.members] for found in sets) == sorted(
+        [f"{base}_{speaker}" for speaker in speakers] for base in bases
+    )
+
+
+@given(st.lists(st.text(max_size=20), max_size=8))
+def test_no_name_is_in_two_sets(names: list[str]) -> None:
+    sets, _ = sets_among(names)
+    used = [i for found in sets for i in found.members]
+    assert len(used) == len(set(used))
+
+
+def test_what_names_share() -> None:
+    assert shared(["door close", "door open"]) == "door"
+    assert shared(["wind", "sea"]) == "wind + sea"
