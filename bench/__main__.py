@@ -31,6 +31,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory(prefix="wedge-turn-bench-") as folder:
         room = Path(folder)
         split_and_merge(room)
+        measures(room)
+        many_files(room)
         pictures(room)
         memory(room)
         stretch_from_api(room)
@@ -93,6 +95,38 @@ def parts(source: Path) -> list[Path]:
     if not folder.exists():
         subprocess.run([COMMAND, "apply", "split", source, "--out", folder], check=True, stdout=subprocess.DEVNULL)
     return sorted(folder.glob("*.wav"))
+
+
+def measures(room: Path) -> None:
+    """All findings and levels of a file against reading it with soundfile."""
+    for kind, write in (("noise, its true peak sought everywhere", probes.write_noise), ("notes", probes.write_notes)):
+        large, small = room / "measured.wav", room / "measured-small.wav"
+        write(large, MINUTES * 60 * 48_000)
+        write(small, 1_000)
+        spent = {
+            what: processor_seconds(*command, large) - processor_seconds(*command, small)
+            for what in ("read", "survey")
+            for command in [(sys.executable, "-m", "bench.probes", what)]
+        }
+        say(
+            f"all measures of {MINUTES} min 24-bit stereo / soundfile.read ({kind})",
+            f"{spent['survey']:.2f}/{spent['read']:.2f} = {spent['survey'] / spent['read']:.2f}×",
+            "≤ 1.5×",
+        )
+    start = time.perf_counter()
+    subprocess.run([COMMAND, "inspect", large, "--json"], check=True, stdout=subprocess.DEVNULL)
+    one = time.perf_counter() - start
+    second = shutil.copy(large, room / "other.wav")
+    start = time.perf_counter()
+    subprocess.run([COMMAND, "inspect", large, second, "--json"], check=True, stdout=subprocess.DEVNULL)
+    say("two files measured at once / one of them", f"{(time.perf_counter() - start) / one:.2f}×", "< 2× on two cores")
+
+
+def many_files(room: Path) -> None:
+    """Actions on a job of 500 files of 10 s."""
+    took = probes.many_files(room / "many-data", room / "many")
+    say("500 files of 10 s taken in and measured", f"{took['taken']:.0f} s", "< 60 s")
+    say("250 merges added, or undone, at once, median", f"{took['action'] * 1000:.0f} ms", "< 200 ms")
 
 
 def pictures(room: Path) -> None:

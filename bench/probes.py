@@ -9,6 +9,7 @@ import sys
 import threading
 import time
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import soundfile
@@ -25,6 +26,79 @@ def write_noise(path: Path, frames: int) -> None:
         file.write(header(form))
         for at in range(0, frames, 1_000_000):
             file.write(noise[: 6 * min(1_000_000, frames - at)])
+
+
+def write_notes(path: Path, frames: int) -> None:
+    """24-bit stereo at 48 kHz of notes that come and go, with a peak now and then: as music is."""
+    rng = np.random.default_rng(2)
+    t = np.arange(1_000_000) / 48_000
+    sides = []
+    for pitches in ((110, 220, 331), (110, 277, 415)):
+        made = sum(np.sin(2 * np.pi * f * t) * np.exp(-((t * f / 97) % 1) * 4) for f in pitches)
+        sides.append(made + 0.05 * rng.standard_normal(t.size))
+    block = np.stack(sides, axis=1)
+    steps = np.rint(block / np.abs(block).max() * 8_000_000).astype("<i4")
+    notes = steps.view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
+    form = Form(channels=2, frames=frames, rate=48_000, encoding="s24")
+    with path.open("wb") as file:
+        file.write(header(form))
+        for at in range(0, frames, 1_000_000):
+            file.write(notes[: 6 * min(1_000_000, frames - at)])
+
+
+def read(source: str) -> None:
+    soundfile.read(source, dtype="float64")
+
+
+def survey(source: str) -> None:
+    from wedge_turn.core.measure.survey import survey as measure
+
+    with WavFile(Path(source)) as wav:
+        measure(wav)
+
+
+def many_files(data: Path, folder: Path) -> dict[str, float]:
+    """Take 500 files in, wait until they are measured, then merge all pairs and undo, several times."""
+    import http.client
+    import json
+    import statistics
+
+    folder.mkdir()
+    for n in range(500):
+        write_mono(folder / f"take-{n // 2:03}_{'LR'[n % 2]}.wav", 480_000, n)
+    address, stop = _served(data)
+    connection = http.client.HTTPConnection(address.removeprefix("http://"))
+
+    def asked(method: str, path: str, body: bytes | None = None) -> dict[str, Any]:
+        headers = {"Content-Type": "application/json"} if body and body[:1] == b"{" else {}
+        connection.request(method, path, body, headers)
+        answer = connection.getresponse().read()
+        parsed: dict[str, Any] = json.loads(answer)
+        return parsed
+
+    job = asked("POST", "/api/jobs", b'{"name": "many"}')
+    start = time.perf_counter()
+    for path in sorted(folder.iterdir()):
+        asked("POST", f"/api/jobs/{job['id']}/sources?name={path.name}", path.read_bytes())
+    while not all(source["measured"] for source in asked("GET", f"/api/jobs/{job['id']}")["sources"]):
+        time.sleep(0.5)
+    taken = time.perf_counter() - start
+    time.sleep(10)  # the pairs are measured
+    actions = []
+    for _ in range(5):
+        now = asked("GET", f"/api/jobs/{job['id']}")
+        steps = [{"turn": group["turn"], "inputs": group["members"]} for group in now["groups"]]
+        for path, body in (("steps", {"base": now["head"], "steps": steps}), ("undo", {})):
+            start = time.perf_counter()
+            asked("POST", f"/api/jobs/{job['id']}/{path}", json.dumps(body).encode())
+            actions.append(time.perf_counter() - start)
+    stop()
+    return {"taken": taken, "action": statistics.median(actions)}
+
+
+def write_mono(path: Path, frames: int, seed: int) -> None:
+    form = Form(channels=1, frames=frames, rate=48_000, encoding="s24")
+    path.write_bytes(header(form) + np.random.default_rng(seed).integers(0, 256, 3 * frames, np.uint8).tobytes())
 
 
 def plain_split(room: str, source: str) -> None:

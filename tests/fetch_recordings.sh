@@ -2,12 +2,15 @@
 # Real recordings that nobody here made, out of packages, for tests: tests/fetch_recordings.sh DIR
 # Debian alsa-utils: spoken names of sides. npm wav: a man on the left, a woman on the right, in many encodings.
 set -euo pipefail
+packages() { # FOLDER NAME...: Debian packages into a folder, with fresh lists where the old ones know none
+  (cd "$1" && shift && { apt-get download -q "$@" || { $( [ "$(id -u)" = 0 ] || echo sudo ) apt-get update -q && apt-get download -q "$@"; }; })
+}
 mkdir -p "$1"
 cd "$1"
 if ! compgen -G 'Front_*.wav' >/dev/null; then
   room=$(mktemp -d)
   chmod 755 "$room"
-  (cd "$room" && { apt-get download -q alsa-utils || { $( [ "$(id -u)" = 0 ] || echo sudo ) apt-get update -q && apt-get download -q alsa-utils; }; })
+  packages "$room" alsa-utils
   dpkg -x "$room"/alsa-utils_*.deb "$room/out"
   cp "$room"/out/usr/share/sounds/alsa/*.wav .
   rm -rf "$room"
@@ -16,5 +19,14 @@ if ! compgen -G 'M1F1-*.wav' >/dev/null; then
   room=$(mktemp -d)
   (cd "$room" && npm pack --silent wav@1.0.2 && tar xzf wav-*.tgz)
   find "$room" -name 'M1F1-*' -exec cp {} . \;
+  rm -rf "$room"
+fi
+# Debian sonic-pi-samples and lomiri-sounds: instruments, loops and ringtones, some of them odd.
+if ! compgen -G 'vinyl_hiss.flac' >/dev/null; then
+  room=$(mktemp -d)
+  chmod 755 "$room"
+  packages "$room" sonic-pi-samples lomiri-sounds
+  for package in "$room"/*.deb; do dpkg -x "$package" "$room/out"; done
+  find "$room/out" \( -name '*.flac' -o -name '*.ogg' \) -exec cp {} . \;
   rm -rf "$room"
 fi

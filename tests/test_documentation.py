@@ -45,7 +45,7 @@ def test_every_picture_and_link_of_the_readme_is_there() -> None:
 
 
 def test_every_turn_has_a_panel_in_the_web() -> None:
-    panel = (ROOT / "web/src/features/turns/TurnPanel.tsx").read_text("utf-8")
+    panel = (ROOT / "web/src/features/turns/Settings.tsx").read_text("utf-8")
     for kind in TURNS:
         assert f'case "{kind}":' in panel
 

@@ -196,7 +196,7 @@ def test_limits_of_requests(client: TestClient, job: Json, tmp_path: Path) -> No
         assert (answer.status_code, answer.json()["code"]) == (422, "bad-request"), query
     nothing = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": job["head"]})
     assert nothing.status_code == 422
-    merge = {"base": job["head"], "turn": {"kind": "merge"}, "inputs": [source["ref"]]}
+    merge = {"base": job["head"], "steps": [{"turn": {"kind": "merge"}, "inputs": [source["ref"]]}]}
     assert client.post(f"/api/jobs/{job['id']}/steps", json=merge).json()["code"] == "turn-input"
 
 
@@ -212,6 +212,114 @@ def test_jobs_are_renamed_and_deleted(client: TestClient, job: Json) -> None:
     assert [j["name"] for j in client.get("/api/jobs").json()] == ["Stairs"]
     assert client.delete(f"/api/jobs/{job['id']}").status_code == 204
     assert client.get("/api/jobs").json() == []
+
+
+def settled(client: TestClient, job: Json) -> Json:
+    """The job when everything in it has been measured."""
+    for _ in range(400):
+        now: Json = client.get(f"/api/jobs/{job['id']}").json()
+        if all(source["measured"] for source in now["sources"]):
+            return now
+        time.sleep(0.02)
+    raise AssertionError("not measured")
+
+
+def test_many_turns_are_one_revision(client: TestClient, job: Json, tmp_path: Path) -> None:
+    for name in ("sea", "wind"):
+        pair_ = [write_wav(tmp_path / f"{name}_{side}.wav", noise(n, 900, 1)) for n, side in enumerate("LR")]
+        for path in pair_:
+            send(client, job, path)
+    view = client.get(f"/api/jobs/{job['id']}").json()
+    steps = [{"turn": group["turn"], "inputs": group["members"]} for group in view["groups"]]
+    after = client.post(f"/api/jobs/{job['id']}/steps", json={"base": view["head"], "steps": steps}).json()
+    assert [step["outputs"][0]["name"] for step in after["steps"]] == ["sea", "wind"]
+    assert [group["done"] for group in after["groups"]] == [True, True]
+    assert client.post(f"/api/jobs/{job['id']}/undo").json()["steps"] == []
+    # One that cannot be added takes none of the others with it into the worksheet.
+    bad = [*steps, {"turn": {"kind": "swap"}, "inputs": steps[0]["inputs"][:1]}]
+    refused = client.post(f"/api/jobs/{job['id']}/steps", json={"base": view["head"], "steps": bad})
+    assert (refused.status_code, refused.json()["code"]) == (422, "turn-input")
+    assert client.get(f"/api/jobs/{job['id']}").json()["steps"] == []
+
+
+def test_groups_are_exchanged_and_taken_apart_by_hand_and_undone(client: TestClient, job: Json, tmp_path: Path) -> None:
+    left, right = pair(client, job, tmp_path)
+
+    def say(members: list[str], together: bool = True) -> Json:
+        head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+        body = {"base": head, "members": members, "together": together}
+        after: Json = client.post(f"/api/jobs/{job['id']}/pairings", json=body).json()
+        return after
+
+    (group,) = say([right["ref"], left["ref"]])["groups"]
+    assert (group["members"], group["by_hand"], group["turn"]["order"]) == ([right["ref"], left["ref"]], True, "given")
+    merged = client.post(
+        f"/api/jobs/{job['id']}/steps",
+        json={"base": client.get(f"/api/jobs/{job['id']}").json()["head"],
+              "steps": [{"turn": group["turn"], "inputs": group["members"]}]},
+    ).json()  # fmt: skip
+    assert merged["steps"][0]["carries"] == [[["lamp_R"], ["lamp_L"]]]
+    client.post(f"/api/jobs/{job['id']}/undo")
+    assert say([left["ref"], right["ref"]], together=False)["groups"] == []
+    client.post(f"/api/jobs/{job['id']}/undo")
+    assert client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["by_hand"] is True
+
+
+def test_sources_are_retired_and_brought_back(client: TestClient, job: Json, tmp_path: Path) -> None:
+    left, _ = pair(client, job, tmp_path)
+    body = {"base": job["head"], "refs": [left["ref"]], "retired": True}
+    after = client.post(f"/api/jobs/{job['id']}/retire", json=body).json()
+    assert [source["retired"] for source in after["sources"]] == [True, False]
+    assert after["groups"] == []
+    again = client.post(f"/api/jobs/{job['id']}/retire", json={**body, "base": after["head"], "retired": False}).json()
+    assert len(again["groups"]) == 1
+    unknown = {"base": again["head"], "refs": ["source:none"], "retired": True}
+    assert client.post(f"/api/jobs/{job['id']}/retire", json=unknown).status_code == 404
+
+
+def test_files_are_measured_as_they_come_and_pairs_with_them(client: TestClient, job: Json, tmp_path: Path) -> None:
+    tone = np.cumsum(np.random.default_rng(1).integers(-9_000, 9_000, (60_000, 1)), axis=0) % 2**22
+    write_wav(tmp_path / "a_L.wav", tone)
+    write_wav(tmp_path / "a_R.wav", np.roll(tone, 30, axis=0))
+    wide = write_wav(tmp_path / "mono.wav", np.hstack([tone, tone]))
+    sources = [send(client, job, path) for path in (tmp_path / "a_L.wav", tmp_path / "a_R.wav", wide)]
+    view = settled(client, job)
+    assert [f["code"] for f in view["sources"][2]["findings"]] == ["dual-mono"]
+    assert view["sources"][2]["findings"][0]["remedy"]["turn"]["kind"] == "fold"
+    for _ in range(200):
+        found = client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["findings"]
+        if found:
+            break
+        time.sleep(0.02)
+    assert [f["code"] for f in found] == ["delay"]
+    details = client.get(f"/api/jobs/{job['id']}/sources/{sources[0]['id']}").json()
+    assert details["measures"]["whole"]["peak_dbfs"] == pytest.approx(20 * np.log10(tone.max() / 2**23), abs=0.01)
+    merged = add(client, job, "merge", [sources[0]["ref"], sources[1]["ref"]])
+    assert [f["code"] for f in merged["steps"][0]["findings"]] == ["delay"]
+    query = {"clip": merged["steps"][0]["outputs"][0]["ref"]}
+    base = f"/api/jobs/{job['id']}/revisions/{merged['head']}"
+    assert client.get(f"{base}/measures", params=query).json()["sides"]["delay"]["samples"] == 30
+
+
+def test_a_slider_that_moves_is_one_step_of_the_history(client: TestClient, job: Json, tmp_path: Path) -> None:
+    source = send(client, job, write_wav(tmp_path / "x.wav", noise(1, 100, 2)))
+    before = add(client, job, "width", [source["ref"]])
+    amends = None
+    step = before["steps"][0]["id"]
+    heads = []
+    for width in (1.1, 1.2, 1.3):
+        head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+        change = {"base": head, "turn": {"kind": "width", "width": width}, "amends": amends}
+        after = client.patch(f"/api/jobs/{job['id']}/steps/{step}", json=change).json()
+        amends = after["head"]
+        heads.append(amends)
+    assert after["steps"][0]["turn"]["width"] == 1.3
+    assert len(client.get(f"/api/jobs/{job['id']}/revisions").json()) == 3
+    # Who still listens to an earlier place of the slider goes on hearing it.
+    query = f"clip=step:{step}:0&start=0&frames=10"
+    assert client.get(f"/api/jobs/{job['id']}/revisions/{heads[0]}/samples?{query}").status_code == 200
+    assert client.post(f"/api/jobs/{job['id']}/undo").json()["head"] == before["head"]
+    assert client.post(f"/api/jobs/{job['id']}/redo").json()["head"] == heads[-1]
 
 
 def test_every_error_has_one_status_and_a_line_of_help() -> None:

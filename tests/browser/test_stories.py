@@ -114,6 +114,91 @@ def test_the_same_by_keyboard_alone(page: Page, tmp_path: Path) -> None:
     expect(page.get_by_test_id("delivery")).to_have_attribute("data-state", "done", timeout=30_000)
 
 
+def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_path: Path) -> None:
+    """Drop a folder; merge all pairs at once; undo; fold all that look mono; deliver."""
+    new_job(page, "Mixed folder")
+    takes = tmp_path / "takes"
+    takes.mkdir()
+
+    def tone(seed: int) -> np.ndarray:
+        walk = np.cumsum(np.random.default_rng(seed).integers(-9_000, 9_000, (20_000, 1)), axis=0)
+        return np.asarray(walk % 2**22 - 2**21)
+
+    pairs = [path for n, name in enumerate(("porch", "quay")) for path in mono_pair(takes, name, 20_000 + n)]
+    mono = [write_wav(takes / f"{name}.wav", np.hstack([tone(n)] * 2)) for n, name in enumerate(("spoon", "rope"))]
+    silent = write_wav(takes / "hatch.wav", np.hstack([tone(7), np.zeros((20_000, 1), np.int64)]))
+    wide = write_wav(takes / "sea.wav", np.hstack([tone(8), tone(9)]))
+    (takes / "readme.txt").write_text("not a sound")
+    page.get_by_test_id("folder-input").set_input_files(takes)
+    files_of(page, *(path.stem for path in (*pairs, *mono, silent, wide)))
+    expect(page.get_by_role("alert").filter(has_text="readme.txt is no audio file")).to_be_visible()
+    expect(
+        page.get_by_role("option", name="spoon").get_by_role("button", name="is mono → fold to mono")
+    ).to_be_visible()
+    expect(page.get_by_role("option", name="hatch").get_by_text("right silent")).to_be_visible()
+    assert page.get_by_role("option", name="sea").get_by_role("button").count() == 0
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    page.get_by_role("button", name="2 pairs").click()
+    page.get_by_role("button", name="merge 2 pairs").click()
+    expect(lines).to_have_count(2)
+    page.get_by_role("button", name="Undo").click()
+    expect(lines).to_have_count(0)
+    page.get_by_role("button", name="2 that are mono").click()
+    page.get_by_role("button", name="fold 2 files").click()
+    expect(lines).to_have_count(2)
+    # One finding, one click: the side that sounds becomes the file.
+    page.get_by_role("option", name="hatch").get_by_role("button", name="right silent → fold to left").click()
+    expect(lines).to_have_count(3)
+    # Dropped again, a file is known by its content.
+    page.get_by_test_id("file-input").set_input_files(silent)
+    page.get_by_role("option", name="sea").click()
+    details = page.get_by_role("complementary", name="About this file")
+    expect(details.get_by_role("table", name="Levels")).to_contain_text("loudness LUFS")
+    expect(details).to_contain_text("takes")
+    details.get_by_role("button", name="Retire").click()
+    expect(page.get_by_role("option", name="sea")).to_be_hidden()
+    expect(page.get_by_role("button", name="1 retired")).to_be_visible()
+    found = deliver_and_download(page, tmp_path)
+    assert set(found) == {"spoon.wav", "rope.wav", "hatch.wav"}
+    for path in (*mono, silent):
+        folded = read_ints(found[path.name])
+        assert folded.shape == (20_000, 1)
+        assert np.array_equal(folded[:, 0], read_ints(path)[:, 0])
+
+
+def test_five_hundred_files_stay_fluid(page: Page) -> None:
+    """All at once, without files: the list, its facets and one action for all of them."""
+    ids = page.evaluate(
+        """async () => {
+          const job = await (await fetch("/api/jobs", {method: "POST", headers: {"content-type": "application/json"},
+            body: JSON.stringify({name: "Five hundred"})})).json();
+          const wav = (seed) => {
+            const bytes = new Uint8Array(44 + 2400);
+            const view = new DataView(bytes.buffer);
+            const text = (at, s) => [...s].forEach((c, i) => (bytes[at + i] = c.charCodeAt(0)));
+            text(0, "RIFF"); view.setUint32(4, 36 + 2400, true); text(8, "WAVEfmt ");
+            view.setUint32(16, 16, true); view.setUint16(20, 1, true); view.setUint16(22, 1, true);
+            view.setUint32(24, 48000, true); view.setUint32(28, 96000, true); view.setUint16(32, 2, true);
+            view.setUint16(34, 16, true); text(36, "data"); view.setUint32(40, 2400, true);
+            for (let i = 0; i < 1200; i++) view.setInt16(44 + 2 * i, 9000 * Math.sin(i * (seed + 3) / 90), true);
+            return bytes;
+          };
+          const name = (n) => `take-${String(n >> 1).padStart(3, "0")}_${n % 2 ? "R" : "L"}.wav`;
+          for (let n = 0; n < 500; n += 10)
+            await Promise.all(Array.from({length: 10}, (_, i) => fetch(
+              `/api/jobs/${job.id}/sources?name=${name(n + i)}`, {method: "POST", body: wav(n + i)})));
+          return job.id;
+        }"""
+    )
+    page.goto(page.url + f"jobs/{ids}")
+    page.get_by_role("button", name="250 pairs").click()
+    assert page.get_by_role("listbox", name="Files").get_by_role("option").count() < 60
+    page.get_by_role("button", name="merge 250 pairs").click()
+    expect(page.get_by_role("button", name="Deliver 250 files")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("500 files, 0 turns")).to_be_visible()
+
+
 def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path) -> None:
     new_job(page, "Exchanged")
     a, b = (write_wav(tmp_path / f"{name}.wav", noise(n, 5_000, 1)) for n, name in enumerate(("wind", "sea")))

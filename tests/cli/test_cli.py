@@ -43,13 +43,17 @@ def test_split_and_merge_return_the_same_samples(tmp_path: Path) -> None:
 def test_inspect_says_what_files_are_and_which_belong_together(tmp_path: Path) -> None:
     left, right = (write_wav(tmp_path / f"bell_{s}.wav", noise(1, 480, 1), carried=(bext(96_000),)) for s in ("L", "R"))
     found = output("inspect", right, left, "--json")
-    assert found["files"][0] == {
+    file = found["files"][0]
+    assert {key: file[key] for key in ("path", "channels", "frames", "rate", "depth", "format", "start_time")} == {
         "path": str(right), "channels": 1, "frames": 480, "rate": 48_000, "depth": "24", "format": "WAV",
-        "start_time": 96_000, "findings": [],
+        "start_time": 96_000,
     }  # fmt: skip
-    assert found["pairs"] == [{"kind": "sides", "members": [str(left), str(right)], "name": "bell", "findings": []}]
+    assert file["peak_dbfs"] == file["by_channel"][0]["peak_dbfs"] == 0
+    assert isinstance(file["loudness_lufs"], float)
+    (pair,) = found["pairs"]
+    assert (pair["kind"], pair["members"], pair["name"]) == ("sides", [str(left), str(right)], "bell")
     words = run("inspect", left, right).stdout
-    assert "mono · 48 kHz · 24 · 0.010 s · WAV · starts at 2.000 s" in words
+    assert "mono · 48 kHz · 24 · 0.010 s · WAV · starts at 2.000 s · 0.0 dBFS peak" in words
     assert f"bell: left {left}, right {right}" in words
 
 

@@ -161,11 +161,11 @@ def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path
         found = Comparison()
         told: list[int] = []
         pair = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
-        compare(pair[0], pair[1], 0, 4_000, told.append, found)
+        compare(pair[0], pair[1], (0, 4_000), told.append, found, None)
         assert (found.samples, found.different, sum(told)) == (4_000, 2, 4_000)
         assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
     same = Comparison()
-    compare(pair[0], pair[0], 0, 4_000, lambda _: None, same)
+    compare(pair[0], pair[0], (0, 4_000), lambda _: None, same, None)
     assert (same.different, same.residual_dbfs) == (0, None)
 
 

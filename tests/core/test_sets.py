@@ -54,8 +54,8 @@ def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
     "names",
     [
         ("ball", "bar"), ("gull", "gulr"), ("lamp_L", "lamp_L"), ("lamp_L", "bell_R"), ("_L", "_R"), ("take1", "take2"),
-        ("gate_L_01", "gate_R_02"), ("lamp_L", "lamp"), ("a_1", "a_2", "a_3"), ("1", "2"), ("a_01", "a_02"), ("bell_L",),
-        ("x_1_1", "x_1_2", "x_2_1", "x_2_2"),
+        ("gate_L_01", "gate_R_02"), ("lamp_L", "lamp"), ("a_1", "a_2", "a_3"), ("1", "2"), ("a_01", "a_02"),
+        ("bell_L",), ("x_1_1", "x_1_2", "x_2_1", "x_2_2"),
     ],
 )  # fmt: skip
 def test_no_set_is_made_of_a_coincidence(names: tuple[str, ...]) -> None:

@@ -136,7 +136,7 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> JobView:
 @router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep")
 def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobView:
     """Change the settings, inputs or result names of a turn; everything below follows."""
-    given = new.model_dump(exclude_unset=True, exclude={"base"})
+    given = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
         old = plan.step(step_id)
@@ -144,7 +144,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobVi
         label = "Renamed what" if set(given) == {"names"} else "Changed what"
         return plan.replacing(changed), f"{label} {old.turn.kind} makes"
 
-    ctx.store.change(job_id, new.base, change)
+    ctx.store.change(job_id, new.base, change, amends=new.amends)
     return _moved(ctx, job_id)
 
 

@@ -80,7 +80,10 @@ class SourceDetails(BaseModel):
 
 
 class StepView(BaseModel):
-    """A line of the worksheet. `carries` says for each channel of each output which input channels are in it."""
+    """A line of the worksheet.
+
+    `carries` says for each channel of each output which input channels are in it, `matrix` how much of each.
+    """
 
     id: str
     turn: AnyTurn
@@ -89,6 +92,7 @@ class StepView(BaseModel):
     inputs: list[Ref]
     outputs: list[ClipView]
     carries: list[list[list[str]]]
+    matrix: list[list[float]]
     exact: bool
     comes_back: bool
     findings: list[Noted]
@@ -219,12 +223,16 @@ class UploadView(BaseModel):
 
 
 class StepChange(BaseModel):
-    """What to change about a step; what is left out stays."""
+    """What to change about a step; what is left out stays.
+
+    `amends` is the revision that this change continues, as a slider does that is still being moved: it is replaced.
+    """
 
     base: str
     turn: AnyTurn | None = None
     inputs: tuple[Ref, ...] | None = None
     names: tuple[str, ...] | None = None
+    amends: str | None = None
 
 
 class NewDelivery(BaseModel):
@@ -333,6 +341,7 @@ def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]], known
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in refs],
         carries=carries,
+        matrix=outcome.matrix.tolist(),
         exact=outcome.exact,
         comes_back=outcome.way_back is not None,
         findings=found,

@@ -64,6 +64,7 @@ def apply(
         list[str] | None, typer.Option("--set", metavar="NAME=VALUE", help="A setting of the turn.")
     ] = None,
     depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
+    dither: Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")] = True,
     overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
     as_json: Json = False,
 ) -> None:
@@ -75,7 +76,7 @@ def apply(
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
     with watching() as progress:
         manifest = apply_to_files(
-            chosen, files, out, lambda refs: Order(refs, depth=depth, overwrite=overwrite), progress
+            chosen, files, out, lambda refs: Order(refs, depth=depth, dither=dither, overwrite=overwrite), progress
         )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))

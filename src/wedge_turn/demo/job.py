@@ -4,6 +4,7 @@ import tempfile
 from pathlib import Path
 from typing import Final
 
+from wedge_turn.core.naming import stem
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import ClipInfo, Merge, Split
 from wedge_turn.demo.files import write_demo_files
@@ -26,7 +27,7 @@ def ensure_demo_job(store: Store) -> None:
     for source in store.sources(job.id):
         ref = source_ref(source.id)
         store.pictures(engine.sheet.key(ref), engine.clip(ref))
-    ids = {source.name.removesuffix(".wav"): source.id for source in store.sources(job.id)}
+    ids = {stem(source.name): source.id for source in store.sources(job.id)}
     merge = Step(id="bell", turn=Merge(), inputs=(source_ref(ids["lamp-bell_L"]), source_ref(ids["lamp-bell_R"])))
     split = Step(id="gull", turn=Split(), inputs=(source_ref(ids["gull-pass"]),))
     for step, label in ((merge, "Added merge"), (split, "Added split")):

@@ -74,7 +74,11 @@ class Measured(Row):
 
 
 class Revision(Row):
-    """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name."""
+    """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name.
+
+    `amended` says that another took its place at once, as while a slider is moved: it is kept for those who are
+    still listening to it, and not shown.
+    """
 
     __tablename__ = "revision"
 
@@ -86,6 +90,7 @@ class Revision(Row):
     label: Mapped[str] = mapped_column(Text)
     name: Mapped[str | None] = mapped_column(Text)
     plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    amended: Mapped[bool] = mapped_column(default=False, server_default="0")
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
     __table_args__ = (Index("ix_revision_job_id_number", "job_id", "number", unique=True),)

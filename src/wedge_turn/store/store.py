@@ -135,16 +135,23 @@ class Store:
             return _revision(session, job_id, revision_id)
 
     def revisions(self, job_id: str) -> list[Revision]:
-        """All revisions of a job, the newest first."""
+        """All revisions of a job but those that were amended at once, the newest first."""
         with self._sessions() as session:
             _get(session, Job, job_id, "job")
-            query = select(Revision).where(Revision.job_id == job_id).order_by(Revision.number.desc())
+            query = select(Revision).where(Revision.job_id == job_id, Revision.amended.is_(False))
+            query = query.order_by(Revision.number.desc())
             return list(session.scalars(query))
 
     def change(
-        self, job_id: str, base: str, change: Callable[[Plan, dict[str, ClipInfo]], tuple[Plan, str]]
+        self,
+        job_id: str,
+        base: str,
+        change: Callable[[Plan, dict[str, ClipInfo]], tuple[Plan, str]],
+        amends: str | None = None,
     ) -> Revision:
         """Make a new revision from the head. `change` is given its plan and the sources; it returns plan and label.
+
+        Where `amends` is the head, the new revision takes its place: undo then goes to what was before both.
 
         Raises StaleError unless `base` is the head: somebody else changed the worksheet meanwhile.
         """
@@ -156,18 +163,23 @@ class Store:
             sources = _infos(session.scalars(select(Source).where(Source.job_id == job_id)))
             plan, label = change(Plan.model_validate(head.plan), sources)
             Sheet(plan, sources)  # a plan that cannot be worked out is never kept
+            parent = _revision(session, job_id, head.parent_id) if amends == base and head.parent_id else None
             last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
             new = Revision(
                 id=new_id(),
                 job_id=job_id,
-                parent_id=base,
+                parent_id=base if parent is None else parent.id,
                 number=last + 1,
                 label=label,
                 plan=plan.model_dump(mode="json"),
             )
             session.add(new)
             session.flush()
-            head.redo_id = job.head_id = new.id
+            if parent is None:
+                head.redo_id = new.id
+            else:
+                head.amended, parent.redo_id = True, new.id
+            job.head_id = new.id
             return new
 
     def undo(self, job_id: str) -> Revision:

@@ -1,7 +1,16 @@
 /** What is fetched, what changes it, and what an event makes stale. */
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
-import { client, type Delivery, type Depth, type Job, Problem, type Turn, unwrap } from "./client";
+import { useCallback, useEffect, useRef } from "react";
+import {
+  client,
+  type Delivery,
+  type Depth,
+  type Job,
+  type NewStep,
+  Problem,
+  type Turn,
+  unwrap,
+} from "./client";
 
 const jobKey = (id: string) => ["job", id] as const;
 
@@ -25,15 +34,52 @@ export const useDeliveries = (id: string) =>
     queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/deliveries", { params: { path: { job_id: id } } })),
   });
 
-export const usePlannedFiles = (job: Job, refs: string[], depth: Depth) =>
+export const useUnfinished = (id: string) =>
   useQuery({
-    queryKey: ["planned", job.id, job.head, refs, depth],
+    queryKey: ["unfinished", id],
+    queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/uploads", { params: { path: { job_id: id } } })),
+  });
+
+export const removeUpload = (id: string) =>
+  unwrap(client.DELETE("/api/uploads/{upload_id}", { params: { path: { upload_id: id } } }));
+
+export const useSource = (job: string, id: string) =>
+  useQuery({
+    queryKey: ["source", job, id],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/sources/{source_id}", {
+          params: { path: { job_id: job, source_id: id } },
+        }),
+      ),
+  });
+
+/** Levels of clips laid side by side, kept by their keys: they never change. */
+export const useMeasures = (view: { job: string; revision: string; clips: readonly string[] }, key: string) =>
+  useQuery({
+    queryKey: ["measures", key],
+    enabled: view.clips.length > 0,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/measures", {
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: [...view.clips] },
+          },
+        }),
+      ),
+  });
+
+export const usePlannedFiles = (job: Job, refs: string[], depth: Depth, dither: boolean) =>
+  useQuery({
+    queryKey: ["planned", job.id, job.head, refs, depth, dither],
     enabled: refs.length > 0,
     queryFn: () =>
       unwrap(
         client.POST("/api/jobs/{job_id}/deliveries/plan", {
           params: { path: { job_id: job.id } },
-          body: { revision: job.head, refs, depth },
+          body: { revision: job.head, refs, depth, dither },
         }),
       ),
   });
@@ -59,14 +105,26 @@ export function useJobActions(id: string) {
 
   return {
     add: useMutation(
-      changing((body: { turn: Turn; inputs: string[] }) =>
+      changing((steps: NewStep[]) =>
+        unwrap(client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { steps, base: base() } })),
+      ),
+    ),
+    retire: useMutation(
+      changing((body: { refs: string[]; retired: boolean }) =>
         unwrap(
-          client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { ...body, base: base() } }),
+          client.POST("/api/jobs/{job_id}/retire", { params: { path }, body: { ...body, base: base() } }),
+        ),
+      ),
+    ),
+    pair: useMutation(
+      changing((body: { members: string[]; together: boolean }) =>
+        unwrap(
+          client.POST("/api/jobs/{job_id}/pairings", { params: { path }, body: { ...body, base: base() } }),
         ),
       ),
     ),
     change: useMutation(
-      changing(({ step, ...body }: { step: string; turn?: Turn; inputs?: string[]; names?: string[] }) =>
+      changing(({ step, ...body }: { step: string; amends?: string } & StepChange) =>
         unwrap(
           client.PATCH("/api/jobs/{job_id}/steps/{step_id}", {
             params: { path: { ...path, step_id: step } },
@@ -106,7 +164,7 @@ export function useJobActions(id: string) {
       onSuccess: () => queries.invalidateQueries({ queryKey: ["revisions", id] }),
     }),
     deliver: useMutation({
-      mutationFn: (body: { refs: string[]; depth: Depth }) =>
+      mutationFn: (body: { refs: string[]; depth: Depth; dither: boolean }) =>
         unwrap(
           client.POST("/api/jobs/{job_id}/deliveries", {
             params: { path },
@@ -117,6 +175,47 @@ export function useJobActions(id: string) {
     }),
   };
 }
+export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
+/** Changes of a setting that follow each other within this time are one: undo takes them back together. */
+const ONE_GESTURE = 1500; // milliseconds
+
+/**
+ * Changing a step while a slider moves: one change is on its way at a time, and of those that come meanwhile only the
+ * last is sent. Each takes the place of the one before, so that the worksheet's history holds the gesture once.
+ */
+export function useStepChange(actions: JobActions, onError: (problem: unknown) => void) {
+  const state = useRef({
+    busy: false,
+    next: null as ({ step: string } & StepChange) | null,
+    gesture: { step: "", head: "", until: 0 },
+  });
+  const { mutateAsync } = actions.change;
+  return useCallback(
+    (step: string, change: StepChange) => {
+      const now = state.current;
+      const send = async (one: { step: string } & StepChange) => {
+        now.busy = true;
+        const { gesture } = now;
+        const goesOn = one.turn && gesture.step === one.step && Date.now() < gesture.until;
+        try {
+          const job = await mutateAsync(goesOn ? { ...one, amends: gesture.head } : one);
+          now.gesture = { step: one.turn ? one.step : "", head: job.head, until: Date.now() + ONE_GESTURE };
+        } catch (problem) {
+          onError(problem);
+        }
+        now.busy = false;
+        const { next } = now;
+        now.next = null;
+        if (next) void send(next);
+      };
+      if (!now.busy) void send({ step, ...change });
+      else if (now.next?.step === step) now.next = { ...now.next, ...change };
+      else now.next = { step, ...change };
+    },
+    [mutateAsync, onError],
+  );
+}
+
 export type JobActions = ReturnType<typeof useJobActions>;
 
 export function useJobsActions() {
@@ -141,6 +240,8 @@ export const stopDelivery = (id: string) =>
 export const deleteDelivery = (id: string) =>
   unwrap(client.DELETE("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } }));
 
+const LOOK_EVERY = 250; // milliseconds
+
 type Told = { job: string; delivery: string; state: Delivery["state"] | "deleted"; progress: number };
 
 /** One event stream for the whole page keeps every view true, whichever window made the change. */
@@ -155,13 +256,25 @@ export function useServerEvents() {
     // After a lost connection nobody knows what was missed.
     on("hello", () => queries.invalidateQueries());
     on("jobs-changed", () => queries.invalidateQueries({ queryKey: ["jobs"] }));
-    on("job-changed", (told) => {
-      queries.invalidateQueries({ queryKey: jobKey(told.job) });
-      queries.invalidateQueries({ queryKey: ["revisions", told.job] });
-      queries.invalidateQueries({ queryKey: ["jobs"] });
-    });
+    // Hundreds of files arrive and are measured one by one: a job is looked at again only so often.
+    const waiting = new Map<string, ReturnType<typeof setTimeout>>();
+    const soon = (job: string) => {
+      if (waiting.has(job)) return;
+      const look = () => {
+        waiting.delete(job);
+        queries.invalidateQueries({ queryKey: jobKey(job) });
+        queries.invalidateQueries({ queryKey: ["revisions", job] });
+        queries.invalidateQueries({ queryKey: ["jobs"] });
+      };
+      waiting.set(job, setTimeout(look, LOOK_EVERY));
+    };
+    on("job-changed", (told) => soon(told.job));
+    on("measured", (told) => soon(told.job));
     on("delivery", (told) => deliveryTold(queries, told));
-    return () => stream.close();
+    return () => {
+      stream.close();
+      for (const timer of waiting.values()) clearTimeout(timer);
+    };
   }, [queries]);
 }
 

@@ -1337,6 +1337,10 @@ export interface components {
             delay: components["schemas"]["Delay"];
             /** Field */
             field: number[];
+            /** Fold Dbfs */
+            fold_dbfs: {
+                [key: string]: number | null;
+            };
         };
         /**
          * SourceDetails
@@ -1438,6 +1442,8 @@ export interface components {
         /**
          * StepChange
          * @description What to change about a step; what is left out stays.
+         *
+         *     `amends` is the revision that this change continues, as a slider does that is still being moved: it is replaced.
          */
         StepChange: {
             /** Base */
@@ -1448,6 +1454,8 @@ export interface components {
             inputs?: string[] | null;
             /** Names */
             names?: string[] | null;
+            /** Amends */
+            amends?: string | null;
         };
         /**
          * StepProof
@@ -1466,7 +1474,9 @@ export interface components {
         };
         /**
          * StepView
-         * @description A line of the worksheet. `carries` says for each channel of each output which input channels are in it.
+         * @description A line of the worksheet.
+         *
+         *     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each.
          */
         StepView: {
             /** Id */
@@ -1483,6 +1493,8 @@ export interface components {
             outputs: components["schemas"]["ClipView"][];
             /** Carries */
             carries: string[][][];
+            /** Matrix */
+            matrix: number[][];
             /** Exact */
             exact: boolean;
             /** Comes Back */

@@ -1,5 +1,5 @@
 /** Things of a job for tests. */
-import type { Clip, Job, Proof, Source, Step } from "./client";
+import type { Clip, Group, Job, Noted, Proof, Source, Step } from "./client";
 
 export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip => ({
   ref: `source:${name}`,
@@ -10,16 +10,48 @@ export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip
   rate: 48_000,
   depth: "24",
   container: "WAV",
+  lossy: false,
   speakers: [],
   start_time: null,
   ...more,
 });
 
-export const source = (name: string, channels = 1): Source => ({
+export const source = (name: string, channels = 1, more: Partial<Source> = {}): Source => ({
   ...clip(name, channels),
   id: name,
   file: `${name}.wav`,
+  folder: "",
   bytes: 1,
+  retired: false,
+  measured: true,
+  loudness: -20,
+  peak: -3,
+  field: [],
+  findings: [],
+  ...more,
+});
+
+export const noted = (code: string, more: Partial<Noted> = {}): Noted => ({
+  code,
+  label: code,
+  message: `About ${code}.`,
+  measured: {},
+  remedy: null,
+  ...more,
+});
+
+export const group = (name: string, members: string[], more: Partial<Group> = {}): Group => ({
+  kind: "sides",
+  name,
+  members,
+  speakers: ["FL", "FR"],
+  by_hand: false,
+  turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
+  label: "merge",
+  done: false,
+  refused: null,
+  findings: [],
+  ...more,
 });
 
 export const proof = (more: Partial<Proof> = {}): Proof => ({
@@ -35,12 +67,16 @@ export const proof = (more: Partial<Proof> = {}): Proof => ({
 
 export const mergeStep = (more: Partial<Step> = {}): Step => ({
   id: "m",
-  turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "stereo" },
+  turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
   verb: "merge",
   sentence: "bell_L goes fully left and bell_R fully right.",
   inputs: ["source:bell_L", "source:bell_R"],
   outputs: [clip("bell", 2, { ref: "step:m:0" })],
   carries: [[["bell_L"], ["bell_R"]]],
+  matrix: [
+    [1, 0],
+    [0, 1],
+  ],
   exact: true,
   comes_back: true,
   findings: [],
@@ -67,7 +103,8 @@ export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
   can_undo: false,
   can_redo: false,
   sources: [source("bell_L"), source("bell_R"), source("sea", 2)],
-  pairs: [],
+  groups: [],
+  unclear: [],
   steps,
   ends: steps.flatMap((step) => step.outputs.map((one) => one.ref)),
   ...more,

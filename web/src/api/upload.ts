@@ -1,27 +1,66 @@
-/** Sending a file as the body of one request, with progress. fetch() tells none, XMLHttpRequest does. */
-import { Problem, problemFrom, type Source } from "./client";
+/** Sending a file so that a lost connection or a reload does not lose what has come: the tus protocol (tus.io). */
+import { DetailedError, Upload } from "tus-js-client";
+import { Problem, problemFrom } from "./client";
 
+const RETRY_AFTER = [0, 300, 1000, 3000, 5000, 10_000, 20_000];
+
+/** Resolves with the id of the source. `onProgress` is told the share that has come, and whether it waits to go on. */
 export function upload(
   job: string,
-  file: File,
-  onProgress: (share: number) => void,
+  { file, folder }: { file: File; folder: string },
+  onProgress: (share: number, waiting: boolean) => void,
   signal: AbortSignal,
-): Promise<Source> {
+): Promise<string> {
+  if (file.size === 0) {
+    const help = "Check that this is the audio file itself, and that it was copied whole.";
+    return Promise.reject(new Problem("not-audio", `${file.name} is empty: 0 bytes`, help));
+  }
   return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open("POST", `/api/jobs/${job}/sources?${new URLSearchParams({ name: file.name })}`);
-    request.responseType = "json";
-    request.upload.onprogress = (event) => onProgress(event.total ? event.loaded / event.total : 0);
-    request.onload = () =>
-      request.status === 201
-        ? resolve(request.response as Source)
-        : reject(problemFrom(request.response, request.status));
-    request.onerror = () =>
-      reject(
-        new Problem("unreachable", `${file.name} could not be sent`, "Look whether Wedge Turn is running."),
-      );
-    request.onabort = () => reject(new Problem("stopped", `${file.name} was stopped`, ""));
-    signal.addEventListener("abort", () => request.abort());
-    request.send(file);
+    let share = 0;
+    let source = "";
+    const sending = new Upload(file, {
+      endpoint: `/api/jobs/${job}/uploads`,
+      metadata: { filename: file.name, folder },
+      uploadDataDuringCreation: true,
+      removeFingerprintOnSuccess: true,
+      retryDelays: RETRY_AFTER,
+      fingerprint: async () => ["wedge-turn", job, folder, file.name, file.size, file.lastModified].join("|"),
+      onProgress: (sent, total) => {
+        share = total ? sent / total : 0;
+        onProgress(share, false);
+      },
+      onAfterResponse: (_, response) => {
+        source = response.getHeader("Wedge-Turn-Source") ?? source;
+      },
+      onShouldRetry: (error) => {
+        const status = error.originalResponse?.getStatus() ?? 0;
+        const again = status === 0 || status === 409 || status === 423;
+        if (again) onProgress(share, true);
+        return again;
+      },
+      onSuccess: () => resolve(source),
+      onError: (error) => reject(problemOf(error, file.name)),
+    });
+    signal.addEventListener("abort", () => {
+      void sending.abort(true).catch(() => {});
+      reject(new Problem("stopped", `${file.name} was stopped`, ""));
+    });
+    sending.findPreviousUploads().then((previous) => {
+      if (previous[0]) sending.resumeFromPreviousUpload(previous[0]);
+      if (!signal.aborted) sending.start();
+    }, reject);
   });
+}
+
+function problemOf(error: Error | DetailedError, name: string): Problem {
+  const response = error instanceof DetailedError ? error.originalResponse : null;
+  if (!response?.getStatus())
+    return new Problem("unreachable", `${name} could not be sent`, "Look whether Wedge Turn is running.");
+  let body: unknown = null;
+  try {
+    body = JSON.parse(response.getBody());
+  } catch {
+    // An answer that is no JSON is told by its status alone.
+  }
+  return problemFrom(body, response.getStatus());
 }

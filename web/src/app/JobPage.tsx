@@ -36,7 +36,7 @@ export function JobPage(colors: Colors) {
 
 function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
   const actions = useJobActions(job.id);
-  const uploads = useUploads(job.id);
+  const uploads = useUploads(job);
   const navigate = useNavigate();
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);

@@ -30,7 +30,8 @@ const KEYS: Record<string, [string, string][]> = {
     ["↑ ↓", "choose a row"],
     ["Shift ↑ ↓", "choose several"],
     ["Ctrl A", "choose all"],
-    ["Delete", "take a turn out of the worksheet"],
+    ["Enter", "take the turn that a file offers"],
+    ["Delete", "take a turn out, retire files"],
   ],
 };
 

@@ -1,17 +1,16 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Clip, type Job, Problem } from "../api/client";
-import type { JobActions } from "../api/queries";
+import { type Clip, type Job, type NewStep, Problem } from "../api/client";
+import { type JobActions, useStepChange } from "../api/queries";
 import { type LaneClips, LookAndListen } from "../features/listen";
-import { Sources, type useUploads } from "../features/sources";
-import { TurnPanel } from "../features/turns";
-import { AddTurn, clipNames, mergeTurn, Worksheet } from "../features/worksheet";
+import { SourcePanel, Sources, type Uploads } from "../features/sources";
+import { Place, TurnPanel } from "../features/turns";
+import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
 import { useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 
-type Props = { job: Job; actions: JobActions; uploads: ReturnType<typeof useUploads>; dark: boolean };
-type Adding = Parameters<JobActions["add"]["mutateAsync"]>[0];
+type Props = { job: Job; actions: JobActions; uploads: Uploads; dark: boolean };
 
 export function Workbench({ job, actions, uploads, dark }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
@@ -26,6 +25,7 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     [job],
   );
   const step = job.steps.find((one) => one.id === stepId) ?? null;
+  const source = step ? null : (job.sources.find((one) => one.ref === chosen.at(-1)) ?? null);
   const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
 
   // A step that is gone, by an undo here or in another window, leaves the one before it chosen. One that has not
@@ -55,52 +55,61 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     setChosen(refs);
     setStepId(null);
   };
-  const add = async (turns: Adding[]) => {
+  const add = async (steps: NewStep[]) => {
     try {
-      for (const one of turns) {
-        const job = await addOne(one);
-        setStepId(job.steps.at(-1)?.id ?? null);
-      }
+      const after = await addOrGiven(steps);
+      setStepId(after.steps.at(-1)?.id ?? null);
       setChosen([]);
     } catch (problem) {
       tellProblem(problem);
     }
   };
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
-  const addOne = (one: Adding) =>
-    actions.add.mutateAsync(one).catch((problem: unknown) => {
+  const addOrGiven = (steps: NewStep[]) =>
+    actions.add.mutateAsync(steps).catch((problem: unknown) => {
+      const given = steps.map((one) =>
+        one.turn.kind === "merge" ? { ...one, turn: { ...one.turn, order: "given" as const } } : one,
+      );
       if (problem instanceof Problem && problem.code === "side-unknown")
-        return actions.add.mutateAsync({ ...one, turn: mergeTurn("given") });
+        return actions.add.mutateAsync(given);
       throw problem;
     });
+  const place = useMemo(
+    () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "" }),
+    [job.id, job.head, clips],
+  );
+  const changeStep = useStepChange(actions, tellProblem);
+  const retire = (refs: string[], retired: boolean) =>
+    actions.retire.mutate({ refs, retired }, { onError: tellProblem });
   const remove = (id: string) => actions.remove.mutate(id, { onError: tellProblem });
 
   useShortcuts({
     t: () => turnInput.current?.focus(),
     "/": () => filterInput.current?.focus(),
-    Delete: () => stepId && remove(stepId),
+    Delete: () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true)),
   });
 
   const sources = (
     <Sources
       job={job}
-      uploads={uploads.uploads}
+      uploads={uploads}
       selected={step ? step.inputs : chosen}
       filter={filter}
       filterInput={filterInput}
       onFilter={setFilter}
       onSelect={chooseSources}
-      onMerge={(pair) => void add([{ turn: mergeTurn("by-name"), inputs: [pair.left, pair.right] }])}
+      onSteps={(steps) => void add(steps)}
+      onRetire={retire}
       onFiles={uploads.add}
-      onDismiss={uploads.dismiss}
     />
   );
   const worksheet = (
     <Worksheet job={job} selected={stepId} onSelect={setStepId} onRemove={remove}>
       <AddTurn
         chosen={step ? step.outputs : lookup(chosen)}
+        groups={job.groups}
         input={turnInput}
-        onAdd={(turns) => void add(turns)}
+        onAdd={(steps) => void add(steps)}
       />
     </Worksheet>
   );
@@ -116,15 +125,27 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
                 {look}
               </Flex>
             </Flex>
-            {step && (
-              <TurnPanel
-                step={step}
-                names={names}
-                onChange={(change) =>
-                  actions.change.mutate({ step: step.id, ...change }, { onError: tellProblem })
+            {source && (
+              <SourcePanel
+                job={job}
+                source={source}
+                onSteps={(steps) => void add(steps)}
+                onRetire={retire}
+                onPair={(members, together) =>
+                  actions.pair.mutate({ members, together }, { onError: tellProblem })
                 }
-                onRemove={() => remove(step.id)}
               />
+            )}
+            {step && (
+              <Place value={place}>
+                <TurnPanel
+                  step={step}
+                  names={names}
+                  onChange={(change) => changeStep(step.id, change)}
+                  onRemove={() => remove(step.id)}
+                  onSteps={(steps) => void add(steps)}
+                />
+              </Place>
             )}
           </Flex>
           {transport}

@@ -9,6 +9,7 @@ const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%", bg: "ground", color: "fg" },
     body: { fontSize: "sm", fontVariantNumeric: "tabular-nums" },
+    ".range": { width: "100%", accentColor: "{colors.fg}", height: "20px", cursor: "pointer" },
     "*:focus-visible": { outline: "2px solid {colors.focus}", outlineOffset: "1px" },
   },
   theme: {

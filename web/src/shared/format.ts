@@ -18,6 +18,10 @@ export const kilohertz = (rate: number) => `${rate / 1000} kHz`;
 export const depth = (name: string) =>
   /^\d+$/.test(name) ? `${name} bit` : `${name === "double" ? 64 : 32} bit float`;
 
+/** How a file stores its samples: its depth, or its format where that keeps no depth. */
+export const stored = (clip: { lossy: boolean; container: string; depth: string }) =>
+  clip.lossy ? clip.container : depth(clip.depth);
+
 export const layout = (channels: number) =>
   channels === 1 ? "mono" : channels === 2 ? "stereo" : `${channels} channels`;
 
@@ -33,6 +37,13 @@ export const shortened = (name: string, most = 28) =>
   name.length <= most
     ? name
     : `${name.slice(0, Math.ceil(most / 2) - 1)}…${name.slice(-Math.floor(most / 2))}`;
+
+/** −12.3 dBFS; a dash where there is nothing to measure. */
+export const decibels = (value: number | null | undefined, unit = "dB", places = 1) =>
+  value === null || value === undefined ? "–" : `${signed(value, places)} ${unit}`;
+
+/** With a true minus sign. */
+export const signed = (value: number, places = 1) => value.toFixed(places).replace("-", "−");
 
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString("en")} ${n === 1 ? one : many}`;

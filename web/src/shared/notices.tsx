@@ -10,6 +10,11 @@ export function tellProblem(error: unknown) {
   toaster.create({ type: "error", title: message, description: help, duration: 12_000, closable: true });
 }
 
+/** Tell something worth a glance. */
+export function tell(title: string, description: string) {
+  toaster.create({ type: "info", title, description, duration: 5_000, closable: true });
+}
+
 export function Notices() {
   return (
     <Toaster toaster={toaster}>

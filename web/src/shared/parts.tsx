@@ -1,6 +1,6 @@
 /** Small parts that several views are made of. */
-import { Box, Button, type ButtonProps, Flex, NativeSelect, Text } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { Box, Button, type ButtonProps, Checkbox, Flex, NativeSelect, Text } from "@chakra-ui/react";
+import { Fragment, type ReactNode } from "react";
 
 /** The one next thing to do on a screen. */
 export function PrimaryButton(props: ButtonProps) {
@@ -10,6 +10,20 @@ export function PrimaryButton(props: ButtonProps) {
 export function QuietButton(props: ButtonProps) {
   return (
     <Button size="xs" variant="ghost" color="fg.quiet" _hover={{ bg: "raised", color: "fg" }} {...props} />
+  );
+}
+
+/** Something that can be done here and now, beside the one next thing. */
+export function OfferButton(props: ButtonProps) {
+  return (
+    <Button
+      size="xs"
+      variant="outline"
+      borderColor="fg.quiet"
+      color="fg"
+      _hover={{ bg: "raised.high" }}
+      {...props}
+    />
   );
 }
 
@@ -112,5 +126,85 @@ export function Select<T extends string>(props: SelectProps<T>) {
       </NativeSelect.Field>
       <NativeSelect.Indicator />
     </NativeSelect.Root>
+  );
+}
+
+export function Field({ label, value, children }: { label: string; value?: ReactNode; children: ReactNode }) {
+  return (
+    <Flex direction="column" gap={1}>
+      <Flex fontSize="xs" color="fg.quiet" justify="space-between" gap={2}>
+        <Text>{label}</Text>
+        {value !== undefined && (
+          <Text fontFamily="mono" color="fg">
+            {value}
+          </Text>
+        )}
+      </Flex>
+      {children}
+    </Flex>
+  );
+}
+
+type RangeProps = {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  /** How the value is written. */
+  shown: string;
+  onChange: (value: number) => void;
+  disabled?: boolean;
+};
+
+/** A value along a line: dragged, clicked, or moved by the arrow keys. */
+export function Range({ label, value, min, max, step, shown, onChange, disabled }: RangeProps) {
+  return (
+    <Field label={label} value={shown}>
+      <input
+        type="range"
+        className="range"
+        aria-label={label}
+        aria-valuetext={shown}
+        min={min}
+        max={max}
+        step={step}
+        value={value}
+        disabled={disabled}
+        onChange={(event) => onChange(Number(event.target.value))}
+      />
+    </Field>
+  );
+}
+
+export function Toggle(props: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <Checkbox.Root
+      size="sm"
+      checked={props.on}
+      onCheckedChange={(change) => props.onChange(change.checked === true)}
+    >
+      <Checkbox.HiddenInput aria-label={props.label} />
+      <Checkbox.Control />
+      <Checkbox.Label fontWeight={400}>{props.label}</Checkbox.Label>
+    </Checkbox.Root>
+  );
+}
+
+/** A name and its figure, line by line. */
+export function Facts({ facts }: { facts: readonly (readonly [string, ReactNode])[] }) {
+  return (
+    <Box as="dl" display="grid" gridTemplateColumns="auto 1fr" columnGap={3} rowGap={0.5} fontSize="xs">
+      {facts.map(([name, value]) => (
+        <Fragment key={name}>
+          <Text as="dt" color="fg.quiet">
+            {name}
+          </Text>
+          <Text as="dd" fontFamily="mono" textAlign="right" truncate>
+            {value}
+          </Text>
+        </Fragment>
+      ))}
+    </Box>
   );
 }

@@ -34,7 +34,7 @@ def measure_bins(block: Floats, size: int, out: NDArray[np.float32]) -> None:
 
 
 # Columns of what `two_columns` adds up for each stretch.
-ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, CROSS, APART, PEAK_A, PEAK_B = range(10)
+ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, TOGETHER, APART, PEAK_A, PEAK_B = range(10)
 COLUMNS = 10
 
 
@@ -43,7 +43,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     """Go through two channels side by side, which costs little more than one: recursions wait for themselves.
 
     Adds to rows of `out`, one for each stretch of `size` frames, of which the first has `left` frames to go: Σa²,
-    Σb², the same of the K-weighted signals, Σa, Σb, Σa·b, Σ(a − b)², and max|a|, max|b|. `k` holds the two biquads of
+    Σb², the same of the K-weighted signals, Σa, Σb, Σ(a + b)², Σ(a − b)², and max|a|, max|b|. `k` holds the two biquads of
     the weighting as b0 b1 b2 a1 a2 of the first and a1 a2 of the second, whose numerator is 1 −2 1; `state` (2, 4) is
     kept between blocks. Returns the rows that are complete.
     """
@@ -55,7 +55,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     at = 0
     while at < frames:
         last = min(frames, at + left)
-        ea = eb = wa = wb = sa = sb = cross = apart = 0.0
+        ea = eb = wa = wb = sa = sb = together = apart = 0.0
         ha, hb = out[row, PEAK_A], out[row, PEAK_B]
         for t in range(at, last):
             x, y = block[t, a], block[t, b]
@@ -63,7 +63,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
             eb += y * y
             sa += x
             sb += y
-            cross += x * y
+            together += (x + y) * (x + y)
             apart += (x - y) * (x - y)
             ha = max(ha, abs(x))
             hb = max(hb, abs(y))
@@ -87,7 +87,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
         out[row, WEIGHTED_B] += wb
         out[row, SUM_A] += sa
         out[row, SUM_B] += sb
-        out[row, CROSS] += cross
+        out[row, TOGETHER] += together
         out[row, APART] += apart
         out[row, PEAK_A], out[row, PEAK_B] = ha, hb
         left -= last - at

@@ -8,6 +8,7 @@ mean square; the crest factor is peak over that root itself. Of two channels, wi
     mono-fold loss   ⟨l² + r²⟩/2 over ⟨((l + r)/2)²⟩     0 dB of equal sides, 3.01 dB of unrelated ones
     side to mid      ⟨(l − r)²⟩ over ⟨(l + r)²⟩
     difference       ⟨(l − r)²⟩/2 over ⟨l² + r²⟩/2       how far below the sides lies what sets them apart
+    fold             RMS of k·(l + r) for each law of summing
 
 Delay: the lag of the highest peak of the generalised cross-correlation with phase transform (Knapp and Carter, IEEE
 TASSP 24, 1976), averaged over frames; its confidence is the height of that peak, 1 for one delayed sound alone.
@@ -29,6 +30,7 @@ from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import Floats
 from wedge_turn.core.measure.loudness import TAPS, channel_weights, integrated, interpolators, k_weighting
+from wedge_turn.core.turns.fold import LAWS, Law
 
 BLOCK: Final = 65_536
 MOST_FRAMES: Final = 600
@@ -85,6 +87,7 @@ class Sides(BaseModel):
     envelope_correlation: float | None
     delay: Delay
     field: list[float]
+    fold_dbfs: dict[Law, float | None]
 
 
 class Measures(BaseModel):
@@ -203,8 +206,8 @@ class _Pass:
         sides = None
         if self.spectra is not None:
             pair = parts[0]
-            cross, apart = pair[:, kernels.CROSS].sum() / frames, pair[:, kernels.APART].sum() / frames
-            sides = _sides(squares, cross, apart, energy[whole_steps], self.spectra)
+            together, apart = pair[:, kernels.TOGETHER].sum() / frames, pair[:, kernels.APART].sum() / frames
+            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra)
         return Measures(whole=whole, channels=channels, sides=sides, not_finite=not_finite)
 
     def _by_channel(self, parts: list[Floats], first: int) -> Floats:
@@ -281,21 +284,22 @@ class _Spectra:
         return float(np.average(each, weights=self.powers.sum(axis=0)))
 
 
-def _sides(squares: Floats, cross: float, apart: float, energy: Floats, spectra: _Spectra) -> Sides:
+def _sides(squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra) -> Sides:
     left, right = float(squares[0]), float(squares[1])
-    both, sum_ = left + right, max(0.0, left + right + 2 * cross)
+    both, cross = left + right, (together - apart) / 4
     field = spectra.field / spectra.field.sum() if spectra.field.any() else spectra.field
     return Sides(
         identical=apart == 0,
         correlation=_rounded(max(-1.0, min(1.0, cross / math.sqrt(left * right))), 4) if left * right > 0 else None,
         balance_db=_ratio(left, right),
-        mono_fold_loss_db=_ratio(both / 2, sum_ / 4),
-        side_to_mid_db=_ratio(apart, sum_),
+        mono_fold_loss_db=_ratio(both / 2, together / 4),
+        side_to_mid_db=_ratio(apart, together),
         difference_db=_ratio(apart / 2, both / 2),
         coherence=round(spectra.coherence(), 4),
         envelope_correlation=_envelopes(energy),
         delay=spectra.delay(),
         field=[round(float(share), 5) for share in field],
+        fold_dbfs={law: _square_dbfs(factor**2 * together) for law, factor in LAWS.items()},
     )
 
 
@@ -335,7 +339,7 @@ def _levels(
     return ChannelLevels(
         peak_dbfs=_decibels(peak),
         true_peak_dbtp=_decibels(true_peak),
-        rms_dbfs=None if square <= 0 else _rounded(10 * math.log10(square) + AES17),
+        rms_dbfs=_square_dbfs(square),
         loudness_lufs=None if loudness is None else _rounded(loudness),
         crest_db=None if square <= 0 else _rounded(20 * math.log10(peak) - 10 * math.log10(square)),
         dc=float(f"{dc:.3g}"),
@@ -343,6 +347,11 @@ def _levels(
         clipped_runs=int(runs[2]),
         clipped_samples=int(runs[3]),
     )
+
+
+def _square_dbfs(square: float) -> float | None:
+    """A mean square as RMS in dBFS by AES17."""
+    return _rounded(10 * math.log10(square) + AES17) if square > 0 else None
 
 
 def _decibels(factor: float) -> float | None:

@@ -12,7 +12,7 @@ import {
 } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
-import { Empty, PrimaryButton, QuietButton, Select } from "../../shared/parts";
+import { Empty, PrimaryButton, QuietButton, Select, Toggle } from "../../shared/parts";
 
 const DEPTHS: readonly (readonly [Depth, string])[] = [
   ["same", "as it came in"],
@@ -27,12 +27,13 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
   const [refs, setRefs] = useState<string[]>(job.ends);
   const [depth, setDepth] = useState<Depth>("same");
   useEffect(() => setRefs(job.ends), [job.ends]);
-  const planned = usePlannedFiles(job, refs, depth);
+  const [dither, setDither] = useState(true);
+  const planned = usePlannedFiles(job, refs, depth, dither);
   const deliveries = useDeliveries(job.id);
   const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
-  const start = () => actions.deliver.mutate({ refs, depth }, { onError: tellProblem });
+  const start = () => actions.deliver.mutate({ refs, depth, dither }, { onError: tellProblem });
 
   if (results.length === 0)
     return (
@@ -63,6 +64,7 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
             size="sm"
             width="9.5rem"
           />
+          <Toggle label="Dither" on={dither} onChange={setDither} />
           <PrimaryButton onClick={start} disabled={refs.length === 0} loading={actions.deliver.isPending}>
             Deliver {count(refs.length, "file")}
           </PrimaryButton>

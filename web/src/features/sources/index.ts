@@ -1,2 +1,5 @@
+export { DropArea } from "./DropArea";
+export { groupStep } from "./rows";
+export { SourcePanel } from "./SourcePanel";
 export { Sources } from "./Sources";
-export { DropArea, useUploads } from "./uploads";
+export { type Uploads, useUploads } from "./uploads";

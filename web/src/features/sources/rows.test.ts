@@ -1,25 +1,46 @@
 import { expect, it } from "vitest";
-import type { Pair } from "../../api/client";
-import { source } from "../../api/testing";
-import { arrange, select } from "./rows";
+import { group, noted, source } from "../../api/testing";
+import { arrange, facets, type Sort, select } from "./rows";
 
 const sources = ["bell_R", "wind", "bell_L"].map((name) => source(name));
-const pair: Pair = { name: "bell", left: "source:bell_L", right: "source:bell_R", merged: false };
-const names = (filter: string) =>
-  arrange(sources, [pair], filter).map((row) => `${row.source.name} ${row.place}`);
+const pair = group("bell", ["source:bell_L", "source:bell_R"]);
+const job = { sources, groups: [pair], unclear: [], steps: [] };
+const names = (filter: string, sort: Sort = "came", of = job) =>
+  arrange(of, { filter, facet: null, sort }).map((row) => `${row.source.name} ${row.place}`);
 
-it("puts the right of a pair under its left", () => {
+it("puts the members of a group together, in channel order, where the first of them came", () => {
   expect(names("")).toEqual(["bell_L first", "bell_R last", "wind null"]);
+  const members = ["FL", "FR", "BL"].map((mark) => `source:${mark}`);
+  const many = {
+    ...job,
+    sources: ["BL", "FL", "FR"].map((mark) => source(mark)),
+    groups: [group("q", members)],
+  };
+  expect(names("", "came", many)).toEqual(["FL first", "FR middle", "BL last"]);
 });
 
-it("filters by any part of the file's name, and takes brackets off broken pairs", () => {
+it("filters by any part of the file's name or folder, and takes brackets off broken groups", () => {
   expect(names("WIND")).toEqual(["wind null"]);
   expect(names("_r")).toEqual(["bell_R null"]);
   expect(names("gull")).toEqual([]);
+  const inFolder = { ...job, sources: [source("a", 1, { folder: "day 2/rolls" })] };
+  expect(names("day 2", "came", inFolder)).toEqual(["a null"]);
+});
+
+it("sorts, and leaves what was retired out until it is asked for", () => {
+  expect(names("", "name").at(-1)).toBe("wind null");
+  const mixed = {
+    ...job,
+    groups: [],
+    sources: [source("quiet", 1, { loudness: -40 }), source("old", 1, { retired: true }), source("loud")],
+  };
+  expect(names("", "loudness", mixed)).toEqual(["loud null", "quiet null"]);
+  const retired = facets(mixed).find((facet) => facet.id === "retired");
+  expect(arrange(mixed, { filter: "", facet: retired ?? null, sort: "came" })).toHaveLength(1);
 });
 
 it("selects one, several, and a stretch", () => {
-  const rows = arrange(sources, [pair], "");
+  const rows = arrange(job, { filter: "", facet: null, sort: "came" });
   const none = { ctrlKey: false, metaKey: false, shiftKey: false };
   expect(select(rows, ["source:wind"], 0, 1, none)).toEqual(["source:bell_R"]);
   expect(select(rows, ["source:wind"], 0, 1, { ...none, ctrlKey: true })).toEqual([
@@ -29,4 +50,23 @@ it("selects one, several, and a stretch", () => {
   expect(select(rows, ["source:wind"], 0, 2, { ...none, metaKey: true })).toEqual([]);
   expect(select(rows, [], 0, 2, { ...none, shiftKey: true })).toHaveLength(3);
   expect(select(rows, ["x"], 0, 9, none)).toEqual(["x"]);
+});
+
+it("offers for many what each of them offers, but not twice for what is in the worksheet already", () => {
+  const remedy = {
+    label: "fold to mono",
+    turn: { kind: "fold", take: "left", law: "average", blend: 0.5 },
+    names: ["a"],
+  };
+  const mono = (name: string) =>
+    source(name, 2, { findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped")] });
+  const many = { ...job, sources: [...sources, mono("a"), mono("b")] };
+  const found = facets(many);
+  const of = (id: string) => found.find((facet) => facet.id === id);
+  expect(of("sides")?.action?.label).toBe("merge 1 pair");
+  expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
+  expect(of("dual-mono")?.label).toBe("2 that are mono");
+  expect(of("clipped")?.action).toBeNull();
+  const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
+  expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold 1 file");
 });

@@ -1,27 +1,50 @@
-/** Which rows the list shows, in which order, and what a click selects. */
-import type { Pair, Source } from "../../api/client";
+/** Which rows the list shows, in which order, what a click selects, and what can be done for many at once. */
+import type { Clip, Group, Job, NewStep, Noted, Source, Turn } from "../../api/client";
+import { count } from "../../shared/format";
 
-/** `place` says where in a bracket a row stands that belongs to a pair. */
-export type Row = { source: Source; pair: Pair | null; place: "first" | "last" | null };
+/** `place` says where in a bracket a row stands that belongs to a group. */
+export type Row = { source: Source; group: Group | null; place: "first" | "middle" | "last" | null };
+export const SORTS = {
+  came: "arrival",
+  name: "name",
+  findings: "findings",
+  length: "length",
+  loudness: "loudness",
+} as const;
+export type Sort = keyof typeof SORTS;
 
-/** Rows in the order the files came in; the right of a pair stands under its left. */
-export function arrange(sources: Source[], pairs: Pair[], filter: string): Row[] {
+const compare: Record<Sort, (a: Source, b: Source) => number> = {
+  came: () => 0,
+  name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+  findings: (a, b) => b.findings.length - a.findings.length,
+  length: (a, b) => b.frames / b.rate - a.frames / a.rate,
+  loudness: (a, b) => (b.loudness ?? -999) - (a.loudness ?? -999),
+};
+
+export type Shown = { filter: string; facet: Facet | null; sort: Sort };
+
+/** Rows of what is wanted; the members of a group stand together, in channel order, where its first one stands. */
+export function arrange(job: Pick<Job, "sources" | "groups">, { filter, facet, sort }: Shown): Row[] {
   const wanted = filter.trim().toLocaleLowerCase();
-  const shown = sources.filter((source) => source.file.toLocaleLowerCase().includes(wanted));
+  const kept = facet && new Set(facet.refs);
+  const shown = job.sources
+    .filter((source) => (kept ? kept.has(source.ref) : !source.retired))
+    .filter((source) => `${source.folder}/${source.file}`.toLocaleLowerCase().includes(wanted))
+    .sort(compare[sort]);
   const byRef = new Map(shown.map((source) => [source.ref, source]));
-  const pairOf = new Map(pairs.flatMap((pair) => [[pair.left, pair] as const, [pair.right, pair] as const]));
+  const groupOf = new Map(job.groups.flatMap((group) => group.members.map((ref) => [ref, group] as const)));
   const done = new Set<string>();
   return shown.flatMap((source): Row[] => {
     if (done.has(source.ref)) return [];
-    const pair = pairOf.get(source.ref) ?? null;
-    const left = pair && byRef.get(pair.left);
-    const right = pair && byRef.get(pair.right);
-    if (!left || !right) return [{ source, pair, place: null }];
-    done.add(left.ref).add(right.ref);
-    return [
-      { source: left, pair, place: "first" },
-      { source: right, pair, place: "last" },
-    ];
+    const group = groupOf.get(source.ref) ?? null;
+    const members = group?.members.flatMap((ref) => byRef.get(ref) ?? []) ?? [];
+    if (!group || members.length < group.members.length) return [{ source, group, place: null }];
+    for (const member of members) done.add(member.ref);
+    return members.map((member, n) => ({
+      source: member,
+      group,
+      place: n === 0 ? "first" : n === members.length - 1 ? "last" : "middle",
+    }));
   });
 }
 
@@ -39,3 +62,119 @@ export function select(rows: Row[], selected: string[], anchor: number, at: numb
     return selected.includes(ref) ? selected.filter((one) => one !== ref) : [...selected, ref];
   return [ref];
 }
+
+/** Files that have something in common, and what can be done for all of them at once. */
+export type Facet = {
+  id: string;
+  label: string;
+  grave: boolean;
+  refs: string[];
+  action: { label: string; steps: NewStep[] } | null;
+};
+
+export const remedyStep = (noted: Noted, inputs: string[]): NewStep | null =>
+  noted.remedy ? { turn: noted.remedy.turn, inputs, names: noted.remedy.names } : null;
+
+export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs: group.members, names: [] });
+
+const GROUPS: Record<Group["kind"], [string, string]> = {
+  sides: ["pair", "pairs"],
+  "mid-side": ["mid/side pair", "mid/side pairs"],
+  layout: ["layout", "layouts"],
+};
+
+/** Facets that have anything in them: groups, findings, kinds of files, what was put aside. */
+export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps">): Facet[] {
+  const live = job.sources.filter((source) => !source.retired);
+  const used = new Set(job.steps.flatMap((step) => step.inputs));
+  const found: Facet[] = [];
+  for (const kind of ["sides", "mid-side", "layout"] as const) {
+    const groups = job.groups.filter((group) => group.kind === kind);
+    const open = groups.filter((group) => !group.done && !group.refused);
+    const verb = kind === "mid-side" ? "decode" : "merge";
+    if (groups.length)
+      found.push({
+        id: kind,
+        label: count(groups.length, ...GROUPS[kind]),
+        grave: false,
+        refs: groups.flatMap((group) => group.members),
+        action: open.length
+          ? { label: `${verb} ${count(open.length, ...GROUPS[kind])}`, steps: open.map(groupStep) }
+          : null,
+      });
+  }
+  const byCode = new Map<string, { label: string; all: { source: Source; noted: Noted }[] }>();
+  for (const source of live)
+    for (const noted of source.findings) {
+      const entry = byCode.get(noted.code) ?? { label: LABELS[noted.code] ?? noted.label, all: [] };
+      entry.all.push({ source, noted });
+      byCode.set(noted.code, entry);
+    }
+  for (const [code, { label, all }] of byCode) {
+    const steps = all.flatMap(({ source, noted }) =>
+      used.has(source.ref) ? [] : (remedyStep(noted, [source.ref]) ?? []),
+    );
+    const verb = all.find(({ noted }) => noted.remedy)?.noted.remedy?.turn.kind;
+    found.push({
+      id: code,
+      label: `${all.length} ${label}`,
+      grave: true,
+      refs: all.map(({ source }) => source.ref),
+      action: steps.length && verb ? { label: `${verb} ${count(steps.length, "file")}`, steps } : null,
+    });
+  }
+  if (job.unclear.length)
+    found.push({
+      id: "unclear",
+      label: `${job.unclear.length} unclear`,
+      grave: true,
+      refs: job.unclear.flatMap((one) => one.members),
+      action: null,
+    });
+  for (const [id, label, holds] of KINDS) {
+    const all = live.filter(holds);
+    const open = id === "mono" ? [] : all.filter((source) => !used.has(source.ref));
+    if (all.length && all.length < live.length)
+      found.push({
+        id,
+        label: `${all.length} ${label}`,
+        grave: false,
+        refs: all.map((source) => source.ref),
+        action: open.length
+          ? { label: `split ${count(open.length, "file")}`, steps: open.map(splitStep) }
+          : null,
+      });
+  }
+  const retired = job.sources.filter((source) => source.retired);
+  if (retired.length)
+    found.push({
+      id: "retired",
+      label: `${retired.length} retired`,
+      grave: false,
+      refs: retired.map((source) => source.ref),
+      action: null,
+    });
+  return found;
+}
+
+const KINDS: [string, string, (source: Source) => boolean][] = [
+  ["mono", "mono", (source) => source.channels === 1],
+  ["stereo", "stereo", (source) => source.channels === 2],
+  ["many", "of more channels", (source) => source.channels > 2],
+];
+
+/** What a finding is called for many files, where its own label holds a figure or a side. */
+const LABELS: Record<string, string> = {
+  "silent-channel": "with a silent side",
+  "dual-mono": "that are mono",
+  "nearly-mono": "nearly mono",
+  "opposite-polarity": "upside down",
+  "level-difference": "leaning",
+  delay: "late",
+  "mid-side-like": "mid and side",
+  "over-full-scale": "over full scale",
+  empty: "empty",
+};
+
+const split: Turn = { kind: "split", endings: ["_L", "_R"] };
+const splitStep = (clip: Clip): NewStep => ({ turn: split, inputs: [clip.ref], names: [] });

@@ -1,26 +1,38 @@
-/** Taking files in: dropped anywhere or chosen in a dialog, two at a time, each with its progress. */
-import { Box, Flex, Text } from "@chakra-ui/react";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { Problem } from "../../api/client";
+/** Taking files in: two at a time, each with its progress; what breaks off goes on later. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type Job, Problem, type Unfinished } from "../../api/client";
+import { removeUpload, useUnfinished } from "../../api/queries";
 import { upload } from "../../api/upload";
+import { tell } from "../../shared/notices";
 
-export type Upload = { id: number; file: File; share: number; problem: Problem | null };
+/** A file and the folder it was dropped from. */
+export type Taken = { file: File; folder: string };
+export type Upload = Taken & { id: number; share: number; waiting: boolean; problem: Problem | null };
+export type Uploads = ReturnType<typeof useUploads>;
 const AT_ONCE = 2;
 
-export function useUploads(job: string) {
-  const [uploads, setUploads] = useState<Upload[]>([]);
+export function useUploads(job: Job) {
+  const [all, setAll] = useState<Upload[]>([]);
   const aborts = useRef(new Map<number, AbortController>());
   const waiting = useRef<Upload[]>([]);
   const running = useRef(0);
   const next = useRef(0);
+  const known = useRef(new Set<string>());
+  known.current = new Set(job.sources.map((source) => source.id));
+  const queries = useQueryClient();
+  const lookAgain = useCallback(
+    () => void queries.invalidateQueries({ queryKey: ["unfinished", job.id] }),
+    [queries, job.id],
+  );
 
   const patch = useCallback((id: number, change: Partial<Upload>) => {
-    setUploads((all) => all.map((one) => (one.id === id ? { ...one, ...change } : one)));
+    setAll((list) => list.map((one) => (one.id === id ? { ...one, ...change } : one)));
   }, []);
   const dismiss = useCallback((id: number) => {
     aborts.current.get(id)?.abort();
     waiting.current = waiting.current.filter((one) => one.id !== id);
-    setUploads((all) => all.filter((one) => one.id !== id));
+    setAll((list) => list.filter((one) => one.id !== id));
   }, []);
 
   const pump = useCallback(() => {
@@ -30,9 +42,13 @@ export function useUploads(job: string) {
       running.current++;
       const abort = new AbortController();
       aborts.current.set(one.id, abort);
-      upload(job, one.file, (share) => patch(one.id, { share }), abort.signal)
+      const before = known.current;
+      upload(job.id, one, (share, lost) => patch(one.id, { share, waiting: lost }), abort.signal)
         .then(
-          () => dismiss(one.id),
+          (source) => {
+            if (before.has(source)) tell(`${one.file.name} is there already`, "It was not taken in twice.");
+            dismiss(one.id);
+          },
           (problem: unknown) => {
             if (problem instanceof Problem && problem.code !== "stopped") patch(one.id, { problem });
           },
@@ -40,112 +56,50 @@ export function useUploads(job: string) {
         .finally(() => {
           running.current--;
           aborts.current.delete(one.id);
+          if (running.current === 0) lookAgain();
           pump();
         });
     }
-  }, [job, patch, dismiss]);
+  }, [job.id, patch, dismiss, lookAgain]);
 
   const add = useCallback(
-    (files: File[]) => {
-      const fresh = files.map((file) => ({ id: next.current++, file, share: 0, problem: null }));
+    (files: Taken[]) => {
+      const fresh = files.map((one) => ({
+        ...one,
+        id: next.current++,
+        share: 0,
+        waiting: false,
+        problem: null,
+      }));
       waiting.current.push(...fresh);
-      setUploads((all) => [...all, ...fresh]);
+      setAll((list) => [...list, ...fresh]);
       pump();
     },
     [pump],
   );
-  // A page that is left would lose what is still on its way.
-  const busy = uploads.some((one) => !one.problem);
+  const stopAll = useCallback(() => {
+    waiting.current = [];
+    for (const abort of aborts.current.values()) abort.abort();
+    setAll((list) => list.filter((one) => one.problem));
+  }, []);
+  const giveUp = useCallback((id: string) => void removeUpload(id).finally(lookAgain), [lookAgain]);
+
+  // A page that is left would break off what is still on its way.
+  const busy = all.some((one) => !one.problem);
   useEffect(() => {
     if (!busy) return;
     const warn = (event: BeforeUnloadEvent) => event.preventDefault();
     window.addEventListener("beforeunload", warn);
     return () => window.removeEventListener("beforeunload", warn);
   }, [busy]);
-  return { uploads, add, dismiss };
-}
 
-/** Files may be dropped anywhere on the page; folders are gone through. */
-export function DropArea({ onFiles }: { onFiles: (files: File[]) => void }) {
-  const [over, setOver] = useState(false);
-  useEffect(() => {
-    let depth = 0;
-    const carriesFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
-    const enter = (event: DragEvent) => {
-      if (!carriesFiles(event)) return;
-      event.preventDefault();
-      depth++;
-      setOver(true);
-    };
-    const leave = () => {
-      depth = Math.max(0, depth - 1);
-      if (depth === 0) setOver(false);
-    };
-    const drop = async (event: DragEvent) => {
-      if (!carriesFiles(event)) return;
-      event.preventDefault();
-      depth = 0;
-      setOver(false);
-      const items = [...(event.dataTransfer?.items ?? [])];
-      // Entries and files must be taken before the first await: the list is emptied when the event is over.
-      const dropped = items.map((item) => ({
-        entry: item.webkitGetAsEntry?.() ?? null,
-        file: item.getAsFile(),
-      }));
-      const files = await Promise.all(
-        dropped.map(({ entry, file }) => (entry?.isDirectory ? filesBelow(entry) : file ? [file] : [])),
+  const stopped = useUnfinished(job.id).data;
+  const unfinished = useMemo(() => {
+    const going = (one: Unfinished) =>
+      all.some(
+        ({ file, folder }) => file.name === one.name && folder === one.folder && file.size === one.size,
       );
-      onFiles(files.flat());
-    };
-    const allow = (event: DragEvent) => carriesFiles(event) && event.preventDefault();
-    const listeners = { dragenter: enter, dragleave: leave, dragover: allow, drop } as const;
-    for (const [name, listen] of Object.entries(listeners))
-      window.addEventListener(name, listen as EventListener);
-    return () => {
-      for (const [name, listen] of Object.entries(listeners))
-        window.removeEventListener(name, listen as EventListener);
-    };
-  }, [onFiles]);
-  if (!over) return null;
-  return (
-    <Flex
-      position="fixed"
-      inset={3}
-      zIndex="overlay"
-      borderWidth={2}
-      borderStyle="dashed"
-      borderColor="right"
-      borderRadius="xl"
-      bg="ground/85"
-      align="center"
-      justify="center"
-      pointerEvents="none"
-    >
-      <Box textAlign="center">
-        <Text fontSize="2xl" fontWeight={700}>
-          Drop to take in
-        </Text>
-        <Text color="fg.quiet">Files are copied. The originals are never changed.</Text>
-      </Box>
-    </Flex>
-  );
-}
-
-async function filesBelow(entry: FileSystemEntry): Promise<File[]> {
-  if (entry.isFile) {
-    const file = await new Promise<File>((resolve, reject) =>
-      (entry as FileSystemFileEntry).file(resolve, reject),
-    );
-    return file.name.startsWith(".") ? [] : [file];
-  }
-  const reader = (entry as FileSystemDirectoryEntry).createReader();
-  const found: File[] = [];
-  // A reader gives at most a hundred entries at a time, and none when it is through.
-  for (;;) {
-    const entries = await new Promise<FileSystemEntry[]>((resolve, reject) =>
-      reader.readEntries(resolve, reject),
-    );
-    if (entries.length === 0) return found;
-    for (const one of entries) found.push(...(await filesBelow(one)));
-  }
+    return stopped?.filter((one) => !going(one)) ?? [];
+  }, [stopped, all]);
+  return { all, unfinished, add, dismiss, stopAll, giveUp };
 }

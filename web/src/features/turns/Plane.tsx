@@ -2,72 +2,129 @@
 import { Flex } from "@chakra-ui/react";
 import type { Step } from "../../api/client";
 
-const CENTRE = { x: 110, y: 62 };
-const LENGTH = 50;
+const [WIDTH, HEIGHT] = [260, 104];
+const CENTRE = { x: WIDTH / 2, y: HEIGHT - 22 };
+const REACH = 62;
+const H = Math.SQRT1_2;
 
-/** Where a side points: 45° to its side of mid. */
-const tip = (side: "L" | "R", length = LENGTH) => ({
-  x: CENTRE.x + (side === "L" ? -1 : 1) * length * Math.SQRT1_2,
-  y: CENTRE.y - length * Math.SQRT1_2,
-});
+type Axis = { letter: string; color: string; x: number; y: number };
+const LEFT: Axis = { letter: "L", color: "left", x: -H, y: -H };
+const RIGHT: Axis = { letter: "R", color: "right", x: H, y: -H };
+const MID: Axis = { letter: "M", color: "mid", x: 0, y: -1 };
+const SIDE: Axis = { letter: "S", color: "side", x: -1, y: 0 };
+const STEREO = [LEFT, RIGHT];
+const MID_SIDE = [MID, SIDE];
+
+/** Whether channels in and out are sides, mid and side, or one. */
+function axes(step: Step): { ins: Axis[]; outs: Axis[] } | null {
+  const [rows, columns] = [step.matrix.length, step.matrix[0]?.length ?? 0];
+  if (columns !== 2 || rows > 2) return null;
+  const kind = step.turn.kind;
+  return {
+    ins: kind === "decode" ? MID_SIDE : STEREO,
+    outs: rows === 1 ? [MID] : kind === "encode" ? MID_SIDE : STEREO,
+  };
+}
 
 export function Plane({ step }: { step: Step }) {
-  const { kind } = step.turn;
-  const many = kind === "split" && step.outputs.length > 2;
+  const shown = axes(step);
+  const apart = step.turn.kind === "split";
   return (
     <Flex justify="center" bg="raised" borderRadius="md" py={1}>
       <svg
-        width={220}
-        height={78}
-        viewBox="0 0 220 78"
+        width={WIDTH}
+        height={HEIGHT}
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="img"
-        aria-label={label(kind, step.outputs.length)}
+        aria-label={label(step)}
       >
-        <path d={`M60 62 A50 50 0 0 1 160 62`} fill="none" stroke="var(--chakra-colors-line)" />
-        {many && <Fan lines={step.outputs.length} />}
-        {(many ? [] : (["L", "R"] as const)).map((side) => {
-          const color = `var(--chakra-colors-${side === "L" ? "left" : "right"})`;
-          const end = tip(side);
-          const apart = kind === "split" ? (side === "L" ? -34 : 34) : 0;
-          return (
-            <g key={side} transform={`translate(${apart} 0)`} stroke={color} fill={color}>
-              <line
-                x1={CENTRE.x}
-                y1={CENTRE.y}
-                x2={end.x}
-                y2={end.y}
-                strokeWidth={4}
-                strokeLinecap="round"
-                strokeDasharray={side === "R" ? "7 6" : undefined}
-              />
-              <text
-                x={tip(side, LENGTH + 12).x}
-                y={tip(side, LENGTH + 12).y + 4}
-                fontSize={12}
-                fontWeight={700}
-                textAnchor="middle"
-                stroke="none"
-              >
-                {side}
-              </text>
-            </g>
-          );
-        })}
+        <path
+          d={`M${CENTRE.x - REACH} ${CENTRE.y} A${REACH} ${REACH} 0 0 1 ${CENTRE.x + REACH} ${CENTRE.y}`}
+          fill="none"
+          stroke="var(--chakra-colors-line)"
+        />
+        {shown ? <Sent step={step} {...shown} apart={apart} /> : <Fan lines={step.matrix.length} />}
       </svg>
     </Flex>
   );
 }
 
+/** Where each channel that goes in is sent: a column of the matrix, as an arrow among the axes of what comes out. */
+function Sent({ step, ins, outs, apart }: { step: Step; ins: Axis[]; outs: Axis[]; apart: boolean }) {
+  const tips = ins.map((_, column) => {
+    let [x, y] = [0, 0];
+    outs.forEach((axis, row) => {
+      const amount = step.matrix[row]?.[column] ?? 0;
+      x += amount * axis.x;
+      y += amount * axis.y;
+    });
+    return { x, y };
+  });
+  const longest = Math.max(1, ...tips.map(({ x, y }) => Math.hypot(x, y)));
+  const overlap =
+    tips.length === 2 &&
+    Math.hypot((tips[0]?.x ?? 0) - (tips[1]?.x ?? 0), (tips[0]?.y ?? 0) - (tips[1]?.y ?? 0)) < 0.2;
+  return (
+    <>
+      {outs.map((axis) => (
+        <line
+          key={axis.letter}
+          x1={CENTRE.x}
+          y1={CENTRE.y}
+          x2={CENTRE.x + axis.x * REACH}
+          y2={CENTRE.y + axis.y * REACH}
+          stroke="var(--chakra-colors-line)"
+          strokeDasharray="2 4"
+        />
+      ))}
+      {ins.map((axis, n) => {
+        const tip = tips[n] ?? { x: 0, y: 0 };
+        const length = Math.hypot(tip.x, tip.y);
+        const scale = (REACH - 8) / longest;
+        const shift = apart ? axis.x * 48 : overlap ? (n ? 6 : -6) : 0;
+        const end = { x: CENTRE.x + tip.x * scale, y: CENTRE.y + tip.y * scale };
+        const reach = length ? (length * scale + 11) / (length * scale) : 0;
+        const color = `var(--chakra-colors-${axis.color})`;
+        return (
+          <g key={axis.letter} stroke={color} fill={color} transform={`translate(${shift} 0)`}>
+            <line
+              x1={CENTRE.x}
+              y1={CENTRE.y}
+              x2={end.x}
+              y2={end.y}
+              strokeWidth={4}
+              strokeLinecap="round"
+              strokeDasharray={axis === RIGHT || axis === SIDE ? "7 6" : undefined}
+            />
+            <text
+              x={CENTRE.x + tip.x * scale * reach + (overlap ? (n ? 8 : -8) : 0)}
+              y={CENTRE.y + tip.y * scale * reach + 4}
+              fontSize={12}
+              fontWeight={700}
+              textAnchor="middle"
+              stroke="none"
+            >
+              {length ? axis.letter : ""}
+            </text>
+          </g>
+        );
+      })}
+    </>
+  );
+}
+
 /** More channels than two sides: a line for each, from left to right. */
 function Fan({ lines }: { lines: number }) {
-  const angles = Array.from({ length: lines }, (_, n) => ((n / (lines - 1)) * 2 - 1) * (Math.PI / 3));
+  const angles = Array.from({ length: lines }, (_, n) =>
+    lines > 1 ? ((n / (lines - 1)) * 2 - 1) * (Math.PI / 3) : 0,
+  );
   return angles.map((angle) => (
     <line
       key={angle}
       x1={CENTRE.x + 12 * Math.sin(angle)}
       y1={CENTRE.y - 12 * Math.cos(angle)}
-      x2={CENTRE.x + LENGTH * Math.sin(angle)}
-      y2={CENTRE.y - LENGTH * Math.cos(angle)}
+      x2={CENTRE.x + (REACH - 8) * Math.sin(angle)}
+      y2={CENTRE.y - (REACH - 8) * Math.cos(angle)}
       strokeWidth={3}
       strokeLinecap="round"
       stroke="var(--chakra-colors-mid)"
@@ -75,13 +132,9 @@ function Fan({ lines }: { lines: number }) {
   ));
 }
 
-function label(kind: Step["turn"]["kind"], outputs: number): string {
-  switch (kind) {
-    case "merge":
-      return "Left and right start from one point: one stereo file";
-    case "split":
-      return `The channels stand apart: ${outputs} mono files`;
-    default:
-      return kind satisfies never;
-  }
+function label(step: Step): string {
+  const { kind } = step.turn;
+  if (kind === "split") return `The channels stand apart: ${step.outputs.length} mono files`;
+  if (kind === "merge") return `${step.matrix.length} channels start from one point: one file`;
+  return `Where each channel goes: ${step.sentence}`;
 }

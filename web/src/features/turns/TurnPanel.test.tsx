@@ -2,7 +2,7 @@
 import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
-import { mergeStep, proof, splitStep } from "../../api/testing";
+import { mergeStep, noted, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { TurnPanel } from "./TurnPanel";
 
@@ -14,12 +14,15 @@ const NAMES = new Map([
 function panel(step: Step) {
   const onChange = vi.fn();
   const onRemove = vi.fn();
-  const shown = show(<TurnPanel step={step} names={NAMES} onChange={onChange} onRemove={onRemove} />);
-  return { onChange, onRemove, ...shown };
+  const onSteps = vi.fn();
+  const shown = show(
+    <TurnPanel step={step} names={NAMES} onChange={onChange} onRemove={onRemove} onSteps={onSteps} />,
+  );
+  return { onChange, onRemove, onSteps, ...shown };
 }
 
 it("says what is done, which file is on which side, and what was noticed", () => {
-  panel(mergeStep({ findings: [{ code: "length-differs", message: "bell_R is shorter.", measured: {} }] }));
+  panel(mergeStep({ findings: [noted("length-differs", { message: "bell_R is shorter." })] }));
   expect(screen.getByText("bell_L goes fully left and bell_R fully right.")).toBeTruthy();
   expect(screen.getByTestId("side-L").textContent).toContain("bell_L");
   expect(screen.getByTestId("side-R").textContent).toContain("bell_R");
@@ -37,7 +40,7 @@ it("exchanges the sides by turning the inputs round and taking them as given", (
 it("exchanges them back from any order of the inputs", () => {
   const turned = mergeStep({
     inputs: ["source:bell_R", "source:bell_L"],
-    turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "stereo" },
+    turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
   });
   const { onChange } = panel(turned);
   fireEvent.click(screen.getByLabelText("Exchange left and right"));
@@ -71,18 +74,24 @@ it("changes an ending", () => {
 });
 
 it("claims before a delivery, and shows what was measured after it", () => {
-  const { again, onChange, onRemove } = panel(mergeStep());
+  const { again, onChange, onRemove, onSteps } = panel(mergeStep());
   const card = () => within(screen.getByTestId("proof"));
   expect(card().getByText("Exact, 24 bit")).toBeTruthy();
   again(
-    <TurnPanel step={mergeStep({ proof: proof() })} names={NAMES} onChange={onChange} onRemove={onRemove} />,
+    <TurnPanel
+      step={mergeStep({ proof: proof() })}
+      names={NAMES}
+      onChange={onChange}
+      onRemove={onRemove}
+      onSteps={onSteps}
+    />,
   );
   expect(card().getByText("Same samples, 24 bits")).toBeTruthy();
   expect(card().getByText("Measured on the written files.")).toBeTruthy();
   const lost = mergeStep({
     proof: proof({ exact: false, residual_dbfs: -96.3, statement: "Some are not." }),
   });
-  again(<TurnPanel step={lost} names={NAMES} onChange={onChange} onRemove={onRemove} />);
+  again(<TurnPanel step={lost} names={NAMES} onChange={onChange} onRemove={onRemove} onSteps={onSteps} />);
   expect(card().getByText("Not the same samples")).toBeTruthy();
   fireEvent.click(screen.getByText("Take out"));
   expect(onRemove).toHaveBeenCalledOnce();

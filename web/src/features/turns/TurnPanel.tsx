@@ -1,21 +1,30 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
-import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import { ArrowLeftRight } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
-import type { Finding, Proof, Step, Turn } from "../../api/client";
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import type { NewStep, Noted, Proof, Step, Turn } from "../../api/client";
 import { depth } from "../../shared/format";
-import { PaneTitle, QuietButton, Select } from "../../shared/parts";
+import { Field, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { Committed } from "./Committed";
 import { Plane } from "./Plane";
+import { Settings } from "./Settings";
+import type { Change } from "./settings/common";
 
-type Change = { turn?: Turn; inputs?: string[]; names?: string[] };
 type Props = {
   step: Step;
   names: Map<string, string>;
   onChange: (change: Change) => void;
   onRemove: () => void;
+  onSteps: (steps: NewStep[]) => void;
 };
 
-export function TurnPanel({ step, names, onChange, onRemove }: Props) {
+export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
+  // What is being changed is shown at once; what comes back from the core follows.
+  const [turn, setTurn] = useState(step.turn);
+  useEffect(() => setTurn(step.turn), [step.turn]);
+  const change = (wanted: Change) => {
+    if (wanted.turn) setTurn(wanted.turn);
+    onChange(wanted);
+  };
   return (
     <Flex
       as="aside"
@@ -35,126 +44,30 @@ export function TurnPanel({ step, names, onChange, onRemove }: Props) {
       </PaneTitle>
       <Plane step={step} />
       <Text>{step.sentence}</Text>
-      <Settings step={step} names={names} onChange={onChange} />
+      <Settings step={step} turn={turn} names={names} onChange={change} />
       <ResultNames step={step} onChange={onChange} />
       {step.findings.map((finding) => (
-        <FindingNote key={finding.code} finding={finding} />
+        <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
       ))}
       <ProofCard step={step} />
     </Flex>
   );
 }
 
-const titles: Record<Turn["kind"], string> = { merge: "Merge into stereo", split: "Split into its channels" };
-
-function Settings({ step, names, onChange }: Omit<Props, "onRemove">) {
-  const { turn } = step;
-  switch (turn.kind) {
-    case "merge":
-      return <MergeSettings step={step} turn={turn} names={names} onChange={onChange} />;
-    case "split":
-      return <SplitSettings step={step} turn={turn} onChange={onChange} />;
-    default:
-      return turn satisfies never;
-  }
-}
-
-type Of<K extends Turn["kind"]> = Extract<Turn, { kind: K }>;
-
-function MergeSettings(props: {
-  step: Step;
-  turn: Of<"merge">;
-  names: Map<string, string>;
-  onChange: (c: Change) => void;
-}) {
-  const { step, turn, names, onChange } = props;
-  const sides = step.carries[0] ?? [];
-  const name = (channel: number) => sides[channel]?.[0] ?? "";
-  const exchange = () => {
-    // The order is the user's from now on, whatever the names say.
-    const inputs = [...step.inputs].sort(
-      (a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)),
-    );
-    onChange({ turn: { ...turn, order: "given" }, inputs });
-  };
-  return (
-    <>
-      <Flex gap={2} align="center">
-        <Box flex={1} minW={0}>
-          <Side letter="L" color="left" name={name(0)} />
-          <Side letter="R" color="right" name={name(1)} />
-        </Box>
-        <QuietButton onClick={exchange} aria-label="Exchange left and right" title="Exchange left and right">
-          <ArrowLeftRight size={16} /> exchange
-        </QuietButton>
-      </Flex>
-      <Field label="Line up by">
-        <Select
-          label="Line up by"
-          value={turn.line_up}
-          options={[
-            ["recorded", "recorded start times"],
-            ["file", "starts of the files"],
-          ]}
-          onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
-        />
-      </Field>
-      <Field label="Different lengths">
-        <Select
-          label="Different lengths"
-          value={turn.length}
-          options={[
-            ["pad", "add silence"],
-            ["trim", "keep what both have"],
-          ]}
-          onChange={(length) => onChange({ turn: { ...turn, length } })}
-        />
-      </Field>
-    </>
-  );
-}
-
-function Side({ letter, color, name }: { letter: string; color: string; name: string }) {
-  return (
-    <Flex gap={2} align="baseline" data-testid={`side-${letter}`}>
-      <Text color={color} fontWeight={700} w={3}>
-        {letter}
-      </Text>
-      <Text truncate title={name}>
-        {name}
-      </Text>
-    </Flex>
-  );
-}
-
-function SplitSettings({
-  step,
-  turn,
-  onChange,
-}: {
-  step: Step;
-  turn: Of<"split">;
-  onChange: (c: Change) => void;
-}) {
-  if (step.outputs.length !== 2) return null;
-  const [left = "_L", right = "_R"] = turn.endings;
-  return (
-    <Field label="Name endings">
-      <Flex gap={2}>
-        <Committed
-          label="Ending of left"
-          value={left}
-          onCommit={(text) => onChange({ turn: { ...turn, endings: [text, right] } })}
-        />
-        <Committed
-          label="Ending of right"
-          value={right}
-          onCommit={(text) => onChange({ turn: { ...turn, endings: [left, text] } })}
-        />
-      </Flex>
-    </Field>
-  );
-}
+const titles: Record<Turn["kind"], string> = {
+  merge: "Merge",
+  split: "Split into its channels",
+  swap: "Swap the sides",
+  polarity: "Turn upside down",
+  encode: "Encode to mid and side",
+  decode: "Decode mid and side",
+  width: "Width",
+  fold: "Fold to mono",
+  matrix: "Mix of the sides",
+  sum: "Sum",
+  level: "Level",
+  align: "Align",
+};
 
 function ResultNames({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {
   if (step.outputs.length > 2) return null;
@@ -172,51 +85,21 @@ function ResultNames({ step, onChange }: { step: Step; onChange: (change: Change
   );
 }
 
-/** A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back. */
-function Committed({
-  label,
-  value,
-  onCommit,
-}: {
-  label: string;
-  value: string;
-  onCommit: (text: string) => void;
-}) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+/** What was noticed about what comes out, and the turn that would deal with it as the next line. */
+function FindingNote({ noted, step, onSteps }: { noted: Noted; step: Step; onSteps: Props["onSteps"] }) {
+  const { remedy } = noted;
+  const [out] = step.outputs;
   return (
-    <Input
-      size="xs"
-      aria-label={label}
-      value={text}
-      maxLength={150}
-      bg="raised"
-      borderColor="line"
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => (text.trim() && text !== value ? onCommit(text) : setText(value))}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") event.currentTarget.blur();
-        if (event.key === "Escape") setText(value);
-      }}
-    />
-  );
-}
-
-function Field({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <Flex direction="column" gap={1}>
-      <Text fontSize="xs" color="fg.quiet">
-        {label}
-      </Text>
-      {children}
-    </Flex>
-  );
-}
-
-function FindingNote({ finding }: { finding: Finding }) {
-  return (
-    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${finding.code}`}>
-      <Text>{finding.message}</Text>
+    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${noted.code}`}>
+      <Text>{noted.message}</Text>
+      {remedy && out && (
+        <OfferButton
+          mt={1.5}
+          onClick={() => onSteps([{ turn: remedy.turn, inputs: [out.ref], names: remedy.names }])}
+        >
+          {remedy.label}
+        </OfferButton>
+      )}
     </Box>
   );
 }

@@ -1,1 +1,2 @@
 export { TurnPanel } from "./TurnPanel";
+export { Place } from "./useInputMeasures";

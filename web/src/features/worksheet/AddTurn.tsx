@@ -2,60 +2,22 @@
 import { Button, Flex, Input, Text } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
-import type { Clip, Turn } from "../../api/client";
+import type { Clip, Group, NewStep } from "../../api/client";
 import { KeyCap } from "../../shared/parts";
-
-export type Offer = {
-  kind: Turn["kind"];
-  label: string;
-  turns: { turn: Turn; inputs: string[] }[];
-  refused: string | null;
-};
-
-/** What each turn would do with the chosen clips, and why it would not. */
-export function offersFor(chosen: Clip[]): Offer[] {
-  const names = chosen.map((clip) => clip.name).join(" and ");
-  const mono = chosen.filter((clip) => clip.channels === 1);
-  const wide = chosen.filter((clip) => clip.channels > 1);
-  const split: Offer = {
-    kind: "split",
-    label: wide.length > 1 ? `split ${wide.length} files into mono files` : `split ${names} into mono files`,
-    turns: wide.map((clip) => ({ turn: { kind: "split", endings: ["_L", "_R"] }, inputs: [clip.ref] })),
-    refused:
-      chosen.length === 0
-        ? "choose a stereo file first"
-        : wide.length === 0
-          ? `${names} is mono already`
-          : null,
-  };
-  const merge: Offer = {
-    kind: "merge",
-    label: `merge ${names} into one stereo file`,
-    turns: [{ turn: mergeTurn("by-name"), inputs: chosen.map((clip) => clip.ref) }],
-    refused: mono.length === 2 && chosen.length === 2 ? null : "choose two mono files first",
-  };
-  return [merge, split];
-}
-
-export const mergeTurn = (order: "by-name" | "given"): Turn => ({
-  kind: "merge",
-  order,
-  line_up: "recorded",
-  length: "pad",
-  layout: "stereo",
-});
+import { type Offer, offersFor } from "./offers";
 
 type Props = {
   chosen: Clip[];
+  groups: Group[];
   input: RefObject<HTMLInputElement | null>;
-  onAdd: (turns: Offer["turns"]) => void;
+  onAdd: (steps: NewStep[]) => void;
 };
 
-export function AddTurn({ chosen, input, onAdd }: Props) {
+export function AddTurn({ chosen, groups, input, onAdd }: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
-  const offers = offersFor(chosen)
+  const offers = offersFor(chosen, groups)
     .filter((offer) => offer.kind.startsWith(text.trim().toLowerCase()))
     .sort((a, b) => Number(a.refused !== null) - Number(b.refused !== null));
   const close = () => {
@@ -66,7 +28,7 @@ export function AddTurn({ chosen, input, onAdd }: Props) {
   };
   const take = (offer: Offer | undefined) => {
     if (!offer || offer.refused) return;
-    onAdd(offer.turns);
+    onAdd(offer.steps);
     close();
   };
   const keys = (event: KeyboardEvent) => {
@@ -119,8 +81,10 @@ export function AddTurn({ chosen, input, onAdd }: Props) {
           borderColor="line"
           borderRadius="md"
           p={1}
-          minW="24rem"
+          minW="26rem"
           maxW="full"
+          maxH="420px"
+          overflowY="auto"
         >
           {offers.length === 0 && (
             <Text p={2} color="fg.quiet">

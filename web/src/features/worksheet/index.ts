@@ -1,2 +1,2 @@
-export { AddTurn, mergeTurn } from "./AddTurn";
+export { AddTurn } from "./AddTurn";
 export { clipNames, Worksheet } from "./Worksheet";

@@ -1,4 +1,4 @@
-"""What was measured about clips, and the folders that sources came from."""
+"""What was measured about clips, folders that sources came from, revisions that were amended at once."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -14,9 +14,11 @@ def upgrade() -> None:
         sa.Column("measures", sa.JSON(), nullable=False),
         sa.PrimaryKeyConstraint("key", name=op.f("pk_measured")),
     )
+    op.add_column("revision", sa.Column("amended", sa.Boolean(), nullable=False, server_default="0"))
     op.add_column("source", sa.Column("folder", sa.Text(), nullable=False, server_default=""))
 
 
 def downgrade() -> None:
     op.drop_column("source", "folder")
+    op.drop_column("revision", "amended")
     op.drop_table("measured")

@@ -1,0 +1,130 @@
+"""Uploads that survive a lost connection, as an independent client of the tus protocol sees them (tuspy)."""
+
+import base64
+import socket
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from tusclient.client import TusClient
+
+from helpers import Json, left_behind, noise, write_wav
+from serving import asked, job_on, served
+from wedge_turn.api.app import create_app
+from wedge_turn.store import Store
+
+TUS = {"Tus-Resumable": "1.0.0"}
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
+        yield opened
+
+
+@pytest.fixture
+def job(client: TestClient) -> Json:
+    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
+    return made
+
+
+def told(name: str, folder: str = "") -> str:
+    return ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in
+                    (("filename", name), ("folder", folder)) if value)  # fmt: skip
+
+
+def announce(client: TestClient, job: Json, name: str, size: int, **more: str) -> str:
+    headers = {**TUS, "Upload-Length": str(size), "Upload-Metadata": told(name, more.get("folder", ""))}
+    answer = client.post(f"/api/jobs/{job['id']}/uploads", headers=headers)
+    assert answer.status_code == 201, answer.text
+    return answer.headers["location"]
+
+
+def send(client: TestClient, location: str, offset: int, data: bytes):  # type: ignore[no-untyped-def]
+    headers = {**TUS, "Upload-Offset": str(offset), "Content-Type": "application/offset+octet-stream"}
+    return client.patch(location, content=data, headers=headers)
+
+
+def test_an_independent_client_sends_in_pieces_and_goes_on(tmp_path: Path) -> None:
+    path = write_wav(tmp_path / "quay.wav", noise(1, 200_000, 2))
+    with served(tmp_path / "data") as port:
+        job = job_on(port)
+        tus = TusClient(f"http://127.0.0.1:{port}/api/jobs/{job}/uploads")
+        with path.open("rb") as file:
+            told_ = {"filename": "quay.wav", "folder": "day 1"}
+            first = tus.uploader(file_stream=file, chunk_size=400_000, metadata=told_)
+            first.upload_chunk()  # type: ignore[no-untyped-call]
+        assert asked(port, "GET", f"/api/jobs/{job}/uploads")[1][0]["offset"] == 400_000
+        with path.open("rb") as file:
+            again = tus.uploader(file_stream=file, chunk_size=400_000, url=first.url)
+            assert again.offset == 400_000
+            again.upload()
+        (source,) = asked(port, "GET", f"/api/jobs/{job}")[1]["sources"]
+        assert (source["file"], source["folder"], source["frames"]) == ("quay.wav", "day 1", 200_000)
+        assert asked(port, "GET", f"/api/jobs/{job}/uploads")[1] == []
+
+
+def test_what_came_before_a_connection_ended_stays_also_after_a_restart(tmp_path: Path) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
+    with served(tmp_path / "data") as port:
+        job = job_on(port)
+        with socket.create_connection(("127.0.0.1", port)) as connection:
+            head = (
+                f"POST /api/jobs/{job}/uploads HTTP/1.1\r\nHost: x\r\nContent-Length: {len(content)}\r\n"
+                f"Upload-Length: {len(content)}\r\nUpload-Metadata: {told('w.wav')}\r\nTus-Resumable: 1.0.0\r\n"
+                "Content-Type: application/offset+octet-stream\r\n\r\n"
+            )
+            connection.sendall(head.encode() + content[:1_500_000])
+        for _ in range(200):
+            if [one["offset"] for one in asked(port, "GET", f"/api/jobs/{job}/uploads")[1]] == [1_500_000]:
+                break
+            time.sleep(0.02)
+    with served(tmp_path / "data") as port:
+        (one,) = asked(port, "GET", f"/api/jobs/{job}/uploads")[1]
+        assert (one["name"], one["offset"]) == ("w.wav", 1_500_000)
+        with (tmp_path / "w.wav").open("rb") as file:
+            address = f"http://127.0.0.1:{port}/api/uploads/{one['id']}"
+            TusClient("").uploader(file_stream=file, url=address).upload()
+        assert [s["frames"] for s in asked(port, "GET", f"/api/jobs/{job}")[1]["sources"]] == [500_000]
+
+
+def test_offsets_that_do_not_fit_are_refused_and_nothing_is_lost(client: TestClient, job: Json, tmp_path: Path) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
+    location = announce(client, job, "w.wav", len(content))
+    assert send(client, location, 5, content[5:]).status_code == 409
+    assert send(client, location, 0, content[:100]).headers["upload-offset"] == "100"
+    head = client.head(location)
+    assert (head.headers["upload-offset"], head.headers["upload-length"]) == ("100", str(len(content)))
+    done = send(client, location, 100, content[100:])
+    assert done.status_code == 204
+    (source,) = client.get(f"/api/jobs/{job['id']}").json()["sources"]
+    assert source["id"] == done.headers["wedge-turn-source"]
+    assert client.head(location).status_code == 404
+
+
+def test_what_is_refused_is_said_like_everything_else_and_gone(client: TestClient, job: Json, tmp_path: Path) -> None:
+    location = announce(client, job, "notes.wav", 11)
+    answer = send(client, location, 0, b"not a sound")
+    assert (answer.status_code, answer.json()["code"]) == (415, "not-audio")
+    assert "notes.wav" in answer.json()["message"]
+    too_much = announce(client, job, "w.wav", 10)
+    assert send(client, too_much, 0, b"x" * 11).json()["code"] == "bad-request"
+    given_up = announce(client, job, "w.wav", 10)
+    assert client.delete(given_up).status_code == 204
+    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == []
+    for metadata in ("filename !!!", told("../..")):
+        headers = {**TUS, "Upload-Length": "10", "Upload-Metadata": metadata}
+        assert client.post(f"/api/jobs/{job['id']}/uploads", headers=headers).status_code == 422
+
+
+def test_the_same_file_again_is_recognised_by_its_content(client: TestClient, job: Json, tmp_path: Path) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
+    ids = [
+        send(client, announce(client, job, name, len(content), folder=folder), 0, content).headers["wedge-turn-source"]
+        for name, folder in (("w.wav", ""), ("w.wav", ""), ("w.wav", "b"), ("v.wav", ""))
+    ]
+    assert ids[0] == ids[1]
+    assert len(set(ids)) == len(client.get(f"/api/jobs/{job['id']}").json()["sources"]) == 3
+    assert len(left_behind(tmp_path / "data" / "media")) == 1

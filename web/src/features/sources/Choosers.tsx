@@ -1,0 +1,42 @@
+/** The dialogs of the browser: one for files, one for a folder with its structure. */
+import type { RefObject } from "react";
+import type { Taken } from "./uploads";
+
+type Props = {
+  files: RefObject<HTMLInputElement | null>;
+  folder: RefObject<HTMLInputElement | null>;
+  onFiles: (files: Taken[]) => void;
+};
+
+export function Choosers({ files, folder, onFiles }: Props) {
+  const take = (input: HTMLInputElement) => {
+    onFiles(
+      [...(input.files ?? [])]
+        .filter((file) => !file.name.startsWith("."))
+        .map((file) => ({ file, folder: file.webkitRelativePath.split("/").slice(0, -1).join("/") })),
+    );
+    input.value = "";
+  };
+  return (
+    <>
+      <input
+        ref={files}
+        type="file"
+        multiple
+        hidden
+        data-testid="file-input"
+        onChange={(event) => take(event.target)}
+      />
+      <input
+        ref={(element) => {
+          element?.setAttribute("webkitdirectory", "");
+          folder.current = element;
+        }}
+        type="file"
+        hidden
+        data-testid="folder-input"
+        onChange={(event) => take(event.target)}
+      />
+    </>
+  );
+}

@@ -1,0 +1,82 @@
+/** What the files have in common: choose one and only those are shown, with what can be done for all of them. */
+import { Button, Flex, Text } from "@chakra-ui/react";
+import type { NewStep } from "../../api/client";
+import { count } from "../../shared/format";
+import type { Facet } from "./rows";
+
+type Props = {
+  facets: Facet[];
+  chosen: Facet | null;
+  onChoose: (facet: Facet | null) => void;
+  onSteps: (steps: NewStep[]) => void;
+  onRetire: (refs: string[], retired: boolean) => void;
+};
+
+export function Facets({ facets, chosen, onChoose, onSteps, onRetire }: Props) {
+  if (!facets.length) return null;
+  return (
+    <>
+      <Flex
+        wrap="wrap"
+        gap={1}
+        mt={2}
+        maxH="100px"
+        overflowY="auto"
+        role="group"
+        aria-label="What they have in common"
+      >
+        {facets.map((facet) => (
+          <Button
+            key={facet.id}
+            size="2xs"
+            h="20px"
+            px={2}
+            borderRadius="full"
+            variant="outline"
+            aria-pressed={facet.id === chosen?.id}
+            borderColor={facet.id === chosen?.id ? "fg" : "line"}
+            bg={facet.id === chosen?.id ? "raised.high" : "transparent"}
+            color={facet.grave ? "trouble" : "fg.quiet"}
+            fontWeight={400}
+            onClick={() => onChoose(facet.id === chosen?.id ? null : facet)}
+          >
+            {facet.label}
+          </Button>
+        ))}
+      </Flex>
+      {chosen && (
+        <Flex mt={2} gap={2} align="center" bg="raised" borderRadius="md" px={2} py={1.5}>
+          {chosen.action ? (
+            <Button
+              size="xs"
+              bg="fg"
+              color="ground"
+              onClick={() => {
+                onSteps(chosen.action?.steps ?? []);
+                onChoose(null);
+              }}
+            >
+              {chosen.action.label}
+            </Button>
+          ) : (
+            <Text fontSize="xs" color="fg.quiet">
+              {count(chosen.refs.length, "file")} chosen
+            </Text>
+          )}
+          <Button
+            size="xs"
+            variant="ghost"
+            color="fg.quiet"
+            ml="auto"
+            onClick={() => {
+              onRetire(chosen.refs, chosen.id !== "retired");
+              onChoose(null);
+            }}
+          >
+            {chosen.id === "retired" ? "bring back" : "retire"}
+          </Button>
+        </Flex>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,216 @@
+/** Everything known about one source: what was measured, what it carries, what belongs to it, what can be done. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { ArrowLeftRight, Unlink } from "lucide-react";
+import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
+import { useSource } from "../../api/queries";
+import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
+import { Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { groupStep, remedyStep } from "./rows";
+
+type Props = {
+  job: Job;
+  source: Source;
+  onSteps: (steps: NewStep[]) => void;
+  onRetire: (refs: string[], retired: boolean) => void;
+  onPair: (members: string[], together: boolean) => void;
+};
+
+export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
+  const details = useSource(job.id, source.id).data;
+  const group = job.groups.find((one) => one.members.includes(source.ref));
+  const unclear = job.unclear.find((one) => one.members.includes(source.ref));
+  return (
+    <Flex
+      as="aside"
+      aria-label="About this file"
+      direction="column"
+      gap={3}
+      w="300px"
+      flexShrink={0}
+      borderLeftWidth={1}
+      borderColor="line"
+      p={4}
+      pt={3}
+      overflowY="auto"
+    >
+      <PaneTitle
+        right={
+          <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
+            {source.retired ? "Bring back" : "Retire"}
+          </QuietButton>
+        }
+      >
+        About this file
+      </PaneTitle>
+      <Text fontWeight={600} overflowWrap="anywhere">
+        {source.file}
+      </Text>
+      {source.findings.map((noted) => (
+        <Found key={noted.code} noted={noted} step={remedyStep(noted, [source.ref])} onSteps={onSteps} />
+      ))}
+      {group && <InGroup job={job} group={group} onSteps={onSteps} onPair={onPair} />}
+      {unclear && (
+        <Box borderLeftWidth={3} borderColor="trouble" pl={3}>
+          <Text>
+            {unclear.name}: {unclear.reason}. Choose the files that belong together and add a turn.
+          </Text>
+        </Box>
+      )}
+      <Facts
+        facts={[
+          ["what it is", `${layout(source.channels)} · ${kilohertz(source.rate)} · ${stored(source)}`],
+          ["format", source.container],
+          ["length", duration(source.frames, source.rate)],
+          ["samples", source.frames.toLocaleString("en")],
+          ["starts at", source.start_time === null ? "–" : clock(source.start_time / source.rate)],
+          ["size", bytes(source.bytes)],
+          ...(source.speakers.length ? [["speakers", source.speakers.join(" ")] as const] : []),
+          ...(source.folder ? [["folder", source.folder] as const] : []),
+        ]}
+      />
+      {details ? (
+        <>
+          <LevelTable source={source} measures={details.measures} />
+          {details.chunks.length > 0 && (
+            <Facts
+              facts={details.chunks.map((chunk, n) => [
+                `${chunk.name.trim()}${n ? "" : " chunk"}`,
+                bytes(chunk.bytes),
+              ])}
+            />
+          )}
+        </>
+      ) : (
+        <Text color="fg.quiet" fontSize="xs">
+          Being measured…
+        </Text>
+      )}
+    </Flex>
+  );
+}
+
+/** The members the other way round; those of mid and side stay as their names say, and are turned by a flag. */
+const exchanged = (group: Group) =>
+  group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
+
+function Found({ noted, step, onSteps }: { noted: Noted; step: NewStep | null; onSteps: Props["onSteps"] }) {
+  return (
+    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${noted.code}`}>
+      <Text>{noted.message}</Text>
+      {step && (
+        <OfferButton mt={1.5} onClick={() => onSteps([step])}>
+          {noted.remedy?.label}
+        </OfferButton>
+      )}
+    </Box>
+  );
+}
+
+function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onPair: Props["onPair"] }) {
+  const { job, group, onSteps, onPair } = props;
+  const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
+  const places = group.kind === "layout" ? group.speakers : group.kind === "sides" ? ["L", "R"] : ["M", "S"];
+  return (
+    <Box bg="raised" borderRadius="md" p={3} data-testid="group">
+      <Text fontWeight={600} mb={1}>
+        Belongs together: {group.name}
+      </Text>
+      {(group.by_hand && group.kind === "mid-side" ? [...group.members].reverse() : group.members).map(
+        (ref, n) => (
+          <Flex key={ref} gap={2}>
+            <Text
+              w={8}
+              fontWeight={700}
+              color={places[n] === "L" ? "left" : places[n] === "R" ? "right" : "fg.quiet"}
+            >
+              {places[n]}
+            </Text>
+            <Text truncate>{name(ref)}</Text>
+          </Flex>
+        ),
+      )}
+      {group.findings.map((noted) => (
+        <Text key={noted.code} mt={1.5} color="trouble" data-testid={`finding-${noted.code}`}>
+          {noted.message}
+        </Text>
+      ))}
+      <Flex mt={2} gap={1} wrap="wrap">
+        {!group.done && !group.refused && (
+          <OfferButton onClick={() => onSteps([groupStep(group)])}>{group.label}</OfferButton>
+        )}
+        {group.members.length === 2 && (
+          <QuietButton onClick={() => onPair(exchanged(group), true)}>
+            <ArrowLeftRight size={14} /> exchange
+          </QuietButton>
+        )}
+        <QuietButton onClick={() => onPair(group.members, false)}>
+          <Unlink size={14} /> take apart
+        </QuietButton>
+      </Flex>
+    </Box>
+  );
+}
+
+const ROWS: readonly (readonly [string, (levels: Levels) => string])[] = [
+  ["peak dBFS", (l) => figure(l.peak_dbfs)],
+  ["true peak dBTP", (l) => figure(l.true_peak_dbtp)],
+  ["RMS dBFS", (l) => figure(l.rms_dbfs)],
+  ["loudness LUFS", (l) => figure(l.loudness_lufs)],
+  ["crest dB", (l) => figure(l.crest_db)],
+  ["DC %", (l) => signed(100 * l.dc, 3)],
+];
+const figure = (value: number | null) => (value === null ? "–" : signed(value));
+
+/** Levels of all of it and of each channel; of two channels, how they go together. */
+function LevelTable({ source, measures }: { source: Source; measures: Measures }) {
+  const columns =
+    source.channels === 1 ? [measures.whole] : [measures.whole, ...measures.channels.slice(0, 2)];
+  const heads =
+    source.channels === 2 ? ["all", "L", "R"] : ["all", ...(source.channels > 2 ? ["1", "2"] : [])];
+  const { sides } = measures;
+  return (
+    <>
+      <Box as="table" fontSize="xs" w="full" aria-label="Levels">
+        <thead>
+          <tr>
+            <th aria-label="what" />
+            {heads.map((head) => (
+              <Box
+                as="th"
+                key={head}
+                textAlign="right"
+                color={head === "L" ? "left" : head === "R" ? "right" : "fg.quiet"}
+              >
+                {head}
+              </Box>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {ROWS.map(([name, read]) => (
+            <tr key={name}>
+              <Box as="td" color="fg.quiet">
+                {name}
+              </Box>
+              {columns.map((levels, n) => (
+                <Box as="td" key={heads[n]} textAlign="right" fontFamily="mono">
+                  {read(levels)}
+                </Box>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+      {sides && (
+        <Facts
+          facts={[
+            ["correlation", sides.correlation === null ? "–" : signed(sides.correlation, 2)],
+            ["balance, L over R", decibels(sides.balance_db)],
+            ["lost in a mono fold", decibels(sides.mono_fold_loss_db)],
+            ["side over mid", decibels(sides.side_to_mid_db)],
+          ]}
+        />
+      )}
+    </>
+  );
+}

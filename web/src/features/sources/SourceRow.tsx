@@ -1,0 +1,155 @@
+/** One row of the list: what a file is, and what is worth knowing about it, each with its turn one click away. */
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import type { MouseEvent } from "react";
+import type { Group, NewStep, Noted } from "../../api/client";
+import { duration, kilohertz, layout, stored } from "../../shared/format";
+import { Glyph } from "./Glyph";
+import { groupStep, type Row, remedyStep } from "./rows";
+
+export const ROW_HEIGHT = 48;
+export const CHIPS_HEIGHT = 24;
+
+/** What a row offers as chips: its file's findings, and on the first row of a group those of the group. */
+export function chipsOf({
+  source,
+  group,
+  place,
+}: Row): { noted: Noted; step: NewStep | null; group: boolean }[] {
+  const own = source.findings.map((noted) => ({
+    noted,
+    step: remedyStep(noted, [source.ref]),
+    group: false,
+  }));
+  const shared =
+    group && place === "first" && !group.done
+      ? group.findings.map((noted) => ({ noted, step: null, group: true }))
+      : [];
+  return [...own, ...shared];
+}
+
+type Props = {
+  row: Row;
+  top: number;
+  height: number;
+  selected: boolean;
+  onClick: (event: MouseEvent) => void;
+  onStep: (step: NewStep) => void;
+};
+
+export function SourceRow({ row, top, height, selected, onClick, onStep }: Props) {
+  const { source, group, place } = row;
+  const chips = chipsOf(row);
+  return (
+    <Flex
+      role="option"
+      aria-selected={selected}
+      aria-label={source.name}
+      position="absolute"
+      top={`${top}px`}
+      h={`${height}px`}
+      insetX={0}
+      px={4}
+      gap={2.5}
+      align="start"
+      pt={1}
+      cursor="default"
+      bg={selected ? "raised.high" : "transparent"}
+      _hover={{ bg: selected ? "raised.high" : "raised" }}
+      onClick={onClick}
+      title={source.folder ? `${source.folder}/${source.file}` : source.file}
+    >
+      {place && <Bracket place={place} />}
+      <Box pt={1.5}>
+        <Glyph source={source} group={group} />
+      </Box>
+      <Box minW={0} flex={1}>
+        <Flex align="center" gap={2}>
+          <Text truncate fontWeight={600} flex={1}>
+            {source.name}
+          </Text>
+          {group && place === "first" && !group.done && !group.refused && (
+            <ChipButton title={groupTitle(group)} onClick={() => onStep(groupStep(group))}>
+              {group.label}
+            </ChipButton>
+          )}
+        </Flex>
+        <Text truncate fontSize="xs" color="fg.quiet">
+          {layout(source.channels)} · {kilohertz(source.rate)} · {stored(source)} ·{" "}
+          {duration(source.frames, source.rate)}
+          {!source.measured && " · measuring"}
+        </Text>
+        {chips.length > 0 && (
+          <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
+            {chips.map(({ noted, step, group: ofGroup }) =>
+              step && !source.retired ? (
+                <ChipButton key={noted.code} title={noted.message} grave onClick={() => onStep(step)}>
+                  {noted.label} <b>→ {noted.remedy?.label}</b>
+                </ChipButton>
+              ) : (
+                <Text
+                  key={`${noted.code}${ofGroup}`}
+                  as="span"
+                  title={noted.message}
+                  fontSize="xs"
+                  color="trouble"
+                  flexShrink={0}
+                  whiteSpace="nowrap"
+                >
+                  {noted.label}
+                </Text>
+              ),
+            )}
+          </Flex>
+        )}
+      </Box>
+    </Flex>
+  );
+}
+
+const groupTitle = (group: Group) =>
+  group.kind === "layout"
+    ? `${group.speakers.join(" ")} become ${group.name}`
+    : `The first is ${group.kind === "sides" ? "left" : "mid"}; both become ${group.name}`;
+
+function ChipButton(props: {
+  title: string;
+  grave?: boolean;
+  onClick: () => void;
+  children: React.ReactNode;
+}) {
+  return (
+    <Button
+      size="2xs"
+      h="20px"
+      variant="outline"
+      borderColor={props.grave ? "trouble/60" : "line"}
+      color={props.grave ? "trouble" : "fg"}
+      fontWeight={400}
+      flexShrink={0}
+      tabIndex={-1}
+      title={props.title}
+      onClick={(event) => {
+        event.stopPropagation();
+        props.onClick();
+      }}
+    >
+      {props.children}
+    </Button>
+  );
+}
+
+function Bracket({ place }: { place: "first" | "middle" | "last" }) {
+  return (
+    <Box
+      position="absolute"
+      left={1.5}
+      top={place === "first" ? 2 : 0}
+      bottom={place === "last" ? 2 : 0}
+      w={1.5}
+      borderLeftWidth={2}
+      borderTopWidth={place === "first" ? 2 : 0}
+      borderBottomWidth={place === "last" ? 2 : 0}
+      borderColor="line"
+    />
+  );
+}

@@ -1,0 +1,91 @@
+/** Files on their way: each with its progress while they are few, all of them as one while they are many. */
+import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
+import { X } from "lucide-react";
+import { bytes, count } from "../../shared/format";
+import type { Upload, Uploads } from "./uploads";
+
+const FEW = 3;
+
+export function UploadRows({ uploads }: { uploads: Uploads }) {
+  const { all, unfinished } = uploads;
+  const going = all.filter((one) => !one.problem);
+  const failed = all.filter((one) => one.problem);
+  const share = going.reduce((sum, one) => sum + one.share * one.file.size, 0);
+  const size = going.reduce((sum, one) => sum + one.file.size, 0);
+  if (!all.length && !unfinished.length) return null;
+  return (
+    <Box maxH="40%" overflowY="auto" flexShrink={0} borderTopWidth={1} borderColor="line">
+      {going.length > FEW ? (
+        <Line
+          text={`Taking in ${count(going.length, "file")}, ${bytes(size)}`}
+          share={size ? share / size : 0}
+          close="Stop them all"
+          onClose={() => uploads.stopAll()}
+        />
+      ) : (
+        going.map((one) => (
+          <Line
+            key={one.id}
+            text={one.waiting ? `${one.file.name}: the connection is lost, trying again` : one.file.name}
+            share={one.share}
+            close={`Stop ${one.file.name}`}
+            onClose={() => uploads.dismiss(one.id)}
+          />
+        ))
+      )}
+      {failed.map((one) => (
+        <Failed key={one.id} upload={one} onClose={() => uploads.dismiss(one.id)} />
+      ))}
+      {unfinished.map((one) => (
+        <Flex key={one.id} px={4} py={2} gap={2} align="start" role="status">
+          <Box flex={1} minW={0} fontSize="xs">
+            <Text truncate title={one.name}>
+              {one.name}: {bytes(one.size - one.offset)} of {bytes(one.size)} are missing
+            </Text>
+            <Text color="fg.quiet">Drop it again, and it goes on where it stopped.</Text>
+          </Box>
+          <Close label={`Give up ${one.name}`} onClick={() => uploads.giveUp(one.id)} />
+        </Flex>
+      ))}
+    </Box>
+  );
+}
+
+function Line(props: { text: string; share: number; close: string; onClose: () => void }) {
+  return (
+    <Flex px={4} py={2} gap={2} align="start" role="status">
+      <Box flex={1} minW={0}>
+        <Text truncate fontSize="xs">
+          {props.text}
+        </Text>
+        <Box h={1} mt={1.5} bg="raised.high" borderRadius="full" overflow="hidden">
+          <Box h="full" bg="right" w={`${Math.round(props.share * 100)}%`} />
+        </Box>
+      </Box>
+      <Close label={props.close} onClick={props.onClose} />
+    </Flex>
+  );
+}
+
+function Failed({ upload, onClose }: { upload: Upload; onClose: () => void }) {
+  const { problem } = upload;
+  return (
+    <Flex px={4} py={2} gap={2} align="start" role="alert">
+      <Box flex={1} minW={0} fontSize="xs">
+        <Text overflowWrap="anywhere" color="trouble">
+          {problem?.message}
+        </Text>
+        <Text color="fg.quiet">{problem?.help}</Text>
+      </Box>
+      <Close label="Close" onClick={onClose} />
+    </Flex>
+  );
+}
+
+function Close({ label, onClick }: { label: string; onClick: () => void }) {
+  return (
+    <IconButton size="2xs" variant="ghost" aria-label={label} onClick={onClick}>
+      <X />
+    </IconButton>
+  );
+}

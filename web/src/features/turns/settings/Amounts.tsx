@@ -1,0 +1,99 @@
+/** Sum, level and align: one amount for each input or channel. */
+import { Flex, Text } from "@chakra-ui/react";
+import { signed } from "../../../shared/format";
+import { Field, Range, Toggle } from "../../../shared/parts";
+import { Committed } from "../Committed";
+import type { SettingsProps } from "./common";
+
+const replaced = <T,>(list: readonly T[], at: number, value: T) =>
+  list.map((one, n) => (n === at ? value : one));
+const channelNames = (count: number, speakers: readonly string[]) =>
+  Array.from(
+    { length: count },
+    (_, n) => speakers[n] ?? (count === 2 ? ["left", "right"][n] : `channel ${n + 1}`) ?? "",
+  );
+
+export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum">) {
+  const gains = step.inputs.map((_, n) => turn.gains_db[n] ?? 0);
+  return (
+    <>
+      {step.inputs.map((ref, n) => {
+        const name = names.get(ref) ?? `input ${n + 1}`;
+        const flipped = turn.flip.includes(n + 1);
+        const flip = flipped
+          ? turn.flip.filter((one) => one !== n + 1)
+          : [...turn.flip, n + 1].sort((a, b) => a - b);
+        return (
+          <Flex key={ref} direction="column" gap={1}>
+            <Range
+              label={name}
+              value={gains[n] ?? 0}
+              min={-30}
+              max={12}
+              step={0.1}
+              shown={`${signed(gains[n] ?? 0)} dB`}
+              onChange={(db) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, db) } })}
+            />
+            <Toggle label="upside down" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
+          </Flex>
+        );
+      })}
+    </>
+  );
+}
+
+export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) {
+  const count = step.matrix.length;
+  const together = turn.gains_db.length === 1;
+  const gains = together ? [turn.gains_db[0] ?? 0] : turn.gains_db;
+  const names = together ? ["all channels"] : channelNames(count, step.outputs[0]?.speakers ?? []);
+  return (
+    <>
+      {gains.map((db, n) => (
+        <Range
+          key={names[n]}
+          label={names[n] ?? ""}
+          value={db}
+          min={-30}
+          max={30}
+          step={0.1}
+          shown={`${signed(db)} dB`}
+          onChange={(value) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, value) } })}
+        />
+      ))}
+      {count > 1 && (
+        <Toggle
+          label="Each channel by itself"
+          on={!together}
+          onChange={(each) =>
+            onChange({
+              turn: { ...turn, gains_db: each ? Array(count).fill(gains[0] ?? 0) : [gains[0] ?? 0] },
+            })
+          }
+        />
+      )}
+    </>
+  );
+}
+
+export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) {
+  const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
+  return (
+    <Field label="Later by, in samples">
+      {turn.delay.map((samples, n) => (
+        <Flex key={names[n]} align="center" gap={2}>
+          <Text w={16}>{names[n]}</Text>
+          <Committed
+            label={`Delay of ${names[n]}`}
+            value={String(samples)}
+            onCommit={(text) => {
+              const value = Math.round(Number(text));
+              if (Number.isFinite(value))
+                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, value) } });
+            }}
+          />
+        </Flex>
+      ))}
+    </Field>
+  );
+}

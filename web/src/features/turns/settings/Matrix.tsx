@@ -1,0 +1,45 @@
+import { Box, Text } from "@chakra-ui/react";
+import { signed } from "../../../shared/format";
+import { Range } from "../../../shared/parts";
+import type { Of, SettingsProps } from "./common";
+
+const AMOUNTS: readonly (readonly [keyof Omit<Of<"matrix">, "kind">, string, string])[] = [
+  ["ll", "left", "left"],
+  ["lr", "left", "right"],
+  ["rl", "right", "left"],
+  ["rr", "right", "right"],
+];
+
+export function MatrixSettings({ turn, onChange }: SettingsProps<"matrix">) {
+  return (
+    <>
+      {AMOUNTS.map(([name, out, into]) => (
+        <Range
+          key={name}
+          label={`Out ${out}: of ${into}`}
+          value={100 * turn[name]}
+          min={-200}
+          max={200}
+          step={1}
+          shown={`${signed(100 * turn[name], 0)} %`}
+          onChange={(value) => onChange({ turn: { ...turn, [name]: value / 100 } })}
+        />
+      ))}
+      <Headroom turn={turn} />
+    </>
+  );
+}
+
+/** By how much a side could exceed full scale, were both sides at full scale with the worst signs. */
+function Headroom({ turn }: { turn: Of<"matrix"> }) {
+  const worst = Math.max(Math.abs(turn.ll) + Math.abs(turn.lr), Math.abs(turn.rl) + Math.abs(turn.rr));
+  return (
+    <Box fontSize="xs" color="fg.quiet">
+      <Text>
+        {worst <= 1
+          ? "It cannot clip."
+          : `At worst it comes out ${signed(20 * Math.log10(worst))} dB above what goes in.`}
+      </Text>
+    </Box>
+  );
+}

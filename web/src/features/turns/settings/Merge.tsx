@@ -1,0 +1,95 @@
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { ArrowLeftRight } from "lucide-react";
+import { Field, QuietButton, Select } from "../../../shared/parts";
+import type { Of, SettingsProps } from "./common";
+
+const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
+  ["auto", "by the number of files"],
+  ["stereo", "stereo"],
+  ["quad", "quad"],
+  ["5.0", "5.0"],
+  ["5.1", "5.1"],
+  ["7.1", "7.1"],
+  ["discrete", "no speakers named"],
+];
+
+export function MergeSettings(props: SettingsProps<"merge">) {
+  const { step, turn, names, onChange } = props;
+  const sides = step.carries[0] ?? [];
+  const name = (channel: number) => sides[channel]?.[0] ?? "";
+  const speakers = step.outputs[0]?.speakers ?? [];
+  const letter = (n: number) => (sides.length === 2 ? (n ? "R" : "L") : (speakers[n] ?? String(n + 1)));
+  const exchange = () => {
+    // The order is the user's from now on, whatever the names say.
+    const inputs = [...step.inputs].sort(
+      (a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)),
+    );
+    onChange({ turn: { ...turn, order: "given" }, inputs });
+  };
+  return (
+    <>
+      <Flex gap={2} align="center">
+        <Box flex={1} minW={0} maxH="180px" overflowY="auto">
+          {sides.map((_, n) => (
+            <Side key={letter(n)} letter={letter(n)} name={name(n)} />
+          ))}
+        </Box>
+        {sides.length === 2 && (
+          <QuietButton
+            onClick={exchange}
+            aria-label="Exchange left and right"
+            title="Exchange left and right"
+          >
+            <ArrowLeftRight size={16} /> exchange
+          </QuietButton>
+        )}
+      </Flex>
+      {sides.length > 2 && (
+        <Field label="Layout">
+          <Select
+            label="Layout"
+            value={turn.layout}
+            options={LAYOUTS}
+            onChange={(layout) => onChange({ turn: { ...turn, layout } })}
+          />
+        </Field>
+      )}
+      <Field label="Line up by">
+        <Select
+          label="Line up by"
+          value={turn.line_up}
+          options={[
+            ["recorded", "recorded start times"],
+            ["file", "starts of the files"],
+          ]}
+          onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
+        />
+      </Field>
+      <Field label="Different lengths">
+        <Select
+          label="Different lengths"
+          value={turn.length}
+          options={[
+            ["pad", "add silence"],
+            ["trim", "keep what all have"],
+          ]}
+          onChange={(length) => onChange({ turn: { ...turn, length } })}
+        />
+      </Field>
+    </>
+  );
+}
+
+function Side({ letter, name }: { letter: string; name: string }) {
+  const color = letter === "L" ? "left" : letter === "R" ? "right" : "fg.quiet";
+  return (
+    <Flex gap={2} align="baseline" data-testid={`side-${letter}`}>
+      <Text color={color} fontWeight={700} minW={3}>
+        {letter}
+      </Text>
+      <Text truncate title={name}>
+        {name}
+      </Text>
+    </Flex>
+  );
+}

@@ -1,0 +1,62 @@
+/** Encode, decode and width: how much side. */
+
+import { signed } from "../../../shared/format";
+import { Field, Range, Select, Toggle } from "../../../shared/parts";
+import type { Of, SettingsProps } from "./common";
+
+type Scale = Of<"encode">["scale"];
+const SCALES: readonly (readonly [Scale, string])[] = [
+  ["half", "half: mid = (L + R) / 2"],
+  ["power", "power: mid = (L + R) / √2"],
+];
+
+function ScaleField({ value, onChange }: { value: Scale; onChange: (scale: Scale) => void }) {
+  return (
+    <Field label="Scale">
+      <Select label="Scale" value={value} options={SCALES} onChange={onChange} />
+    </Field>
+  );
+}
+
+export function EncodeSettings({ turn, onChange }: SettingsProps<"encode">) {
+  return <ScaleField value={turn.scale} onChange={(scale) => onChange({ turn: { ...turn, scale } })} />;
+}
+
+const LEAST = -24;
+/** The lowest place of the line means no side at all. */
+const OFF = LEAST - 0.5;
+
+export function DecodeSettings({ turn, onChange }: SettingsProps<"decode">) {
+  const set = (change: Partial<Of<"decode">>) => onChange({ turn: { ...turn, ...change } });
+  const amount = turn.side_db === "off" ? OFF : Math.max(LEAST, turn.side_db);
+  return (
+    <>
+      <Range
+        label="Side amount"
+        value={amount}
+        min={OFF}
+        max={12}
+        step={0.5}
+        shown={turn.side_db === "off" ? "off" : `${signed(turn.side_db)} dB`}
+        onChange={(value) => set({ side_db: value < LEAST ? "off" : value })}
+      />
+      <Toggle label="Exchange mid and side" on={turn.exchange} onChange={(exchange) => set({ exchange })} />
+      <Toggle label="Side upside down" on={turn.flip_side} onChange={(flip_side) => set({ flip_side })} />
+      <ScaleField value={turn.scale} onChange={(scale) => set({ scale })} />
+    </>
+  );
+}
+
+export function WidthSettings({ turn, onChange }: SettingsProps<"width">) {
+  return (
+    <Range
+      label="Width"
+      value={turn.width}
+      min={0}
+      max={3}
+      step={0.05}
+      shown={turn.width === 0 ? "mono" : `× ${turn.width.toFixed(2)}`}
+      onChange={(width) => onChange({ turn: { ...turn, width } })}
+    />
+  );
+}

@@ -1,0 +1,44 @@
+import { Flex } from "@chakra-ui/react";
+import { Field, Select, Toggle } from "../../../shared/parts";
+import type { Of, SettingsProps } from "./common";
+
+const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
+  ["left", "left"],
+  ["right", "right"],
+  ["both", "both sides"],
+];
+
+export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polarity">) {
+  const count = step.matrix.length;
+  const set = (channels: Of<"polarity">["channels"]) => onChange({ turn: { ...turn, channels } });
+  if (count === 1) return null;
+  if (count === 2 && !Array.isArray(turn.channels))
+    return (
+      <Field label="Upside down">
+        <Select label="Upside down" value={turn.channels} options={WORDS} onChange={set} />
+      </Field>
+    );
+  const flipped = step.matrix.flatMap((row, n) => ((row[n] ?? 1) < 0 ? [n + 1] : []));
+  const toggle = (n: number) => {
+    const next = flipped.includes(n)
+      ? flipped.filter((one) => one !== n)
+      : [...flipped, n].sort((a, b) => a - b);
+    if (next.length) set(next);
+  };
+  const speakers = step.outputs[0]?.speakers ?? [];
+  return (
+    <Field label="Upside down">
+      <Flex direction="column" gap={1}>
+        {step.matrix.map((_, n) => (
+          <Toggle
+            // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
+            key={n}
+            label={speakers[n] ?? `channel ${n + 1}`}
+            on={flipped.includes(n + 1)}
+            onChange={() => toggle(n + 1)}
+          />
+        ))}
+      </Flex>
+    </Field>
+  );
+}

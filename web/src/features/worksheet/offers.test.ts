@@ -1,0 +1,34 @@
+import { expect, it } from "vitest";
+import type { Clip } from "../../api/client";
+import { clip, group } from "../../api/testing";
+import { offersFor } from "./offers";
+
+const of = (kind: string, chosen: Clip[], groups: Parameters<typeof offersFor>[1] = []) =>
+  offersFor(chosen, groups).find((offer) => offer.kind === kind);
+
+it("offers what takes the chosen clips and says why the rest does not", () => {
+  expect(of("merge", [])?.refused).toBe("choose two mono files or more first");
+  expect(of("split", [])?.refused).toBe("choose a file of two channels or more first");
+  expect(of("split", [clip("a", 1)])?.refused).toBe("takes a file of two channels or more");
+  expect(of("merge", [clip("a", 1), clip("b", 1)])?.refused).toBeNull();
+  expect(of("swap", [clip("a", 2)])?.refused).toBeNull();
+  expect(of("swap", [clip("a", 6)])?.refused).not.toBeNull();
+  expect(of("merge", [clip("a", 1), clip("b", 2)])?.refused).not.toBeNull();
+  expect(of("sum", [clip("a", 2), clip("b", 2)])?.refused).toBeNull();
+  expect(of("sum", [clip("a", 2), clip("b", 1)])?.refused).not.toBeNull();
+});
+
+it("makes one line for each of several files", () => {
+  const split = of("split", [clip("a", 2), clip("b", 6), clip("c", 1)]);
+  expect(split?.steps.map((one) => one.inputs)).toEqual([["source:a"], ["source:b"]]);
+});
+
+it("merges many by their groups, and takes two mono clips as mid and side", () => {
+  const chosen = ["a_L", "a_R", "b_L", "b_R"].map((name) => clip(name));
+  const groups = [group("a", ["source:a_L", "source:a_R"]), group("b", ["source:b_L", "source:b_R"])];
+  expect(of("merge", chosen, groups)?.steps.map((one) => one.inputs)).toEqual(
+    groups.map((one) => one.members),
+  );
+  expect(of("merge", chosen)?.label).toContain("quad");
+  expect(of("decode", chosen.slice(0, 2))?.steps[0]?.inputs).toHaveLength(2);
+});
