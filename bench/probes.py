@@ -67,12 +67,13 @@ def many_files(data: Path, folder: Path) -> dict[str, float]:
     for n in range(500):
         write_mono(folder / f"take-{n // 2:03}_{'LR'[n % 2]}.wav", 480_000, n)
     address, stop = _served(data)
-    connection = http.client.HTTPConnection(address.removeprefix("http://"))
 
     def asked(method: str, path: str, body: bytes | None = None) -> dict[str, Any]:
+        connection = http.client.HTTPConnection(address.removeprefix("http://"), timeout=60)
         headers = {"Content-Type": "application/json"} if body and body[:1] == b"{" else {}
         connection.request(method, path, body, headers)
         answer = connection.getresponse().read()
+        connection.close()
         parsed: dict[str, Any] = json.loads(answer)
         return parsed
 
@@ -88,9 +89,9 @@ def many_files(data: Path, folder: Path) -> dict[str, float]:
     for _ in range(5):
         now = asked("GET", f"/api/jobs/{job['id']}")
         steps = [{"turn": group["turn"], "inputs": group["members"]} for group in now["groups"]]
-        for path, body in (("steps", {"base": now["head"], "steps": steps}), ("undo", {})):
+        for what, body in (("steps", {"base": now["head"], "steps": steps}), ("undo", {})):
             start = time.perf_counter()
-            asked("POST", f"/api/jobs/{job['id']}/{path}", json.dumps(body).encode())
+            asked("POST", f"/api/jobs/{job['id']}/{what}", json.dumps(body).encode())
             actions.append(time.perf_counter() - start)
     stop()
     return {"taken": taken, "action": statistics.median(actions)}
@@ -110,6 +111,12 @@ def plain_split(room: str, source: str) -> None:
 def plain_merge(room: str, left: str, right: str) -> None:
     (a, rate), (b, _) = soundfile.read(left), soundfile.read(right)
     soundfile.write(f"{room}/plain.wav", np.stack([a, b], axis=1), rate, subtype="PCM_24")
+
+
+def plain_encode(room: str, source: str) -> None:
+    data, rate = soundfile.read(source)
+    encoded = np.stack([(data[:, 0] + data[:, 1]) / 2, (data[:, 0] - data[:, 1]) / 2], axis=1)
+    soundfile.write(f"{room}/plain.wav", encoded, rate, subtype="PCM_24")
 
 
 def copy(source: str, target: str) -> None:
@@ -188,7 +195,7 @@ def _served(data: Path):  # type: ignore[no-untyped-def]
     listening.bind(("127.0.0.1", 0))
     listening.listen()
     server = uvicorn.Server(uvicorn.Config(create_app(Store(data)), log_level="warning"))
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]})
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
 
     def stop() -> None:

@@ -13,12 +13,14 @@ from starlette.requests import ClientDisconnect
 
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.schemas import ChunkView, SourceDetails, SourceView, source_view
+from wedge_turn.core.audio.form import Form
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.survey import Measures
-from wedge_turn.core.naming import check_given_name
-from wedge_turn.core.plan import Ref, key_of, source_ref
+from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.plan import Plan, Ref, Sheet, key_of, source_ref
+from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store.media import Arriving
 from wedge_turn.store.uploads import Arrived
 
@@ -57,10 +59,10 @@ async def _receive(request: Request, arriving: Arriving) -> None:
 def kept(ctx: Context, job_id: str, arriving: Arrived) -> SourceView:
     """Take in a file that has arrived."""
     source = ctx.store.add_source(job_id, arriving)
-    head = ctx.store.job(job_id).head_id
-    ctx.tasks.look_at(job_id, head, source.id)
+    ctx.tasks.look_at(source)
     ctx.changed(job_id)
-    return source_view(ctx.store.sheet(job_id, head), source, {})
+    info = ClipInfo(stem(source.name), Form.model_validate(source.form))
+    return source_view(Sheet(Plan(), {source.id: info}, {source.id: source.media}), source, {})
 
 
 @router.get("/sources/{source_id}", operation_id="getSource")

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Response
 
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.schemas import (
@@ -37,10 +37,15 @@ def view(ctx: Context, job_id: str) -> JobView:
     return job_view(job, head, sheet, sources, ctx.store.proofs(job_id), ctx.store.measures)
 
 
-def _moved(ctx: Context, job_id: str) -> JobView:
+def _answer(view: JobView, status: int = 200) -> Response:
+    """A job as JSON at once: FastAPI would check every one of its thousands of values again."""
+    return Response(view.model_dump_json(), status, media_type="application/json")
+
+
+def _moved(ctx: Context, job_id: str, status: int = 200) -> Response:
     ctx.changed(job_id)
     ctx.tasks.measure_all(job_id)
-    return view(ctx, job_id)
+    return _answer(view(ctx, job_id), status)
 
 
 @router.get("", operation_id="listJobs")
@@ -66,14 +71,14 @@ def create_job(ctx: Ctx, new: NewJob) -> JobView:
     return view(ctx, job.id)
 
 
-@router.get("/{job_id}", operation_id="getJob")
-def get_job(ctx: Ctx, job_id: JobId) -> JobView:
+@router.get("/{job_id}", operation_id="getJob", response_model=JobView)
+def get_job(ctx: Ctx, job_id: JobId) -> Response:
     """A job: its sources, its worksheet, what can be delivered."""
-    return view(ctx, job_id)
+    return _answer(view(ctx, job_id))
 
 
-@router.patch("/{job_id}", operation_id="renameJob")
-def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> JobView:
+@router.patch("/{job_id}", operation_id="renameJob", response_model=JobView)
+def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> Response:
     """Give a job another name."""
     ctx.store.rename_job(job_id, new.name)
     ctx.events.tell(Event("jobs-changed", job_id))
@@ -89,8 +94,8 @@ def delete_job(ctx: Ctx, job_id: JobId) -> None:
     ctx.events.tell(Event("jobs-changed", job_id))
 
 
-@router.post("/{job_id}/steps", operation_id="addSteps", status_code=201)
-def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> JobView:
+@router.post("/{job_id}/steps", operation_id="addSteps", status_code=201, response_model=JobView)
+def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     """Add turns at the end of the worksheet, as one revision."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
@@ -100,11 +105,11 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> JobView:
         return plan.adding(*steps), f"Added {what}" if len(steps) == 1 else f"Added {what} for {len(steps)}"
 
     ctx.store.change(job_id, new.base, change)
-    return _moved(ctx, job_id)
+    return _moved(ctx, job_id, 201)
 
 
-@router.post("/{job_id}/retire", operation_id="retireSources")
-def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> JobView:
+@router.post("/{job_id}/retire", operation_id="retireSources", response_model=JobView)
+def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> Response:
     """Put sources aside, where they are kept and not seen, or bring them back."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
@@ -118,8 +123,8 @@ def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> JobView:
     return _moved(ctx, job_id)
 
 
-@router.post("/{job_id}/pairings", operation_id="pairSources")
-def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> JobView:
+@router.post("/{job_id}/pairings", operation_id="pairSources", response_model=JobView)
+def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
     """Exchange the members of a group, take them apart, or put them together again."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
@@ -133,8 +138,8 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> JobView:
     return _moved(ctx, job_id)
 
 
-@router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep")
-def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobView:
+@router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep", response_model=JobView)
+def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Response:
     """Change the settings, inputs or result names of a turn; everything below follows."""
     given = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
 
@@ -148,8 +153,8 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> JobVi
     return _moved(ctx, job_id)
 
 
-@router.delete("/{job_id}/steps/{step_id}", operation_id="removeStep")
-def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> JobView:
+@router.delete("/{job_id}/steps/{step_id}", operation_id="removeStep", response_model=JobView)
+def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
     """Take a turn out of the worksheet."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
@@ -159,15 +164,15 @@ def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> JobView:
     return _moved(ctx, job_id)
 
 
-@router.post("/{job_id}/undo", operation_id="undo")
-def undo(ctx: Ctx, job_id: JobId) -> JobView:
+@router.post("/{job_id}/undo", operation_id="undo", response_model=JobView)
+def undo(ctx: Ctx, job_id: JobId) -> Response:
     """Go one revision back."""
     ctx.store.undo(job_id)
     return _moved(ctx, job_id)
 
 
-@router.post("/{job_id}/redo", operation_id="redo")
-def redo(ctx: Ctx, job_id: JobId) -> JobView:
+@router.post("/{job_id}/redo", operation_id="redo", response_model=JobView)
+def redo(ctx: Ctx, job_id: JobId) -> Response:
     """Go forward again after an undo."""
     ctx.store.redo(job_id)
     return _moved(ctx, job_id)
@@ -186,8 +191,8 @@ def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
     return Plan.model_validate(ctx.store.revision(job_id, revision_id).plan)
 
 
-@router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision")
-def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str) -> JobView:
+@router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
+def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str) -> Response:
     """Go to any revision; nothing is lost by it."""
     ctx.store.go_to(job_id, revision_id)
     return _moved(ctx, job_id)

@@ -1,6 +1,7 @@
 """What goes over the wire, and how the core's values become it."""
 
-from collections.abc import Callable
+from collections import defaultdict
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any, Literal
 
@@ -281,20 +282,24 @@ def source_view(sheet: Sheet, source: Source, known: dict[str, Measures]) -> Sou
     )
 
 
-def group_view(sheet: Sheet, group: Group, known: dict[str, Measures]) -> GroupView:
+def group_view(sheet: Sheet, group: Group, users: Sequence[Step], known: dict[str, Measures]) -> GroupView:
+    """`users` are the steps that take the first member of the group."""
     turn, infos = group.turn, [sheet.info(ref) for ref in group.members]
+    same = frozenset(group.members)
+    done = any(step.turn.kind == turn.kind and frozenset(step.inputs) == same for step in users)
     found: list[Noted] = []
     refused = None
     try:
-        outcome = turn.outcome(infos)
+        # What is done already says what there is to say on its line of the worksheet.
+        outcome = None if done else turn.outcome(infos)
+    except TurnInputError as error:
+        outcome, refused = None, error.message
+        found = [Noted(code=error.code, label=error.code.replace("-", " "), message=error.message)]
+    if outcome is not None:
         found = [_noted(finding) for finding in outcome.findings]
         measures = known.get(sheet.key_made(turn, group.members, 0))
         if group.kind == "sides" and measures is not None:
             found += pair_findings([info.name for info in infos], outcome.outputs[0].form, measures)
-    except TurnInputError as error:
-        refused = error.message
-        found = [Noted(code=error.code, label=error.code.replace("-", " "), message=error.message)]
-    same = frozenset(group.members)
     return GroupView(
         kind=group.kind,
         name=group.name,
@@ -303,7 +308,7 @@ def group_view(sheet: Sheet, group: Group, known: dict[str, Measures]) -> GroupV
         by_hand=group.by_hand,
         turn=turn,
         label=turn.kind,
-        done=any(step.turn.kind == turn.kind and frozenset(step.inputs) == same for step in sheet.plan.steps),
+        done=done,
         refused=refused,
         findings=found,
     )
@@ -361,6 +366,10 @@ def job_view(
     keys = [sheet.key(source_ref(source.id)) for source in sources]
     keys += [sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups)]
     known = measures(keys)
+    users: dict[str, list[Step]] = defaultdict(list)
+    for step in sheet.plan.steps:
+        for ref in step.inputs:
+            users[ref].append(step)
     return JobView(
         id=job.id,
         name=job.name,
@@ -368,7 +377,7 @@ def job_view(
         can_undo=head.parent_id is not None,
         can_redo=head.redo_id is not None,
         sources=[source_view(sheet, source, known) for source in sources],
-        groups=[group_view(sheet, group, known) for group in groups],
+        groups=[group_view(sheet, group, users[group.members[0]], known) for group in groups],
         unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in unclear],
         steps=[step_view(sheet, step, proofs, known) for step in sheet.plan.steps],
         ends=sheet.ends(),

@@ -19,8 +19,10 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.kernels import count_apart
 from wedge_turn.core.audio.pcm import Block, Raw
 from wedge_turn.core.engine import Clip, Signal, apply
+from wedge_turn.core.mixing import IntegerMix
 from wedge_turn.core.rawblocks import RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
 from wedge_turn.core.writing import Watch
@@ -63,6 +65,11 @@ def compare(a: Clip, b: Signal, span: tuple[int, int], watch: Watch, into: Compa
     raw_b = RawBlocks.of(b, encoding) if isinstance(b, Clip) else None
     channels = len(a.channels)
     start, stop = span
+    if raw_a is None and isinstance(b, Clip) and grid is not None and not grid.is_float:
+        mixes = IntegerMix.of(a, grid.bits), IntegerMix.of(b, grid.bits)
+        if mixes[0] and mixes[1] and all(mix.covers(start, stop - start) for mix in mixes if mix):
+            _compare_integers((mixes[0], mixes[1]), grid, channels, span, watch, into)
+            return
     as_bytes = raw_a is not None and raw_b is not None
     step = block_frames(channels) if as_bytes else FLOAT_BLOCK
     buffers = np.empty((2, step * channels * encoding.width if as_bytes else 0), np.uint8)
@@ -80,6 +87,22 @@ def compare(a: Clip, b: Signal, span: tuple[int, int], watch: Watch, into: Compa
             apart = np.abs(_rounded(a.read(at, frames), grid) - b.read(at, frames))
             into.different += int(np.count_nonzero(apart))
             into.largest = max(into.largest, float(apart.max(initial=0.0)))
+        watch(frames * channels)
+
+
+def _compare_integers(
+    mixes: tuple[IntegerMix, IntegerMix], grid: Encoding, channels: int, span: tuple[int, int], watch: Watch,
+    into: Comparison,
+) -> None:  # fmt: skip
+    """The same where both are mixes of integers: rounded to the grid, they are integers of its bits."""
+    for at in range(*span, FLOAT_BLOCK):
+        frames = min(FLOAT_BLOCK, span[1] - at)
+        one, two = (mix.read(at, frames).values.reshape(-1) for mix in mixes)
+        if not np.array_equal(one, two):
+            different, largest = count_apart(one, two)
+            into.different += different
+            into.largest = max(into.largest, largest * 2.0 ** (1 - grid.bits))
+        into.samples += frames * channels
         watch(frames * channels)
 
 

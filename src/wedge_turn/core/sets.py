@@ -10,6 +10,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final, Literal
 
 from wedge_turn.core.audio.form import SPEAKERS
@@ -38,6 +39,8 @@ LAYOUTS: Final[dict[LayoutName, tuple[tuple[str, ...], ...]]] = {
     "5.1": (("FL", "FR", "FC", "LFE", "SL", "SR"), ("FL", "FR", "FC", "LFE", "BL", "BR")),
     "7.1": (("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR"),),
 }
+
+_BY_SPEAKERS: Final = {frozenset(variant): name for name, variants in LAYOUTS.items() for variant in variants}
 
 _MARKS: Final = "|".join([r"\d+", *sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)])
 _SEP: Final = r"[\s._\-]"
@@ -80,7 +83,8 @@ class Ambiguity:
     reason: str
 
 
-def readings(name: str) -> list[Reading]:
+@lru_cache(maxsize=20_000)
+def readings(name: str) -> tuple[Reading, ...]:
     """Every way to read a name; most have none."""
     found: dict[Reading, None] = {}
     for pattern in _LAST:
@@ -91,7 +95,7 @@ def readings(name: str) -> list[Reading]:
         for reading in _read(told["rest"] or "", told["mark"]):
             if reading.family != "numbers":
                 found[reading] = None
-    return list(found)
+    return tuple(found)
 
 
 def _read(shared: str, mark: str) -> Iterator[Reading]:
@@ -107,11 +111,7 @@ def _read(shared: str, mark: str) -> Iterator[Reading]:
 
 def layout_of(speakers: Iterable[str]) -> LayoutName | None:
     """The layout that has exactly these speakers."""
-    wanted = frozenset(speakers)
-    for name, variants in LAYOUTS.items():
-        if any(frozenset(variant) == wanted for variant in variants):
-            return name
-    return None
+    return _BY_SPEAKERS.get(frozenset(speakers))
 
 
 def sets_among(names: Sequence[str], folders: Sequence[str] | None = None) -> tuple[list[NameSet], list[Ambiguity]]:
@@ -180,6 +180,11 @@ def _called(mark: str) -> str:
 
 def set_of(names: Sequence[str]) -> NameSet | None:
     """The one set that all of these names make, or None where the names don't tell."""
+    return _set_of(tuple(names))
+
+
+@lru_cache(maxsize=5_000)
+def _set_of(names: tuple[str, ...]) -> NameSet | None:
     sets, _ = sets_among(names)
     return sets[0] if len(sets) == 1 and len(sets[0].members) == len(names) else None
 

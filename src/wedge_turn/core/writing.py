@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from xxhash import xxh3_128
 
 from wedge_turn.core.audio.carried import Carried, with_start_time
@@ -21,6 +22,7 @@ from wedge_turn.core.audio.pcm import Block, Raw, encode
 from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
+from wedge_turn.core.mixing import IntegerMix, bytes_of
 from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
@@ -57,7 +59,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
         length, step = group[0].form.frames, block_frames(sum(file.form.channels for file in files))
         for at in range(0, length, step):
             frames = min(step, length - at)
-            computed = _computed([file for file in files if not file.raw], at, frames)
+            computed = _computed([file for file in files if file.needs_computing(at, frames)], at, frames)
             for file in files:
                 file.write(at, frames, computed)
                 watch(frames * file.form.channels)
@@ -71,6 +73,8 @@ class _OpenFile:
         self.form = item.form
         self.item = item
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
+        whole = None if self.raw or item.encoding.name not in ("s16", "s24", "s32") else item.clip
+        self._mix = IntegerMix.of(whole, item.encoding.bits, loader) if whole else None
         self._buffer: Raw = np.empty(0, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
         self._highest = 1.0
@@ -78,21 +82,33 @@ class _OpenFile:
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
 
+    def needs_computing(self, start: int, frames: int) -> bool:
+        """Whether a stretch can be had neither as raw bytes nor as a mix of integers."""
+        return self.raw is None and not (self._mix and self._mix.covers(start, frames))
+
     def write(self, start: int, frames: int, computed: Iterator[Block]) -> None:
-        """Write frames as raw bytes, or else the next of the blocks that were computed for them."""
+        """Write frames as raw bytes, or mixed as integers, or else the next of the blocks computed for them."""
         if self.raw is not None:
             size = frames * self.form.block_align
             if self._buffer.size < size:
                 self._buffer = np.empty(size, np.uint8)
             block = self._buffer[:size]
             self.raw.read_into(block, start)
+        elif self._mix is not None and self._mix.covers(start, frames):
+            mixed = self._mix.read(start, frames, self.item.dither)
+            self._count(mixed.clipped, start, frames)
+            block = bytes_of(mixed.values, self.item.encoding)
         else:
             samples = next(computed)
             block, clipped = encode(samples, self.item.encoding, self.item.dither, start)
-            if clipped.any():
-                self._clipped += clipped
-                self._highest = max(self._highest, float(np.abs(samples).max()))
+            self._count(clipped, start, frames)
         self._put(block.data)
+
+    def _count(self, clipped: NDArray[np.int64], start: int, frames: int) -> None:
+        """Add up what did not fit, and look by how much: what clips is rare, and worth computing again."""
+        if clipped.any():
+            self._clipped += clipped
+            self._highest = max(self._highest, float(np.abs(self.item.clip.read(start, frames)).max()))
 
     def finish(self) -> WrittenFile:
         self._put(trailer(self.form))

@@ -2,8 +2,10 @@
 
 import shutil
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final, TypeVar
 
@@ -11,7 +13,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.engine import Clip, Engine
+from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, NotFoundError, NothingToDoError, StaleError, TurnInputError
 from wedge_turn.core.groups import groups_of, merges_of
 from wedge_turn.core.manifest import Manifest
@@ -26,6 +28,8 @@ from wedge_turn.store.rows import Delivery, Job, Measured, Revision, Row, Source
 from wedge_turn.store.uploads import Arrived
 
 LONGEST_NAME: Final = 200
+MOST_SHEETS: Final = 12
+SheetKey = tuple[str, frozenset[str]]
 T = TypeVar("T", bound=Row)
 
 
@@ -37,6 +41,7 @@ class Store:
         self._engine = open_database(folder / "wedge-turn.sqlite3")
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
         self._drawing: dict[str, threading.Lock] = {}
+        self._sheets: OrderedDict[SheetKey, Sheet] = OrderedDict()
         self._measures: dict[str, Measures] = {}  # a kilobyte each
         self._lock = threading.Lock()
 
@@ -160,13 +165,15 @@ class Store:
             if job.head_id != base:
                 raise StaleError("The worksheet was changed in another window")
             head = _revision(session, job_id, base)
-            sources = _infos(session.scalars(select(Source).where(Source.job_id == job_id)))
-            plan, label = change(Plan.model_validate(head.plan), sources)
-            Sheet(plan, sources)  # a plan that cannot be worked out is never kept
+            sources = list(session.scalars(select(Source).where(Source.job_id == job_id)))
+            plan, label = change(Plan.model_validate(head.plan), _infos(sources))
+            new_revision = new_id()
+            # A plan that cannot be worked out is never kept.
+            self._worked_out((new_revision, frozenset(source.id for source in sources)), plan, sources)
             parent = _revision(session, job_id, head.parent_id) if amends == base and head.parent_id else None
             last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
             new = Revision(
-                id=new_id(),
+                id=new_revision,
                 job_id=job_id,
                 parent_id=base if parent is None else parent.id,
                 number=last + 1,
@@ -223,14 +230,27 @@ class Store:
     def sheet(self, job_id: str, revision_id: str) -> Sheet:
         """The worksheet of a revision, worked out."""
         with self._sessions() as session:
-            plan = Plan.model_validate(_revision(session, job_id, revision_id).plan)
+            key = (revision_id, frozenset(session.scalars(select(Source.id).where(Source.job_id == job_id))))
+            if (known := self._sheets.get(key)) is not None:
+                return known
             sources = list(session.scalars(select(Source).where(Source.job_id == job_id)))
-        return Sheet(plan, _infos(sources), {source.id: source.media for source in sources})
+            plan = Plan.model_validate(_revision(session, job_id, revision_id).plan)
+        return self._worked_out(key, plan, sources)
+
+    def _worked_out(self, key: SheetKey, plan: Plan, sources: Sequence[Source]) -> Sheet:
+        """A sheet, kept for the next who asks: neither a revision nor a source ever changes."""
+        sheet = Sheet(plan, _infos(sources), {source.id: source.media for source in sources})
+        with self._lock:
+            self._sheets[key] = sheet
+            while len(self._sheets) > MOST_SHEETS:
+                self._sheets.popitem(last=False)
+        return sheet
 
     def engine(self, job_id: str, revision_id: str) -> Engine:
         """An engine for the clips of a revision."""
         with self._sessions() as session:
-            media = {s.id: (s.media, s.name) for s in session.scalars(select(Source).where(Source.job_id == job_id))}
+            query = select(Source.id, Source.media, Source.name).where(Source.job_id == job_id)
+            media = {source: (media, name) for source, media, name in session.execute(query)}
         return Engine(self.sheet(job_id, revision_id), lambda source: self.media.pcm(*media[source]))
 
     def pictures(self, key: str, clip: Clip) -> Path:
@@ -266,6 +286,11 @@ class Store:
             session.merge(Measured(key=key, measures=measured.model_dump(mode="json")))
         self._measures[key] = measured
         return measured
+
+    def clip_of(self, source: Source) -> Clip:
+        """A source as a clip, without its job; its key is the hash of its bytes."""
+        form = Form.model_validate(source.form)
+        return replace(clip_of(self.media.pcm(source.media, source.name)), form=form)
 
     def unmeasured(self, job_id: str) -> list[tuple[str, Clip]]:
         """Clips of a job that should be measured, with their keys: its sources first, then what groups would make."""

@@ -16,10 +16,11 @@ from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.engine import Clip
 from wedge_turn.core.errors import NotFoundError, StoppedError, WedgeTurnError
 from wedge_turn.core.manifest import Manifest
-from wedge_turn.core.plan import source_ref
 from wedge_turn.store import Store
+from wedge_turn.store.rows import Source
 from wedge_turn.tasks.events import Event, Events
 
+LOOK_AFTER: Final = 0.3  # seconds
 TELL_EVERY: Final = 0.1  # seconds between two tellings of progress
 log = logging.getLogger(__name__)
 
@@ -32,7 +33,7 @@ class Tasks:
         self._stopping: dict[str, threading.Event] = {}
         self._progress: dict[str, float] = {}
         self._closing = threading.Event()
-        self._planned: set[str] = set()
+        self._planned: dict[str, threading.Timer] = {}
         self._measuring: set[str] = set()
         self._lock = threading.Lock()
 
@@ -62,31 +63,40 @@ class Tasks:
         """The share of a running delivery that is done, 0 to 1."""
         return self._progress.get(delivery_id, 0.0)
 
-    def look_at(self, job_id: str, revision_id: str, source_id: str) -> None:
+    def look_at(self, source: Source) -> None:
         """Draw a source that has just arrived and measure what there is to measure, before somebody looks."""
-        self._pool.submit(self._draw, job_id, revision_id, source_id)
-        self.measure_all(job_id)
+        self._pool.submit(self._look_at, source)
+        self.measure_all(source.job_id)
 
-    def measure_all(self, job_id: str) -> None:
-        """Measure what nobody has measured yet, clip by clip, as many at once as there are threads."""
-        with self._lock:
-            if job_id in self._planned:
-                return  # a look at the job is waiting already, and will see what is there by then
-            self._planned.add(job_id)
-        self._pool.submit(self._plan_measuring, job_id)
-
-    def _draw(self, job_id: str, revision_id: str, source_id: str) -> None:
+    def _look_at(self, source: Source) -> None:
         try:
-            engine = self._store.engine(job_id, revision_id)
-            ref = source_ref(source_id)
-            self._store.pictures(engine.sheet.key(ref), engine.clip(ref))
+            clip = self._store.clip_of(source)
+            self._store.pictures(source.media, clip)
         except Exception:
             # The pictures are drawn when somebody asks for them, and what is wrong is said then.
             log.exception("pictures could not be drawn in advance")
+            return
+        self._measure(source.job_id, source.media, clip)
+
+    def measure_all(self, job_id: str) -> None:
+        """Measure what nobody has measured yet, clip by clip, as many at once as there are threads.
+
+        A moment later, because files come by the hundred, and a look at all of them for each would be many looks.
+        """
+        with self._lock:
+            if job_id in self._planned or self._closing.is_set():
+                return
+            timer = self._planned[job_id] = threading.Timer(LOOK_AFTER, self._soon, [job_id])
+            timer.daemon = True
+            timer.start()
+
+    def _soon(self, job_id: str) -> None:
+        with self._lock:
+            self._planned.pop(job_id, None)
+            if not self._closing.is_set():
+                self._pool.submit(self._plan_measuring, job_id)
 
     def _plan_measuring(self, job_id: str) -> None:
-        with self._lock:
-            self._planned.discard(job_id)
         try:
             found = self._store.unmeasured(job_id)
         except NotFoundError:

@@ -20,7 +20,7 @@ Bytes = NDArray[np.uint8]
 Words = NDArray[np.uint64]
 _B1, _B2, _B3 = np.uint64(0xFF), np.uint64(0xFFFF), np.uint64(0xFFFFFF)
 _8, _16, _24, _32, _40, _48, _56 = (np.uint64(n) for n in (8, 16, 24, 32, 40, 48, 56))
-_1, _2, _3, _4, _5, _6 = (np.uint64(n) for n in (1, 2, 3, 4, 5, 6))
+_0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 
 @njit(cache=True, nogil=True)
@@ -91,14 +91,42 @@ def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
 
 
 @njit(cache=True, nogil=True)
+def _words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
+    """24-bit integers eight at a time out of three words; at the top of 64 bits, their sign comes by itself."""
+    for group in range(np.uint64(words.size // 3)):
+        i, o = group * _3, group * np.uint64(8)
+        w0, w1, w2 = words[i], words[i + _1], words[i + _2]
+        out[o] = (np.int64(w0 << _40) >> 40) * scale
+        out[o + _1] = (np.int64(w0 << _16) >> 40) * scale
+        out[o + _2] = (np.int64((w0 >> _48 | w1 << _16) << _40) >> 40) * scale
+        out[o + _3] = (np.int64(w1 << _32) >> 40) * scale
+        out[o + _4] = (np.int64(w1 << _8) >> 40) * scale
+        out[o + _5] = (np.int64((w1 >> _56 | w2 << _8) << _40) >> 40) * scale
+        out[o + _6] = (np.int64(w2 << _24) >> 40) * scale
+        out[o + _7] = (np.int64(w2) >> 40) * scale
+
+
+@njit(cache=True, nogil=True)
+def _bytes_to_integers(raw: Bytes, first: int, out: NDArray[Any], scale: Any) -> None:
+    """24-bit integers from the sample `first` on."""
+    for i in range(np.uint64(first), np.uint64(out.size)):
+        at = i * _3
+        value = np.int32(raw[at]) << 8 | np.int32(raw[at + _1]) << 16 | np.int32(raw[at + _2]) << 24
+        out[i] = (np.int32(value) >> 8) * scale
+
+
+def integers_s24(raw: Bytes, out: NDArray[np.int32]) -> None:
+    """24-bit integers as they are; `out` is flat, one value for three bytes of `raw`."""
+    whole = raw.size // 24 * 24
+    _words_to_integers(raw[:whole].view(np.uint64), out, 1)
+    _bytes_to_integers(raw, whole // 3, out, 1)
+
+
 def decode_s24(raw: Bytes, out: NDArray[np.float64]) -> None:
     """24-bit integers to float64 in −1 … 1; `out` is flat, one value for three bytes of `raw`."""
-    at = np.uint64(0)
-    for i in range(np.uint64(out.size)):
-        # At the top of 32 bits, so that the sign comes by itself; the scale takes the 8 bits back.
-        value = np.int32(raw[at]) << 8 | np.int32(raw[at + _1]) << 16 | np.int32(raw[at + _2]) << 24
-        out[i] = np.int32(value) * (1.0 / 2147483648.0)
-        at += _3
+    whole = raw.size // 24 * 24
+    _words_to_integers(raw[:whole].view(np.uint64), out, 2.0**-23)
+    _bytes_to_integers(raw, whole // 3, out, 2.0**-23)
 
 
 @njit(cache=True, nogil=True)
@@ -135,6 +163,62 @@ def add_triangular(steps: NDArray[np.float64], start: int, seed: int) -> None:
             steps[i, c] += triangular(seed, (start + i) * channels + c)
 
 
+@njit(cache=True, nogil=True)
+def mix_integers(
+    values: NDArray[np.int32],
+    matrix: NDArray[np.float64],
+    low: float,
+    high: float,
+    dithered: bool,
+    seed: int,
+    start: int,
+    out: NDArray[np.int32],
+    clipped: NDArray[np.int64],
+) -> None:
+    """Σ matrix[i, j]·values[t, j], rounded to nearest and clipped to low … high; counts what was clipped.
+
+    `values` is (frames, columns), `out` (frames, rows). Two by two, which most turns are, goes without inner loops.
+    """
+    frames, columns, rows = np.uint64(values.shape[0]), np.uint64(values.shape[1]), np.uint64(out.shape[1])
+    if columns == _2 and rows == _2 and not dithered:
+        a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
+        over_left = over_right = 0
+        for t in range(frames):
+            x, y = np.float64(values[t, _0]), np.float64(values[t, _1])
+            p, q = np.rint(a * x + b * y), np.rint(c * x + d * y)
+            over_left += (p < low) | (p > high)
+            over_right += (q < low) | (q > high)
+            out[t, _0] = np.int32(min(max(p, low), high))
+            out[t, _1] = np.int32(min(max(q, low), high))
+        clipped[0] += over_left
+        clipped[1] += over_right
+        return
+    for i in range(rows):
+        over = 0
+        for t in range(frames):
+            total = 0.0
+            for j in range(columns):
+                total += matrix[i, j] * values[t, j]
+            if dithered:
+                total += triangular(seed, (start + int(t)) * int(rows) + int(i))
+            total = np.rint(total)
+            over += (total < low) | (total > high)
+            out[t, i] = np.int32(min(max(total, low), high))
+        clipped[i] += over
+
+
+@njit(cache=True, nogil=True)
+def count_apart(one: NDArray[np.int32], two: NDArray[np.int32]) -> tuple[Any, Any]:
+    """How many of two flat runs of integers differ, and by how much at most."""
+    different = 0
+    largest = np.int64(0)
+    for i in range(np.uint64(one.size)):
+        apart = abs(np.int64(one[i]) - np.int64(two[i]))
+        different += apart != 0
+        largest = max(largest, apart)
+    return different, largest
+
+
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
     for kind in (np.uint8, np.uint16, np.uint32):
@@ -145,4 +229,8 @@ def warm_up() -> None:
     stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
     decode_s24(raw, np.zeros(16))
     encode_s24(np.zeros(16, np.int32), raw)
+    integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
+    integers_s24(raw, np.zeros(16, np.int32))
+    mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
+    count_apart(integers.reshape(-1), integers.reshape(-1))
     add_triangular(np.zeros((2, 2)), 0, np.uint64(0))  # type: ignore[arg-type]  # 64 bits, all of them

@@ -43,9 +43,9 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     """Go through two channels side by side, which costs little more than one: recursions wait for themselves.
 
     Adds to rows of `out`, one for each stretch of `size` frames, of which the first has `left` frames to go: Σa²,
-    Σb², the same of the K-weighted signals, Σa, Σb, Σ(a + b)², Σ(a − b)², and max|a|, max|b|. `k` holds the two biquads of
-    the weighting as b0 b1 b2 a1 a2 of the first and a1 a2 of the second, whose numerator is 1 −2 1; `state` (2, 4) is
-    kept between blocks. Returns the rows that are complete.
+    Σb², the same of the K-weighted signals, Σa, Σb, Σ(a + b)², Σ(a − b)², and max|a|, max|b|. `k` holds the biquads
+    of the weighting as b0 b1 b2 a1 a2 of the first and a1 a2 of the second, whose numerator is 1 −2 1; `state` (2, 4)
+    is kept between blocks. Returns the rows that are complete.
     """
     frames = block.shape[0]
     b0, b1, b2, a1, a2, h1, h2 = k[0], k[1], k[2], k[3], k[4], k[5], k[6]

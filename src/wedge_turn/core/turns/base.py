@@ -13,6 +13,7 @@ import math
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
@@ -73,13 +74,13 @@ class Outcome:
     frames: int
     findings: tuple[Finding, ...] = ()
 
-    @property
+    @cached_property
     def exact(self) -> bool:
         """Whether integer samples go through unchanged but for their sign."""
         entries = np.abs(self.matrix)
-        return bool(np.isin(entries, (0.0, 1.0)).all() and (np.count_nonzero(entries, axis=1) <= 1).all())
+        return bool(((entries == 0) | (entries == 1)).all() and (np.count_nonzero(entries, axis=1) <= 1).all())
 
-    @property
+    @cached_property
     def way_back(self) -> Matrix | None:
         """The matrix, of shape (channels in, channels out), that makes the inputs again; None where none does.
 
