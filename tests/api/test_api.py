@@ -298,7 +298,7 @@ def test_files_are_measured_as_they_come_and_pairs_with_them(client: TestClient,
     assert [f["code"] for f in merged["steps"][0]["findings"]] == ["delay"]
     query = {"clip": merged["steps"][0]["outputs"][0]["ref"]}
     base = f"/api/jobs/{job['id']}/revisions/{merged['head']}"
-    assert client.get(f"{base}/measures", params=query).json()["sides"]["delay"]["samples"] == 30
+    assert client.get(f"{base}/measures", params=query).json()["measures"]["sides"]["delay"]["samples"] == 30
 
 
 def test_a_slider_that_moves_is_one_step_of_the_history(client: TestClient, job: Json, tmp_path: Path) -> None:

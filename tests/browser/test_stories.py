@@ -199,6 +199,182 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
     expect(page.get_by_text("500 files, 0 turns")).to_be_visible()
 
 
+def turn_added(page: Page, name: str) -> None:
+    """Add the turn of this name to what is chosen, by its name."""
+    page.keyboard.press("t")
+    page.keyboard.type(name)
+    page.keyboard.press("Enter")
+
+
+def slide(page: Page, label: str, value: float) -> None:
+    """Move a slider to a value, as a hand does: in steps on the way there."""
+    slider = page.get_by_role("slider", name=label)
+    start = float(slider.input_value())
+    for part in (0.3, 0.7, 1.0):
+        slider.fill(str(round(start + part * (value - start), 4)))
+
+
+def settled_worksheet(page: Page) -> None:
+    """Every change has arrived: nothing is on its way to the core."""
+    page.wait_for_load_state("networkidle")
+
+
+def tones(folder: Path, name: str, left: float, right: float, flip: bool = False, seconds: int = 1) -> Path:
+    """Another note on each side, 24 bit."""
+    t = np.arange(seconds * 48_000) / 48_000
+    sides = [np.rint(2**21 * np.sin(2 * np.pi * hertz * t)) for hertz in (left, right)]
+    ints = np.stack([sides[0], -sides[1] if flip else sides[1]], axis=1).astype(np.int64)
+    return write_wav(folder / f"{name}.wav", ints)
+
+
+def test_sides_the_wrong_way_round_are_swapped_heard_and_delivered(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Swapped")
+    source = tones(tmp_path, "voices", 110, 267)
+    drop(page, source)
+    files_of(page, "voices")
+    page.get_by_role("option", name="voices").click()
+    turn_added(page, "swap")
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_contain_text("swap")
+    # The notes have changed places: read from the spectrum under the pointer.
+    page.keyboard.press("v")
+    for lane, letter in (("in", "L"), ("out", "R")):
+        box = page.get_by_test_id(f"spectrum-{lane}").bounding_box()
+        assert box is not None
+        x = box["x"] + box["width"] * np.log(110 / 20) / np.log(24_000 / 20)
+        page.mouse.move(x, box["y"] + box["height"] / 2)
+        readout = page.get_by_test_id(f"spectrum-{lane}").get_by_test_id("readout")
+        expect(readout).to_contain_text("A2")
+        levels = {
+            side: float(db.replace("−", "-")) for side, db in re.findall(r"([LR]) (−?[\d.]+) dB", readout.inner_text())
+        }
+        assert max(levels, key=lambda side: levels[side]) == letter
+    found = deliver_and_download(page, tmp_path)
+    assert np.array_equal(read_ints(found["voices.wav"]), read_ints(source)[:, ::-1])
+    expect(page.get_by_test_id("delivery-proof")).to_contain_text("all 96,000 samples are the same, to 24 bits")
+
+
+def test_one_side_upside_down_is_found_and_flipped(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Flipped")
+    source = tones(tmp_path, "horn", 110, 110, flip=True)
+    drop(page, source)
+    files_of(page, "horn")
+    page.get_by_role("option", name="horn").get_by_role("button", name="one side upside down → flip right").click()
+    table = page.get_by_role("table", name="Before and after")
+    expect(table.get_by_role("row").filter(has_text="correlation")).to_contain_text("−1.00")
+    expect(table.get_by_role("row").filter(has_text="correlation")).to_contain_text("1.00")
+    expect(page.get_by_test_id("fan-in")).to_contain_text("corr −1.00")
+    expect(page.get_by_test_id("fan-out")).to_contain_text("corr +1.00")
+    found = deliver_and_download(page, tmp_path)
+    assert np.array_equal(read_ints(found["horn.wav"]), read_ints(source) * [1, -1])
+
+
+def test_mid_and_side_become_stereo_by_ear(page: Page, tmp_path: Path) -> None:
+    new_job(page, "By ear")
+    mid, side = (
+        write_wav(tmp_path / f"hall_{name}.wav", noise(n, 150_000, 1, 21)) for n, name in enumerate(("mid", "side"))
+    )
+    drop(page, side, mid)
+    files_of(page, "hall_mid", "hall_side")
+    page.get_by_role("button", name="decode", exact=True).click()
+    expect(page.get_by_role("heading", name="Decode mid and side")).to_be_visible()
+    page.keyboard.press("Space")
+    slide(page, "Side amount", 6)
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_contain_text("decode, side +6 dB")
+    page.get_by_role("checkbox", name="Side upside down").check(force=True)
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("hall_side is side upside down at +6 dB")
+    # All of the sliding and ticking is one gesture or two; undo takes it back.
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("upside down")
+    found = deliver_and_download(page, tmp_path)
+    gain = 10 ** (6 / 20)
+    m, s = (read_ints(path)[:, 0] for path in (mid, side))
+    expected = np.stack([m - gain * s, m + gain * s], axis=1)
+    assert np.abs(read_ints(found["hall.wav"]) - expected).max() <= 1.5
+
+
+def test_any_mix_of_the_sides_with_its_picture(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Mixed")
+    source = write_wav(tmp_path / "quay.wav", noise(4, 60_000, 2, 22))
+    drop(page, source)
+    files_of(page, "quay")
+    page.get_by_role("option", name="quay").click()
+    turn_added(page, "matrix")
+    panel = page.get_by_role("complementary", name="Settings")
+    expect(panel).to_contain_text("That is no change.")
+    for label, value in (("Out left: of left", 0), ("Out left: of right", 100), ("Out right: of left", 100)):
+        slide(page, label, value)
+    slide(page, "Out right: of right", 0)
+    expect(panel).to_contain_text("That is a swap.")
+    expect(panel).to_contain_text("It cannot clip.")
+    slide(page, "Out left: of left", 50)
+    expect(panel).to_contain_text("50 % left + 100 % right")
+    expect(panel).to_contain_text("At worst it comes out 3.5 dB above what goes in.")
+    settled_worksheet(page)
+    found = deliver_and_download(page, tmp_path)
+    left, right = read_ints(source).T
+    expected = np.stack([0.5 * left + right, left], axis=1)
+    assert np.abs(read_ints(found["quay.wav"]) - expected).max() <= 1.5
+
+
+def test_two_files_are_nulled_and_what_is_left_is_seen(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Nulled")
+    first = noise(5, 40_000, 2, 20)
+    second = first.copy()
+    second[20_000:20_100] += 4_000
+    drop(page, write_wav(tmp_path / "one.wav", first), write_wav(tmp_path / "two.wav", second))
+    files_of(page, "one", "two")
+    page.get_by_role("listbox", name="Files").focus()
+    page.keyboard.press("Control+a")
+    turn_added(page, "null")
+    table = page.get_by_role("table", name="Before and after")
+    expect(table.get_by_role("row").filter(has_text="true peak")).to_contain_text(
+        re.compile(r"−6[56]\.")
+    )  # 4 000 of 2^23 steps: −66.4 dBFS, and what lies between
+    found = deliver_and_download(page, tmp_path)
+    (residue,) = (read_ints(path) for path in found.values())
+    assert not residue[:20_000].any()
+    assert (residue[20_000:20_100] == -4_000).all()
+
+
+def test_a_setting_that_moves_is_heard_without_a_gap(page: Page, tmp_path: Path) -> None:
+    """What reaches the graph goes on sounding, and turns into what the new setting gives."""
+    page.add_init_script(path=RECORDER)
+    page.reload()
+    new_job(page, "While playing")
+    source = tones(tmp_path, "voices", 110, 110, seconds=8)
+    drop(page, source)
+    files_of(page, "voices")
+    page.get_by_role("option", name="voices").click()
+    turn_added(page, "level")
+    page.keyboard.press("Space")
+    page.wait_for_function("window.heard && window.heard[0].length > 8000")
+    slide(page, "all channels", -12)
+    page.wait_for_function("window.heard[0].length > 200000")
+    sound = heard(page)[:200_000, 0]
+    windows = np.abs(sound[: len(sound) // 480 * 480]).reshape(-1, 480).max(axis=1)
+    assert windows.min() > 0.25 * 10 ** (-12 / 20) * 0.9, "a gap"
+    assert windows[0] == pytest.approx(0.25, abs=0.01)
+    assert windows[-1] == pytest.approx(0.25 * 10 ** (-12 / 20), abs=0.005)
+
+
+def test_why_two_waves_add_up_to_silence(page: Page) -> None:
+    page.get_by_role("link", name="Why it works").click()
+    expect(page.get_by_role("heading", name="Why do two waves add up to silence?")).to_be_visible()
+    expect(page.get_by_text("silence", exact=True)).to_be_visible()
+    page.get_by_role("button", name="turn the other upside down").click()
+    expect(page.get_by_text("6.02 dB")).to_be_visible()
+    slider = page.get_by_role("slider", name="How far the other is behind")
+    slider.fill("90")
+    expect(page.get_by_text("3.01 dB")).to_be_visible()
+    page.get_by_role("button", name="both together").click()
+    page.get_by_role("link", name="Mid and side").click()
+    page.get_by_role("button", name="side alone").click()
+    expect(page.get_by_role("button", name="side alone")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("link", name="Laws of summing").click()
+    expect(page.get_by_role("row", name="another note in each side")).to_contain_text("−3.01 dB")
+
+
 def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path) -> None:
     new_job(page, "Exchanged")
     a, b = (write_wav(tmp_path / f"{name}.wav", noise(n, 5_000, 1)) for n, name in enumerate(("wind", "sea")))

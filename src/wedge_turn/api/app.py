@@ -14,13 +14,14 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from wedge_turn import __version__
-from wedge_turn.api import clips, deliveries, errors, jobs, uploads
+from wedge_turn.api import clips, deliveries, errors, jobs, uploads, why
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks
 
 WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
+ROUTERS: Final = (jobs.router, clips.router, uploads.router, deliveries.router, why.router, general)
 
 
 @general.get("/health", operation_id="getHealth")
@@ -70,7 +71,7 @@ def create_app(store: Store) -> FastAPI:
     app = FastAPI(title="Wedge Turn", version=__version__, lifespan=lifespan, openapi_url="/api/openapi.json")
     errors.install(app)
     app.add_middleware(Guard)
-    for router in (jobs.router, clips.router, uploads.router, deliveries.router, general):
+    for router in ROUTERS:
         app.include_router(router, responses={"4XX": {"model": errors.Problem}})
     if WEBAPP.is_dir():
         app.frontend("/", directory=WEBAPP, fallback="index.html")
@@ -108,6 +109,6 @@ class Guard:
 def openapi() -> dict[str, Any]:
     """The OpenAPI document, without opening any data."""
     app = FastAPI(title="Wedge Turn", version=__version__)
-    for router in (jobs.router, clips.router, uploads.router, deliveries.router, general):
+    for router in ROUTERS:
         app.include_router(router, responses={"4XX": {"model": errors.Problem}})
     return app.openapi()

@@ -12,12 +12,13 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.requests import ClientDisconnect
 
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import ChunkView, SourceDetails, SourceView, source_view
+from wedge_turn.api.schemas import ChunkView, MeasuresView, SourceDetails, SourceView, source_view
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
+from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure import pictures
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import Plan, Ref, Sheet, key_of, source_ref
 from wedge_turn.core.turns import ClipInfo
@@ -81,10 +82,23 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
 
 
 @router.get("/revisions/{revision_id}/measures", operation_id="getMeasures")
-def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> Measures:
-    """Levels of a clip and how its sides go together; measured now where it hasn't been yet."""
+def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> MeasuresView:
+    """Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet."""
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    return ctx.store.measure(key, whole)
+    measures = ctx.store.measure(key, whole)
+    # Of several clips laid side by side, each says for itself what there is to say.
+    name = ctx.store.sheet(job_id, revision_id).info(clip[0]).name
+    found = findings_of(name, whole.form, measures) if len(clip) == 1 else []
+    return MeasuresView(measures=measures, findings=found)
+
+
+@router.get("/revisions/{revision_id}/analysis", operation_id="getAnalysis")
+def get_analysis(
+    ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
+) -> Analysis:
+    """Spectrum, field and correlation by frequency band of frames [start, start + frames)."""
+    whole, _ = _clips(ctx, job_id, revision_id, clip)
+    return analyse(whole, start, frames)
 
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})

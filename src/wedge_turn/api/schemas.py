@@ -213,6 +213,13 @@ class NewPairing(BaseModel):
     together: bool = True
 
 
+class MeasuresView(BaseModel):
+    """What was measured about a clip, and what of it is worth knowing."""
+
+    measures: Measures
+    findings: list[Noted]
+
+
 class UploadView(BaseModel):
     """A file that has not come whole: it goes on where it stopped when it is dropped again."""
 

@@ -194,6 +194,16 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]: 
             measured={"peak_dbfs": over},
             remedy=Remedy(label=f"level {in_db(-_up(over))}", turn=Level(gains_db=(-_up(over),))),
         )
+    elif (whole.peak_dbfs or 0.0) > 0:
+        over = whole.peak_dbfs or 0.0
+        yield Noted(
+            code="would-clip",
+            label="would clip",
+            message=f"It reaches {in_db(round(over, 2))} above full scale: at {form.stored.depth} bit it will clip. "
+            "Lower it by as much, or deliver it as float.",
+            measured={"peak_dbfs": over},
+            remedy=Remedy(label=f"level {in_db(-_up(over))}", turn=Level(gains_db=(-_up(over),))),
+        )
     elif whole.clipped_runs:
         where = [_channel(form, n) for n, levels in enumerate(measures.channels) if levels.clipped_runs]
         runs = "1 place" if whole.clipped_runs == 1 else f"{whole.clipped_runs:,} places"

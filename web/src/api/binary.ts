@@ -19,3 +19,10 @@ export async function fetchFloats(
   if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);
   return new Float32Array(await response.arrayBuffer());
 }
+
+/** A short stereo sound of the pages that explain things. */
+export async function fetchSound(name: string): Promise<Float32Array> {
+  const response = await fetch(`/api/why/sounds/${name}`);
+  if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);
+  return new Float32Array(await response.arrayBuffer());
+}

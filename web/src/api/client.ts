@@ -9,6 +9,7 @@ export type Source = Schemas["SourceView"];
 export type Group = Schemas["GroupView"];
 export type SourceDetails = Schemas["SourceDetails"];
 export type Measures = Schemas["Measures"];
+export type Analysis = Schemas["Analysis"];
 export type Levels = Schemas["ChannelLevels"];
 export type Unfinished = Schemas["UploadView"];
 export type Clip = Schemas["ClipView"];

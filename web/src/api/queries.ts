@@ -1,5 +1,11 @@
 /** What is fetched, what changes it, and what an event makes stale. */
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
 import {
   client,
@@ -70,6 +76,40 @@ export const useMeasures = (view: { job: string; revision: string; clips: readon
         }),
       ),
   });
+
+/** Spectrum, field and bands of a stretch of clips laid side by side. */
+export const useAnalysis = (
+  view: { job: string; revision: string; clips: readonly string[] },
+  key: string,
+  [start, end]: readonly [number, number],
+  enabled: boolean,
+) =>
+  useQuery({
+    queryKey: ["analysis", key, start, end],
+    enabled: enabled && end > start,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/analysis", {
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: [...view.clips], start, frames: end - start },
+          },
+        }),
+      ),
+  });
+
+export const useSines = (degrees: number, gain_db: number) =>
+  useQuery({
+    queryKey: ["sines", degrees, gain_db],
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    queryFn: () => unwrap(client.GET("/api/why/sines", { params: { query: { degrees, gain_db } } })),
+  });
+
+export const useLaws = () =>
+  useQuery({ queryKey: ["laws"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/why/laws")) });
 
 export const usePlannedFiles = (job: Job, refs: string[], depth: Depth, dither: boolean) =>
   useQuery({

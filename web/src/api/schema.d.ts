@@ -309,9 +309,29 @@ export interface paths {
         };
         /**
          * Get Measures
-         * @description Levels of a clip and how its sides go together; measured now where it hasn't been yet.
+         * @description Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet.
          */
         get: operations["getMeasures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Analysis
+         * @description Spectrum, field and correlation by frequency band of frames [start, start + frames).
+         */
+        get: operations["getAnalysis"];
         put?: never;
         post?: never;
         delete?: never;
@@ -560,6 +580,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/why/sines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sines
+         * @description Two sines so far apart, and their sum.
+         */
+        get: operations["getSines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/why/laws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Laws
+         * @description What each law of summing does to equal sides, and to unrelated ones.
+         */
+        get: operations["getLaws"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/why/sounds/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sound
+         * @description Stereo at 48 kHz as little-endian float32, left and right in turn.
+         */
+        get: operations["getSound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -620,6 +700,42 @@ export interface components {
              *     ]
              */
             delay: number[];
+        };
+        /**
+         * Analysis
+         * @description Spectra hold one level for each multiple of `step_hz`; `field` the share of energy in sectors from −90° to +90°.
+         *
+         *     Left, right, mid and side of a stereo clip; of a mono clip left alone.
+         */
+        Analysis: {
+            /** Step Hz */
+            step_hz: number;
+            /** Left */
+            left: number[];
+            /** Right */
+            right: number[];
+            /** Mid */
+            mid: number[];
+            /** Side */
+            side: number[];
+            /** Field */
+            field: number[];
+            /** Bands */
+            bands: components["schemas"]["Band"][];
+            /** Correlation */
+            correlation: number | null;
+        };
+        /**
+         * Band
+         * @description A third of an octave around `hz`; None where a side is silent in it.
+         */
+        Band: {
+            /** Hz */
+            hz: number;
+            /** Correlation */
+            correlation: number | null;
+            /** Level Db */
+            level_db: number;
         };
         /**
          * ChannelLevels
@@ -935,6 +1051,21 @@ export interface components {
             /** Ends */
             ends: string[];
         };
+        /**
+         * LawLevels
+         * @description What a law of summing does to two sides: the level of the result over that of one side, in dB.
+         */
+        LawLevels: {
+            /**
+             * Sound
+             * @enum {string}
+             */
+            sound: "bell" | "same" | "unrelated";
+            /** Levels */
+            levels: {
+                [key: string]: number | null;
+            };
+        };
         /** Level */
         Level: {
             /**
@@ -1026,6 +1157,15 @@ export interface components {
             sides: components["schemas"]["Sides"] | null;
             /** Not Finite */
             not_finite: number;
+        };
+        /**
+         * MeasuresView
+         * @description What was measured about a clip, and what of it is worth knowing.
+         */
+        MeasuresView: {
+            measures: components["schemas"]["Measures"];
+            /** Findings */
+            findings: components["schemas"]["Noted"][];
         };
         /** Merge */
         Merge: {
@@ -1558,6 +1698,22 @@ export interface components {
             size: number;
             /** Offset */
             offset: number;
+        };
+        /**
+         * Waves
+         * @description Two sines and their sum over two periods; the level of the sum over one of them, None for silence.
+         */
+        Waves: {
+            /** One */
+            one: number[];
+            /** Two */
+            two: number[];
+            /** Both */
+            both: number[];
+            /** Correlation */
+            correlation: number;
+            /** Sum Db */
+            sum_db: number | null;
         };
         /** Width */
         Width: {
@@ -2192,7 +2348,43 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Measures"];
+                    "application/json": components["schemas"]["MeasuresView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getAnalysis: {
+        parameters: {
+            query: {
+                clip: string[];
+                start: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Analysis"];
                 };
             };
             /** @description Client Error */
@@ -2710,6 +2902,98 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSines: {
+        parameters: {
+            query: {
+                degrees: number;
+                gain_db?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waves"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getLaws: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LawLevels"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: "bell" | "same" | "unrelated";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Client Error */
             "4XX": {

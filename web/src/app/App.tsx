@@ -1,14 +1,15 @@
 /** Which page is shown. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { lazy, Suspense } from "react";
+import { lazy, type ReactNode, Suspense } from "react";
 import { Link, Route, Routes } from "react-router";
 import { useServerEvents } from "../api/queries";
 import { Jobs } from "../features/jobs";
 import { Mark } from "../shared/Mark";
-import { Empty } from "../shared/parts";
+import { Empty, QuietButton } from "../shared/parts";
 import { ColorModeButton } from "./ColorModeButton";
 import { type ColorMode, useColorMode } from "./colorMode";
 
+const Why = lazy(() => import("../features/why").then((module) => ({ default: module.Why })));
 const JobPage = lazy(() => import("./JobPage").then((module) => ({ default: module.JobPage })));
 
 export function App() {
@@ -17,7 +18,22 @@ export function App() {
   return (
     <Suspense>
       <Routes>
-        <Route path="/" element={<Home mode={mode} onToggle={toggle} />} />
+        <Route
+          path="/"
+          element={
+            <Home mode={mode} onToggle={toggle}>
+              <Jobs />
+            </Home>
+          }
+        />
+        <Route
+          path="/why/:page?"
+          element={
+            <Home mode={mode} onToggle={toggle}>
+              <Why />
+            </Home>
+          }
+        />
         <Route path="/jobs/:job/*" element={<JobPage mode={mode} onToggle={toggle} />} />
         <Route
           path="*"
@@ -34,19 +50,22 @@ export function App() {
   );
 }
 
-function Home({ mode, onToggle }: { mode: ColorMode; onToggle: () => void }) {
+function Home({ mode, onToggle, children }: { mode: ColorMode; onToggle: () => void; children: ReactNode }) {
   return (
     <Box minH="100%">
       <Flex as="header" align="center" gap={3} px={4} h={14} borderBottomWidth={1} borderColor="line">
-        <Mark />
+        <Link to="/" title="All jobs">
+          <Mark />
+        </Link>
         <Text fontWeight={700} fontSize="lg" flex={1}>
           Wedge Turn
         </Text>
+        <QuietButton asChild>
+          <Link to="/why">Why it works</Link>
+        </QuietButton>
         <ColorModeButton mode={mode} onToggle={onToggle} />
       </Flex>
-      <main>
-        <Jobs />
-      </main>
+      <main>{children}</main>
     </Box>
   );
 }

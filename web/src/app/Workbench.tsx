@@ -41,8 +41,8 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
     if (step)
       return [
-        { label: "In", clips: find(step.inputs) },
-        { label: "Out", clips: step.outputs },
+        { label: "In", clips: find(step.inputs), midSide: step.turn.kind === "decode" },
+        { label: "Out", clips: step.outputs, midSide: step.turn.kind === "encode" },
       ];
     // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
     const all = find(chosen);

@@ -208,3 +208,38 @@ export function Facts({ facts }: { facts: readonly (readonly [string, ReactNode]
     </Box>
   );
 }
+
+/** A few choices that stand together; one of them holds. */
+export function Choices({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <Flex role="group" aria-label={label} bg="raised" borderRadius="md" p={0.5} gap={0.5} flexShrink={0}>
+      {children}
+    </Flex>
+  );
+}
+
+export function Choice(props: {
+  chosen: boolean;
+  disabled?: boolean;
+  title: string;
+  onClick: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <Button
+      size="xs"
+      variant="ghost"
+      aria-pressed={props.chosen}
+      disabled={props.disabled ?? false}
+      title={props.title}
+      onClick={props.onClick}
+      color={props.chosen ? "fg" : "fg.quiet"}
+      bg={props.chosen ? "raised.high" : "transparent"}
+      fontWeight={props.chosen ? 600 : 400}
+      flexShrink={0}
+      px={2}
+    >
+      {props.children}
+    </Button>
+  );
+}

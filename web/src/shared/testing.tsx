@@ -3,6 +3,7 @@ import { ChakraProvider, defaultSystem } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
 import type { ReactNode } from "react";
+import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
 
 /** Show a component, and nothing from before it. jsdom has no matchMedia, and Chakra asks for it. */
@@ -12,7 +13,9 @@ export function show(children: ReactNode) {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: Infinity } } });
   const page = (inside: ReactNode) => (
     <ChakraProvider value={defaultSystem}>
-      <QueryClientProvider client={queries}>{inside}</QueryClientProvider>
+      <QueryClientProvider client={queries}>
+        <MemoryRouter>{inside}</MemoryRouter>
+      </QueryClientProvider>
     </ChakraProvider>
   );
   const shown = render(page(children));

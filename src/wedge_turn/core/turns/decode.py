@@ -67,11 +67,11 @@ class Decode(Turn):
         if len(inputs) == 2:
             mid, side = (inputs[n].name for n in places)
         else:
-            mid, side = (f"channel {n + 1} of {inputs[0].name}" for n in places)
+            mid, side = f"Channel {places[0] + 1} of {inputs[0].name}", f"channel {places[1] + 1}"
         upside = " upside down" if self.flip_side else ""
         if self.side_db == "off":
             return f"{mid} is mid and goes to both sides; the side is left out."
-        return f"{mid} is mid, {side} is side{upside} at {self._amount()}: left is mid + side, right is mid − side."
+        return f"{mid} is mid, {side} is side{upside}{self._at()}: left is mid + side, right is mid − side."
 
     def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:
         """Clips of two channels each by itself; mono clips in pairs of mid and side as their names say."""
@@ -109,6 +109,9 @@ class Decode(Turn):
         if len(inputs) == 2:
             return shared([clip.name for clip in inputs])
         return re.sub(r"[\s._\-]+(ms|m-s|m/s|mid-?side)$", "", inputs[0].name, flags=re.IGNORECASE) or inputs[0].name
+
+    def _at(self) -> str:
+        return "" if self.side_db == 0 else f" at {self._amount()}"
 
     def _amount(self) -> str:
         return "off" if self.side_db == "off" else in_db(self.side_db)

@@ -2,8 +2,9 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useReducer, useRef } from "react";
 import { clock, depth, duration, kilohertz, layout } from "../../shared/format";
-import { type Colors, drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
+import { drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
 import { type LaneClips, laneChannels, laneFrames, laneName } from "./lane";
+import { colors, prepared } from "./paint";
 import type { Playable } from "./player";
 import { TILE_BINS, type TileKind, tile } from "./tiles";
 import { binFor, type Viewport } from "./viewport";
@@ -29,6 +30,7 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
   const [arrivals, arrived] = useReducer((n: number) => n + 1, 0);
   const frames = laneFrames(lane);
   const channels = laneChannels(lane);
+  const midSide = lane.midSide === true;
   const onTile = useMemo(
     () => (problem?: unknown) => (problem ? onProblem(problem) : arrived()),
     [onProblem],
@@ -44,7 +46,7 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
         return data && { data, offset: (bin - index * TILE_BINS) * columns };
       },
     });
-    paint(wave.current, viewport, frames, gain, (frame, ratio) => {
+    paint(wave.current, viewport, frames, gain, midSide, (frame, ratio) => {
       drawAxis(frame, channels === 2 || viewport.scale < CURVES_BELOW ? 1 : channels);
       if (viewport.scale < CURVES_BELOW) drawCurves(frame, rows("samples", 1, channels));
       else {
@@ -53,11 +55,11 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
       }
     });
     if (channels !== 2) return;
-    paint(ribbon.current, viewport, frames, 1, (frame, ratio) => {
+    paint(ribbon.current, viewport, frames, 1, false, (frame, ratio) => {
       const per = Math.max(LEAST_FOR_CORRELATION, binFor(viewport.scale, ratio));
       drawRibbon(frame, rows("correlation", per, 1), per);
     });
-  }, [playable, viewport, width, gain, channels, frames, arrivals, dark, onTile]);
+  }, [playable, viewport, width, gain, channels, frames, arrivals, dark, midSide, onTile]);
 
   const first = lane.clips[0];
   if (!first) return null;
@@ -69,8 +71,12 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
   const letters =
     channels === 2
       ? near
-        ? ["L●", "R■"]
-        : ["L", "R"]
+        ? midSide
+          ? ["M●", "S■"]
+          : ["L●", "R■"]
+        : midSide
+          ? ["M", "S"]
+          : ["L", "R"]
       : channels === 1
         ? ["M"]
         : channels <= 16 && !near
@@ -119,7 +125,15 @@ export function Lane({ lane, playable, viewport, width, gain, heard, dark, onPro
 /** Left of the picture, outside its time axis. */
 function Letters({ letters, mono }: { letters: string[]; mono?: boolean }) {
   const color = (letter: string) =>
-    mono ? "fg.quiet" : /^L●?$/.test(letter) ? "left" : /^R■?$/.test(letter) ? "right" : "mid";
+    mono
+      ? "fg.quiet"
+      : /^L●?$/.test(letter)
+        ? "left"
+        : /^R■?$/.test(letter)
+          ? "right"
+          : /^S■?$/.test(letter)
+            ? "side"
+            : "mid";
   return (
     <Flex
       position="absolute"
@@ -142,35 +156,19 @@ function Letters({ letters, mono }: { letters: string[]; mono?: boolean }) {
   );
 }
 
-/** Set a canvas up for the screen's pixels and draw on it. */
+/** Set a canvas up and draw on it. */
 function paint(
   canvas: HTMLCanvasElement | null,
   viewport: Viewport,
   frames: number,
   gain: number,
+  midSide: boolean,
   draw: (frame: Frame, ratio: number) => void,
 ) {
-  const context = canvas?.getContext("2d");
-  if (!canvas || !context) return;
-  const ratio = window.devicePixelRatio || 1;
-  const { clientWidth: width, clientHeight: height } = canvas;
-  canvas.width = width * ratio;
-  canvas.height = height * ratio;
-  context.scale(ratio, ratio);
-  draw({ context, width, height, gain, frames, ...viewport, colors: colors() }, ratio);
-}
-
-function colors(): Colors {
-  const style = getComputedStyle(document.documentElement);
-  const read = (name: string) => style.getPropertyValue(`--chakra-colors-${name}`).trim();
-  return {
-    left: read("left"),
-    right: read("right"),
-    mid: read("mid"),
-    line: read("line"),
-    quiet: read("fg-quiet"),
-    trouble: read("trouble"),
-    range: read("range"),
-    fg: read("fg"),
-  };
+  const made = prepared(canvas);
+  if (!made) return;
+  const { context, width, height, ratio } = made;
+  const theme = colors();
+  const shown = midSide ? { ...theme, left: theme.mid, right: theme.side } : theme;
+  draw({ context, width, height, gain, frames, ...viewport, colors: shown }, ratio);
 }

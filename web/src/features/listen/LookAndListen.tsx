@@ -11,16 +11,23 @@ import {
   useState,
   useSyncExternalStore,
 } from "react";
+import { useMeasures } from "../../api/queries";
+import { clock } from "../../shared/format";
 import { useShortcuts } from "../../shared/keys";
 import { tellProblem } from "../../shared/notices";
-import { Empty, QuietButton } from "../../shared/parts";
+import { Choice, Choices, Empty, QuietButton } from "../../shared/parts";
+import { useSettled } from "../../shared/settled";
+import { Analysed } from "./AnalysedLane";
+import { AnalysisLane } from "./AnalysisLane";
+import { Fan } from "./Fan";
 import { type LaneClips, laneChannels, laneFrames, playable } from "./lane";
 import type { Side } from "./messages";
 import { gainsFor, MODES, type Mode } from "./modes";
-import { Player, type Program } from "./player";
+import { type Playable, Player, type Program } from "./player";
 import { type Range, Stage } from "./Stage";
 import { Transport } from "./Transport";
 import { pan, showAll, showRange, type Viewport, zoom } from "./viewport";
+import { type LookView, VIEW_LABELS, VIEWS } from "./views";
 
 const GAINS = [1, 2, 4, 8, 16, 32, 64];
 
@@ -43,8 +50,13 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
   const [range, setRange] = useState<Range | null>(null);
   const [loop, setLoop] = useState(true);
   const [gain, setGain] = useState(0);
+  const [view, setView] = useState<LookView>("wave");
+  const [midSide, setMidSide] = useState(false);
+  const [pointed, setPointed] = useState<number | null>(null);
+  const [apart, setApart] = useState(false);
+  const [matched, setMatched] = useState(false);
   const axis = useRef<HTMLDivElement>(null);
-  const width = useWidth(axis, input !== null);
+  const width = useWidth(axis, input !== null && view === "wave");
 
   const rate = input?.clips[0]?.rate ?? 48_000;
   const frames = Math.max(laneFrames(input), laneFrames(output));
@@ -56,13 +68,15 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
       }),
     [input, output, job, revision],
   );
+  // The pictures follow a moving setting when it rests: what is heard does not wait for them.
+  const subject = input?.clips.map((clip) => clip.key).join("+") ?? "";
+  const drawn = useSettled(lanes, `${subject} ${output ? "out" : ""}`);
   const keys = lanes.map((one) => one.playable.key).join("|");
   const heardSide: Side = output ? side : 0;
   const channels = lanes.length ? Math.max(...lanes.map(({ lane }) => laneChannels(lane))) : 0;
 
   const [viewport, setViewport] = useState<Viewport>({ start: 0, scale: 1 });
   // What is looked at changes what is shown; a changed setting of the same clips does not move it.
-  const subject = input?.clips.map((clip) => clip.key).join("+") ?? "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new subject is shown whole
   useLayoutEffect(() => {
     setViewport(showAll(frames, width));
@@ -74,18 +88,24 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
     player.seek(0);
   }, [subject]);
 
+  // Louder is easily taken for better: Out is played as loud as In on request.
+  const loudness = useLoudness(drawn.map((one) => one.playable));
+  const match = matched && loudness ? 10 ** ((loudness[0] - loudness[1]) / 20) : 1;
+  const gainsOf = (side: Side, channels: number) =>
+    gainsFor(mode, channels, clampPair(pair, channels)).map((one) => (side === 1 ? one * match : one));
+
   // biome-ignore lint/correctness/useExhaustiveDependencies: keys stand for the lanes
   useEffect(() => {
     const sides: Program["sides"] = [playable(input, job, revision), playable(output, job, revision)];
-    const gains = sides.map((one) => gainsFor(mode, one?.channels ?? 0, clampPair(pair, one?.channels ?? 0)));
+    const gains = sides.map((one, n) => gainsOf(n as Side, one?.channels ?? 0));
     player.load({ sides, rate, frames }, gains as [number[], number[]]);
   }, [keys, rate, frames, mode, pair, player]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what the gains depend on
   useEffect(() => {
-    const gains = lanes.map(({ playable: { channels } }) =>
-      gainsFor(mode, channels, clampPair(pair, channels)),
-    );
+    const gains = lanes.map(({ playable: { channels } }, n) => gainsOf(n as Side, channels));
     player.setGains([gains[0] ?? [], gains[1] ?? []]);
-  }, [mode, pair, lanes, player]);
+  }, [mode, pair, lanes, player, match]);
+  useEffect(() => player.setApart(apart && output !== null), [apart, output, player]);
   useEffect(() => player.setSide(heardSide), [heardSide, player]);
   useEffect(() => player.setLoop(loop && range ? range : null), [loop, range, player]);
   useEffect(() => () => player.close(), [player]);
@@ -121,6 +141,9 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
           Space: toggle,
           q: () => output && setSide((s) => (s === 0 ? 1 : 0)),
           l: () => setLoop((on) => !on),
+          v: () => setView((now) => VIEWS[(VIEWS.indexOf(now) + 1) % VIEWS.length] ?? "wave"),
+          m: () => setMatched((on) => !on),
+          x: () => setApart((on) => !on),
           "[": () => chooseRange([player.position, range?.[1] ?? frames]),
           "]": () => chooseRange([range?.[0] ?? 0, player.position]),
           Escape: () => setRange(null),
@@ -142,6 +165,7 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
       : {},
   );
 
+  const shown = channels > 2 ? "wave" : view;
   const look = (
     <Flex
       direction="column"
@@ -156,8 +180,37 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
     >
       {input ? (
         <>
-          <Flex justify="end" gap={1} align="center">
-            <Text color="fg.quiet" fontSize="xs" mr={2}>
+          <Flex gap={1} align="center">
+            <Choices label="Picture">
+              {VIEWS.map((one) => (
+                <Choice
+                  key={one}
+                  chosen={view === one}
+                  disabled={one !== "wave" && channels > 2}
+                  title={VIEW_LABELS[one].title}
+                  onClick={() => setView(one)}
+                >
+                  {VIEW_LABELS[one].short}
+                </Choice>
+              ))}
+            </Choices>
+            {view === "spectrum" && channels === 2 && (
+              <Choices label="Channels of the spectrum">
+                <Choice chosen={!midSide} title="Left and right" onClick={() => setMidSide(false)}>
+                  L R
+                </Choice>
+                <Choice chosen={midSide} title="Mid and side" onClick={() => setMidSide(true)}>
+                  M S
+                </Choice>
+              </Choices>
+            )}
+            {range && (
+              <Text color="fg.quiet" fontFamily="mono" fontSize="xs" ml={2} truncate data-testid="range">
+                {clock(range[0] / rate)} – {clock(range[1] / rate)} ·{" "}
+                {(range[1] - range[0]).toLocaleString("en")} samples
+              </Text>
+            )}
+            <Text color="fg.quiet" fontSize="xs" mr={2} ml="auto" flexShrink={0}>
               height ×{GAINS[gain]}
             </Text>
             <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => zoomBy(2)}>
@@ -170,23 +223,67 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
               <Maximize2 size={16} />
             </QuietButton>
           </Flex>
-          <Stage
-            lanes={lanes}
-            heard={heardSide ? "Out" : "In"}
-            frames={frames}
-            rate={rate}
-            viewport={viewport}
-            width={width}
-            axis={axis}
-            gain={GAINS[gain] ?? 1}
-            dark={dark}
-            range={range}
-            position={position}
-            onViewport={setViewport}
-            onRange={chooseRange}
-            onSeek={(frame) => player.seek(frame)}
-            onProblem={tellProblem}
-          />
+          <Flex flex={1} minH={0} gap={3}>
+            {shown === "wave" ? (
+              <Stage
+                lanes={drawn}
+                heard={heardSide ? "Out" : "In"}
+                frames={frames}
+                rate={rate}
+                viewport={viewport}
+                width={width}
+                axis={axis}
+                gain={GAINS[gain] ?? 1}
+                dark={dark}
+                range={range}
+                position={position}
+                onViewport={setViewport}
+                onRange={chooseRange}
+                onSeek={(frame) => player.seek(frame)}
+                onProblem={tellProblem}
+              />
+            ) : (
+              <Flex ref={axis} direction="column" flex={1} minW={0} gap={2} pl="28px">
+                {drawn.map(({ lane, playable }) => (
+                  <Analysed key={lane.label} lane={lane} playable={playable} range={range}>
+                    {(analysis) => (
+                      <AnalysisLane
+                        lane={lane}
+                        analysis={analysis}
+                        view={shown}
+                        midSide={midSide && laneChannels(lane) === 2}
+                        rate={rate}
+                        width={width}
+                        heard={heardSide === (lane.label === "Out" ? 1 : 0)}
+                        dark={dark}
+                        pointed={pointed}
+                        onPoint={setPointed}
+                      />
+                    )}
+                  </Analysed>
+                ))}
+              </Flex>
+            )}
+            <Flex direction="column" w="112px" flexShrink={0} pt={5}>
+              {drawn.map(({ lane, playable }) => (
+                <Flex key={lane.label} flex={1} minH={0} align="center">
+                  {laneChannels(lane) === 2 && (
+                    <Analysed lane={lane} playable={playable} range={range}>
+                      {(analysis) => (
+                        <Fan
+                          label={lane.label}
+                          analysis={analysis}
+                          player={player}
+                          live={state.playing && heardSide === (lane.label === "Out" ? 1 : 0)}
+                          dark={dark}
+                        />
+                      )}
+                    </Analysed>
+                  )}
+                </Flex>
+              ))}
+            </Flex>
+          </Flex>
         </>
       ) : (
         <Empty title="Nothing to look at yet">
@@ -208,6 +305,12 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
       pair={pair}
       range={range}
       loop={loop}
+      player={player}
+      apart={apart}
+      matched={matched}
+      canMatch={loudness !== null}
+      onApart={setApart}
+      onMatch={setMatched}
       onPlay={toggle}
       onSide={setSide}
       onMode={setMode}
@@ -216,6 +319,15 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
     />
   );
   return children(look, transport);
+}
+
+/** Integrated loudness of In and Out in LUFS; null while there are not both. */
+function useLoudness(lanes: Playable[]): [number, number] | null {
+  const nothing = { job: "", revision: "", clips: [] };
+  const [input, output] = [lanes[0], lanes[1]];
+  const one = useMeasures(input?.view ?? nothing, input?.key ?? "").data?.measures.whole.loudness_lufs;
+  const two = useMeasures(output?.view ?? nothing, output?.key ?? "").data?.measures.whole.loudness_lufs;
+  return typeof one === "number" && typeof two === "number" ? [one, two] : null;
 }
 
 const clampPair = ([left, right]: [number, number], channels: number): [number, number] => [

@@ -1,11 +1,13 @@
 /** Play, where we are, In or Out, and what to listen to. */
-import { Box, Button, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
+import { Box, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, Repeat } from "lucide-react";
-import { type ReactNode, useEffect, useRef } from "react";
+import { useEffect, useRef } from "react";
 import { clock } from "../../shared/format";
+import { Choice, Choices } from "../../shared/parts";
+import { Meters } from "./Meters";
 import type { Side } from "./messages";
 import { MODE_LABELS, MODES, type Mode } from "./modes";
-import type { PlayerState } from "./player";
+import type { Player, PlayerState } from "./player";
 import type { Range } from "./Stage";
 
 type Props = {
@@ -20,6 +22,14 @@ type Props = {
   pair: readonly [number, number];
   range: Range | null;
   loop: boolean;
+  player: Player;
+  /** In less Out is heard. */
+  apart: boolean;
+  /** Out is played as loud as In. */
+  matched: boolean;
+  canMatch: boolean;
+  onApart: (apart: boolean) => void;
+  onMatch: (matched: boolean) => void;
   onPlay: () => void;
   onSide: (side: Side) => void;
   onMode: (mode: Mode) => void;
@@ -32,18 +42,22 @@ export function Transport(props: Props) {
   const time = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     let request = 0;
-    const follow = () => {
-      if (time.current) time.current.textContent = clock(position() / rate);
+    let written = 0;
+    const follow = (now: number) => {
       request = requestAnimationFrame(follow);
+      const text = clock(position() / rate);
+      if (!time.current || now - written < 40 || time.current.textContent === text) return;
+      time.current.textContent = text;
+      written = now;
     };
-    follow();
+    follow(performance.now());
     return () => cancelAnimationFrame(request);
   }, [position, rate]);
   return (
     <Flex
       as="footer"
       align="center"
-      gap={4}
+      gap={3}
       px={4}
       h={14}
       borderTopWidth={1}
@@ -79,30 +93,49 @@ export function Transport(props: Props) {
         fontFamily="mono"
         align="baseline"
         gap={2}
-        minW="11.5rem"
+        minW="10.5rem"
         whiteSpace="nowrap"
         flexShrink={0}
         data-testid="position"
       >
-        <Text as="span" ref={time} fontSize="lg" />
+        <Text as="span" ref={time} fontSize="md" />
         <Text as="span" color="fg.quiet" fontSize="xs">
           / {clock(frames / rate)}
         </Text>
       </Flex>
-      <Group label="Which side of the turn">
+      <Choices label="Which side of the turn">
         {(["In", "Out"] as const).map((label, n) => (
           <Choice
             key={label}
-            chosen={side === n}
+            chosen={side === n && !props.apart}
             disabled={n === 1 && !hasOut}
             title={`Listen to ${label} (q switches)`}
-            onClick={() => props.onSide(n as Side)}
+            onClick={() => {
+              props.onApart(false);
+              props.onSide(n as Side);
+            }}
           >
             {label}
           </Choice>
         ))}
-      </Group>
-      <Group label="What to listen to">
+        <Choice
+          chosen={props.apart && hasOut}
+          disabled={!hasOut}
+          title="What sets them apart: In less Out (x)"
+          onClick={() => props.onApart(!props.apart)}
+        >
+          In − Out
+        </Choice>
+      </Choices>
+      <Choice
+        chosen={props.matched && hasOut}
+        disabled={!hasOut || !props.canMatch}
+        title="Play Out as loud as In, by their loudness in LUFS (m)"
+        onClick={() => props.onMatch(!props.matched)}
+      >
+        same loudness
+      </Choice>
+      <Choices label="What to listen to">
         {MODES.map((one) => (
           <Choice
             key={one}
@@ -114,49 +147,11 @@ export function Transport(props: Props) {
             {MODE_LABELS[one].short}
           </Choice>
         ))}
-      </Group>
+      </Choices>
       {channels > 2 && <PairChoice channels={channels} pair={props.pair} onPair={props.onPair} />}
       {state.waiting && state.playing && <Text color="fg.quiet">loading…</Text>}
-      {range && (
-        <Text ml="auto" color="fg.quiet" fontFamily="mono" fontSize="xs" data-testid="range">
-          {clock(range[0] / rate)} – {clock(range[1] / rate)} · {(range[1] - range[0]).toLocaleString("en")}{" "}
-          samples
-        </Text>
-      )}
+      <Meters player={props.player} />
     </Flex>
-  );
-}
-
-function Group({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <Flex role="group" aria-label={label} bg="raised" borderRadius="md" p={0.5} gap={0.5}>
-      {children}
-    </Flex>
-  );
-}
-
-function Choice(props: {
-  chosen: boolean;
-  disabled: boolean;
-  title: string;
-  onClick: () => void;
-  children: ReactNode;
-}) {
-  return (
-    <Button
-      size="xs"
-      variant="ghost"
-      aria-pressed={props.chosen}
-      disabled={props.disabled}
-      title={props.title}
-      onClick={props.onClick}
-      color={props.chosen ? "fg" : "fg.quiet"}
-      bg={props.chosen ? "raised.high" : "transparent"}
-      fontWeight={props.chosen ? 600 : 400}
-      px={3}
-    >
-      {props.children}
-    </Button>
   );
 }
 

@@ -2,7 +2,8 @@
 import type { Clip } from "../../api/client";
 import type { Playable } from "./player";
 
-export type LaneClips = { label: "In" | "Out"; clips: readonly Clip[] };
+/** `midSide` says that its two channels are mid and side, not left and right. */
+export type LaneClips = { label: "In" | "Out"; clips: readonly Clip[]; midSide?: boolean };
 
 export const laneFrames = (lane: LaneClips | null) =>
   Math.max(0, ...(lane?.clips.map((c) => c.frames) ?? []));

@@ -12,8 +12,10 @@ export type ToGraph =
   | { kind: "drop"; side: Side; index: number }
   | { kind: "gains"; gains: [number[], number[]] }
   | { kind: "side"; side: Side }
+  | { kind: "apart"; apart: boolean }
   | { kind: "loop"; loop: [number, number] | null }
   | { kind: "seek"; position: number }
   | { kind: "play"; playing: boolean };
 
-export type FromGraph = { position: number; playing: boolean; waiting: boolean };
+/** `heard` are the last frames that left the graph, left and right in turn. */
+export type FromGraph = { position: number; playing: boolean; waiting: boolean; heard: Float32Array | null };

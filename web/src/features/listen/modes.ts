@@ -7,7 +7,7 @@ export const MODE_LABELS: Record<Mode, { short: string; title: string }> = {
   left: { short: "L", title: "Left in both ears (2)" },
   right: { short: "R", title: "Right in both ears (3)" },
   mono: { short: "Mono", title: "½ left + ½ right in both ears (4)" },
-  difference: { short: "Difference", title: "½ left − ½ right in both ears (5)" },
+  difference: { short: "L − R", title: "½ left − ½ right in both ears (5)" },
 };
 
 /** Gains for the left ear, then the right, of a clip's channels; `pair` says which two are left and right. */

@@ -18,7 +18,8 @@ export type Playable = {
 export type Program = { sides: [Playable | null, Playable | null]; rate: number; frames: number };
 export type PlayerState = { playing: boolean; waiting: boolean; problem: unknown };
 
-type Fetching = Map<number, AbortController | "held">;
+/** Blocks that are on their way, or that the graph holds. */
+type Fetching = Map<number, { abort: AbortController; arrived: Promise<void>; held: boolean }>;
 
 export class Player {
   position = 0;
@@ -31,19 +32,27 @@ export class Player {
   private node: AudioWorkletNode | null = null;
   private fetching: [Fetching, Fetching] = [new Map(), new Map()];
   private listeners = new Set<() => void>();
+  private ears = new Set<(heard: Float32Array) => void>();
+  private apart = false;
 
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);
     return () => void this.listeners.delete(listener);
   };
   getState = () => this.state;
+  /** Be told what is heard, left and right in turn, some forty times a second. */
+  listen = (ear: (heard: Float32Array) => void) => {
+    this.ears.add(ear);
+    return () => void this.ears.delete(ear);
+  };
 
   load(program: Program, gains: [number[], number[]]) {
     const before = this.program;
     this.program = program;
     this.gains = gains;
     for (const side of [0, 1] as const)
-      if (before?.sides[side]?.key !== program.sides[side]?.key) this.forget(side);
+      if (before?.sides[side]?.key !== program.sides[side]?.key)
+        this.forget(side, before?.sides[side]?.channels === program.sides[side]?.channels);
     if (before && before.rate !== program.rate) this.closeGraph();
     this.position = Math.min(this.position, program.frames);
     this.sendSides();
@@ -58,6 +67,12 @@ export class Player {
   setSide(side: Side) {
     this.side = side;
     this.send({ kind: "side", side });
+  }
+
+  /** Hear In less Out instead of one of them. */
+  setApart(apart: boolean) {
+    this.apart = apart;
+    this.send({ kind: "apart", apart });
   }
 
   setLoop(loop: [number, number] | null) {
@@ -118,6 +133,7 @@ export class Player {
       this.sendSides();
       this.send({ kind: "loop", loop: this.loop });
       this.send({ kind: "side", side: this.side });
+      this.send({ kind: "apart", apart: this.apart });
     }
     await this.context.resume();
   }
@@ -129,8 +145,9 @@ export class Player {
     if (this.state.playing) this.changed({ playing: false, waiting: false });
   }
 
-  private heard({ position, playing, waiting }: FromGraph) {
+  private heard({ position, playing, waiting, heard }: FromGraph) {
     this.position = position;
+    if (heard) for (const ear of this.ears) ear(heard);
     const { state } = this;
     if (state.playing !== playing || state.waiting !== waiting) this.changed({ playing, waiting });
     if (playing) void this.feed();
@@ -175,36 +192,58 @@ export class Player {
     for (const side of [0, 1] as const) {
       for (const [index, held] of this.fetching[side]) {
         if (wanted.includes(index)) continue;
-        if (held !== "held") held.abort();
+        held.abort.abort();
         this.fetching[side].delete(index);
         this.send({ kind: "drop", side, index });
       }
     }
-    await Promise.all(wanted.flatMap((index) => [this.fetchBlock(0, index), this.fetchBlock(1, index)]));
+    // What is heard next comes first, and alone: the others would only make it wait.
+    const [first, ...rest] = wanted;
+    const both = (index: number) => [this.fetchBlock(0, index), this.fetchBlock(1, index)];
+    if (first !== undefined) await Promise.all(both(first));
+    await Promise.all(rest.flatMap(both));
   }
 
-  private async fetchBlock(side: Side, index: number) {
+  private fetchBlock(side: Side, index: number): Promise<void> {
     const playable = this.program?.sides[side];
     const fetching = this.fetching[side];
-    if (!playable || fetching.has(index)) return;
+    const known = fetching.get(index);
+    if (!playable || known) return known?.arrived ?? Promise.resolve();
     const abort = new AbortController();
-    fetching.set(index, abort);
+    const block = { abort, held: false, arrived: Promise.resolve() };
+    block.arrived = this.receive(side, index, playable, abort.signal, () => {
+      block.held = true;
+      return fetching.get(index) === block;
+    });
+    fetching.set(index, block);
+    return block.arrived;
+  }
+
+  private async receive(
+    side: Side,
+    index: number,
+    playable: Playable,
+    signal: AbortSignal,
+    wanted: () => boolean,
+  ) {
     const range = { start: index * this.blockFrames, frames: this.blockFrames };
     try {
-      const data = await fetchFloats(playable.view, "samples", range, abort.signal);
-      if (fetching.get(index) !== abort) return;
-      fetching.set(index, "held");
-      this.send({ kind: "block", side, key: playable.key, index, data }, [data.buffer]);
+      const data = await fetchFloats(playable.view, "samples", range, signal);
+      if (wanted()) this.send({ kind: "block", side, key: playable.key, index, data }, [data.buffer]);
     } catch (problem) {
-      if (abort.signal.aborted) return;
-      fetching.delete(index);
+      if (signal.aborted) return;
+      this.fetching[side].delete(index);
       this.pause();
       this.changed({ problem });
     }
   }
 
-  private forget(side: Side) {
-    for (const held of this.fetching[side].values()) if (held !== "held") held.abort();
+  /** Fetch the blocks of a side anew; while `heard`, those the graph holds are heard until then. */
+  private forget(side: Side, heard = false) {
+    for (const [index, block] of this.fetching[side]) {
+      block.abort.abort();
+      if (block.held && !heard) this.send({ kind: "drop", side, index });
+    }
     this.fetching[side] = new Map();
   }
 

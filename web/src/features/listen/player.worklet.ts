@@ -15,7 +15,8 @@ declare class AudioWorkletProcessor {
 const FADE_SECONDS = 0.005;
 const TELL_EVERY_FRAMES = 1024;
 
-type Held = { key: string; channels: number; gains: number[]; blocks: Map<number, Float32Array> };
+type Block = { key: string; channels: number; data: Float32Array };
+type Held = { key: string; channels: number; gains: number[]; blocks: Map<number, Block> };
 const nothing = (): Held => ({ key: "", channels: 0, gains: [], blocks: new Map() });
 
 class Player extends AudioWorkletProcessor {
@@ -28,6 +29,11 @@ class Player extends AudioWorkletProcessor {
   private side: Side = 0;
   private mix = 0;
   private untold = 0;
+  /** In less Out is heard instead of one of them. */
+  private apart = false;
+  private heardFrames = new Float32Array(2 * TELL_EVERY_FRAMES);
+  /** What was heard of a side before a setting changed, faded out from where the change arrived. */
+  private fading: { side: Side; block: Block; index: number; from: number } | null = null;
 
   constructor() {
     super();
@@ -41,13 +47,17 @@ class Player extends AudioWorkletProcessor {
         this.frames = message.frames;
         message.sides.forEach((side, n) => {
           const old = this.held[n as Side];
-          const blocks = old.key === side.key ? old.blocks : new Map<number, Float32Array>();
-          this.held[n as Side] = { ...side, blocks };
+          // A changed setting makes other samples of the same clip: the old ones are heard until the new ones come.
+          this.held[n as Side] = { ...side, blocks: this.stillHeard(old, side.key, side.channels) };
         });
         break;
       case "block": {
         const held = this.held[message.side];
-        if (held.key === message.key) held.blocks.set(message.index, message.data);
+        if (held.key !== message.key) break;
+        const old = held.blocks.get(message.index);
+        if (old && this.playing && Math.floor(this.position / this.blockFrames) === message.index)
+          this.fading = { side: message.side, block: old, index: message.index, from: this.position };
+        held.blocks.set(message.index, { key: held.key, channels: held.channels, data: message.data });
         break;
       }
       case "drop":
@@ -56,6 +66,9 @@ class Player extends AudioWorkletProcessor {
       case "gains":
         this.held[0].gains = message.gains[0];
         this.held[1].gains = message.gains[1];
+        break;
+      case "apart":
+        this.apart = message.apart;
         break;
       case "side":
         this.side = message.side;
@@ -96,8 +109,9 @@ class Player extends AudioWorkletProcessor {
       const at = this.position - index * this.blockFrames;
       const stop = Math.min(this.frames, this.loop?.[1] ?? this.frames);
       const run = Math.min(left.length - done, this.blockFrames - at, stop - this.position);
-      this.fill(left, 0, done, run, a, b, at);
-      this.fill(right, 1, done, run, a, b, at);
+      this.fill(left, 0, done, run, a, b, at, index);
+      this.fill(right, 1, done, run, a, b, at, index);
+      this.keep(left, right, done, run);
       this.mix = this.mixAfter(run);
       this.position += run;
       done += run;
@@ -108,9 +122,29 @@ class Player extends AudioWorkletProcessor {
   }
 
   /** The block of a side; null where the side has no channels, undefined where it has not arrived. */
-  private block(side: Side, index: number): Float32Array | null | undefined {
+  private block(side: Side, index: number): Block | null | undefined {
     const held = this.held[side];
     return held.channels ? held.blocks.get(index) : null;
+  }
+
+  /** All blocks where nothing changed; of changed samples those that are heard until the new ones come. */
+  private stillHeard(old: Held, key: string, channels: number): Map<number, Block> {
+    if (old.key === key) return old.blocks;
+    const now = Math.floor(this.position / this.blockFrames);
+    const near = [now, now + 1].flatMap((index) => {
+      const block = old.channels === channels ? old.blocks.get(index) : undefined;
+      return block ? [[index, block] as const] : [];
+    });
+    return new Map(near);
+  }
+
+  /** Remember what is heard, for the meters. */
+  private keep(left: Float32Array, right: Float32Array, from: number, run: number) {
+    const to = this.untold + from;
+    for (let i = 0; i < run && to + i < TELL_EVERY_FRAMES; i++) {
+      this.heardFrames[2 * (to + i)] = left[from + i] ?? 0;
+      this.heardFrames[2 * (to + i) + 1] = right[from + i] ?? 0;
+    }
   }
 
   /** How far the switch to the wanted side is after so many frames. */
@@ -124,33 +158,49 @@ class Player extends AudioWorkletProcessor {
     ear: number,
     from: number,
     run: number,
-    a: Float32Array | null,
-    b: Float32Array | null,
+    a: Block | null,
+    b: Block | null,
     at: number,
+    index: number,
   ) {
     const switching = this.mix !== this.side;
     for (let i = 0; i < run; i++) {
-      if (switching) {
+      if (this.apart)
+        out[from + i] = this.heard(0, ear, a, at + i, index) - this.heard(1, ear, b, at + i, index);
+      else if (switching) {
         const mix = this.mixAfter(i);
-        out[from + i] = (1 - mix) * this.heard(0, ear, a, at + i) + mix * this.heard(1, ear, b, at + i);
-      } else out[from + i] = this.heard(this.side, ear, this.side ? b : a, at + i);
+        out[from + i] =
+          (1 - mix) * this.heard(0, ear, a, at + i, index) + mix * this.heard(1, ear, b, at + i, index);
+      } else out[from + i] = this.heard(this.side, ear, this.side ? b : a, at + i, index);
     }
   }
 
-  private heard(side: Side, ear: number, block: Float32Array | null, at: number): number {
+  private heard(side: Side, ear: number, block: Block | null, at: number, index: number): number {
     if (!block) return 0;
-    const { channels, gains } = this.held[side];
+    const now = this.mixed(side, ear, block, at);
+    const { fading } = this;
+    if (fading?.side !== side || fading.index !== index) return now;
+    const passed = (index * this.blockFrames + at - fading.from) / (FADE_SECONDS * sampleRate);
+    if (passed >= 1) return now;
+    return passed * now + (1 - passed) * this.mixed(side, ear, fading.block, at);
+  }
+
+  private mixed(side: Side, ear: number, block: Block, at: number): number {
+    const { gains } = this.held[side];
+    const { channels, data } = block;
     let sum = 0;
     for (let c = 0; c < channels; c++) {
       const gain = gains[ear * channels + c] ?? 0;
-      if (gain !== 0) sum += gain * (block[at * channels + c] ?? 0);
+      if (gain !== 0) sum += gain * (data[at * channels + c] ?? 0);
     }
     return sum;
   }
 
   private tell(waiting: boolean) {
+    const frames = Math.min(this.untold, TELL_EVERY_FRAMES);
+    const heard = this.playing && frames ? this.heardFrames.slice(0, 2 * frames) : null;
     this.untold = 0;
-    this.port.postMessage({ position: this.position, playing: this.playing, waiting });
+    this.port.postMessage({ position: this.position, playing: this.playing, waiting, heard });
   }
 }
 

@@ -1,6 +1,6 @@
 /** One row of the list: what a file is, and what is worth knowing about it, each with its turn one click away. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import type { MouseEvent } from "react";
+import { type MouseEvent, memo } from "react";
 import type { Group, NewStep, Noted } from "../../api/client";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { Glyph } from "./Glyph";
@@ -36,7 +36,13 @@ type Props = {
   onStep: (step: NewStep) => void;
 };
 
-export function SourceRow({ row, top, height, selected, onClick, onStep }: Props) {
+/** Drawn again only for another row, place or choice: its callbacks are looked up when they are called. */
+export const SourceRow = memo(
+  Drawn,
+  (a, b) => a.row === b.row && a.top === b.top && a.height === b.height && a.selected === b.selected,
+);
+
+function Drawn({ row, top, height, selected, onClick, onStep }: Props) {
   const { source, group, place } = row;
   const chips = chipsOf(row);
   return (

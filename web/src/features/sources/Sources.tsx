@@ -31,9 +31,13 @@ export function Sources(props: Props) {
   const folder = useRef<HTMLInputElement>(null);
   const [facetId, setFacetId] = useState<string | null>(null);
   const [sort, setSort] = useState<Sort>("came");
-  const all = useMemo(() => facets(job), [job]);
+  const { sources, groups, unclear, steps } = job;
+  const all = useMemo(() => facets({ sources, groups, unclear, steps }), [sources, groups, unclear, steps]);
   const facet: Facet | null = all.find((one) => one.id === facetId) ?? null;
-  const rows = useMemo(() => arrange(job, { filter, facet, sort }), [job, filter, facet, sort]);
+  const rows = useMemo(
+    () => arrange({ sources, groups }, { filter, facet, sort }),
+    [sources, groups, filter, facet, sort],
+  );
   const live = job.sources.filter((source) => !source.retired).length;
   return (
     <Flex
@@ -137,6 +141,9 @@ function List(props: {
     if (!event.shiftKey) anchor.current = at;
     virtual.scrollToIndex(at);
   };
+  // Rows are drawn again only when they change; what they do is looked up when it is done.
+  const act = useRef({ choose, step: props.onStep });
+  act.current = { choose, step: props.onStep };
   const keys = (event: KeyboardEvent) => {
     const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (event.key === "a" && (event.ctrlKey || event.metaKey)) onSelect(rows.map((row) => row.source.ref));
@@ -175,8 +182,8 @@ function List(props: {
               top={item.start}
               height={item.size}
               selected={chosen.has(row.source.ref)}
-              onClick={(event) => choose(item.index, event)}
-              onStep={props.onStep}
+              onClick={(event) => act.current.choose(item.index, event)}
+              onStep={(step) => act.current.step(step)}
             />
           );
         })}

@@ -2,9 +2,9 @@
 import { Flex } from "@chakra-ui/react";
 import type { Step } from "../../api/client";
 
-const [WIDTH, HEIGHT] = [260, 104];
-const CENTRE = { x: WIDTH / 2, y: HEIGHT - 22 };
-const REACH = 62;
+const [WIDTH, HEIGHT] = [260, 92];
+const CENTRE = { x: WIDTH / 2, y: HEIGHT - 18 };
+const REACH = 56;
 const H = Math.SQRT1_2;
 
 type Axis = { letter: string; color: string; x: number; y: number };

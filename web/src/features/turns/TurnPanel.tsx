@@ -1,13 +1,16 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
+import { Link } from "react-router";
 import type { NewStep, Noted, Proof, Step, Turn } from "../../api/client";
 import { depth } from "../../shared/format";
 import { Field, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { BeforeAfter } from "./BeforeAfter";
 import { Committed } from "./Committed";
 import { Plane } from "./Plane";
 import { Settings } from "./Settings";
 import type { Change } from "./settings/common";
+import { useOutputMeasures } from "./useInputMeasures";
 
 type Props = {
   step: Step;
@@ -18,6 +21,13 @@ type Props = {
 };
 
 export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
+  // Of one thing that comes out, what there is to know about it as about any file.
+  const out = useOutputMeasures(step);
+  const known = new Set(step.findings.map((noted) => noted.code));
+  const findings = [
+    ...step.findings,
+    ...(step.outputs.length === 1 ? (out?.findings ?? []).filter((noted) => !known.has(noted.code)) : []),
+  ];
   // What is being changed is shown at once; what comes back from the core follows.
   const [turn, setTurn] = useState(step.turn);
   useEffect(() => setTurn(step.turn), [step.turn]);
@@ -39,20 +49,42 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       pt={3}
       overflowY="auto"
     >
-      <PaneTitle right={<QuietButton onClick={onRemove}>Take out</QuietButton>}>
+      <PaneTitle
+        right={
+          <Flex>
+            {why[step.turn.kind] && (
+              <QuietButton asChild>
+                <Link to={`/why/${why[step.turn.kind]}`}>Why</Link>
+              </QuietButton>
+            )}
+            <QuietButton onClick={onRemove}>Take out</QuietButton>
+          </Flex>
+        }
+      >
         {titles[step.turn.kind]}
       </PaneTitle>
       <Plane step={step} />
       <Text>{step.sentence}</Text>
       <Settings step={step} turn={turn} names={names} onChange={change} />
       <ResultNames step={step} onChange={onChange} />
-      {step.findings.map((finding) => (
+      <BeforeAfter step={step} />
+      {findings.map((finding) => (
         <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
       ))}
       <ProofCard step={step} />
     </Flex>
   );
 }
+
+/** The page that explains what a turn does. */
+const why: Partial<Record<Turn["kind"], string>> = {
+  polarity: "polarity",
+  encode: "mid-side",
+  decode: "mid-side",
+  width: "mid-side",
+  fold: "summing",
+  sum: "polarity",
+};
 
 const titles: Record<Turn["kind"], string> = {
   merge: "Merge",

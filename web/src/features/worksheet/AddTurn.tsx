@@ -18,7 +18,7 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
   const offers = offersFor(chosen, groups)
-    .filter((offer) => offer.kind.startsWith(text.trim().toLowerCase()))
+    .filter((offer) => (offer.name ?? offer.kind).startsWith(text.trim().toLowerCase()))
     .sort((a, b) => Number(a.refused !== null) - Number(b.refused !== null));
   const close = () => {
     setText("");
@@ -93,7 +93,7 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
           )}
           {offers.map((offer, n) => (
             <Button
-              key={offer.kind}
+              key={offer.name ?? offer.kind}
               role="option"
               aria-selected={n === at}
               variant="ghost"
@@ -107,7 +107,7 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
               onPointerDown={(event) => event.preventDefault()}
               onClick={() => take(offer)}
             >
-              <Text fontWeight={700}>{offer.kind}</Text>
+              <Text fontWeight={700}>{offer.name ?? offer.kind}</Text>
               <Text color="fg.quiet" truncate>
                 {offer.refused ?? offer.label}
               </Text>

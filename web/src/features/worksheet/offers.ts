@@ -5,6 +5,8 @@ import { count } from "../../shared/format";
 
 export type Offer = {
   kind: Turn["kind"];
+  /** What it is called where that is not its kind. */
+  name?: string;
   label: string;
   steps: NewStep[];
   refused: string | null;
@@ -84,6 +86,13 @@ export function offersFor(chosen: Clip[], groups: Group[] = []): Offer[] {
       label: `add ${names}`,
       steps: [step(DEFAULTS.sum, chosen)],
       refused: sameShape ? null : "choose two files or more of the same channels first",
+    },
+    {
+      kind: "sum",
+      name: "null",
+      label: `${names}: the second upside down, to hear what is left`,
+      steps: [step({ ...DEFAULTS.sum, flip: [2] }, chosen)],
+      refused: sameShape && chosen.length === 2 ? null : "choose two files of the same channels first",
     },
     each("level", chosen, "a file", `change the level of ${names}`),
     each("align", stereo, "a stereo file", `move the sides of ${names} against each other`),

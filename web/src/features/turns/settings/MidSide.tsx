@@ -1,7 +1,9 @@
+import { Text } from "@chakra-ui/react";
 /** Encode, decode and width: how much side. */
 
 import { signed } from "../../../shared/format";
 import { Field, Range, Select, Toggle } from "../../../shared/parts";
+import { useInputMeasures } from "../useInputMeasures";
 import type { Of, SettingsProps } from "./common";
 
 type Scale = Of<"encode">["scale"];
@@ -26,7 +28,10 @@ const LEAST = -24;
 /** The lowest place of the line means no side at all. */
 const OFF = LEAST - 0.5;
 
-export function DecodeSettings({ turn, onChange }: SettingsProps<"decode">) {
+export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">) {
+  // With as much side as mid, left and right have nothing in common; beyond that they go against each other.
+  const balance = useInputMeasures(step)?.sides?.balance_db;
+  const poor = balance === null || balance === undefined ? null : turn.exchange ? -balance : balance;
   const set = (change: Partial<Of<"decode">>) => onChange({ turn: { ...turn, ...change } });
   const amount = turn.side_db === "off" ? OFF : Math.max(LEAST, turn.side_db);
   return (
@@ -40,6 +45,12 @@ export function DecodeSettings({ turn, onChange }: SettingsProps<"decode">) {
         shown={turn.side_db === "off" ? "off" : `${signed(turn.side_db)} dB`}
         onChange={(value) => set({ side_db: value < LEAST ? "off" : value })}
       />
+      {poor !== null && (
+        <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "trouble" : "fg.quiet"}>
+          From {signed(poor)} dB on, left and right go against each other, and a mono fold loses more than 3
+          dB.
+        </Text>
+      )}
       <Toggle label="Exchange mid and side" on={turn.exchange} onChange={(exchange) => set({ exchange })} />
       <Toggle label="Side upside down" on={turn.flip_side} onChange={(flip_side) => set({ flip_side })} />
       <ScaleField value={turn.scale} onChange={(scale) => set({ scale })} />

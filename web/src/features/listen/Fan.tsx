@@ -1,0 +1,133 @@
+/** The field: a fan of energy by direction; and while playing, the plane: left against right, mono upright. */
+import { Box, Text } from "@chakra-ui/react";
+import { useEffect, useRef } from "react";
+import type { Analysis } from "../../api/client";
+import { signed } from "../../shared/format";
+import { colors } from "./paint";
+import type { Player } from "./player";
+
+const SIZE = 112;
+const HEIGHT = 76;
+const REACH = 54;
+/** The plane enlarges what is quiet by its root, so that it is seen at any level. */
+const ROOT = 0.6;
+const DRAW_EVERY = 28; // milliseconds: some thirty-five pictures a second
+
+type Props = { label: string; analysis: Analysis | undefined; player: Player; live: boolean; dark: boolean };
+
+export function Fan({ label, analysis, player, live, dark }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: colours follow the theme
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!canvas.current || !context) return;
+    const ratio = window.devicePixelRatio || 1;
+    canvas.current.width = SIZE * ratio;
+    canvas.current.height = HEIGHT * ratio;
+    context.scale(ratio, ratio);
+    const shown = colors();
+    const still = () => {
+      context.clearRect(0, 0, SIZE, HEIGHT);
+      frame(context, shown);
+      if (analysis) fan(context, analysis.field, shown);
+    };
+    still();
+    if (!live) return;
+    let latest: Float32Array | null = null;
+    let request = 0;
+    const stop = player.listen((heard) => {
+      latest = heard;
+    });
+    let drawn = 0;
+    const draw = (now: number) => {
+      if (latest && now - drawn > DRAW_EVERY) {
+        drawn = now;
+        context.clearRect(0, 0, SIZE, HEIGHT);
+        frame(context, shown);
+        plane(context, latest, shown);
+        latest = null;
+      }
+      request = requestAnimationFrame(draw);
+    };
+    request = requestAnimationFrame(draw);
+    return () => {
+      stop();
+      cancelAnimationFrame(request);
+    };
+  }, [analysis, live, player, dark]);
+  const correlation = analysis?.correlation;
+  return (
+    <Box textAlign="center" data-testid={`fan-${label.toLowerCase()}`}>
+      <canvas
+        ref={canvas}
+        style={{ width: SIZE, height: HEIGHT }}
+        role="img"
+        aria-label={`Field of ${label}: energy by direction, left to right`}
+      />
+      <Text fontSize="2xs" fontFamily="mono" color={(correlation ?? 1) < 0 ? "trouble" : "fg.quiet"}>
+        {correlation === null || correlation === undefined
+          ? ""
+          : `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
+      </Text>
+    </Box>
+  );
+}
+
+type Shown = ReturnType<typeof colors>;
+const centre = { x: SIZE / 2, y: HEIGHT - 10 };
+
+function frame(context: CanvasRenderingContext2D, shown: Shown) {
+  context.strokeStyle = shown.line;
+  context.lineWidth = 1;
+  context.beginPath();
+  context.arc(centre.x, centre.y, REACH, Math.PI, 0);
+  context.stroke();
+  context.font = "700 10px sans-serif";
+  context.textAlign = "center";
+  for (const [letter, angle, color] of [
+    ["L", 45, shown.left],
+    ["R", -45, shown.right],
+  ] as const) {
+    const turned = (angle * Math.PI) / 180;
+    context.fillStyle = color;
+    context.fillText(
+      letter,
+      centre.x - Math.sin(turned) * (REACH + 8),
+      centre.y - Math.cos(turned) * (REACH + 8) + 8,
+    );
+  }
+}
+
+function fan(context: CanvasRenderingContext2D, field: readonly number[], shown: Shown) {
+  const loudest = Math.max(...field);
+  if (!(loudest > 0)) return;
+  const half = Math.PI / field.length / 2;
+  field.forEach((share, n) => {
+    const angle = -Math.PI / 2 + ((n + 0.5) * Math.PI) / field.length;
+    const reach = Math.sqrt(share / loudest) * (REACH - 2);
+    const degrees = Math.abs((angle * 180) / Math.PI);
+    context.fillStyle =
+      degrees > 67.5 ? shown.side : degrees < 8 ? shown.mid : angle > 0 ? shown.left : shown.right;
+    context.beginPath();
+    context.moveTo(centre.x, centre.y);
+    // Up is mid; a positive angle leans left.
+    context.arc(centre.x, centre.y, reach, -Math.PI / 2 - angle - half, -Math.PI / 2 - angle + half);
+    context.fill();
+  });
+}
+
+function plane(context: CanvasRenderingContext2D, heard: Float32Array, shown: Shown) {
+  context.fillStyle = shown.fg;
+  context.globalAlpha = 0.55;
+  for (let n = 0; n + 1 < heard.length; n += 4) {
+    const [left, right] = [heard[n] ?? 0, heard[n + 1] ?? 0];
+    const [up, across] = [(left + right) * Math.SQRT1_2, (left - right) * Math.SQRT1_2];
+    const size = Math.hypot(up, across);
+    if (size < 1e-5) continue;
+    const reach = ((REACH - 2) * Math.min(1, size) ** ROOT) / size;
+    // Both halves of the plane say the same: what points down is shown at its mirror above.
+    const sign = up < 0 ? -1 : 1;
+    context.fillRect(centre.x - sign * across * reach, centre.y - sign * up * reach, 1.5, 1.5);
+  }
+  context.globalAlpha = 1;
+}

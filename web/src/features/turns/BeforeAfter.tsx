@@ -1,0 +1,48 @@
+/** What goes in and what comes out, figure beside figure, and what is worth knowing about what comes out. */
+import { Box } from "@chakra-ui/react";
+import type { Measures, Step } from "../../api/client";
+import { signed } from "../../shared/format";
+import { useInputMeasures, useOutputMeasures } from "./useInputMeasures";
+
+const ROWS: readonly (readonly [string, (measures: Measures) => number | null | undefined, number])[] = [
+  ["loudness LUFS", (m) => m.whole.loudness_lufs, 1],
+  ["true peak dBTP", (m) => m.whole.true_peak_dbtp, 1],
+  ["correlation", (m) => m.sides?.correlation, 2],
+  ["lost in a mono fold dB", (m) => m.sides?.mono_fold_loss_db, 1],
+  ["balance L over R dB", (m) => m.sides?.balance_db, 1],
+];
+
+export function BeforeAfter({ step }: { step: Step }) {
+  const before = useInputMeasures(step);
+  const after = useOutputMeasures(step)?.measures;
+  const figure = (value: number | null | undefined, places: number) =>
+    value === null || value === undefined ? "–" : signed(value, places);
+  return (
+    <Box as="table" fontSize="xs" w="full" aria-label="Before and after">
+      <thead>
+        <tr>
+          <th aria-label="what" />
+          {["In", "Out"].map((head) => (
+            <Box as="th" key={head} textAlign="right" color="fg.quiet">
+              {head}
+            </Box>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {ROWS.map(([name, read, places]) => (
+          <tr key={name}>
+            <Box as="td" color="fg.quiet">
+              {name}
+            </Box>
+            {[before, after].map((measures, n) => (
+              <Box as="td" key={n ? "out" : "in"} textAlign="right" fontFamily="mono">
+                {measures ? figure(read(measures), places) : "…"}
+              </Box>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </Box>
+  );
+}

@@ -1,0 +1,57 @@
+/** Mid and side: the same plane, turned by 45 degrees. */
+import { useState } from "react";
+import { Range } from "../../shared/parts";
+import { Figure, Listen, LivePlane, Paragraph, soundOf, useLoop } from "./parts";
+import type { Matrix } from "./sound";
+
+const HEARD: readonly (readonly [string, string, (width: number) => Matrix])[] = [
+  ["stereo", "left and right", (w) => [(1 + w) / 2, (1 - w) / 2, (1 - w) / 2, (1 + w) / 2]],
+  ["mid", "mid alone: (L + R) / 2", () => [0.5, 0.5, 0.5, 0.5]],
+  ["side", "side alone: (L − R) / 2", () => [0.5, -0.5, 0.5, -0.5]],
+];
+
+export function MidSide() {
+  const [width, setWidth] = useState(1);
+  const { loop, playing, toggle } = useLoop();
+  const change = (value: number) => {
+    setWidth(value);
+    const heard = HEARD.find(([id]) => id === playing);
+    if (heard) loop.set(heard[2](value));
+  };
+  return (
+    <>
+      <Paragraph>
+        Every moment of a stereo signal is a point in a plane: so much left, so much right. What both sides
+        share lies on the upright line between them; what sets them apart lies across. Measured along these
+        two lines instead, the same point is so much mid and so much side. Nothing is lost, and nothing is
+        added: it is the plane turned by 45°.
+      </Paragraph>
+      <Figure picture={<LivePlane loop={loop} playing={playing !== null} />}>
+        {HEARD.map(([id, name, matrix]) => (
+          <Listen
+            key={id}
+            on={playing === id}
+            onClick={() => void toggle(id, soundOf("bell"), matrix(width))}
+          >
+            {name}
+          </Listen>
+        ))}
+        <Range
+          label="Width of left and right"
+          value={width}
+          min={0}
+          max={2}
+          step={0.05}
+          shown={width === 0 ? "mono" : `× ${width.toFixed(2)}`}
+          onChange={change}
+        />
+      </Figure>
+      <Paragraph>
+        Two microphones do it in the air: one faces the source, one lies sideways and hears left as plus and
+        right as minus. Their sum is left, their difference right, and how much of the sideways one is added
+        is how wide the picture becomes, decided after the recording. Fold it to mono, and the side cancels
+        itself without a rest.
+      </Paragraph>
+    </>
+  );
+}

@@ -1,0 +1,141 @@
+/** Polarity and correlation: two waves that add up, or that add up to silence. */
+import { Text } from "@chakra-ui/react";
+import { useState } from "react";
+import { useSines } from "../../api/queries";
+import { decibels, signed } from "../../shared/format";
+import { Facts, OfferButton, Range } from "../../shared/parts";
+import { Figure, Listen, Paragraph, useLoop } from "./parts";
+
+const [WIDTH, HEIGHT] = [360, 230];
+const RATE = 48_000;
+const HERTZ = 240;
+
+/** Both sines as the sides of a sound: what one ear would get from either. */
+function sines(degrees: number, gain: number): Float32Array {
+  const made = new Float32Array(2 * RATE);
+  for (let n = 0; n < RATE; n++) {
+    const turn = (2 * Math.PI * HERTZ * n) / RATE;
+    made[2 * n] = 0.2 * Math.sin(turn);
+    made[2 * n + 1] = 0.2 * gain * Math.sin(turn - (degrees * Math.PI) / 180);
+  }
+  return made;
+}
+
+export function Polarity() {
+  const [degrees, setDegrees] = useState(180);
+  const [gain, setGain] = useState(0);
+  const { loop, playing, toggle } = useLoop();
+  const waves = useSines(degrees, gain).data;
+  const factor = 10 ** (gain / 20);
+  const change = (nextDegrees: number, nextGain: number) => {
+    setDegrees(nextDegrees);
+    setGain(nextGain);
+    if (playing === "both") void loop.play(sines(nextDegrees, 10 ** (nextGain / 20)), [1, 1, 1, 1]);
+  };
+  const path = (points: readonly number[], row: number) =>
+    points
+      .map(
+        (y, n) => `${n ? "L" : "M"}${((n / points.length) * WIDTH).toFixed(1)} ${(row - y * 22).toFixed(1)}`,
+      )
+      .join("");
+  return (
+    <>
+      <Paragraph>
+        A microphone turns pressure into a voltage. Wired the wrong way, every push becomes a pull: its signal
+        is upside down. Alone it sounds the same. Together with another microphone that heard the same sound,
+        what one adds the other takes away.
+      </Paragraph>
+      <Figure
+        picture={
+          <svg width={WIDTH} height={HEIGHT} role="img" aria-label="Two waves and their sum">
+            {waves && (
+              <>
+                <path
+                  d={path(waves.one, 36)}
+                  fill="none"
+                  stroke="var(--chakra-colors-left)"
+                  strokeWidth={2}
+                />
+                <path
+                  d={path(waves.two, 104)}
+                  fill="none"
+                  stroke="var(--chakra-colors-right)"
+                  strokeWidth={2}
+                  strokeDasharray="6 4"
+                />
+                <path
+                  d={path(waves.both, 180)}
+                  fill="none"
+                  stroke="var(--chakra-colors-fg)"
+                  strokeWidth={2.5}
+                />
+              </>
+            )}
+            {(
+              [
+                ["one", 12],
+                ["the other", 74],
+                ["their sum", 140],
+              ] as const
+            ).map(([name, y]) => (
+              <text key={name} x={2} y={y} fontSize={11} fill="var(--chakra-colors-fg-quiet)">
+                {name}
+              </text>
+            ))}
+          </svg>
+        }
+      >
+        <Range
+          label="How far the other is behind"
+          value={degrees}
+          min={0}
+          max={180}
+          step={1}
+          shown={`${degrees}°`}
+          onChange={(value) => change(value, gain)}
+        />
+        <Range
+          label="Its level"
+          value={gain}
+          min={-12}
+          max={12}
+          step={0.1}
+          shown={`${signed(gain)} dB`}
+          onChange={(value) => change(degrees, value)}
+        />
+        <Facts
+          facts={[
+            ["correlation", waves ? signed(waves.correlation, 2) : ""],
+            [
+              "the sum, over one alone",
+              waves?.sum_db === null ? "silence" : decibels(waves?.sum_db, "dB", 2),
+            ],
+          ]}
+        />
+        <Listen
+          on={playing === "one"}
+          onClick={() => void toggle("one", async () => sines(degrees, factor), [1, 0, 1, 0])}
+        >
+          one alone
+        </Listen>
+        <Listen
+          on={playing === "both"}
+          onClick={() => void toggle("both", async () => sines(degrees, factor), [1, 1, 1, 1])}
+        >
+          both together
+        </Listen>
+        <OfferButton onClick={() => change(degrees === 180 ? 0 : 180, gain)}>
+          turn the other upside down
+        </OfferButton>
+      </Figure>
+      <Paragraph>
+        Correlation says how two signals go together: +1 is the same, 0 unrelated, −1 the same upside down. A
+        meter that stays below zero is the sign of a flipped side; flip one of them, and it comes back.
+      </Paragraph>
+      <Text color="fg.quiet">
+        A tenth of a decibel apart, two opposite waves still leave −38.8 dB; one degree of delay leaves −35.2
+        dB. Only what is truly equal cancels truly.
+      </Text>
+    </>
+  );
+}

@@ -1,0 +1,51 @@
+/** Short pages that show, with pictures and sound, why things are as they are. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+import { Link, useParams } from "react-router";
+import { MidSide } from "./MidSide";
+import { Polarity } from "./Polarity";
+import { Summing } from "./Summing";
+
+const PAGES: readonly { id: string; title: string; question: string; page: () => ReactNode }[] = [
+  {
+    id: "polarity",
+    title: "Polarity and correlation",
+    question: "Why do two waves add up to silence?",
+    page: Polarity,
+  },
+  { id: "mid-side", title: "Mid and side", question: "What are mid and side?", page: MidSide },
+  { id: "summing", title: "Laws of summing", question: "How loud is a mono fold?", page: Summing },
+];
+
+export function Why() {
+  const { page: id } = useParams();
+  const chosen = PAGES.find((page) => page.id === id) ?? PAGES[0];
+  if (!chosen) return null;
+  const Page = chosen.page;
+  return (
+    <Flex maxW="1000px" mx="auto" px={6} py={8} gap={10} align="start">
+      <Box as="nav" aria-label="Pages" w="210px" flexShrink={0}>
+        {PAGES.map((page) => (
+          <Link key={page.id} to={`/why/${page.id}`} aria-current={page === chosen ? "page" : undefined}>
+            <Box
+              px={3}
+              py={2}
+              borderRadius="md"
+              bg={page === chosen ? "raised" : "transparent"}
+              _hover={{ bg: "raised" }}
+              fontWeight={page === chosen ? 600 : 400}
+            >
+              {page.title}
+            </Box>
+          </Link>
+        ))}
+      </Box>
+      <Box flex={1} minW={0}>
+        <Text as="h1" fontSize="2xl" fontWeight={700} mb={4}>
+          {chosen.question}
+        </Text>
+        <Page key={chosen.id} />
+      </Box>
+    </Flex>
+  );
+}
