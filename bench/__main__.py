@@ -44,7 +44,7 @@ def say(what: str, figure: str, wanted: str) -> None:
 
 
 def processor_seconds(*command: object, before: Callable[[], object] = lambda: None, runs: int = RUNS) -> float:
-    """The processor time of a command, the median of several runs: the clock of a virtual machine may err either way."""
+    """The processor time of a command, the median of several runs: a virtual machine's clock may err either way."""
     spent = []
     for _ in range(runs):
         before()

@@ -39,7 +39,7 @@ def take(page: Page, name: str) -> None:
 def main() -> None:
     TO.mkdir(exist_ok=True)
     with served() as address, sync_playwright() as playwright:
-        arguments = ["--no-sandbox", "--disable-gpu"]
+        arguments = ["--no-sandbox", "--disable-gpu", "--autoplay-policy=no-user-gesture-required"]
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
 
         def opened(colors: Literal["dark", "light"]) -> Page:
@@ -74,6 +74,37 @@ def main() -> None:
         page.get_by_role("dialog").wait_for(state="hidden")
         page.keyboard.press("?")
         take(page, "keys")
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="hidden")
+        page.keyboard.press("0")
+        page.get_by_role("option", name="boat-and-tower", exact=True).click()
+        take(page, "finding")
+        page.get_by_role("option", name="harbour-swell_ms", exact=True).get_by_role("button").click()
+        page.get_by_role("heading", name="Decode mid and side").wait_for()
+        page.get_by_role("table", name="Before and after").get_by_text("−17").wait_for()
+        page.keyboard.press("Space")
+        page.wait_for_timeout(2200)
+        take(page, "decode")
+        page.keyboard.press("Space")
+        page.keyboard.press("v")
+        spectrum = page.get_by_test_id("spectrum-in")
+        spectrum.wait_for()
+        box = spectrum.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 0.427 * box["width"], box["y"] + 80)
+        take(page, "spectrum")
+        page.keyboard.press("Escape")
+        page.get_by_label("Filter the sources").fill("evening")
+        page.get_by_role("option", name="evening-song", exact=True).click()
+        page.keyboard.press("t")
+        page.keyboard.type("centre")
+        page.keyboard.press("Enter")
+        page.get_by_test_id("map-out").wait_for()
+        page.wait_for_timeout(2500)
+        take(page, "map")
+        page.goto(address + "why/polarity")
+        page.get_by_role("slider", name="How far the other is behind").fill("150")
+        take(page, "why")
         day = opened("light")
         day.get_by_text("Kettle Island Light").click()
         take(day, "workbench-light")

@@ -12,13 +12,14 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.requests import ClientDisconnect
 
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import ChunkView, MeasuresView, SourceDetails, SourceView, source_view
+from wedge_turn.api.schemas import ChunkView, ExpectationView, MeasuresView, SourceDetails, SourceView, source_view
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
-from wedge_turn.core.findings import findings_of
+from wedge_turn.core.findings import centre_findings, findings_of
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
+from wedge_turn.core.measure.map import energy_map, expect
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import Plan, Ref, Sheet, key_of, source_ref
 from wedge_turn.core.turns import ClipInfo
@@ -28,6 +29,7 @@ from wedge_turn.store.uploads import Arrived
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
 
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
+EXPECT_SECONDS: Final = 60
 UPLOAD_BLOCK: Final = 1 << 20
 Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
 Start = Annotated[int, Query(ge=0, le=2**53)]
@@ -126,6 +128,26 @@ def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: 
     pictures.check_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
     return _binary(pictures.correlation(whole, ctx.store.pictures(key, whole), start, per, bins))
+
+
+@router.get("/revisions/{revision_id}/map", operation_id="getMap", responses={200: BINARY})
+def get_map(
+    ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
+) -> Response:
+    """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest."""
+    whole, _ = _clips(ctx, job_id, revision_id, clip)
+    return _binary(energy_map(whole, start, frames))
+
+
+@router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
+def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ExpectationView:
+    """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
+    whole, key = _clips(ctx, job_id, revision_id, [clip])
+    frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
+    expectation = expect(whole, (whole.form.frames - frames) // 2, frames)
+    name = ctx.store.sheet(job_id, revision_id).info(clip).name
+    found = centre_findings(name, ctx.store.measure(key, whole), expectation)
+    return ExpectationView(expectation=expectation, findings=found)
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:

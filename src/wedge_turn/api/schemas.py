@@ -13,6 +13,7 @@ from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.findings import Noted, findings_of, pair_findings
 from wedge_turn.core.groups import Group, groups_of, merges_of
 from wedge_turn.core.manifest import Manifest
+from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.plan import Ref, Sheet, Step, source_ref, step_ref
 from wedge_turn.core.proof import Proof
@@ -217,6 +218,13 @@ class MeasuresView(BaseModel):
     """What was measured about a clip, and what of it is worth knowing."""
 
     measures: Measures
+    findings: list[Noted]
+
+
+class ExpectationView(BaseModel):
+    """What a centre turn will find in a clip, and what of it is worth knowing."""
+
+    expectation: Expectation
     findings: list[Noted]
 
 

@@ -20,7 +20,7 @@ import numpy as np
 from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.engine import Clip, Engine, Signal, clip_of
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError
 from wedge_turn.core.manifest import MANIFEST, DeliveredFile, Manifest, Progress, StepProof, joined
 from wedge_turn.core.naming import safe_file_names
@@ -166,11 +166,16 @@ class _Desk:
             return [self._checked(step, outcome, refs, proof)]
         proofs = []
         for ref in present:
-            expected = self.engine.clip(ref) if outcome.exact else Recomputed(outcome, inputs, refs.index(ref))
-            undone = outcome.way_back is not None
+            expected = self._expected(outcome, inputs, ref, refs.index(ref))
+            undone = outcome.way_back is not None or outcome.computed
             proof = prove_computed(expected, self.names[ref], self.written[ref], self.watch, undone)
             proofs.append(self._checked(step, outcome, [ref], proof))
         return proofs
+
+    def _expected(self, outcome: Outcome, inputs: Sequence[Clip], ref: str, output: int) -> Signal:
+        """What a file should hold: as computed, or of a mix that only this can prove, computed in another way."""
+        as_it_is = outcome.exact or outcome.computed
+        return self.engine.clip(ref) if as_it_is else Recomputed(outcome, inputs, output)
 
     def _checked(self, step: Step, outcome: Outcome, used: Sequence[str], proof: Proof) -> StepProof:
         """A result that is further off than its depth explains means that the disk or we are wrong."""

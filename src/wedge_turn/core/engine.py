@@ -10,12 +10,14 @@ from typing import Protocol
 
 import numpy as np
 
-from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
-from wedge_turn.core.plan import Sheet, parse_ref
+from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
 from wedge_turn.core.turns import AnyTurn, Outcome
 
 
@@ -28,16 +30,37 @@ class Signal(Protocol):
     def read(self, start: int, frames: int) -> Block: ...
 
 
+class Sound(Protocol):
+    """What taps are on: an open file, or what a window turn computes."""
+
+    @property
+    def form(self) -> Form: ...
+
+    @property
+    def encoding(self) -> Encoding: ...
+
+    @property
+    def name(self) -> str: ...
+
+    def read(self, start: int, frames: int) -> Block: ...
+
+    def count_not_finite(self) -> int: ...
+
+    def carried(self) -> Carried: ...
+
+    def __hash__(self) -> int: ...
+
+
 @dataclass(frozen=True)
 class Clip:
     """A clip as taps, one tuple for each of its channels."""
 
     form: Form
-    channels: Taps[WavFile]
+    channels: Taps[Sound]
 
     @property
-    def sources(self) -> tuple[WavFile, ...]:
-        """The files that are heard in it, each once."""
+    def sources(self) -> tuple[Sound, ...]:
+        """What its taps are on, each once."""
         return tuple(dict.fromkeys(tap.source for taps in self.channels for tap in taps))
 
     def fits(self, encoding: Encoding) -> bool:
@@ -69,23 +92,52 @@ class Clip:
         return out
 
 
-def clip_of(source: WavFile) -> Clip:
+class Computed:
+    """One result of a window turn: samples computed in pages, with what its input carries."""
+
+    def __init__(self, pages: Pages, channels: slice, form: Form, name: str, heard: Clip) -> None:
+        self.form = form
+        self.name = name
+        self.encoding = ENCODINGS["f64"]
+        self._pages = pages
+        self._channels = channels
+        self._heard = heard
+
+    def read(self, start: int, frames: int) -> Block:
+        return self._pages.read(start, frames, self._channels)
+
+    def count_not_finite(self) -> int:
+        return sum(source.count_not_finite() for source in self._heard.sources)
+
+    def carried(self) -> Carried:
+        return self._heard.sources[0].carried() if self._heard.sources else ()
+
+
+def clip_of(source: Sound) -> Clip:
     """A source as a clip."""
     return Clip(source.form, taps_of(source, source.form.channels, source.form.frames))
 
 
 def apply(outcome: Outcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
     """The clips that a turn's outcome makes of these clips."""
-    made = composed(outcome, [clip.channels for clip in inputs])
-    return tuple(Clip(output.form, taps) for output, taps in zip(outcome.outputs, made, strict=True))
+    taps = [clip.channels for clip in inputs]
+    return tuple(Clip(output.form, composed(outcome, taps, n)) for n, output in enumerate(outcome.outputs))
 
 
 class Engine:
     """Clips of a worked-out plan. `opened` gives the PCM file of a source id; each is opened once."""
 
-    def __init__(self, sheet: Sheet, opened: Callable[[str], WavFile]) -> None:
+    def __init__(
+        self,
+        sheet: Sheet,
+        opened: Callable[[str], WavFile],
+        pages: Callable[[str, Callable[[], Pages]], Pages] = lambda _, make: make(),
+    ) -> None:
+        """`pages` keeps what window turns computed for the next engine, by the key of what they make."""
         self.sheet = sheet
         self._opened = opened
+        self._pages = pages
+        self._sounds: dict[str, Sound] = {}
         self._clips: dict[str, Clip] = {}
 
     def clip(self, ref: str) -> Clip:
@@ -93,7 +145,7 @@ class Engine:
         taps = self.sheet.taps(ref)
         if ref not in self._clips:
             # A source keeps the form it came in with; its working copy may be stored in another.
-            self._clips[ref] = Clip(self.sheet.info(ref).form, on(taps, self._file))
+            self._clips[ref] = Clip(self.sheet.info(ref).form, on(taps, self._sound))
         return self._clips[ref]
 
     def made(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
@@ -101,8 +153,24 @@ class Engine:
         outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])
         return apply(outcome, [self.clip(ref) for ref in inputs])[0]
 
-    def _file(self, ref: str) -> WavFile:
-        return self._opened(parse_ref(ref)[1])
+    def _sound(self, ref: str) -> Sound:
+        if ref not in self._sounds:
+            kind, key, _ = parse_ref(ref)
+            if kind == "source":
+                self._sounds[ref] = self._opened(key)
+            else:
+                self._compute(self.sheet.plan.step(key))
+        return self._sounds[ref]
+
+    def _compute(self, step: Step) -> None:
+        """Prepare the results of a window turn; their pages are computed when somebody looks or listens."""
+        (ref,) = step.inputs
+        heard, info, outcome = self.clip(ref), self.sheet.info(ref), self.sheet.outcomes[step.id]
+        computation = step.turn.computation(heard.read, info)
+        key = self.sheet.key(step_ref(step.id, 0))
+        pages = self._pages(key, lambda: Pages(computation.page, outcome.frames))
+        for n, (output, channels) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
+            self._sounds[step_ref(step.id, n)] = Computed(pages, channels, output.form, output.name, heard)
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

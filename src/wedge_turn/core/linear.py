@@ -53,14 +53,15 @@ def on(taps: Taps[S], found: Callable[[S], T]) -> Taps[T]:
     )
 
 
-def composed(outcome: Outcome, inputs: Sequence[Taps[S]]) -> tuple[Taps[S], ...]:
-    """The taps of each output of a turn on clips of these taps."""
+def composed(outcome: Outcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S]:
+    """The taps of one output of a matrix turn on clips of these taps."""
     channels = [taps for clip in inputs for taps in clip]
     placed = [
         tuple(_placed(taps, offset, outcome.frames)) for taps, offset in zip(channels, outcome.offsets, strict=True)
     ]
-    rows = iter(outcome.matrix)
-    return tuple(tuple(_mixed(next(rows), placed) for _ in range(output.form.channels)) for output in outcome.outputs)
+    first = sum(one.form.channels for one in outcome.outputs[:output])
+    rows = outcome.matrix[first : first + outcome.outputs[output].form.channels]
+    return tuple(_mixed(row, placed) for row in rows)
 
 
 def _placed(taps: Iterable[Tap[S]], offset: int, frames: int) -> Iterable[Tap[S]]:
@@ -117,3 +118,11 @@ def encoding_for(taps: Taps[S], stored: dict[S, Encoding], inputs: Iterable[Enco
     bits = most if needed is None else min(needed, most)
     bits = max(bits, *(encoding.bits for encoding in heard))
     return min((e for e in ENCODINGS.values() if e.bits >= bits), key=lambda e: (e.is_float, e.width))
+
+
+def at_least(inputs: Iterable[Encoding], bits: int) -> Encoding:
+    """The deepest of these, or an integer encoding of so many bits where they are shallower."""
+    deepest = max(inputs, key=lambda encoding: (encoding.is_float, encoding.bits))
+    if deepest.is_float or deepest.bits >= bits:
+        return deepest
+    return min((e for e in ENCODINGS.values() if e.bits >= bits and not e.is_float), key=lambda e: e.width)

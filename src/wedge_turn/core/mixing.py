@@ -6,7 +6,7 @@ About the speed of reading the bytes. Floats, and stretches at the edge of what 
 """
 
 from dataclasses import dataclass
-from typing import Any, Final, Self
+from typing import Any, Final, Self, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +46,7 @@ class IntegerMix:
         self._matrix = np.zeros((self._channels, self._columns))
         for row, channel in enumerate(clip.channels):
             for tap in channel:
-                column = at[tap.source, tap.offset] + tap.channel
+                column = at[cast(WavFile, tap.source), tap.offset] + tap.channel
                 self._matrix[row, column] += tap.gain * 2.0 ** (bits - tap.source.encoding.bits)
         self._as_it_is = self._matrix.shape[0] == self._columns and bool((self._matrix == np.eye(self._columns)).all())
         self._values = np.empty((PIECE, self._columns), np.int32)
@@ -56,11 +56,14 @@ class IntegerMix:
     @classmethod
     def of(cls, clip: Clip, bits: int, loader: Loader | None = None) -> Self | None:
         """The clip as integers of `bits` bits, or None where its sources are no integers or too many."""
-        inputs = tuple(dict.fromkeys((tap.source, tap.offset) for channel in clip.channels for tap in channel))
-        usable = all(source.encoding.name in ("s16", "s24", "s32") for source, _ in inputs)
-        if not inputs or not usable or bits > 32 or sum(source.form.channels for source, _ in inputs) > MOST_COLUMNS:
+        inputs: dict[tuple[WavFile, int], None] = {}
+        for tap in (tap for channel in clip.channels for tap in channel):
+            if not isinstance(tap.source, WavFile) or tap.source.encoding.name not in ("s16", "s24", "s32"):
+                return None
+            inputs[tap.source, tap.offset] = None
+        if not inputs or bits > 32 or sum(source.form.channels for source, _ in inputs) > MOST_COLUMNS:
             return None
-        return cls(clip, bits, inputs, loader or Loader())
+        return cls(clip, bits, tuple(inputs), loader or Loader())
 
     def covers(self, start: int, frames: int) -> bool:
         """Whether every tap has the whole stretch."""

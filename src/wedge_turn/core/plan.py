@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_vali
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import NotFoundError, TurnInputError
-from wedge_turn.core.linear import Taps, composed, encoding_for, taps_of
+from wedge_turn.core.linear import Taps, at_least, composed, encoding_for, taps_of
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome
 
 REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3})$"
@@ -155,10 +155,19 @@ class Sheet:
         inputs = self.inputs(step)
         outcome = self.outcomes[step.id] = step.turn.outcome(inputs)
         depths = [info.form.stored for info in inputs]
-        for n, taps in enumerate(composed(outcome, [self._taps[ref] for ref in step.inputs])):
-            output, ref = outcome.outputs[n], step_ref(step.id, n)
+        for n, output in enumerate(outcome.outputs):
+            ref = step_ref(step.id, n)
             given = step.names[n] if n < len(step.names) else ""
-            encoding = encoding_for(taps, self._stored, depths, step.turn.room)
+            if outcome.computed:
+                # What is computed from many samples is a source of its own to the turns that follow.
+                taps, encoding = (
+                    taps_of(ref, output.form.channels, outcome.frames),
+                    at_least(depths, step.turn.least_bits),
+                )
+                self._stored[ref] = encoding
+            else:
+                taps = composed(outcome, [self._taps[one] for one in step.inputs], n)
+                encoding = encoding_for(taps, self._stored, depths, step.turn.room)
             self._infos[ref] = ClipInfo(
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
             )

@@ -5,7 +5,7 @@ This is how split and merge move PCM at about the speed of copying it. Float enc
 engine, which keeps samples that are not finite out of everything.
 """
 
-from typing import Final, Self
+from typing import Final, Self, cast
 
 import numpy as np
 
@@ -69,10 +69,16 @@ class RawBlocks:
         """The clip as raw bytes of this encoding, or None where samples would have to be computed."""
         if encoding.is_float or any(len(taps) > 1 for taps in clip.channels):
             return None
-        single = tuple(taps[0] if taps else None for taps in clip.channels)
-        if any(tap is not None and (tap.gain != 1.0 or tap.source.encoding is not encoding) for tap in single):
-            return None
-        return cls(single, encoding, loader or Loader())
+        single: list[Tap[WavFile] | None] = []
+        for taps in clip.channels:
+            tap = taps[0] if taps else None
+            if tap is None:
+                single.append(None)
+            elif isinstance(tap.source, WavFile) and tap.gain == 1.0 and tap.source.encoding is encoding:
+                single.append(cast(Tap[WavFile], tap))
+            else:
+                return None
+        return cls(tuple(single), encoding, loader or Loader())
 
     def read_into(self, out: Raw, start: int) -> None:
         """Fill `out` with whole frames from frame `start` on; silence where the clip has none."""

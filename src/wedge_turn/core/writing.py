@@ -7,6 +7,7 @@ and counted.
 import math
 import os
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,7 +21,8 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, Raw, encode
 from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.core.engine import Clip, side_by_side
+from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.engine import Clip, Computed, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
 from wedge_turn.core.mixing import IntegerMix, bytes_of
 from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
@@ -57,13 +59,29 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
         length, step = group[0].form.frames, block_frames(sum(file.form.channels for file in files))
+        ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
         for at in range(0, length, step):
             frames = min(step, length - at)
+            ahead.prepare(at + step, step)
             computed = _computed([file for file in files if file.needs_computing(at, frames)], at, frames)
             for file in files:
                 file.write(at, frames, computed)
                 watch(frames * file.form.channels)
         return [file.finish() for file in files]
+
+
+class _Ahead:
+    """Computes what comes next on every core while this is written: pages that are computed are kept for a while."""
+
+    def __init__(self, clips: Sequence[Clip], stack: ExitStack) -> None:
+        self._clips = clips[:1]  # the results of one turn share their pages
+        self._pool = stack.enter_context(ThreadPoolExecutor()) if clips else None
+
+    def prepare(self, start: int, frames: int) -> None:
+        for clip in self._clips:
+            for at in range(start, min(start + frames, clip.form.frames), PAGE):
+                if self._pool is not None:
+                    self._pool.submit(clip.read, at, 1)
 
 
 class _OpenFile:
@@ -81,6 +99,11 @@ class _OpenFile:
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
+
+    @property
+    def is_computed(self) -> bool:
+        """Whether window turns compute what is written."""
+        return any(isinstance(source, Computed) for source in self.item.clip.sources)
 
     def needs_computing(self, start: int, frames: int) -> bool:
         """Whether a stretch can be had neither as raw bytes nor as a mix of integers."""

@@ -10,15 +10,17 @@ from pydantic import BaseModel
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.turns import Centre, ClipInfo
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.demo import sounds
-from wedge_turn.demo.synth import level, reed
+from wedge_turn.demo.synth import BELL, level, noise, put, reed, room, shaped, struck, sung
 
 RATE: Final = 48_000
 SECONDS: Final = 6
 POINTS: Final = 240
-Sound = Literal["bell", "same", "unrelated"]
+Sound = Literal["bell", "same", "unrelated", "song", "song-difference", "song-lows-kept", "song-sides", "song-centre"]
 
 
 class Waves(BaseModel):
@@ -60,6 +62,10 @@ def two_sines(degrees: float, gain_db: float) -> Waves:
 def sound(name: Sound) -> Block:
     """Stereo samples of shape (frames, 2) at 48 kHz, some seconds of them."""
     frames = SECONDS * RATE
+    if name == "song":
+        return _little_song()
+    if name in _PARTS:
+        return _part(_PARTS[name])
     if name == "bell":
         made = np.stack(sounds.lamp_bell(RATE), axis=1)[:frames]
     else:
@@ -68,6 +74,50 @@ def sound(name: Sound) -> Block:
         made = np.stack([left, right], axis=1)
         made *= level(-12) * math.sqrt(2) / np.sqrt(np.mean(made**2, axis=0))
     return np.ascontiguousarray(made * min(1.0, 0.9 / float(np.abs(made).max())))
+
+
+_PARTS: Final[dict[Sound, Centre]] = {
+    "song-difference": Centre(method="difference"),
+    "song-lows-kept": Centre(method="difference", low_hz=180),
+    "song-sides": Centre(strength=0.5),
+    "song-centre": Centre(keep="centre", strength=0.5),
+}
+
+
+def _little_song() -> Block:
+    """Two bars of the evening song: a lead in a room, bass and drum in the middle, harmonium left, bells right."""
+    rng = np.random.default_rng(1890)
+    lead, middle, left, right = (np.zeros(SECONDS * RATE) for _ in range(4))
+    for n, note in enumerate((62, 66, 69, 71, 69, 67)):
+        pitch = np.full(int(0.95 * RATE), sounds.hertz(note - 12))
+        put(
+            lead,
+            shaped(sung(pitch, (sounds.A, sounds.O, sounds.E)[n % 3], RATE, rng), 0.05, 0.1, RATE),
+            0.1 + 0.95 * n,
+            RATE,
+        )
+    for n in range(12):
+        put(middle, struck(sounds.hertz(38), 0.45, RATE, [(1, 1, 0.6), (2, 0.4, 0.4)]), 0.5 * n, RATE, 0.8)
+        put(middle, shaped(noise(rng, 0.15, RATE, 180, 5_000), 0.001, 0.12, RATE), 0.25 + 0.5 * n, RATE, 0.25)
+        put(right, struck(sounds.hertz((74, 78, 81)[n % 3]), 1.2, RATE, BELL[1:]), 0.5 * n + 0.25, RATE, 0.3)
+    for n, chord in enumerate(((50, 57, 62), (55, 59, 62))):
+        for note in chord:
+            put(left, reed(sounds.hertz(note), 3.0, RATE), 3.0 * n, RATE, 0.2)
+    parts = [track / float(np.abs(track).max()) for track in (lead, middle, left, right)]
+    near, far = room(parts[0], rng, RATE, 1.6, 0.3)
+    sides = [0.5 * near + 0.4 * parts[1] + 0.3 * parts[2], 0.5 * far + 0.4 * parts[1] + 0.25 * parts[3]]
+    made = np.stack(sides, axis=1)
+    return np.ascontiguousarray(made * (0.8 / float(np.abs(made).max())))
+
+
+def _part(turn: Centre) -> Block:
+    """What a centre turn makes of the little song, in both ears."""
+    song = _Memory(sound("song"))
+    computation = turn.computation(song.read_around, ClipInfo("song", song.form))
+    pages = Pages(computation.page, song.form.frames)
+    made = pages.read(0, song.form.frames, computation.results[0])
+    both = np.ascontiguousarray(np.broadcast_to(made, (len(made), 2)))
+    return both * min(1.0, 0.9 / float(np.abs(both).max()))
 
 
 @lru_cache
@@ -93,6 +143,14 @@ class _Memory:
 
     def read(self, start: int, frames: int) -> Block:
         return self._block[start : start + frames]
+
+    def read_around(self, start: int, frames: int) -> Block:
+        """The same with silence on either side."""
+        out = np.zeros((frames, 2))
+        first, last = max(start, 0), min(start + frames, len(self._block))
+        if last > first:
+            out[first - start : last - start] = self._block[first:last]
+        return out
 
 
 def _short(wave: NDArray[np.float64]) -> list[float]:

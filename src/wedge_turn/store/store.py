@@ -13,6 +13,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, NotFoundError, NothingToDoError, StaleError, TurnInputError
 from wedge_turn.core.groups import groups_of, merges_of
@@ -29,6 +30,7 @@ from wedge_turn.store.uploads import Arrived
 
 LONGEST_NAME: Final = 200
 MOST_SHEETS: Final = 12
+MOST_COMPUTED: Final = 4
 SheetKey = tuple[str, frozenset[str]]
 T = TypeVar("T", bound=Row)
 
@@ -41,6 +43,7 @@ class Store:
         self._engine = open_database(folder / "wedge-turn.sqlite3")
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
         self._drawing: dict[str, threading.Lock] = {}
+        self._pages: OrderedDict[str, Pages] = OrderedDict()
         self._sheets: OrderedDict[SheetKey, Sheet] = OrderedDict()
         self._measures: dict[str, Measures] = {}  # a kilobyte each
         self._lock = threading.Lock()
@@ -251,7 +254,18 @@ class Store:
         with self._sessions() as session:
             query = select(Source.id, Source.media, Source.name).where(Source.job_id == job_id)
             media = {source: (media, name) for source, media, name in session.execute(query)}
-        return Engine(self.sheet(job_id, revision_id), lambda source: self.media.pcm(*media[source]))
+        sheet = self.sheet(job_id, revision_id)
+        return Engine(sheet, lambda source: self.media.pcm(*media[source]), self._kept_pages)
+
+    def _kept_pages(self, key: str, make: Callable[[], Pages]) -> Pages:
+        """Pages of what window turns make, kept while they are listened to; twelve megabytes each at the most."""
+        with self._lock:
+            if key not in self._pages:
+                self._pages[key] = make()
+            self._pages.move_to_end(key)
+            while len(self._pages) > MOST_COMPUTED:
+                self._pages.popitem(last=False)
+            return self._pages[key]
 
     def pictures(self, key: str, clip: Clip) -> Path:
         """The folder of a clip's pictures, drawn now if they aren't yet; two who ask draw once."""

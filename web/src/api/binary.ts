@@ -5,7 +5,7 @@ export type View = { job: string; revision: string; clips: readonly string[] };
 
 export async function fetchFloats(
   view: View,
-  what: "samples" | "waveform" | "correlation",
+  what: "samples" | "waveform" | "correlation" | "map",
   range: Record<string, number>,
   signal?: AbortSignal,
 ): Promise<Float32Array> {

@@ -7,6 +7,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef } from "react";
+import { fetchFloats, type View } from "./binary";
 import {
   client,
   type Delivery,
@@ -96,6 +97,30 @@ export const useAnalysis = (
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: [...view.clips], start, frames: end - start },
           },
+        }),
+      ),
+  });
+
+/** Energy by frequency and direction of a stretch of a clip, in dB below the loudest place. */
+export const useMap = (view: View, key: string, [start, end]: readonly [number, number]) =>
+  useQuery({
+    queryKey: ["map", key, start, end],
+    enabled: end > start,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => fetchFloats(view, "map", { start, frames: end - start }, signal),
+  });
+
+/** What taking the centre of a clip out will find. */
+export const useExpectation = (view: { job: string; revision: string; clip: string }, key: string) =>
+  useQuery({
+    queryKey: ["expectation", key],
+    enabled: view.clip !== "" && key !== "",
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/expectation", {
+          params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
         }),
       ),
   });

@@ -400,6 +400,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions/{revision_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Map
+         * @description Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest.
+         */
+        get: operations["getMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/expectation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Expectation
+         * @description What to expect of taking the centre of a clip out, with a band and a position measured from it.
+         */
+        get: operations["getExpectation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/uploads": {
         parameters: {
             query?: never;
@@ -737,6 +777,75 @@ export interface components {
             /** Level Db */
             level_db: number;
         };
+        /** Centre */
+        Centre: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "centre";
+            /**
+             * Keep
+             * @description Which of the two are made.
+             * @default sides
+             * @enum {string}
+             */
+            keep: "sides" | "centre" | "both";
+            /**
+             * Method
+             * @description How the centre is told from the rest.
+             * @default wedge
+             * @enum {string}
+             */
+            method: "wedge" | "difference";
+            /**
+             * Low Hz
+             * @description Below this nothing is cut, 0 for no limit; of itself 180 for the wedge only.
+             */
+            low_hz?: number | null;
+            /**
+             * High Hz
+             * @description Above this nothing is cut, `max` for no limit; of itself 10000 for the wedge only.
+             */
+            high_hz?: number | "max" | null;
+            /**
+             * Lows
+             * @description Whose sound is kept outside the band, in a difference.
+             * @default both
+             * @enum {string}
+             */
+            lows: "both" | "left" | "right";
+            /**
+             * Position
+             * @description Where the wedge points: −1 left, 1 right.
+             * @default 0
+             */
+            position: number;
+            /**
+             * Opening
+             * @description How wide the wedge is.
+             * @default 1
+             */
+            opening: number;
+            /**
+             * Strength
+             * @description 0.5 cuts deep, 3 cuts clean.
+             * @default 1.5
+             */
+            strength: number;
+            /**
+             * Depth
+             * @description The share that is removed; less leaves a guide.
+             * @default 1
+             */
+            depth: number;
+            /**
+             * Protect Drums
+             * @description Strokes stay where they are.
+             * @default false
+             */
+            protect_drums: boolean;
+        };
         /**
          * ChannelLevels
          * @description Levels of one channel, or of all together; None where there is silence.
@@ -934,6 +1043,30 @@ export interface components {
             scale: "half" | "power";
         };
         /**
+         * Expectation
+         * @description What a centre turn will find: the share of the energy that both sides share in a voice's band, what of it hangs
+         *     between shared and unrelated (reverb, doubled voices), and a band and position measured from the material.
+         */
+        Expectation: {
+            /** Shared */
+            shared: number;
+            /** Between */
+            between: number;
+            /** Low Hz */
+            low_hz: number;
+            /** Position */
+            position: number;
+        };
+        /**
+         * ExpectationView
+         * @description What a centre turn will find in a clip, and what of it is worth knowing.
+         */
+        ExpectationView: {
+            expectation: components["schemas"]["Expectation"];
+            /** Findings */
+            findings: components["schemas"]["Noted"][];
+        };
+        /**
          * Finding
          * @description Something measured that the user should know. `measured` holds the figures of the message.
          */
@@ -999,7 +1132,7 @@ export interface components {
             /** By Hand */
             by_hand: boolean;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
             /** Label */
             label: string;
             /** Done */
@@ -1060,7 +1193,7 @@ export interface components {
              * Sound
              * @enum {string}
              */
-            sound: "bell" | "same" | "unrelated";
+            sound: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre";
             /** Levels */
             levels: {
                 [key: string]: number | null;
@@ -1257,7 +1390,7 @@ export interface components {
          */
         NewStep: {
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -1412,7 +1545,7 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
             /**
              * Names
              * @default []
@@ -1570,7 +1703,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -1589,7 +1722,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -1622,7 +1755,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -2511,6 +2644,77 @@ export interface operations {
             };
         };
     };
+    getMap: {
+        parameters: {
+            query: {
+                clip: string[];
+                start: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getExpectation: {
+        parameters: {
+            query: {
+                clip: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectationView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listUploads: {
         parameters: {
             query?: never;
@@ -2980,7 +3184,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                name: "bell" | "same" | "unrelated";
+                name: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre";
             };
             cookie?: never;
         };

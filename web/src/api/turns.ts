@@ -16,4 +16,17 @@ export const DEFAULTS: { [K in Turn["kind"]]: Of<K> } = {
   sum: { kind: "sum", gains_db: [], flip: [] },
   level: { kind: "level", gains_db: [0] },
   align: { kind: "align", delay: [0, 0] },
+  centre: {
+    kind: "centre",
+    keep: "both",
+    method: "wedge",
+    low_hz: null,
+    high_hz: null,
+    lows: "both",
+    position: 0,
+    opening: 1,
+    strength: 1.5,
+    depth: 1,
+    protect_drums: false,
+  },
 };

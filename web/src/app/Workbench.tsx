@@ -3,7 +3,7 @@ import { Flex } from "@chakra-ui/react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import { type JobActions, useStepChange } from "../api/queries";
-import { type LaneClips, LookAndListen } from "../features/listen";
+import { type LaneClips, LookAndListen, type WedgeSettings } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { Place, TurnPanel } from "../features/turns";
 import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
@@ -11,6 +11,13 @@ import { useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 
 type Props = { job: Job; actions: JobActions; uploads: Uploads; dark: boolean };
+
+/** A centre turn's In, Out and In less Out; what is not made is what is left. */
+const CENTRE_CALLED = {
+  sides: ["Original", "Sides", "Centre"],
+  both: ["Original", "Sides", "Centre"],
+  centre: ["Original", "Centre", "Sides"],
+} as const;
 
 export function Workbench({ job, actions, uploads, dark }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
@@ -42,7 +49,11 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     if (step)
       return [
         { label: "In", clips: find(step.inputs), midSide: step.turn.kind === "decode" },
-        { label: "Out", clips: step.outputs, midSide: step.turn.kind === "encode" },
+        {
+          label: "Out",
+          clips: step.turn.kind === "centre" ? step.outputs.slice(0, 1) : step.outputs,
+          midSide: step.turn.kind === "encode",
+        },
       ];
     // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
     const all = find(chosen);
@@ -79,6 +90,26 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     [job.id, job.head, clips],
   );
   const changeStep = useStepChange(actions, tellProblem);
+  const rate = input?.clips[0]?.rate ?? 48_000;
+  const turn = step?.turn.kind === "centre" ? step.turn : null;
+  const wedge: WedgeSettings | null =
+    turn?.method === "wedge"
+      ? {
+          position: turn.position,
+          opening: turn.opening,
+          strength: turn.strength,
+          low: turn.low_hz ?? 180,
+          high: turn.high_hz === "max" ? rate / 2 : (turn.high_hz ?? 10_000),
+        }
+      : null;
+  const moveWedge = ({ low, high, ...change }: Partial<WedgeSettings>) => {
+    if (!step || !turn) return;
+    const limits = {
+      ...(low !== undefined && { low_hz: low }),
+      ...(high !== undefined && { high_hz: high }),
+    };
+    changeStep(step.id, { turn: { ...turn, ...change, ...limits } });
+  };
   const retire = (refs: string[], retired: boolean) =>
     actions.retire.mutate({ refs, retired }, { onError: tellProblem });
   const remove = (id: string) => actions.remove.mutate(id, { onError: tellProblem });
@@ -114,7 +145,16 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     </Worksheet>
   );
   return (
-    <LookAndListen job={job.id} revision={job.head} input={input} output={output} dark={dark}>
+    <LookAndListen
+      job={job.id}
+      revision={job.head}
+      input={input}
+      output={output}
+      dark={dark}
+      wedge={wedge}
+      onWedge={moveWedge}
+      {...(step?.turn.kind === "centre" && { called: CENTRE_CALLED[step.turn.keep] })}
+    >
       {(look, transport) => (
         <Flex direction="column" flex={1} minH={0}>
           <Flex flex={1} minH={0}>

@@ -216,6 +216,24 @@ def directions(left: NDArray[np.complex64], right: NDArray[np.complex64], first:
             field[min(place, count - 1)] += a + b
 
 
+@njit(cache=True, nogil=True)
+def paint_map(
+    left: NDArray[np.complex64], right: NDArray[np.complex64], row_of: NDArray[np.int64], energy: Floats
+) -> None:
+    """Add the energy of each line to its row and direction; `energy` is (rows, directions), from left to right."""
+    columns = energy.shape[1]
+    for f in range(left.shape[0]):
+        for j in range(left.shape[1]):
+            row = row_of[j]
+            if row < 0:
+                continue
+            lr, li, rr, ri = left[f, j].real, left[f, j].imag, right[f, j].real, right[f, j].imag
+            a, b = lr * lr + li * li, rr * rr + ri * ri
+            angle = 0.5 * np.arctan2(a - b, 2.0 * (lr * rr + li * ri))
+            place = 0.5 - min(0.5, max(-0.5, angle / (np.pi / 2)))
+            energy[row, min(columns - 1, int(place * columns))] += a + b
+
+
 def warm_up() -> None:
     """Compile everything for the types it is called with."""
     block = np.zeros((4, 2))
@@ -227,3 +245,4 @@ def warm_up() -> None:
     spectrum = np.zeros((1, 4), np.complex64)
     cross_spectrum(spectrum, spectrum, np.zeros((2, 4)), np.zeros(4, np.complex128), np.zeros(4, np.complex128))
     directions(spectrum, spectrum, 1, np.zeros(36))
+    paint_map(spectrum, spectrum, np.zeros(4, np.int64), np.zeros((2, 3)))

@@ -6,6 +6,7 @@ from pydantic import Field, TypeAdapter
 
 from wedge_turn.core.turns.align import Align
 from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
+from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.encode import Encode
 from wedge_turn.core.turns.fold import Fold
@@ -19,7 +20,7 @@ from wedge_turn.core.turns.swap import Swap
 from wedge_turn.core.turns.width import Width
 
 AnyTurn = Annotated[
-    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align,
+    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align | Centre,
     Field(discriminator="kind"),
 ]
 TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
@@ -36,6 +37,7 @@ TURNS: Final[dict[str, type[Turn]]] = {
     "sum": Sum,
     "level": Level,
     "align": Align,
+    "centre": Centre,
 }
 
 __all__ = [
@@ -43,6 +45,7 @@ __all__ = [
     "TURN_ADAPTER",
     "Align",
     "AnyTurn",
+    "Centre",
     "ClipInfo",
     "Decode",
     "Encode",

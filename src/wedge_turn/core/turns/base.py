@@ -11,7 +11,7 @@ A matrix with entries 0 and ±1 only and at most one entry a row is *exact*: int
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, ClassVar, Final, Literal
@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.errors import TurnInputError
 
 Matrix = NDArray[np.float64]
@@ -66,17 +67,23 @@ class Output:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a matrix turn makes of its inputs. `offsets` (one for each channel in) and `frames` are in samples."""
+    """What a turn makes of its inputs. `offsets` (one for each channel in) and `frames` are in samples."""
 
     outputs: tuple[Output, ...]
     matrix: Matrix
     offsets: tuple[int, ...]
     frames: int
     findings: tuple[Finding, ...] = ()
+    # A window turn computes its results from samples around the stretch it is asked for: its matrix only says which
+    # channels are heard in which, and `adds_up` is the matrix that makes the inputs of the results, where one does.
+    computed: bool = False
+    adds_up: Matrix | None = None
 
     @cached_property
     def exact(self) -> bool:
         """Whether integer samples go through unchanged but for their sign."""
+        if self.computed:
+            return False
         entries = np.abs(self.matrix)
         return bool(((entries == 0) | (entries == 1)).all() and (np.count_nonzero(entries, axis=1) <= 1).all())
 
@@ -87,6 +94,8 @@ class Outcome:
         An exact matrix whose columns each reach one output is undone by its transpose, any other of two channels
         or more by its inverse, where that does not enlarge what rounding left by more than 40 dB.
         """
+        if self.computed:
+            return self.adds_up
         if self.exact:
             reached = np.count_nonzero(self.matrix, axis=0)
             return self.matrix.T.copy() if bool((reached == 1).all()) else None
@@ -109,6 +118,14 @@ def _inverse(matrix: Matrix) -> Matrix | None:
         return None
 
 
+@dataclass(frozen=True)
+class Computation:
+    """How a window turn computes: pages of frames at multiples of their size, and which channels each result has."""
+
+    page: Callable[[int], Block]
+    results: tuple[slice, ...]
+
+
 class Turn(BaseModel, ABC):
     """Settings of one turn. Subclasses add `kind`, their settings, and what they do."""
 
@@ -118,10 +135,16 @@ class Turn(BaseModel, ABC):
     takes: ClassVar[str]
     # Bits that a result is given beyond those that go in, so that the way back finds every sample again.
     room: ClassVar[int] = 0
+    # Bits that a result is given at the least, so that what adds up does so below what can be heard.
+    least_bits: ClassVar[int] = 0
 
     @abstractmethod
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError where these inputs cannot go in."""
+
+    def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
+        """How a window turn computes from the samples of its one clip; matrix turns have none."""
+        raise NotImplementedError(f"{self.kind} is a matrix turn")
 
     @abstractmethod
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
@@ -172,4 +195,4 @@ def gain(decibels: float) -> float:
 
 def in_db(decibels: float) -> str:
     """Decibels as people read them."""
-    return f"{decibels:+.4g} dB".replace("-", "−")
+    return "0 dB" if decibels == 0 else f"{decibels:+.4g} dB".replace("-", "−")

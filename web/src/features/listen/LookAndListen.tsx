@@ -21,6 +21,7 @@ import { Analysed } from "./AnalysedLane";
 import { AnalysisLane } from "./AnalysisLane";
 import { Fan } from "./Fan";
 import { type LaneClips, laneChannels, laneFrames, playable } from "./lane";
+import { MapLane, type WedgeSettings } from "./MapLane";
 import type { Side } from "./messages";
 import { gainsFor, MODES, type Mode } from "./modes";
 import { type Playable, Player, type Program } from "./player";
@@ -37,11 +38,17 @@ type Props = {
   input: LaneClips | null;
   output: LaneClips | null;
   dark: boolean;
+  /** The wedge of a centre turn, which is moved on the map; null for every other turn. */
+  wedge: WedgeSettings | null;
+  onWedge: (change: Partial<WedgeSettings>) => void;
+  /** What In, Out and In less Out are, where they have names of their own. */
+  called?: readonly [string, string, string];
   /** Where the two parts go on the page. */
   children: (look: ReactNode, transport: ReactNode) => ReactNode;
 };
 
-export function LookAndListen({ job, revision, input, output, dark, children }: Props) {
+export function LookAndListen(props: Props) {
+  const { job, revision, input, output, dark, wedge, children } = props;
   const [player] = useState(() => new Player());
   const state = useSyncExternalStore(player.subscribe, player.getState);
   const [side, setSide] = useState<Side>(1);
@@ -75,6 +82,9 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
   const heardSide: Side = output ? side : 0;
   const channels = lanes.length ? Math.max(...lanes.map(({ lane }) => laneChannels(lane))) : 0;
 
+  // A wedge is moved where the energy is seen.
+  const hasWedge = wedge !== null;
+  useEffect(() => setView((now) => (hasWedge ? "map" : now === "map" ? "wave" : now)), [hasWedge]);
   const [viewport, setViewport] = useState<Viewport>({ start: 0, scale: 1 });
   // What is looked at changes what is shown; a changed setting of the same clips does not move it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new subject is shown whole
@@ -186,7 +196,7 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
                 <Choice
                   key={one}
                   chosen={view === one}
-                  disabled={one !== "wave" && channels > 2}
+                  disabled={one !== "wave" && (channels > 2 || (one === "map" && channels < 2))}
                   title={VIEW_LABELS[one].title}
                   onClick={() => setView(one)}
                 >
@@ -242,6 +252,24 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
                 onSeek={(frame) => player.seek(frame)}
                 onProblem={tellProblem}
               />
+            ) : shown === "map" ? (
+              <Flex flex={1} minW={0} gap={3}>
+                {drawn
+                  .filter(({ lane }) => laneChannels(lane) === 2)
+                  .map(({ lane, playable }) => (
+                    <MapLane
+                      key={lane.label}
+                      lane={lane}
+                      playable={playable}
+                      range={range}
+                      rate={rate}
+                      dark={dark}
+                      heard={heardSide === (lane.label === "Out" ? 1 : 0)}
+                      wedge={lane.label === "In" ? wedge : null}
+                      onWedge={props.onWedge}
+                    />
+                  ))}
+              </Flex>
             ) : (
               <Flex ref={axis} direction="column" flex={1} minW={0} gap={2} pl="28px">
                 {drawn.map(({ lane, playable }) => (
@@ -306,6 +334,7 @@ export function LookAndListen({ job, revision, input, output, dark, children }: 
       range={range}
       loop={loop}
       player={player}
+      called={props.called ?? ["In", "Out", "In − Out"]}
       apart={apart}
       matched={matched}
       canMatch={loudness !== null}

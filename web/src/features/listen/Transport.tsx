@@ -23,6 +23,8 @@ type Props = {
   range: Range | null;
   loop: boolean;
   player: Player;
+  /** What In, Out and In less Out are called. */
+  called: readonly [string, string, string];
   /** In less Out is heard. */
   apart: boolean;
   /** Out is played as loud as In. */
@@ -104,12 +106,12 @@ export function Transport(props: Props) {
         </Text>
       </Flex>
       <Choices label="Which side of the turn">
-        {(["In", "Out"] as const).map((label, n) => (
+        {props.called.slice(0, 2).map((label, n) => (
           <Choice
             key={label}
             chosen={side === n && !props.apart}
             disabled={n === 1 && !hasOut}
-            title={`Listen to ${label} (q switches)`}
+            title={`Listen to ${n ? "Out" : "In"}: ${label} (q switches)`}
             onClick={() => {
               props.onApart(false);
               props.onSide(n as Side);
@@ -124,7 +126,7 @@ export function Transport(props: Props) {
           title="What sets them apart: In less Out (x)"
           onClick={() => props.onApart(!props.apart)}
         >
-          In − Out
+          {props.called[2]}
         </Choice>
       </Choices>
       <Choice

@@ -1,2 +1,3 @@
 export { LookAndListen } from "./LookAndListen";
 export type { LaneClips } from "./lane";
+export type { WedgeSettings } from "./MapLane";

@@ -24,5 +24,6 @@ export function colors() {
     trouble: read("trouble"),
     range: read("range"),
     fg: read("fg"),
+    ground: read("ground"),
   };
 }

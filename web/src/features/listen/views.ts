@@ -1,10 +1,11 @@
 /** What look-and-listen shows. */
-export const VIEWS = ["wave", "spectrum", "bands"] as const;
+export const VIEWS = ["wave", "spectrum", "bands", "map"] as const;
 export type LookView = (typeof VIEWS)[number];
 
 export const VIEW_LABELS: Record<LookView, { short: string; title: string }> = {
   wave: { short: "Waveform", title: "Both sides along time (v goes on to the next picture)" },
   spectrum: { short: "Spectrum", title: "Levels along frequency, over the range or all of it" },
+  map: { short: "Map", title: "Energy by direction and frequency" },
   bands: { short: "Bands", title: "Correlation of each third of an octave" },
 };
 

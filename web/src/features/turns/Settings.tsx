@@ -1,5 +1,6 @@
 /** The settings of a turn, by its kind. */
 import { AlignSettings, LevelSettings, SumSettings } from "./settings/Amounts";
+import { CentreSettings } from "./settings/Centre";
 import type { SettingsProps } from "./settings/common";
 import { FoldSettings } from "./settings/Fold";
 import { MatrixSettings } from "./settings/Matrix";
@@ -36,6 +37,8 @@ export function Settings({ turn, ...rest }: Props) {
       return <LevelSettings turn={turn} {...rest} />;
     case "align":
       return <AlignSettings turn={turn} {...rest} />;
+    case "centre":
+      return <CentreSettings turn={turn} {...rest} />;
     default:
       return turn satisfies never;
   }

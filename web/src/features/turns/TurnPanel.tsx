@@ -63,7 +63,7 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       >
         {titles[step.turn.kind]}
       </PaneTitle>
-      <Plane step={step} />
+      {step.turn.kind !== "centre" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
       <Settings step={step} turn={turn} names={names} onChange={change} />
       <ResultNames step={step} onChange={onChange} />
@@ -84,6 +84,7 @@ const why: Partial<Record<Turn["kind"], string>> = {
   width: "mid-side",
   fold: "summing",
   sum: "polarity",
+  centre: "centre",
 };
 
 const titles: Record<Turn["kind"], string> = {
@@ -99,6 +100,7 @@ const titles: Record<Turn["kind"], string> = {
   sum: "Sum",
   level: "Level",
   align: "Align",
+  centre: "Centre",
 };
 
 function ResultNames({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {

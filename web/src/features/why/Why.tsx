@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Link, useParams } from "react-router";
+import { Centre } from "./Centre";
 import { MidSide } from "./MidSide";
 import { Polarity } from "./Polarity";
 import { Summing } from "./Summing";
@@ -14,6 +15,12 @@ const PAGES: readonly { id: string; title: string; question: string; page: () =>
     page: Polarity,
   },
   { id: "mid-side", title: "Mid and side", question: "What are mid and side?", page: MidSide },
+  {
+    id: "centre",
+    title: "Taking the centre out",
+    question: "How can a voice be taken out of a mix?",
+    page: Centre,
+  },
   { id: "summing", title: "Laws of summing", question: "How loud is a mono fold?", page: Summing },
 ];
 

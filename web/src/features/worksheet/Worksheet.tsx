@@ -1,7 +1,7 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
-import { Fragment, type KeyboardEvent, type ReactNode } from "react";
+import { Fragment, type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
 import type { Job, Step } from "../../api/client";
 import { shortened } from "../../shared/format";
 import { Chip, PaneTitle } from "../../shared/parts";
@@ -75,8 +75,14 @@ function Line({ number, step, names, selected, onClick }: LineProps) {
   const shown = step.outputs.length > 4 ? 2 : 4;
   const clips = step.inputs.length + step.outputs.length;
   const most = clips > 4 ? 11 : clips > 2 ? 15 : 28;
+  const line = useRef<HTMLDivElement>(null);
+  // What is chosen is seen, however long the worksheet. (jsdom has no scrolling.)
+  useEffect(() => {
+    if (selected) line.current?.scrollIntoView?.({ block: "nearest" });
+  }, [selected]);
   return (
     <Flex
+      ref={line}
       role="option"
       aria-selected={selected}
       align="center"

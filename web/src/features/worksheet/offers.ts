@@ -95,6 +95,7 @@ export function offersFor(chosen: Clip[], groups: Group[] = []): Offer[] {
       refused: sameShape && chosen.length === 2 ? null : "choose two files of the same channels first",
     },
     each("level", chosen, "a file", `change the level of ${names}`),
+    each("centre", stereo, "a stereo file", `take the centre of ${names} out, or keep it`),
     each("align", stereo, "a stereo file", `move the sides of ${names} against each other`),
   ];
 }

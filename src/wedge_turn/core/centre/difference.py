@@ -1,0 +1,53 @@
+"""The classic way: one side is turned upside down and added to the other, and what both share is gone.
+
+    whole band            sides = L − R                                        mono
+    lows=both             sides = out(L, R) + band(L − R)    in both channels  stereo
+    lows=left             sides = L − band(R)                                  mono; what R has outside the band is gone
+    lows=right            sides = R − band(L)                                  mono
+    centre                (L, R) − sides, a mono result heard in both channels
+
+`band` passes what lies between the limits and `out` what does not; they add up to the original. Level: what is in one
+side alone keeps its own. Arithmetic is float64; without limits every sample is one exact difference.
+"""
+
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.bands import band_filter, filtered
+from wedge_turn.core.centre.pages import PAGE
+
+Lows = Literal["both", "left", "right"]
+Read = Callable[[int, int], Block]
+
+
+class Difference:
+    """Pages of sides and centre. Channels: those of the sides (one or two), then the two of the centre."""
+
+    def __init__(self, read: Read, rate: int, low: float, high: float, lows: Lows) -> None:
+        self._read = read
+        self._taps = band_filter(rate, low, high)
+        self._lows = lows
+        self.side_channels = side_channels(rate, low, high, lows)
+
+    def page(self, start: int) -> Block:
+        """Frames [start, start + PAGE)."""
+        half = (len(self._taps) - 1) // 2
+        around = self._read(start - half, PAGE + 2 * half)
+        here = around[half : half + PAGE]
+        if self._lows == "both":
+            band = filtered(around[:, :1] - around[:, 1:], self._taps, PAGE)
+            sides = band if self.side_channels == 1 else here - filtered(around, self._taps, PAGE) + band
+        elif self._lows == "left":
+            sides = here[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
+        else:
+            sides = here[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
+        return np.hstack([sides, here - sides])
+
+
+def side_channels(rate: int, low: float, high: float, lows: Lows) -> int:
+    """How many channels the sides have: two where the original is kept outside the band."""
+    limited = low > 0 or high < rate / 2
+    return 2 if limited and lows == "both" else 1

@@ -1,0 +1,55 @@
+"""Any stretch of a signal that is computed in pages: each page lies at a multiple of its size and is always computed
+whole, so that a stretch computed alone equals the same stretch of the whole to the bit. The last few are kept.
+"""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from typing import Final
+
+import numpy as np
+
+from wedge_turn.core.audio.pcm import Block
+
+PAGE: Final = 65_536
+MOST_PAGES: Final = 6
+
+
+class Pages:
+    """`compute` gives frames [start, start + PAGE) of (frames, channels) for a start that is a multiple of PAGE."""
+
+    def __init__(self, compute: Callable[[int], Block], frames: int) -> None:
+        self._compute = compute
+        self._frames = frames
+        self._kept: OrderedDict[int, Block] = OrderedDict()
+        self._computing: dict[int, threading.Lock] = {}
+        self._lock = threading.Lock()
+
+    def read(self, start: int, frames: int, channels: slice) -> Block:
+        """Some channels, from one to another, of frames [start, start + frames); silence outside the signal."""
+        first, last = max(start, 0), min(start + frames, self._frames)
+        out = np.zeros((frames, channels.stop - channels.start))
+        for at in range(first // PAGE * PAGE, last, PAGE):
+            page = self._page(at)
+            begin, end = max(first, at), min(last, at + PAGE)
+            out[begin - start : end - start] = page[begin - at : end - at, channels]
+        return out
+
+    def _page(self, start: int) -> Block:
+        """A page from among those kept, or computed now; two who ask for one page compute it once."""
+        with self._lock:
+            if start in self._kept:
+                self._kept.move_to_end(start)
+                return self._kept[start]
+            lock = self._computing.setdefault(start, threading.Lock())
+        with lock:
+            with self._lock:
+                if start in self._kept:
+                    return self._kept[start]
+            page = self._compute(start)
+            with self._lock:
+                self._kept[start] = page
+                self._computing.pop(start, None)
+                while len(self._kept) > MOST_PAGES:
+                    self._kept.popitem(last=False)
+        return page

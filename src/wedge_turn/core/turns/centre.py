@@ -1,0 +1,114 @@
+"""Centre: what stands in the middle of the stereo field is taken out, or kept, or both as clips of their own.
+
+    wedge         a sector of the field in a band of frequencies, taken apart from the rest; both results are stereo
+    difference    the classic way: one side against the other; what both share is gone, and with it bass and drum,
+                  unless they are kept outside the band (`lows`: of both sides, in stereo, or of one of them, in mono)
+
+What was removed and what was kept add up to the original. What cannot go: reverb and doubled voices, because they
+differ between the sides. How each is computed: `wedge_turn.core.centre`.
+"""
+
+from collections.abc import Callable, Sequence
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import BeforeValidator, Field
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.difference import Difference, side_channels
+from wedge_turn.core.centre.wedge import Shape, Wedge
+from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.turns.base import ClipInfo, Computation, Outcome, Output, Turn, stereo
+
+Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
+High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
+WEDGE_BAND = (180.0, 10_000.0)
+
+
+def _none(value: object) -> object:
+    return None if value == "" else value
+
+
+class Centre(Turn):
+    takes: ClassVar[str] = "one stereo clip"
+    least_bits: ClassVar[int] = 24
+
+    kind: Literal["centre"] = "centre"
+    keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
+    method: Literal["wedge", "difference"] = Field(default="wedge", description="How the centre is told from the rest.")
+    low_hz: Annotated[Low | None, BeforeValidator(_none)] = Field(
+        default=None,
+        description="Below this nothing is cut, 0 for no limit; of itself 180 for the wedge only.",
+    )
+    high_hz: Annotated[High | Literal["max"] | None, BeforeValidator(_none)] = Field(
+        default=None,
+        description="Above this nothing is cut, `max` for no limit; of itself 10000 for the wedge only.",
+    )
+    lows: Literal["both", "left", "right"] = Field(
+        default="both", description="Whose sound is kept outside the band, in a difference."
+    )
+    position: float = Field(
+        default=0.0, ge=-1, le=1, allow_inf_nan=False, description="Where the wedge points: −1 left, 1 right."
+    )
+    opening: float = Field(default=1.0, ge=0.1, le=4, allow_inf_nan=False, description="How wide the wedge is.")
+    strength: float = Field(default=1.5, ge=0.25, le=6, allow_inf_nan=False, description="0.5 cuts deep, 3 cuts clean.")
+    depth: float = Field(
+        default=1.0, ge=0, le=1, allow_inf_nan=False, description="The share that is removed; less leaves a guide."
+    )
+    protect_drums: bool = Field(default=False, description="Strokes stay where they are.")
+
+    @property
+    def words(self) -> str:
+        done = {"sides": "take out the centre", "centre": "keep the centre", "both": "part centre and sides"}[self.keep]
+        return done if self.method == "wedge" else f"{done} by difference"
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        clip = stereo("centre", inputs)
+        low, high = self.band(clip.form.rate)
+        if low >= high:
+            raise TurnInputError(f"{clip.name}: nothing lies between {low:g} Hz and {high:g} Hz")
+        count = self._side_channels(clip)
+        kept = {"sides": (count,), "centre": (2,), "both": (count, 2)}[self.keep]
+        names = {"sides": ("_sides",), "centre": ("_centre",), "both": ("_sides", "_centre")}[self.keep]
+        outputs = tuple(
+            Output(clip.name + ending, clip.form.model_copy(update={"channels": channels, "container": "WAV"}))
+            for channels, ending in zip(kept, names, strict=True)
+        )
+        back = None
+        if self.keep == "both":
+            sides = np.eye(2) if count == 2 else np.ones((2, 1))
+            back = np.hstack([sides, np.eye(2)])
+        return Outcome(outputs, np.ones((sum(kept), 2)), (0, 0), clip.form.frames, computed=True, adds_up=back)
+
+    def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
+        rate = clip.form.rate
+        low, high = self.band(rate)
+        if self.method == "difference":
+            made: Difference | Wedge = Difference(read, rate, low, high, self.lows)
+        else:
+            shape = Shape(self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums)
+            made = Wedge(read, rate, shape)
+        count = made.side_channels
+        sides, centre = slice(0, count), slice(count, count + 2)
+        return Computation(made.page, {"sides": (sides,), "centre": (centre,), "both": (sides, centre)}[self.keep])
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        clip = inputs[0]
+        low, high = self.band(clip.form.rate)
+        parts = [f"from {low:g} Hz" if low > 0 else "", f"to {high:g} Hz" if high < clip.form.rate / 2 else ""]
+        band = " ".join(part for part in parts if part) or "at all frequencies"
+        what = "what both sides share" if self.method == "difference" else "what stands in the wedge"
+        done = {"sides": "is taken out", "centre": "is kept", "both": "is taken apart from the rest"}[self.keep]
+        return f"In {clip.name}, {what} {done}, {band}."
+
+    def band(self, rate: int) -> tuple[float, float]:
+        """The limits in Hz: 0 and half the rate where there are none."""
+        given = WEDGE_BAND if self.method == "wedge" else (0.0, rate / 2)
+        low = given[0] if self.low_hz is None else self.low_hz
+        high = given[1] if self.high_hz is None else rate / 2 if self.high_hz == "max" else self.high_hz
+        return low, min(high, rate / 2)
+
+    def _side_channels(self, clip: ClipInfo) -> int:
+        if self.method == "wedge":
+            return Wedge.side_channels
+        return side_channels(clip.form.rate, *self.band(clip.form.rate), self.lows)

@@ -1,0 +1,164 @@
+/** The centre turn: what is made, how, where the wedge points, and what to expect. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useContext } from "react";
+import { useExpectation } from "../../../api/queries";
+import { Field, OfferButton, Range, Select, Toggle } from "../../../shared/parts";
+import { Place } from "../useInputMeasures";
+import type { Of, SettingsProps } from "./common";
+
+type Centre = Of<"centre">;
+const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
+  ["sides", "the sides: without the centre"],
+  ["centre", "the centre alone"],
+  ["both", "both, as two clips"],
+];
+const METHODS: readonly (readonly [Centre["method"], string])[] = [
+  ["wedge", "wedge: stereo, by direction"],
+  ["difference", "difference: left less right"],
+];
+const LOWS: readonly (readonly [Centre["lows"], string])[] = [
+  ["both", "kept in stereo"],
+  ["left", "of the left, in mono"],
+  ["right", "of the right, in mono"],
+];
+/** The lowest and highest places of the lines mean no limit. */
+const NO_LOW = 40;
+const NO_HIGH = 18_000;
+
+export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
+  const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
+  const wedge = turn.method === "wedge";
+  const low = turn.low_hz ?? (wedge ? 180 : 0);
+  const high = turn.high_hz === "max" ? NO_HIGH : (turn.high_hz ?? (wedge ? 10_000 : NO_HIGH));
+  return (
+    <>
+      <Field label="Keep">
+        <Select label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
+      </Field>
+      <Field label="Method">
+        <Select label="Method" value={turn.method} options={METHODS} onChange={(method) => set({ method })} />
+      </Field>
+      <Range
+        label="Nothing is cut below"
+        value={Math.log(Math.max(low, NO_LOW))}
+        min={Math.log(NO_LOW)}
+        max={Math.log(1_000)}
+        step={0.01}
+        shown={low <= NO_LOW ? "no limit" : `${Math.round(low)} Hz`}
+        onChange={(value) =>
+          set({ low_hz: Math.exp(value) <= NO_LOW + 0.5 ? 0 : Math.round(Math.exp(value)) })
+        }
+      />
+      <Range
+        label="Nothing is cut above"
+        value={Math.log(high)}
+        min={Math.log(2_000)}
+        max={Math.log(NO_HIGH)}
+        step={0.01}
+        shown={high >= NO_HIGH - 50 ? "no limit" : `${(high / 1000).toFixed(1)} kHz`}
+        onChange={(value) =>
+          set({ high_hz: Math.exp(value) >= NO_HIGH - 50 ? "max" : Math.round(Math.exp(value)) })
+        }
+      />
+      {wedge ? (
+        <>
+          <Range
+            label="Strength"
+            value={turn.strength}
+            min={0.5}
+            max={3}
+            step={0.5}
+            shown={turn.strength < 1 ? "deep" : turn.strength > 2.5 ? "clean" : turn.strength.toFixed(1)}
+            onChange={(strength) => set({ strength })}
+          />
+          <Range
+            label="Depth"
+            value={turn.depth}
+            min={0}
+            max={1}
+            step={0.01}
+            shown={turn.depth < 1 ? `${Math.round(100 * turn.depth)} %, a guide stays` : "100 %"}
+            onChange={(depth) => set({ depth })}
+          />
+          <Range
+            label="Position"
+            value={turn.position}
+            min={-1}
+            max={1}
+            step={0.02}
+            shown={
+              turn.position === 0
+                ? "middle"
+                : `${Math.round(100 * Math.abs(turn.position))} % ${turn.position < 0 ? "left" : "right"}`
+            }
+            onChange={(position) => set({ position })}
+          />
+          <Range
+            label="Opening"
+            value={turn.opening}
+            min={0.3}
+            max={3}
+            step={0.05}
+            shown={`× ${turn.opening.toFixed(2)}`}
+            onChange={(opening) => set({ opening })}
+          />
+          <Toggle
+            label="Protect drums"
+            on={turn.protect_drums}
+            onChange={(protect_drums) => set({ protect_drums })}
+          />
+        </>
+      ) : (
+        low > 0 && (
+          <Field label="Outside the band">
+            <Select
+              label="Outside the band"
+              value={turn.lows}
+              options={LOWS}
+              onChange={(lows) => set({ lows })}
+            />
+          </Field>
+        )
+      )}
+      <Expected step={step} turn={turn} set={set} />
+    </>
+  );
+}
+
+/** What to expect before it is done, and what the material suggests. */
+function Expected(props: {
+  step: SettingsProps<"centre">["step"];
+  turn: Centre;
+  set: (change: Partial<Centre>) => void;
+}) {
+  const { job, revision, keyOf } = useContext(Place);
+  const ref = props.step.inputs[0] ?? "";
+  const told = useExpectation({ job, revision, clip: ref }, keyOf(ref)).data;
+  if (!told) return null;
+  const { low_hz, position } = told.expectation;
+  const { turn } = props;
+  const same = (turn.low_hz ?? (turn.method === "wedge" ? 180 : 0)) === low_hz && turn.position === position;
+  return (
+    <Flex direction="column" gap={2}>
+      {told.findings.map((noted) => (
+        <Box
+          key={noted.code}
+          borderLeftWidth={3}
+          borderColor="trouble"
+          pl={3}
+          data-testid={`finding-${noted.code}`}
+        >
+          <Text>{noted.message}</Text>
+        </Box>
+      ))}
+      {!same && (
+        <OfferButton onClick={() => props.set({ low_hz, position })}>
+          as the material suggests: from {low_hz} Hz
+          {position === 0
+            ? ""
+            : `, ${Math.round(100 * Math.abs(position))} % ${position < 0 ? "left" : "right"}`}
+        </OfferButton>
+      )}
+    </Flex>
+  );
+}
