@@ -10,7 +10,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Literal
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 TO = Path(__file__).parent / "screenshots"
 COMMAND = Path(sys.executable).parent / "wedge-turn"
@@ -36,18 +36,20 @@ def take(page: Page, name: str) -> None:
     page.screenshot(path=TO / f"{name}.png")
 
 
-def main() -> None:
-    TO.mkdir(exist_ok=True)
-    with served() as address, sync_playwright() as playwright:
-        arguments = ["--no-sandbox", "--disable-gpu", "--autoplay-policy=no-user-gesture-required"]
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
+class Session:
+    """One browser at one served demo; each method leaves the page where the next one picks it up."""
 
-        def opened(colors: Literal["dark", "light"]) -> Page:
-            page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme=colors, locale="en-GB")
-            page.goto(address)
-            return page
+    def __init__(self, browser: Browser, address: str) -> None:
+        self.browser, self.address = browser, address
+        self.page = self.opened("dark")
 
-        page = opened("dark")
+    def opened(self, colors: Literal["dark", "light"]) -> Page:
+        page = self.browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme=colors, locale="en-GB")
+        page.goto(self.address)
+        return page
+
+    def jobs_and_delivery(self) -> None:
+        page = self.page
         take(page, "jobs")
         page.get_by_text("Kettle Island Light").click()
         page.get_by_role("button", name=re.compile("Deliver")).click()
@@ -55,6 +57,9 @@ def main() -> None:
         page.get_by_text("Download all as ZIP").wait_for()
         take(page, "delivery")
         page.get_by_role("button", name="Back to the worksheet").click()
+
+    def workbench(self) -> None:
+        page = self.page
         page.get_by_role("option", name=re.compile("gull-pass split")).click()
         axis = page.get_by_test_id("time-axis").bounding_box()
         assert axis is not None
@@ -68,6 +73,11 @@ def main() -> None:
             page.keyboard.press("+")
         page.keyboard.press("Shift+ArrowUp")
         take(page, "samples")
+        page.keyboard.press("0")
+        page.keyboard.press("Shift+ArrowDown")
+
+    def sheets(self) -> None:
+        page = self.page
         page.get_by_role("button", name="History").click()
         take(page, "history")
         page.keyboard.press("Escape")
@@ -76,7 +86,9 @@ def main() -> None:
         take(page, "keys")
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="hidden")
-        page.keyboard.press("0")
+
+    def findings(self) -> None:
+        page = self.page
         page.get_by_role("option", name="boat-and-tower", exact=True).click()
         take(page, "finding")
         page.get_by_role("option", name="harbour-swell_ms", exact=True).get_by_role("button").click()
@@ -86,6 +98,9 @@ def main() -> None:
         page.wait_for_timeout(2200)
         take(page, "decode")
         page.keyboard.press("Space")
+
+    def pictures(self) -> None:
+        page = self.page
         page.keyboard.press("v")
         spectrum = page.get_by_test_id("spectrum-in")
         spectrum.wait_for()
@@ -93,7 +108,6 @@ def main() -> None:
         assert box is not None
         page.mouse.move(box["x"] + 0.427 * box["width"], box["y"] + 80)
         take(page, "spectrum")
-        page.keyboard.press("Escape")
         page.get_by_label("Filter the sources").fill("evening")
         page.get_by_role("option", name="evening-song", exact=True).click()
         page.keyboard.press("t")
@@ -102,12 +116,31 @@ def main() -> None:
         page.get_by_test_id("map-out").wait_for()
         page.wait_for_timeout(2500)
         take(page, "map")
-        page.goto(address + "why/polarity")
-        page.get_by_role("slider", name="How far the other is behind").fill("150")
-        take(page, "why")
-        day = opened("light")
-        day.get_by_text("Kettle Island Light").click()
-        take(day, "workbench-light")
+
+    def why(self) -> None:
+        self.page.goto(self.address + "why/polarity")
+        self.page.get_by_role("slider", name="How far the other is behind").fill("150")
+        take(self.page, "why")
+
+    def in_light(self) -> None:
+        page = self.opened("light")
+        page.get_by_text("Kettle Island Light").click()
+        take(page, "workbench-light")
+
+
+def main() -> None:
+    TO.mkdir(exist_ok=True)
+    with served() as address, sync_playwright() as playwright:
+        arguments = ["--no-sandbox", "--disable-gpu", "--autoplay-policy=no-user-gesture-required"]
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
+        session = Session(browser, address)
+        session.jobs_and_delivery()
+        session.workbench()
+        session.sheets()
+        session.findings()
+        session.pictures()
+        session.why()
+        session.in_light()
         browser.close()
 
 

@@ -150,6 +150,11 @@ def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_pat
     # One finding, one click: the side that sounds becomes the file.
     page.get_by_role("option", name="hatch").get_by_role("button", name="right silent → fold to left").click()
     expect(lines).to_have_count(3)
+    # The button gave its keys back: Space plays what it made, and does not make it again.
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.keyboard.press("Space")
+    expect(lines).to_have_count(3)
     # Dropped again, a file is known by its content.
     page.get_by_test_id("file-input").set_input_files(silent)
     page.get_by_role("option", name="sea").click()
@@ -213,6 +218,14 @@ def slide(page: Page, label: str, value: float) -> None:
     start = float(slider.input_value())
     for part in (0.3, 0.7, 1.0):
         slider.fill(str(round(start + part * (value - start), 4)))
+
+
+def far_away(page: Page, milliseconds: int) -> None:
+    """From here on each answer takes so long, as over a network."""
+    network = page.context.new_cdp_session(page)
+    network.send("Network.enable")
+    speed = {"downloadThroughput": -1, "uploadThroughput": -1}
+    network.send("Network.emulateNetworkConditions", {"offline": False, "latency": milliseconds, **speed})
 
 
 def settled_worksheet(page: Page) -> None:
@@ -303,6 +316,7 @@ def test_any_mix_of_the_sides_with_its_picture(page: Page, tmp_path: Path) -> No
     turn_added(page, "matrix")
     panel = page.get_by_role("complementary", name="Settings")
     expect(panel).to_contain_text("That is no change.")
+    far_away(page, 200)  # changes overtake their answers, and none is lost
     for label, value in (("Out left: of left", 0), ("Out left: of right", 100), ("Out right: of left", 100)):
         slide(page, label, value)
     slide(page, "Out right: of right", 0)

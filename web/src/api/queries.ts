@@ -6,7 +6,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { fetchFloats, type View } from "./binary";
 import {
   client,
@@ -247,16 +247,24 @@ const ONE_GESTURE = 1500; // milliseconds
 /**
  * Changing a step while a slider moves: one change is on its way at a time, and of those that come meanwhile only the
  * last is sent. Each takes the place of the one before, so that the worksheet's history holds the gesture once.
+ * Until the last has been answered the draft is what holds: what is changed next builds on it, not on an answer that
+ * is already behind.
  */
-export function useStepChange(actions: JobActions, onError: (problem: unknown) => void) {
+export function useStepChange(actions: JobActions, head: string, onError: (problem: unknown) => void) {
+  const [draft, setDraft] = useState<({ step: string } & StepChange) | null>(null);
   const state = useRef({
     busy: false,
     next: null as ({ step: string } & StepChange) | null,
     gesture: { step: "", head: "", until: 0 },
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a worksheet that arrives is when to look.
+  useEffect(() => {
+    if (!state.current.busy) setDraft(null);
+  }, [head]);
   const { mutateAsync } = actions.change;
-  return useCallback(
+  const change = useCallback(
     (step: string, change: StepChange) => {
+      setDraft((before) => ({ ...(before?.step === step && before), ...change, step }));
       const now = state.current;
       const send = async (one: { step: string } & StepChange) => {
         now.busy = true;
@@ -267,6 +275,7 @@ export function useStepChange(actions: JobActions, onError: (problem: unknown) =
           now.gesture = { step: one.turn ? one.step : "", head: job.head, until: Date.now() + ONE_GESTURE };
         } catch (problem) {
           onError(problem);
+          setDraft(null);
         }
         now.busy = false;
         const { next } = now;
@@ -279,6 +288,7 @@ export function useStepChange(actions: JobActions, onError: (problem: unknown) =
     },
     [mutateAsync, onError],
   );
+  return { draft, change };
 }
 
 export type JobActions = ReturnType<typeof useJobActions>;

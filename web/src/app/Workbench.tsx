@@ -89,9 +89,11 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "" }),
     [job.id, job.head, clips],
   );
-  const changeStep = useStepChange(actions, tellProblem);
+  const { draft, change: changeStep } = useStepChange(actions, job.head, tellProblem);
   const rate = input?.clips[0]?.rate ?? 48_000;
-  const turn = step?.turn.kind === "centre" ? step.turn : null;
+  const changing = draft?.step === step?.id ? draft : null;
+  const current = changing?.turn ?? step?.turn;
+  const turn = current?.kind === "centre" ? current : null;
   const wedge: WedgeSettings | null =
     turn?.method === "wedge"
       ? {
@@ -180,6 +182,7 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
               <Place value={place}>
                 <TurnPanel
                   step={step}
+                  draft={changing ?? {}}
                   names={names}
                   onChange={(change) => changeStep(step.id, change)}
                   onRemove={() => remove(step.id)}

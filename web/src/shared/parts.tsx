@@ -1,6 +1,9 @@
 /** Small parts that several views are made of. */
 import { Box, Button, type ButtonProps, Checkbox, Flex, NativeSelect, Text } from "@chakra-ui/react";
-import { Fragment, type ReactNode } from "react";
+import { Fragment, type MouseEvent, type ReactNode } from "react";
+
+/** Pressed with the mouse, such a button leaves the keys with the page: Space then plays and does not press again. */
+export const leavesKeys = { onMouseDown: (event: MouseEvent) => event.preventDefault() };
 
 /** The one next thing to do on a screen. */
 export function PrimaryButton(props: ButtonProps) {
@@ -17,6 +20,7 @@ export function QuietButton(props: ButtonProps) {
 export function OfferButton(props: ButtonProps) {
   return (
     <Button
+      {...leavesKeys}
       size="xs"
       variant="outline"
       borderColor="fg.quiet"
@@ -227,6 +231,7 @@ export function Choice(props: {
 }) {
   return (
     <Button
+      {...leavesKeys}
       size="xs"
       variant="ghost"
       aria-pressed={props.chosen}

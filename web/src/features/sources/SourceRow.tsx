@@ -3,6 +3,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type MouseEvent, memo } from "react";
 import type { Group, NewStep, Noted } from "../../api/client";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
+import { leavesKeys } from "../../shared/parts";
 import { Glyph } from "./Glyph";
 import { groupStep, type Row, remedyStep } from "./rows";
 
@@ -125,6 +126,7 @@ function ChipButton(props: {
 }) {
   return (
     <Button
+      {...leavesKeys}
       size="2xs"
       h="20px"
       variant="outline"

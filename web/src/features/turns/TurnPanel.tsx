@@ -1,6 +1,5 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { NewStep, Noted, Proof, Step, Turn } from "../../api/client";
 import { depth } from "../../shared/format";
@@ -14,13 +13,16 @@ import { useOutputMeasures } from "./useInputMeasures";
 
 type Props = {
   step: Step;
+  /** What is being changed, ahead of the core's answer. */
+  draft: Change;
   names: Map<string, string>;
   onChange: (change: Change) => void;
   onRemove: () => void;
   onSteps: (steps: NewStep[]) => void;
 };
 
-export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
+export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: Props) {
+  const turn = draft.turn ?? step.turn;
   // Of one thing that comes out, what there is to know about it as about any file.
   const out = useOutputMeasures(step);
   const known = new Set(step.findings.map((noted) => noted.code));
@@ -28,13 +30,6 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
     ...step.findings,
     ...(step.outputs.length === 1 ? (out?.findings ?? []).filter((noted) => !known.has(noted.code)) : []),
   ];
-  // What is being changed is shown at once; what comes back from the core follows.
-  const [turn, setTurn] = useState(step.turn);
-  useEffect(() => setTurn(step.turn), [step.turn]);
-  const change = (wanted: Change) => {
-    if (wanted.turn) setTurn(wanted.turn);
-    onChange(wanted);
-  };
   return (
     <Flex
       as="aside"
@@ -65,8 +60,8 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       </PaneTitle>
       {step.turn.kind !== "centre" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
-      <Settings step={step} turn={turn} names={names} onChange={change} />
-      <ResultNames step={step} onChange={onChange} />
+      <Settings step={step} turn={turn} names={names} onChange={onChange} />
+      <ResultNames names={draft.names ?? step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (
         <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
@@ -103,16 +98,17 @@ const titles: Record<Turn["kind"], string> = {
   centre: "Centre",
 };
 
-function ResultNames({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {
-  if (step.outputs.length > 2) return null;
+function ResultNames({ names, onChange }: { names: string[]; onChange: (change: Change) => void }) {
+  if (names.length > 2) return null;
   return (
-    <Field label={step.outputs.length > 1 ? "Names of the results" : "Name of the result"}>
-      {step.outputs.map((clip, n) => (
+    <Field label={names.length > 1 ? "Names of the results" : "Name of the result"}>
+      {names.map((name, n) => (
         <Committed
-          key={clip.ref}
+          // biome-ignore lint/suspicious/noArrayIndexKey: a result is known by its place.
+          key={n}
           label={`Name of result ${n + 1}`}
-          value={clip.name}
-          onCommit={(text) => onChange({ names: step.outputs.map((one, m) => (m === n ? text : one.name)) })}
+          value={name}
+          onCommit={(text) => onChange({ names: names.map((one, m) => (m === n ? text : one)) })}
         />
       ))}
     </Field>
