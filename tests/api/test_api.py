@@ -3,7 +3,6 @@
 import io
 import time
 import zipfile
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -12,22 +11,9 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from helpers import Json, bext, left_behind, noise, write_wav
-from wedge_turn.api.app import create_app, openapi
+from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
 from wedge_turn.core.errors import all_errors
-from wedge_turn.store import Store
-
-
-@pytest.fixture
-def client(tmp_path: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
-        yield opened
-
-
-@pytest.fixture
-def job(client: TestClient) -> Json:
-    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
-    return made
 
 
 def send(client: TestClient, job: Json, path: Path, name: str | None = None) -> Json:

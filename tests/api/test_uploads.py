@@ -3,31 +3,15 @@
 import base64
 import socket
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
-import pytest
 from fastapi.testclient import TestClient
 from tusclient.client import TusClient
 
 from helpers import Json, left_behind, noise, write_wav
 from serving import asked, job_on, served
-from wedge_turn.api.app import create_app
-from wedge_turn.store import Store
 
 TUS = {"Tus-Resumable": "1.0.0"}
-
-
-@pytest.fixture
-def client(tmp_path: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
-        yield opened
-
-
-@pytest.fixture
-def job(client: TestClient) -> Json:
-    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
-    return made
 
 
 def told(name: str, folder: str = "") -> str:

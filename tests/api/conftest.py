@@ -1,0 +1,23 @@
+"""An application of its own, with one job, for each test over HTTP."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from helpers import Json
+from wedge_turn.api.app import create_app
+from wedge_turn.store import Store
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
+        yield opened
+
+
+@pytest.fixture
+def job(client: TestClient) -> Json:
+    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
+    return made
