@@ -35,7 +35,9 @@ def main() -> None:
         many_files(room)
         pictures(room)
         memory(room)
-        stretch_from_api(room)
+        chains(room)
+        wedge(room)
+        answers(room)
         hashes()
 
 
@@ -172,11 +174,44 @@ def memory(room: Path) -> None:
             shutil.rmtree(folder, ignore_errors=True)
 
 
-def stretch_from_api(room: Path) -> None:
-    """2 s of a derived clip over HTTP on this machine."""
-    took = probes.stretch_times(room / "api-data")
-    median = statistics.median(took) * 1000
-    say("2 s of a derived clip from the API, median", f"{median:.1f} ms", "< 25 ms")
+def chains(room: Path) -> None:
+    """Five turns in a row are one mix."""
+    large = room / "large.wav"
+    probes.write_noise(large, MINUTES * 60 * 48_000)
+    took = probes.chain_times(str(large), str(room))
+    ratio = took["five"] / took["one"]
+    say("five turns delivered / one of them", f"{took['five']:.2f}/{took['one']:.2f} = {ratio:.2f}×", "≤ 1.1×")
+
+
+def wedge(room: Path) -> None:
+    """The wedge against scipy's transforms alone, and a whole delivery of it with its proof."""
+    ours, theirs = probes.wedge_rates()
+    say("wedge / scipy's transforms alone, one core", f"{ours:.0f}/{theirs:.0f} = {ours / theirs:.1f}×", "≥ 1×")
+    large, small, out = room / "notes.wav", room / "short.wav", room / "centre-out"
+    probes.write_notes(large, MINUTES * 60 * 48_000)
+    probes.write_notes(small, 1_000)
+    ours_on = (COMMAND, "apply", "centre", "--set", "method=wedge", "--set", "keep=both", "--out", out)
+
+    def clear() -> None:
+        shutil.rmtree(out, ignore_errors=True)
+
+    spent = processor_seconds(*ours_on, large, before=clear, runs=1)
+    spent -= processor_seconds(*ours_on, small, before=clear, runs=1)
+    say("wedge, files and proof included, of processor time", f"{MINUTES * 60 / spent:.0f}× real time", "≥ 60×")
+    clear()
+    start = time.perf_counter()
+    subprocess.run([*map(str, ours_on), large], check=True, stdout=subprocess.DEVNULL)
+    say("the same by the clock", f"{MINUTES * 60 / (time.perf_counter() - start):.0f}× real time", "–")
+    clear()
+
+
+def answers(room: Path) -> None:
+    """Answers over HTTP on this machine."""
+    took = {what: 1000 * seconds for what, seconds in probes.answer_times(room / "api-data", room).items()}
+    say("2 s of a derived clip from the API, median", f"{took['merged']:.1f} ms", "< 25 ms")
+    say("0.5 s of five turns from the API, median", f"{took['five turns']:.1f} ms", "< 20 ms")
+    say("2 s of the wedge from the API, median", f"{took['wedge']:.1f} ms", "< 60 ms")
+    say("map of 30 s from the API, median", f"{took['map']:.0f} ms", "< 300 ms")
 
 
 def hashes() -> None:

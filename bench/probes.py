@@ -142,28 +142,120 @@ def upload(source: str, data: str) -> None:
     stop()
 
 
-def stretch_times(data: Path) -> list[float]:
-    """How long each of many stretches of 2 s of a merged clip takes, over HTTP."""
+def answer_times(data: Path, folder: Path) -> dict[str, float]:
+    """Median seconds of an answer over HTTP: stretches of a merged clip, of five turns and of the wedge; the map."""
     import http.client
+    import json
+    import statistics
 
     from wedge_turn.demo import ensure_demo_job
     from wedge_turn.store import Store
 
     store = Store(data)
     ensure_demo_job(store)
-    (job,) = store.jobs()
+    (demo,) = store.jobs()
     store.close()
+    write_notes(folder / "notes.wav", 60 * 48_000)
     address, stop = _served(data)
     connection = http.client.HTTPConnection(address.removeprefix("http://"))
-    took = []
-    for n in range(60):
-        start = time.perf_counter()
-        path = f"/api/jobs/{job.id}/revisions/{job.head_id}/samples?clip=step:bell:0&start={n * 9_000}&frames=96000"
-        connection.request("GET", path)
-        assert len(connection.getresponse().read()) == 96_000 * 2 * 4
-        took.append(time.perf_counter() - start)
+
+    def asked(method: str, path: str, body: bytes | None = None) -> bytes:
+        headers = {"Content-Type": "application/json"} if body and body[:1] == b"{" else {}
+        connection.request(method, path, body, headers)
+        response = connection.getresponse()
+        answer = response.read()
+        assert response.status < 300, answer
+        return answer
+
+    def median(revision: str, query: str, frames: int, step: int) -> float:
+        took = []
+        for n in range(30):
+            start = time.perf_counter()
+            asked("GET", f"{revision}/{query}&start={n * step}&frames={frames}")
+            took.append(time.perf_counter() - start)
+        return statistics.median(took)
+
+    bell = f"/api/jobs/{demo.id}/revisions/{demo.head_id}"
+    found = {"merged": median(bell, "samples?clip=step:bell:0", 96_000, 9_000)}
+    job = json.loads(asked("POST", "/api/jobs", b'{"name": "notes"}'))
+    at = f"/api/jobs/{job['id']}"
+    source = json.loads(asked("POST", f"{at}/sources?name=notes.wav", (folder / "notes.wav").read_bytes()))["ref"]
+    kinds = ("swap", "polarity", "encode", "decode", "width", "centre")
+    ref, refs = source, {}
+    for kind in kinds:
+        now = json.loads(asked("GET", at))
+        into = source if kind == "centre" else ref
+        body = {"base": now["head"], "steps": [{"turn": {"kind": kind}, "inputs": [into]}]}
+        now = json.loads(asked("POST", f"{at}/steps", json.dumps(body).encode()))
+        ref = refs[kind] = now["steps"][-1]["outputs"][0]["ref"]
+    head = f"{at}/revisions/{now['head']}"
+    found["five turns"] = median(head, f"samples?clip={refs['width']}", 24_000, 48_000)
+    found["wedge"] = median(head, f"samples?clip={refs['centre']}", 96_000, 90_000)
+    found["map"] = median(head, f"map?clip={source}", 30 * 48_000, 40_000)
     stop()
-    return took
+    return found
+
+
+def wedge_rates() -> tuple[float, float]:
+    """Times real time on one core: the wedge, and scipy's transforms alone with the same window and hop."""
+    import scipy.signal
+
+    from wedge_turn.core.centre.pages import PAGE
+    from wedge_turn.core.centre.wedge import Shape, Wedge, window_size
+
+    rate, pages = 44_100, 10
+    wave = 0.1 * np.random.default_rng(3).standard_normal((PAGE * (pages + 2), 2))
+
+    def read(start: int, frames: int) -> np.ndarray:
+        out = np.zeros((frames, 2))
+        first, last = max(start, 0), min(start + frames, len(wave))
+        out[first - start : last - start] = wave[first:last]
+        return out
+
+    wedge, size = Wedge(read, rate, Shape()), window_size(rate)
+    window = np.sqrt(scipy.signal.windows.hann(size, sym=False))
+    transform = scipy.signal.ShortTimeFFT(window, size // 2, rate)
+
+    def ours() -> None:
+        for page in range(pages):
+            wedge.page(page * PAGE)
+
+    def theirs() -> None:
+        transform.istft(transform.stft(wave[: PAGE * pages].T))
+
+    rates = []
+    for work in (ours, theirs):
+        work()
+        start = time.process_time()
+        work()
+        rates.append(PAGE * pages / rate / (time.process_time() - start))
+    return rates[0], rates[1]
+
+
+def chain_times(source: str, room: str) -> dict[str, float]:
+    """Processor seconds of delivering one turn, and five turns, of a file, with their proof."""
+    from wedge_turn.core.delivery import Order, deliver
+    from wedge_turn.core.engine import Engine
+    from wedge_turn.core.intake import opened
+    from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+    from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
+
+    found = {}
+    for name, kinds in (("five", ("swap", "polarity", "swap", "polarity", "encode")), ("one", ("encode",))):
+        ref, steps = source_ref("0"), []
+        for n, kind in enumerate(kinds):
+            steps.append(Step(id=f"s{n}", turn=TURN_ADAPTER.validate_python({"kind": kind}), inputs=(ref,)))
+            ref = f"step:s{n}:0"
+        took = []
+        for _ in range(3):
+            with opened([Path(source)]) as ((form, reader),):
+                sheet = Sheet(Plan(steps=tuple(steps)), {"0": ClipInfo("a", form)})
+                start = time.process_time()
+                deliver(Engine(sheet, lambda _: reader), Order((ref,)), Path(room) / "chain")
+                took.append(time.process_time() - start)
+            shutil.rmtree(Path(room) / "chain")
+        found[name] = sorted(took)[1]
+    return found
 
 
 def hash_rates(block: bytes) -> tuple[float, float]:
