@@ -150,6 +150,61 @@ def test_a_full_disk_is_named_and_leaves_nothing(tmp_path: Path, monkeypatch: py
     assert left_behind(tmp_path) == ["w.wav"]
 
 
+def test_a_disk_that_is_too_small_is_told_before_anything_is_written(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 50_000, 2)))
+    asked: list[int] = []
+
+    def full(_fd: int, _start: int, size: int) -> None:
+        asked.append(size)
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(os, "posix_fallocate", full)
+    monkeypatch.setattr(os, "write", lambda *_: pytest.fail("written nevertheless"))
+    with pytest.raises(DiskFullError, match=r"w_L\.wav could not be written"):
+        deliver(engine, everything(engine), tmp_path / "out")
+    monkeypatch.undo()
+    assert asked == [44 + 3 * 50_000]
+    assert left_behind(tmp_path) == ["w.wav"]
+
+
+def test_a_file_system_that_promises_no_room_is_written_to_all_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 3_001, 2)))
+
+    def unknown(*_: int) -> None:
+        raise OSError(errno.EOPNOTSUPP, "Operation not supported")
+
+    monkeypatch.setattr(os, "posix_fallocate", unknown)
+    (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
+    assert proof.proof.exact
+    assert verify(tmp_path / "out") == []
+
+
+def test_what_is_written_is_read_back_as_it_grows(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Proof keeps up with writing, so that it is still in memory; no more of a file is compared than is written."""
+    engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 300_000, 2)))
+    happened: list[str] = []
+    write, read = os.write, os.preadv
+
+    def writing(fd: int, data: object) -> int:
+        happened.append("w")
+        return write(fd, data)  # type: ignore[arg-type]
+
+    def reading(fd: int, buffers: object, at: int) -> int:
+        happened.append("r")
+        return read(fd, buffers, at)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(os, "write", writing)
+    monkeypatch.setattr(os, "preadv", reading)
+    (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
+    assert proof.proof.exact
+    # Of each block: the source once, both sides written, both read back.
+    assert "".join(happened).count("rwwrr") == 3
+
+
 def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 100, 2)))
     out = tmp_path / "out"

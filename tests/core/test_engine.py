@@ -1,7 +1,6 @@
 """The engine against a plain reference: numpy on whole arrays, one step after the other, for made worksheets."""
 
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 import pytest
@@ -9,13 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip, Engine, apply, clip_of, side_by_side
+from wedge_turn.core.engine import Engine, apply, clip_of, side_by_side
 from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref, step_ref
-from wedge_turn.core.proof import Comparison, compare
-from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
@@ -103,70 +99,6 @@ def test_side_by_side_counts_channels_through(files: list[WavFile]) -> None:
     assert (together.form.channels, together.form.frames) == (3, 4_000)
     for n, file in enumerate(files):
         assert np.array_equal(together.read(0, 4_000)[:, [n]], file.read(0, 4_000))
-
-
-def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) -> None:
-    clip = clip_of(files[0])
-    s24 = ENCODINGS["s24"]
-    assert RawBlocks.of(clip, s24) is not None
-    assert RawBlocks.of(clip, ENCODINGS["s16"]) is None
-    flipped = Outcome((Output("x", clip.form),), np.array([[-1.0]]), (0,), 4_000)
-    assert flipped.exact
-    assert RawBlocks.of(apply(flipped, [clip])[0], s24) is None
-    mixed = Outcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
-    assert RawBlocks.of(apply(mixed, [clip, clip_of(files[1])])[0], s24) is None
-
-
-def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> None:
-    form = files[0].form.model_copy(update={"channels": 2})
-    outcome = Outcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
-    (clip,) = apply(outcome, [clip_of(files[0])] * 2)
-    raw = RawBlocks.of(clip, ENCODINGS["s24"])
-    assert raw is not None
-    out = np.empty(800 * 6, np.uint8)
-    raw.read_into(out, 0)
-    values = (out.reshape(-1, 3).astype(np.int64) @ [1 << 8, 1 << 16, 1 << 24]).astype(np.int32).reshape(-1, 2) >> 8
-    assert np.array_equal(values / 2**23, clip.read(0, 800))
-
-
-def test_what_is_loaded_is_read_once(tmp_path: Path) -> None:
-    wav = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 640, 64)))
-    reads: list[int] = []
-    real = wav.read_raw_into
-    wav.read_raw_into = lambda out, start: (reads.append(start), real(out, start))[1]  # type: ignore[method-assign,func-returns-value]
-    loader = Loader()
-    outcome = Split().outcome([ClipInfo("wide", wav.form)])
-    sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [clip_of(wav)])]
-    out = np.empty(320 * 3, np.uint8)
-    for start in (0, 320):
-        for side in sides:
-            assert side is not None
-            side.read_into(out, start)
-    assert reads == [0, 320]
-
-
-@pytest.mark.parametrize("channels", [1, 2, 3, 64])
-def test_blocks_are_whole_groups_and_bounded(channels: int) -> None:
-    frames = block_frames(channels)
-    assert frames % 8 == 0
-    assert frames * channels * 4 <= 4 * 1024 * 1024
-
-
-def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path) -> None:
-    changed = noise(0, LENGTHS[0], 1)
-    changed[[17, 3_000]] += 4
-    other = WavFile(write_wav(tmp_path / "changed.wav", changed))
-    for encoding in ("s24", "f32"):
-        form = files[0].form.model_copy(update={"encoding": encoding})
-        found = Comparison()
-        told: list[int] = []
-        pair = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
-        compare(pair[0], pair[1], (0, 4_000), told.append, found, None)
-        assert (found.samples, found.different, sum(told)) == (4_000, 2, 4_000)
-        assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
-    same = Comparison()
-    compare(pair[0], pair[0], (0, 4_000), lambda _: None, same, None)
-    assert (same.different, same.residual_dbfs) == (0, None)
 
 
 def test_clips_that_are_not_there_are_told(files: list[WavFile]) -> None:

@@ -1,33 +1,29 @@
 """Writing a set of files for the user, with proof of each and a manifest.
 
-Files are written into a hidden folder beside their place, read back, proved, and only then moved: either all
-arrive or none. A delivery into a folder that holds an earlier one adds to its manifest.
+Files are written into a hidden folder beside their place, read back and proved as they grow, and only then moved:
+either all arrive or none. A delivery into a folder that holds an earlier one adds to its manifest.
 """
 
 import errno
-import math
 import shutil
 import tempfile
 from collections.abc import Sequence
-from contextlib import ExitStack
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
-import numpy as np
-
 from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip, Engine, Signal, clip_of
+from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError
 from wedge_turn.core.manifest import MANIFEST, DeliveredFile, Manifest, Progress, StepProof, joined
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.core.plan import Step, key_of, parse_ref, step_ref
-from wedge_turn.core.proof import Proof, Recomputed, prove_computed, prove_return
-from wedge_turn.core.turns import Finding, Outcome
-from wedge_turn.core.writing import ToWrite, Watch, WrittenFile, write_clips
+from wedge_turn.core.plan import Step, key_of, parse_ref
+from wedge_turn.core.proving import Proving
+from wedge_turn.core.turns import Finding
+from wedge_turn.core.writing import ToWrite, WrittenFile, write_clips
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
 
@@ -88,18 +84,15 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
         ref: ToWrite(clip, encoding_for(clip.form, order.depth), room / name, _dither(engine, ref, clip, order))
         for ref, clip, name in zip(order.refs, clips, names, strict=True)
     }
+    by_ref = dict(zip(order.refs, names, strict=True))
     results: dict[str, WrittenFile] = {}
-    for group in _together(items):
-        results |= zip(group, write_clips([items[ref] for ref in group], watch), strict=True)
     proofs: list[StepProof] = []
-    with ExitStack() as stack:
-        written = {}
-        for ref, clip, name in zip(order.refs, clips, names, strict=True):
-            written[ref] = clip_of(stack.enter_context(WavFile(room / name, name)))
-            _check_form(clip.form, written[ref].form, name)
-        desk = _Desk(engine, items, written, dict(zip(order.refs, names, strict=True)), results, watch)
-        for step in steps:
-            proofs += desk.prove(step)
+    for step, group in _together(engine, items):
+        proving = Proving(engine, step, group, by_ref, watch) if step else None
+        written = write_clips(list(group.values()), watch, proving.begin if proving else None)
+        results |= zip(group, written, strict=True)
+        proofs += proving.proofs(results) if proving else ()
+    forms = [_form_of(room / name, clip.form) for clip, name in zip(clips, names, strict=True)]
     files = [
         DeliveredFile(
             name=name,
@@ -107,7 +100,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
             frames=clip.form.frames,
             rate=clip.form.rate,
             depth=items[ref].encoding.depth,
-            start_time=written[ref].form.start_time,
+            start_time=form.start_time,
             bytes=(room / name).stat().st_size,
             xxh128=results[ref].xxh128,
             made_of=_made_of(engine, ref),
@@ -115,7 +108,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
             clipped=results[ref].clipped,
             dithered=items[ref].dither is not None,
         )
-        for ref, clip, name in zip(order.refs, clips, names, strict=True)
+        for ref, clip, name, form in zip(order.refs, clips, names, forms, strict=True)
     ]
     findings = [*_not_finite(clips), *(f for step in steps for f in engine.sheet.outcomes[step.id].findings)]
     findings += [
@@ -136,77 +129,13 @@ def _steps(engine: Engine, order: Order) -> list[Step]:
     return [step for step in engine.sheet.plan.steps if step.id in wanted]
 
 
-def _together(items: dict[str, ToWrite]) -> list[list[str]]:
-    """References whose clips come from the same step, which gives them one length."""
-    groups: dict[str, list[str]] = {}
-    for ref in items:
-        groups.setdefault(parse_ref(ref)[1], []).append(ref)
-    return list(groups.values())
-
-
-@dataclass(frozen=True)
-class _Desk:
-    """What proofs are made from: the clips as they should be, and the files as they were written."""
-
-    engine: Engine
-    items: dict[str, ToWrite]
-    written: dict[str, Clip]
-    names: dict[str, str]
-    results: dict[str, WrittenFile]
-    watch: Watch
-
-    def prove(self, step: Step) -> list[StepProof]:
-        outcome = self.engine.sheet.outcomes[step.id]
-        infos = self.engine.sheet.inputs(step)
-        refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
-        present = [ref for ref in refs if ref in self.written]
-        inputs = [self.engine.clip(ref) for ref in step.inputs]
-        if present == refs and outcome.way_back is not None:
-            proof = prove_return(outcome, inputs, infos, [self.written[r] for r in refs], self.watch)
-            return [self._checked(step, outcome, refs, proof)]
-        proofs = []
-        for ref in present:
-            expected = self._expected(outcome, inputs, ref, refs.index(ref))
-            undone = outcome.way_back is not None or outcome.computed
-            proof = prove_computed(expected, self.names[ref], self.written[ref], self.watch, undone)
-            proofs.append(self._checked(step, outcome, [ref], proof))
-        return proofs
-
-    def _expected(self, outcome: Outcome, inputs: Sequence[Clip], ref: str, output: int) -> Signal:
-        """What a file should hold: as computed, or of a mix that only this can prove, computed in another way."""
-        as_it_is = outcome.exact or outcome.computed
-        return self.engine.clip(ref) if as_it_is else Recomputed(outcome, inputs, output)
-
-    def _checked(self, step: Step, outcome: Outcome, used: Sequence[str], proof: Proof) -> StepProof:
-        """A result that is further off than its depth explains means that the disk or we are wrong."""
-        clipped = sum(sum(self.results[r].clipped) for r in used)
-        if not clipped and (proof.residual_dbfs or -math.inf) > self._bound_dbfs(outcome, used, proof):
-            raise ProofFailedError(f"{', '.join(self.names[r] for r in used)}: {proof.statement}")
-        if clipped:
-            told = f"{proof.statement} {clipped:,} samples did not fit and were clipped."
-            proof = proof.model_copy(update={"statement": told})
-        return StepProof(
-            turn=step.turn.kind,
-            sentence=step.turn.sentence(self.engine.sheet.inputs(step)),
-            files=[self.names[r] for r in used],
-            key="|".join(self.engine.sheet.key(r) for r in used),
-            proof=proof,
-        )
-
-    def _bound_dbfs(self, outcome: Outcome, used: Sequence[str], proof: Proof) -> float:
-        """The largest residue that rounding (half a step) and dither (a step more) explain; none where all fits."""
-        steps = 0.0
-        for ref in used:
-            item = self.items[ref]
-            if item.clip.fits(item.encoding):
-                continue
-            if item.encoding.is_float:
-                return math.inf  # a float's step depends on the sample
-            steps = max(steps, (0.5 if item.dither is None else 1.5) * 2.0 ** (1 - item.encoding.bits))
-        back = outcome.way_back if proof.kind == "comes-back" else None
-        enlarged = 1.0 if back is None else float(np.abs(back).sum(axis=1).max())
-        # Sums in another order differ by some units of the last place of float64, far below any depth.
-        return 20 * math.log10(steps * enlarged + 2.0**-48) if steps or not outcome.exact else -math.inf
+def _together(engine: Engine, items: dict[str, ToWrite]) -> list[tuple[Step | None, dict[str, ToWrite]]]:
+    """What is written side by side: the results of each step, which have one length, and each source by itself."""
+    groups: dict[tuple[str, str], dict[str, ToWrite]] = {}
+    for ref, item in items.items():
+        kind, key, _ = parse_ref(ref)
+        groups.setdefault((kind, key), {})[ref] = item
+    return [(engine.sheet.plan.step(key) if kind == "step" else None, group) for (kind, key), group in groups.items()]
 
 
 def _dither(engine: Engine, ref: str, clip: Clip, order: Order) -> int | None:
@@ -233,13 +162,16 @@ def _clipped(file: DeliveredFile, result: WrittenFile, form: Form) -> list[Findi
     ]
 
 
-def _check_form(meant: Form, found: Form, name: str) -> None:
-    facts = ("channels", "frames", "rate", "start_time")
-    for fact in facts:
+def _form_of(path: Path, meant: Form) -> Form:
+    """The form of a written file, which must be what was meant."""
+    with WavFile(path) as wav:
+        found = wav.form
+    for fact in ("channels", "frames", "rate", "start_time"):
         want, got = getattr(meant, fact), getattr(found, fact)
         # A start time can only stand in a bext chunk that the source had.
         if got != want and not (fact == "start_time" and got is None):
-            raise ProofFailedError(f"{name} was written with {fact} {got} instead of {want}")
+            raise ProofFailedError(f"{path.name} was written with {fact} {got} instead of {want}")
+    return found
 
 
 def _not_finite(clips: Sequence[Clip]) -> tuple[Finding, ...]:

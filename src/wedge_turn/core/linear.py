@@ -8,7 +8,7 @@ source. What is needed to store a clip exactly follows from its taps alone, with
 """
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Final, Generic, TypeVar
 
 from wedge_turn.core.audio.encoding import BY_DEPTH, ENCODINGS, Encoding
@@ -61,14 +61,14 @@ def composed(outcome: Outcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S
     ]
     first = sum(one.form.channels for one in outcome.outputs[:output])
     rows = outcome.matrix[first : first + outcome.outputs[output].form.channels]
-    return tuple(_mixed(row, placed) for row in rows)
+    return tuple(_mixed(row, placed) for row in rows.tolist())
 
 
 def _placed(taps: Iterable[Tap[S]], offset: int, frames: int) -> Iterable[Tap[S]]:
     for tap in taps:
         start, stop = max(tap.start + offset, 0), min(tap.stop + offset, frames)
         if start < stop:
-            yield replace(tap, offset=tap.offset + offset, start=start, stop=stop)
+            yield Tap(tap.source, tap.channel, tap.gain, tap.offset + offset, start, stop)
 
 
 def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[Tap[S], ...]:
@@ -78,8 +78,8 @@ def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[
             continue
         for tap in taps:
             before = together.get(tap.place)
-            total = float(gain) * tap.gain + (before.gain if before else 0.0)
-            together[tap.place] = replace(tap, gain=total)
+            total = gain * tap.gain + (before.gain if before else 0.0)
+            together[tap.place] = Tap(tap.source, tap.channel, total, tap.offset, tap.start, tap.stop)
     return tuple(tap for tap in together.values() if tap.gain != 0.0)
 
 

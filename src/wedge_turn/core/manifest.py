@@ -1,5 +1,6 @@
 """What a folder of delivered files holds, as a file in it, and checking the files against it."""
 
+import hashlib
 import json
 from collections.abc import Callable
 from datetime import datetime
@@ -104,9 +105,6 @@ def read_manifest(folder: Path) -> Manifest:
 
 def hash_file(path: Path) -> str:
     """XXH3 checksum of a file, 128 bits, in hexadecimal."""
-    hasher = xxh3_128()
-    buffer = memoryview(bytearray(256 * 1024))
     with path.open("rb", buffering=0) as file:
-        while got := file.readinto(buffer):
-            hasher.update(buffer[:got])
-    return hasher.hexdigest()
+        digest: str = hashlib.file_digest(file, xxh3_128).hexdigest()
+        return digest

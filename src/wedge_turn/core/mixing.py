@@ -5,6 +5,7 @@ asks for halves and quarters only — then dithered where that is asked for, rou
 About the speed of reading the bytes. Floats, and stretches at the edge of what a clip holds, are left to the engine.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any, Final, Self, cast
 
@@ -12,7 +13,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.kernels import encode_s24, integers_s24, mix_integers
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
@@ -20,7 +20,7 @@ from wedge_turn.core.rawblocks import Loader
 
 Integers = NDArray[np.int32]
 MOST_COLUMNS: Final = 16
-PIECE: Final = 32_768
+PIECE: Final = 65_536
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,6 @@ class IntegerMix:
             for tap in channel:
                 column = at[cast(WavFile, tap.source), tap.offset] + tap.channel
                 self._matrix[row, column] += tap.gain * 2.0 ** (bits - tap.source.encoding.bits)
-        self._as_it_is = self._matrix.shape[0] == self._columns and bool((self._matrix == np.eye(self._columns)).all())
         self._values = np.empty((PIECE, self._columns), np.int32)
         self._mixed = np.empty((0, self._channels), np.int32)
         self._limits = -(2.0 ** (bits - 1)), 2.0 ** (bits - 1) - 1
@@ -74,22 +73,55 @@ class IntegerMix:
 
         The array is used again by the next call.
         """
+        from wedge_turn.core.audio.kernels import mix_integers
+
         if self._mixed.shape[0] < frames:
             self._mixed = np.empty((frames, self._channels), np.int32)
         mixed = self._mixed[:frames]
         clipped = np.zeros(self._channels, np.int64)
-        # Piece by piece, so that what is worked on stays in the processor's cache.
-        for at in range(0, frames, PIECE):
-            piece = mixed[at : at + PIECE]
-            if self._as_it_is and dither is None:
-                self._fill(piece, start + at, len(piece))
-                continue
-            values = self._values[: len(piece)]
-            self._fill(values, start + at, len(piece))
-            low, high = self._limits
-            seed: Any = np.uint64(0 if dither is None else dither)
-            mix_integers(values, self._matrix, low, high, dither is not None, seed, start + at, piece, clipped)
+        low, high = self._limits
+        seed: Any = np.uint64(0 if dither is None else dither)
+        for at, values in self._pieces(start, frames):
+            piece = mixed[at - start : at - start + len(values)]
+            mix_integers(values, self._matrix, low, high, dither is not None, seed, at, piece, clipped)
         return Mixed(mixed, clipped)
+
+    def apart_from(self, other: "IntegerMix", start: int, frames: int) -> tuple[int, float]:
+        """How many samples are not what another clip of as many bits holds, and how far off they are at most, as a
+        share of full scale. The other is only rearranged, so that this is rearranged the other way and nothing else
+        computed; nothing is clipped.
+        """
+        from wedge_turn.core.audio.kernels import apart_from_mix
+
+        matrix = other._matrix.T @ self._matrix
+        different, largest = 0, 0.0
+        for (_, values), (_, expected) in zip(self._pieces(start, frames), other._pieces(start, frames), strict=True):
+            found = apart_from_mix(values, matrix, expected)
+            different, largest = different + found[0], max(largest, found[1])
+        return different, largest / -self._limits[0]
+
+    @property
+    def is_rearranged(self) -> bool:
+        """Whether the clip is its sources, in another order or upside down at the most."""
+        places = np.abs(self._matrix)
+        ones = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
+        return places.sum() == len(places) == self._columns and all((count == 1).all() for count in ones)
+
+    def _pieces(self, start: int, frames: int) -> Iterator[tuple[int, Integers]]:
+        """What is mixed, (frames, columns), in pieces small enough to stay in the processor's cache."""
+        for source, offset in self._inputs:
+            self._loader.load(source, start - offset, frames)
+        for at in range(start, start + frames, PIECE):
+            yield at, self._filled(at, min(PIECE, start + frames - at))
+
+    def _filled(self, start: int, frames: int) -> Integers:
+        """The integers that are mixed; 32 bits of one source just as they were read."""
+        source, offset = self._inputs[0]
+        if len(self._inputs) == 1 and source.encoding.name == "s32":
+            return self._loader.load(source, start - offset, frames).view("<i4").reshape(frames, self._columns)
+        values = self._values[:frames]
+        self._fill(values, start, frames)
+        return values
 
     def _fill(self, values: Integers, start: int, frames: int) -> None:
         column = 0
@@ -98,6 +130,8 @@ class IntegerMix:
             channels = source.form.channels
             alone = channels == self._columns
             if source.encoding.name == "s24":
+                from wedge_turn.core.audio.kernels import integers_s24
+
                 flat = values.reshape(-1) if alone else np.empty(frames * channels, np.int32)
                 integers_s24(raw, flat)
             else:
@@ -114,6 +148,8 @@ def bytes_of(values: Integers, encoding: Encoding) -> Raw:
         case "s16":
             return flat.astype("<i2").view(np.uint8)
         case "s24":
+            from wedge_turn.core.audio.kernels import encode_s24
+
             raw = np.empty(flat.size * 3, np.uint8)
             encode_s24(flat, raw)
             return raw

@@ -19,11 +19,10 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.kernels import count_apart
-from wedge_turn.core.audio.pcm import Block, Raw
+from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Clip, Signal, apply
 from wedge_turn.core.mixing import IntegerMix
-from wedge_turn.core.rawblocks import RawBlocks, block_frames
+from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
 from wedge_turn.core.writing import Watch
 
@@ -47,7 +46,7 @@ class Proof(BaseModel):
 
 @dataclass
 class Comparison:
-    """The running result of comparing two clips."""
+    """The running result of comparing clips."""
 
     samples: int = 0
     different: int = 0
@@ -58,52 +57,104 @@ class Comparison:
         return round(20 * math.log10(self.largest), 2) if self.largest > 0 else None
 
 
-def compare(a: Clip, b: Signal, span: tuple[int, int], watch: Watch, into: Comparison, grid: Encoding | None) -> None:
-    """Compare two clips of as many channels over the frames of a span; `a` is rounded to `grid` where there is one."""
-    encoding = b.form.stored
-    raw_a = RawBlocks.of(a, encoding)
-    raw_b = RawBlocks.of(b, encoding) if isinstance(b, Clip) else None
-    channels = len(a.channels)
-    start, stop = span
-    if raw_a is None and isinstance(b, Clip) and grid is not None and not grid.is_float:
-        mixes = IntegerMix.of(a, grid.bits), IntegerMix.of(b, grid.bits)
-        if mixes[0] and mixes[1] and all(mix.covers(start, stop - start) for mix in mixes if mix):
-            _compare_integers((mixes[0], mixes[1]), grid, channels, span, watch, into)
-            return
-    as_bytes = raw_a is not None and raw_b is not None
-    step = block_frames(channels) if as_bytes else FLOAT_BLOCK
-    buffers = np.empty((2, step * channels * encoding.width if as_bytes else 0), np.uint8)
-    for at in range(start, stop, step):
-        frames = min(step, stop - at)
-        into.samples += frames * channels
-        if raw_a is not None and raw_b is not None:
-            one, two = buffers[:, : frames * raw_a.block_align]
-            raw_a.read_into(one, at)
-            raw_b.read_into(two, at)
-            same = _equal(one, two)
+@dataclass(frozen=True)
+class Pair:
+    """Two clips of as many channels to compare over the frames of a span; `one` is first rounded to the grid.
+
+    `lag` is by how many frames `one` is behind the file it is read from: frame t can be had once t + lag are written.
+    """
+
+    one: Clip
+    two: Signal
+    span: tuple[int, int]
+    grid: Encoding | None = None
+    lag: int = 0
+
+
+@dataclass(frozen=True)
+class Claim:
+    """What is to be shown of written files: that these pairs are the same, to so many bits."""
+
+    kind: ProofKind
+    pairs: Sequence[Pair]
+    bits: int
+    text: str
+
+    def proof(self, found: Comparison) -> Proof:
+        """What comparing the pairs has shown."""
+        if found.different == 0:
+            statement = f"{self.text}: all {found.samples:,} samples are the same, to {self.bits} bits."
         else:
-            same = False
-        if not same:
-            apart = np.abs(_rounded(a.read(at, frames), grid) - b.read(at, frames))
-            into.different += int(np.count_nonzero(apart))
-            into.largest = max(into.largest, float(apart.max(initial=0.0)))
-        watch(frames * channels)
+            statement = (
+                f"{self.text} but for {found.different:,} of {found.samples:,} samples, "
+                f"residue at most {found.residual_dbfs} dBFS ({self.bits} bits)."
+            )
+        return Proof(
+            kind=self.kind,
+            exact=found.different == 0,
+            bits=self.bits,
+            residual_dbfs=found.residual_dbfs,
+            samples=found.samples,
+            different=found.different,
+            statement=statement,
+        )
 
 
-def _compare_integers(
-    mixes: tuple[IntegerMix, IntegerMix], grid: Encoding, channels: int, span: tuple[int, int], watch: Watch,
-    into: Comparison,
-) -> None:  # fmt: skip
-    """The same where both are mixes of integers: rounded to the grid, they are integers of its bits."""
-    for at in range(*span, FLOAT_BLOCK):
-        frames = min(FLOAT_BLOCK, span[1] - at)
-        one, two = (mix.read(at, frames).values.reshape(-1) for mix in mixes)
-        if not np.array_equal(one, two):
-            different, largest = count_apart(one, two)
-            into.different += different
-            into.largest = max(into.largest, largest * 2.0 ** (1 - grid.bits))
-        into.samples += frames * channels
-        watch(frames * channels)
+class Comparing:
+    """Compares pairs from front to back while their files are being written, so that what they share is read once."""
+
+    def __init__(self, pairs: Sequence[Pair], loader: Loader, watch: Watch) -> None:
+        self.found = Comparison()
+        self._pairs = [(pair, _Comparer(pair, loader, self.found)) for pair in pairs]
+        self._reached = [pair.span[0] for pair in pairs]
+        self._watch = watch
+
+    def up_to(self, written: int) -> None:
+        """Compare what can be had since so many frames are written."""
+        for n, (pair, comparer) in enumerate(self._pairs):
+            stop = min(pair.span[1], written - pair.lag)
+            channels = len(pair.one.channels)
+            for at in range(self._reached[n], stop, block_frames(channels)):
+                frames = min(block_frames(channels), stop - at)
+                comparer.stretch(at, frames)
+                self._watch(frames * channels)
+            self._reached[n] = max(self._reached[n], stop)
+
+
+class _Comparer:
+    """Compares one pair stretch by stretch: as bytes, as integers, or as samples, whichever says the same sooner."""
+
+    def __init__(self, pair: Pair, loader: Loader, found: Comparison) -> None:
+        self._pair = pair
+        self._found = found
+        one, two, grid = pair.one, pair.two, pair.grid
+        self._raw = self._mixes = None
+        if isinstance(two, Clip):
+            raws = RawBlocks.of(one, two.form.stored, loader), RawBlocks.of(two, two.form.stored, loader)
+            self._raw = (raws[0], raws[1]) if raws[0] and raws[1] else None
+            if self._raw is None and grid is not None and not grid.is_float:
+                mixes = IntegerMix.of(one, grid.bits, loader), IntegerMix.of(two, grid.bits, loader)
+                self._mixes = (mixes[0], mixes[1]) if mixes[0] and mixes[1] and mixes[1].is_rearranged else None
+
+    def stretch(self, start: int, frames: int) -> None:
+        self._found.samples += frames * len(self._pair.one.channels)
+        if self._raw and self._raw[0].same_as(self._raw[1], start, frames):
+            return
+        if self._mixes and all(mix.covers(start, frames) for mix in self._mixes):
+            self._add(*self._mixes[0].apart_from(self._mixes[1], start, frames))
+            return
+        for at in range(start, start + frames, FLOAT_BLOCK):
+            self._as_samples(at, min(FLOAT_BLOCK, start + frames - at))
+
+    def _as_samples(self, start: int, frames: int) -> None:
+        apart = np.abs(
+            _rounded(self._pair.one.read(start, frames), self._pair.grid) - self._pair.two.read(start, frames)
+        )
+        self._add(int(np.count_nonzero(apart)), float(apart.max(initial=0.0)))
+
+    def _add(self, different: int, largest: float) -> None:
+        self._found.different += different
+        self._found.largest = max(self._found.largest, largest)
 
 
 def _rounded(block: Block, grid: Encoding | None) -> Block:
@@ -130,24 +181,15 @@ def summary(proofs: Sequence[Proof]) -> Proof:
     )
 
 
-def _equal(one: Raw, two: Raw) -> bool:
-    whole = one.size // 8 * 8  # by words, which is eight times as quick
-    return np.array_equal(one[:whole].view(np.uint64), two[:whole].view(np.uint64)) and np.array_equal(
-        one[whole:], two[whole:]
-    )
-
-
-def prove_return(
-    outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInfo], written: Sequence[Clip], watch: Watch
-) -> Proof:
-    """Walk the way back from the written clips and compare with what went in.
+def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInfo], written: Sequence[Clip]) -> Claim:
+    """That the way back from the written clips gives what went in.
 
     Raises ValueError where the outcome has no way back.
     """
     back = outcome.way_back
     if back is None:
         raise ValueError("this outcome has no way back")
-    found = Comparison()
+    pairs = []
     for clip, channels, offset in _by_place(inputs, outcome.offsets):
         rows = back[channels]
         count = sum(len(one.channels) for one in written)
@@ -156,10 +198,10 @@ def prove_return(
         (returned,) = apply(returning, written)
         # What a trim left out cannot come back; everything that was kept must.
         span = max(0, -offset), min(form.frames, outcome.frames - offset)
-        compare(returned, clip, span, watch, found, None if outcome.exact else form.stored)
+        pairs.append(Pair(returned, clip, span, None if outcome.exact else form.stored, offset))
     bits = min(clip.form.stored.bits for clip in (written if outcome.exact else inputs))
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
-    return _proof("comes-back", found, bits, f"Taken back, the written files give {names} again")
+    return Claim("comes-back", pairs, bits, f"Taken back, the written files give {names} again")
 
 
 def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip, slice, int]]:
@@ -199,29 +241,9 @@ class Recomputed:
         return out
 
 
-def prove_computed(expected: Signal, name: str, written: Clip, watch: Watch, undone: bool) -> Proof:
-    """Compare one written clip with what it should hold. `undone` says whether the turn has a way back at all."""
-    found = Comparison()
-    compare(written, expected, (0, written.form.frames), watch, found, None)
+def as_computed(expected: Signal, name: str, written: Clip, undone: bool) -> Claim:
+    """That a written clip is what it should be. `undone` says whether the turn has a way back at all."""
     why = "" if undone else "It cannot be undone. "
     how = "as computed" if isinstance(expected, Clip) else "as computed again in another way"
-    return _proof("as-computed", found, written.form.stored.bits, f"{why}The written file is {name} {how}")
-
-
-def _proof(kind: ProofKind, found: Comparison, bits: int, claim: str) -> Proof:
-    if found.different == 0:
-        statement = f"{claim}: all {found.samples:,} samples are the same, to {bits} bits."
-    else:
-        statement = (
-            f"{claim} but for {found.different:,} of {found.samples:,} samples, "
-            f"residue at most {found.residual_dbfs} dBFS ({bits} bits)."
-        )
-    return Proof(
-        kind=kind,
-        exact=found.different == 0,
-        bits=bits,
-        residual_dbfs=found.residual_dbfs,
-        samples=found.samples,
-        different=found.different,
-        statement=statement,
-    )
+    pair = Pair(written, expected, (0, written.form.frames))
+    return Claim("as-computed", [pair], written.form.stored.bits, f"{why}The written file is {name} {how}")

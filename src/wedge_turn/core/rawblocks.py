@@ -1,21 +1,17 @@
 """Clips whose bytes can be had without decoding: every channel one source channel, unchanged, in the same
 integer encoding, or silence.
 
-This is how split and merge move PCM at about the speed of copying it. Float encodings are left to the
-engine, which keeps samples that are not finite out of everything.
+This is how split and merge move PCM at about the speed of copying it, and how what was written is compared. Float
+encodings are left to the engine, which keeps samples that are not finite out of everything.
 """
 
-from typing import Final, Self, cast
+from collections.abc import Sequence
+from typing import Any, Final, Self, cast
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.kernels import (
-    copy_strided,
-    copy_strided_s24,
-    side_of_stereo_s24,
-    stereo_of_sides_s24,
-)
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
@@ -24,7 +20,10 @@ from wedge_turn.core.linear import Tap
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
 _MOST_FRAMES: Final = 131_072
 _MOST_BYTES: Final = 4 * 1024 * 1024
-_ELEMENTS: Final = {1: np.uint8, 2: np.uint16, 4: np.uint32}
+# Frames of a file from which on the compiled kernels are used: loading them takes a second, which NumPy alone needs
+# for about fifty million frames of stereo, written and compared.
+WORTH_KERNELS: Final = 16_000_000
+_SAMPLES: Final = {1: "u1", 2: "u2", 3: "V3", 4: "u4"}  # V3: three bytes, moved as one
 
 
 def block_frames(channels: int) -> int:
@@ -43,15 +42,17 @@ class Loader:
         self._held: dict[int, tuple[int, int]] = {}
 
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
-        key, size = id(source), frames * source.form.block_align
-        buffer = self._buffers.get(key)
-        if buffer is None or buffer.size < size:
-            buffer = self._buffers[key] = np.empty(size, np.uint8)
+        """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
+        key, align = id(source), source.block_align
+        first, last = self._held.get(key, (0, 0))
+        if not first <= start <= start + frames <= last:
+            buffer = self._buffers.get(key)
+            if buffer is None or buffer.size < frames * align:
+                buffer = self._buffers[key] = np.empty(frames * align, np.uint8)
             self._held.pop(key, None)
-        if self._held.get(key) != (start, frames):
-            source.read_raw_into(buffer[:size], start)
-            self._held[key] = (start, frames)
-        return buffer[:size]
+            source.read_raw_into(buffer[: frames * align], start)
+            first, last = self._held[key] = start, start + frames
+        return self._buffers[key][(start - first) * align : (start + frames - first) * align]
 
 
 class RawBlocks:
@@ -91,16 +92,15 @@ class RawBlocks:
 
     def _by_words(self, out: Raw, start: int, frames: int) -> bool:
         """24-bit stereo, where the whole stretch is there: one side of it, or both put together."""
-        if self.encoding.width != 3 or frames % 8 or len(self._taps) > 2:
+        inside = self._inside(start, frames)
+        if len(self._taps) > 2 or len(inside) != len(self._taps) or not _by_kernels(inside, frames):
             return False
-        inside = [tap for tap in self._taps if tap is not None and tap.start <= start and start + frames <= tap.stop]
-        if len(inside) != len(self._taps):
-            return False
-        shape = tuple(tap.source.form.channels for tap in inside)
+        from wedge_turn.core.audio.kernels import side_of_stereo_s24, stereo_of_sides_s24
+
         words = out.view(np.uint64)
-        if shape == (2,):
+        if [tap.source.form.channels for tap in inside] == [2]:
             side_of_stereo_s24(self._load(inside[0], start, frames).view(np.uint64), inside[0].channel == 1, words)
-        elif shape == (1, 1) and inside[0].source is not inside[1].source:
+        elif _are_sides(inside):
             left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
             stereo_of_sides_s24(left, right, words)
         else:
@@ -109,26 +109,53 @@ class RawBlocks:
 
     def _by_samples(self, out: Raw, start: int, frames: int) -> None:
         out[:] = self.encoding.silence
-        width = self.encoding.width
-        element = _ELEMENTS.get(width, np.uint8)
-        copy = copy_strided_s24 if width == 3 else copy_strided
+        columns = _columns(out, self.encoding, len(self._taps))
         for i, tap in enumerate(self._taps):
             if tap is None:
                 continue
             first, last = max(start, tap.start), min(start + frames, tap.stop)
             if last > first:
-                loaded = self._load(tap, first, last - first)
-                place = (first - start) * len(self._taps) + i
-                channels = tap.source.form.channels
-                copy(
-                    loaded.view(element),
-                    channels,
-                    tap.channel,
-                    out.view(element),
-                    len(self._taps),
-                    place,
-                    last - first,
-                )
+                columns[first - start : last - start, i] = self._column(tap, first, last - first)
+
+    def same_as(self, other: "RawBlocks", start: int, frames: int) -> bool:
+        """Whether both hold the same bytes from frame `start` on; both of one encoding and as many channels."""
+        ours, theirs = self._inside(start, frames), other._inside(start, frames)
+        if not len(ours) == len(theirs) == len(self._taps):
+            one, two = np.empty((2, frames * self.block_align), np.uint8)
+            self.read_into(one, start)
+            other.read_into(two, start)
+            return _equal(one, two)
+        if self._whole is not None and other._whole is not None:
+            return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
+        if other._whole is not None and _are_sides(ours) and _by_kernels((*ours, theirs[0]), frames):
+            from wedge_turn.core.audio.kernels import is_stereo_of_sides_s24
+
+            left, right = (self._load(tap, start, frames).view(np.uint64) for tap in ours)
+            return is_stereo_of_sides_s24(left, right, other._load(theirs[0], start, frames).view(np.uint64))
+        return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
+
+    def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:
+        channels = tap.source.form.channels, its.source.form.channels
+        if sorted(channels) == [1, 2] and _by_kernels((tap, its), frames):
+            from wedge_turn.core.audio.kernels import is_side_of_stereo_s24
+
+            one, two = (
+                raw.view(np.uint64) for raw in (self._load(tap, start, frames), other._load(its, start, frames))
+            )
+            stereo, side, right = (one, two, tap.channel == 1) if channels[0] == 2 else (two, one, its.channel == 1)
+            return bool(is_side_of_stereo_s24(stereo, right, side))
+        column = np.ascontiguousarray(self._column(tap, start, frames))  # before another stretch is loaded
+        return _equal(column.view(np.uint8), np.ascontiguousarray(other._column(its, start, frames)).view(np.uint8))
+
+    def _inside(self, start: int, frames: int) -> list[Tap[WavFile]]:
+        """The taps that have the whole stretch."""
+        return [tap for tap in self._taps if tap is not None and tap.start <= start and start + frames <= tap.stop]
+
+    def _column(self, tap: Tap[WavFile], start: int, frames: int) -> NDArray[Any]:
+        """The samples of a tap's channel, as they lie in its source."""
+        loaded = self._load(tap, start, frames)
+        column: NDArray[Any] = _columns(loaded, self.encoding, tap.source.form.channels)[:, tap.channel]
+        return column
 
     def _load(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.load(tap.source, start - tap.offset, frames)
@@ -146,3 +173,25 @@ def _all_of_one_source(taps: tuple[Tap[WavFile] | None, ...]) -> tuple[WavFile, 
         if tap.start != tap.offset or tap.stop != tap.offset + tap.source.form.frames:
             return None
     return first.source, -first.offset
+
+
+def _are_sides(taps: Sequence[Tap[WavFile]]) -> bool:
+    """Whether two channels come from a file each."""
+    return [tap.source.form.channels for tap in taps] == [1, 1] and taps[0].source is not taps[1].source
+
+
+def _by_kernels(taps: Sequence[Tap[WavFile]], frames: int) -> bool:
+    """Whether a stretch of these is left to the kernels: 24 bits, whole words, and files that are long."""
+    sources = [tap.source for tap in taps]
+    return frames % 8 == 0 and all(s.encoding.width == 3 and s.form.frames >= WORTH_KERNELS for s in sources)
+
+
+def _columns(raw: Raw, encoding: Encoding, channels: int) -> NDArray[Any]:
+    return raw.view(_SAMPLES[encoding.width]).reshape(-1, channels)
+
+
+def _equal(one: Raw, two: Raw) -> bool:
+    whole = one.size // 8 * 8  # by words, which is eight times as quick
+    return np.array_equal(one[:whole].view(np.uint64), two[:whole].view(np.uint64)) and np.array_equal(
+        one[whole:], two[whole:]
+    )

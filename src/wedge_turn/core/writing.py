@@ -4,6 +4,7 @@ Quantising is ours: rounding to nearest, with triangular dither where it is aske
 and counted.
 """
 
+import errno
 import math
 import os
 from collections.abc import Callable, Iterator, Sequence
@@ -20,13 +21,14 @@ from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, Raw, encode
-from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import PAGE
-from wedge_turn.core.engine import Clip, Computed, side_by_side
+from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
 from wedge_turn.core.mixing import IntegerMix, bytes_of
 from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 
+Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 
 
@@ -53,11 +55,16 @@ class ToWrite:
         return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": "WAV"})
 
 
-def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
-    """Write clips of one length side by side, so that what they share is read once."""
+def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = None) -> list[WrittenFile]:
+    """Write clips of one length side by side, so that what they share is read once.
+
+    `begin` is given the files as clips, silent as yet, and the loader they share with what is written; what it returns
+    is told after every block how many frames are written, and may read them.
+    """
     loader = Loader()
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
+        written = begin([file.reading(stack) for file in files], loader) if begin else lambda _: None
         length, step = group[0].form.frames, block_frames(sum(file.form.channels for file in files))
         ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
         for at in range(0, length, step):
@@ -67,6 +74,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
             for file in files:
                 file.write(at, frames, computed)
                 watch(frames * file.form.channels)
+            written(at + frames)
         return [file.finish() for file in files]
 
 
@@ -98,7 +106,16 @@ class _OpenFile:
         self._highest = 1.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
-        self._put(header(self.form, with_start_time(_carried(item.clip), self.form.start_time)))
+        head = header(self.form, with_start_time(_carried(item.clip), self.form.start_time))
+        body = self.form.frames * self.form.block_align + len(trailer(self.form))
+        with naming_disk_errors(item.path.name):
+            # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.
+            _take_place(self._file.fileno(), len(head) + body)
+        self._put(head)
+
+    def reading(self, stack: ExitStack) -> Clip:
+        """The file as a clip; silent where nothing is written yet."""
+        return clip_of(stack.enter_context(WavFile(self.item.path)))
 
     @property
     def is_computed(self) -> bool:
@@ -153,6 +170,16 @@ def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block
         channels = np.cumsum([file.form.channels for file in files])[:-1]
         for part in np.split(block, channels, axis=1):
             yield np.ascontiguousarray(part)
+
+
+def _take_place(fd: int, size: int) -> None:
+    """Give a new file its size, and the room for it where the file system can promise that."""
+    try:
+        os.posix_fallocate(fd, 0, size)
+    except OSError as error:
+        if error.errno not in (errno.EINVAL, errno.EOPNOTSUPP):
+            raise
+        os.ftruncate(fd, size)
 
 
 def _carried(clip: Clip) -> Carried:

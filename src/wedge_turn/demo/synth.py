@@ -1,9 +1,9 @@
 """Small instruments to make the demo from: all arrays are float64, one-dimensional, at a given rate."""
 
 import numpy as np
+import scipy
 from numpy.random import Generator
 from numpy.typing import NDArray
-from scipy.signal import butter, fftconvolve, sosfilt
 
 Wave = NDArray[np.float64]
 
@@ -15,8 +15,8 @@ def seconds(length: float, rate: int) -> Wave:
 
 def noise(rng: Generator, length: float, rate: int, low: float, high: float) -> Wave:
     """Noise between two frequencies in Hz."""
-    band = butter(2, [low, min(high, 0.45 * rate)], "bandpass", fs=rate, output="sos")
-    made: Wave = sosfilt(band, rng.standard_normal(int(length * rate)))
+    band = scipy.signal.butter(2, [low, min(high, 0.45 * rate)], "bandpass", fs=rate, output="sos")
+    made: Wave = scipy.signal.sosfilt(band, rng.standard_normal(int(length * rate)))
     return made
 
 
@@ -58,8 +58,8 @@ def sung(pitches: Wave, vowel: list[tuple[float, float]], rate: int, rng: Genera
     source = source + 0.05 * rng.standard_normal(pitches.size)
     made = np.zeros_like(t)
     for centre, width in vowel:
-        band = butter(1, [centre - width, centre + width], "bandpass", fs=rate, output="sos")
-        made += sosfilt(band, source)
+        band = scipy.signal.butter(1, [centre - width, centre + width], "bandpass", fs=rate, output="sos")
+        made += scipy.signal.sosfilt(band, source)
     return made
 
 
@@ -76,9 +76,9 @@ def room(wave: Wave, rng: Generator, rate: int, fade: float, wet: float) -> tupl
         t = seconds(fade, rate)
         tail = rng.standard_normal(t.size) * np.exp(-6.9 * t / fade)
         tail[: int(0.008 * rate)] = 0
-        tail = sosfilt(butter(1, 4500, "lowpass", fs=rate, output="sos"), tail)
+        tail = scipy.signal.sosfilt(scipy.signal.butter(1, 4500, "lowpass", fs=rate, output="sos"), tail)
         tail /= np.sqrt(np.sum(tail**2))
-        heard.append(wave + wet * fftconvolve(wave, tail)[: wave.size])
+        heard.append(wave + wet * scipy.signal.fftconvolve(wave, tail)[: wave.size])
     return heard[0], heard[1]
 
 

@@ -5,6 +5,7 @@ files"): bit n set means that the speaker `SPEAKERS[n]` has a channel, in the or
 """
 
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Final
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -50,13 +51,18 @@ class Form(BaseModel):
     @property
     def speakers(self) -> tuple[str, ...]:
         """Names of the channels in order, where the mask names exactly as many as there are."""
-        named = tuple(name for bit, name in enumerate(SPEAKERS) if self.speaker_mask >> bit & 1)
+        named = _named(self.speaker_mask)
         return named if len(named) == self.channels else ()
 
     @property
     def block_align(self) -> int:
         """Bytes of one frame."""
         return self.channels * self.stored.width
+
+
+@lru_cache(maxsize=100)
+def _named(mask: int) -> tuple[str, ...]:
+    return tuple(name for bit, name in enumerate(SPEAKERS) if mask >> bit & 1)
 
 
 def speaker_mask(speakers: Iterable[str]) -> int:

@@ -1,7 +1,8 @@
 """The inner loops over raw PCM, compiled once by Numba and kept in its cache.
 
-Arrays are flat; steps and places count samples. Nothing here allocates, and all of it lets other threads run.
-Indices are unsigned, because Numba otherwise looks at every one for a negative one.
+Arrays are flat. Nothing here allocates, and all of it lets other threads run.
+Indices are unsigned, because Numba otherwise looks at every one for a negative one. Loading Numba takes about a
+second: whoever calls a kernel imports it there, so that short work is done without.
 
 Three-byte samples lie across word borders, so the pairs of a stereo file are taken apart and put together
 eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each side:
@@ -23,71 +24,78 @@ _8, _16, _24, _32, _40, _48, _56 = (np.uint64(n) for n in (8, 16, 24, 32, 40, 48
 _0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 
-@njit(cache=True, nogil=True)
-def copy_strided(
-    src: NDArray[Any], src_step: int, src_at: int, dst: NDArray[Any], dst_step: int, dst_at: int, frames: int
-) -> None:
-    """Copy one channel between interleaved buffers whose samples are one array element each."""
-    step, by = np.uint64(src_step), np.uint64(dst_step)
-    s, d = np.uint64(src_at), np.uint64(dst_at)
-    for i in range(np.uint64(frames)):
-        dst[d + i * by] = src[s + i * step]
-
-
-@njit(cache=True, nogil=True)
-def copy_strided_s24(
-    src: Bytes, src_step: int, src_at: int, dst: Bytes, dst_step: int, dst_at: int, frames: int
-) -> None:
-    """The same for samples of three bytes; steps and places still count samples."""
-    step, by = _3 * np.uint64(src_step), _3 * np.uint64(dst_step)
-    s, d = _3 * np.uint64(src_at), _3 * np.uint64(dst_at)
-    for _ in range(frames):
-        dst[d] = src[s]
-        dst[d + _1] = src[s + _1]
-        dst[d + _2] = src[s + _2]
-        s += step
-        d += by
+@njit(cache=True, nogil=True, inline="always")
+def _side(stereo: Words, group: Any, right: bool) -> tuple[Any, Any, Any]:
+    """The three words of one side of a group of eight frames."""
+    i = group * _6
+    w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
+    w3, w4, w5 = stereo[i + _3], stereo[i + _4], stereo[i + _5]
+    if right:
+        a, b, c, d = (w0 >> _24) & _B3, (w1 >> _8) & _B3, (w1 >> _56) | (w2 & _B2) << _8, w2 >> _40
+        e, f, g, h = (w3 >> _24) & _B3, (w4 >> _8) & _B3, (w4 >> _56) | (w5 & _B2) << _8, w5 >> _40
+    else:
+        a, b, c, d = w0 & _B3, (w0 >> _48) | (w1 & _B1) << _16, (w1 >> _32) & _B3, (w2 >> _16) & _B3
+        e, f, g, h = w3 & _B3, (w3 >> _48) | (w4 & _B1) << _16, (w4 >> _32) & _B3, (w5 >> _16) & _B3
+    return a | b << _24 | c << _48, c >> _16 | d << _8 | e << _32 | f << _56, f >> _8 | g << _16 | h << _40
 
 
 @njit(cache=True, nogil=True)
 def side_of_stereo_s24(stereo: Words, right: bool, side: Words) -> None:
     """Take one side out of 24-bit stereo; `side` is half as long, both whole groups of eight frames."""
     for group in range(np.uint64(side.size // 3)):
-        i, o = group * _6, group * _3
-        w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
-        w3, w4, w5 = stereo[i + _3], stereo[i + _4], stereo[i + _5]
-        if right:
-            a, b, c, d = (w0 >> _24) & _B3, (w1 >> _8) & _B3, (w1 >> _56) | (w2 & _B2) << _8, w2 >> _40
-            e, f, g, h = (w3 >> _24) & _B3, (w4 >> _8) & _B3, (w4 >> _56) | (w5 & _B2) << _8, w5 >> _40
-        else:
-            a, b, c, d = w0 & _B3, (w0 >> _48) | (w1 & _B1) << _16, (w1 >> _32) & _B3, (w2 >> _16) & _B3
-            e, f, g, h = w3 & _B3, (w3 >> _48) | (w4 & _B1) << _16, (w4 >> _32) & _B3, (w5 >> _16) & _B3
-        side[o] = a | b << _24 | c << _48
-        side[o + _1] = c >> _16 | d << _8 | e << _32 | f << _56
-        side[o + _2] = f >> _8 | g << _16 | h << _40
+        o = group * _3
+        side[o], side[o + _1], side[o + _2] = _side(stereo, group, right)
+
+
+@njit(cache=True, nogil=True)
+def is_side_of_stereo_s24(stereo: Words, right: bool, side: Words) -> bool:
+    """Whether one side of 24-bit stereo is just these words; what `side_of_stereo_s24` would write."""
+    apart = _0
+    for group in range(np.uint64(side.size // 3)):
+        o = group * _3
+        x, y, z = _side(stereo, group, right)
+        apart |= (side[o] ^ x) | (side[o + _1] ^ y) | (side[o + _2] ^ z)
+    same: bool = apart == _0
+    return same
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, Any, Any]:
+    """The six words of a group of eight frames whose sides these are."""
+    i = group * _3
+    x, y, z = left[i], left[i + _1], left[i + _2]
+    p, q, r = right[i], right[i + _1], right[i + _2]
+    return (
+        (x & _B3) | (p & _B3) << _24 | ((x >> _24) & _B2) << _48,
+        ((x >> _40) & _B1) | ((p >> _24) & _B3) << _8 | (x >> _48) << _32 | (y & _B1) << _48 | (p >> _48) << _56,
+        (p >> _56) | (q & _B1) << _8 | ((y >> _8) & _B3) << _16 | ((q >> _8) & _B3) << _40,
+        ((y >> _32) & _B3) | ((q >> _32) & _B3) << _24 | (y >> _56) << _48 | (z & _B1) << _56,
+        ((z >> _8) & _B1) | (q >> _56) << _8 | (r & _B2) << _16 | ((z >> _16) & _B3) << _32 | ((r >> _16) & _B1) << _56,
+        ((r >> _24) & _B2) | (z >> _40) << _16 | (r >> _40) << _40,
+    )
 
 
 @njit(cache=True, nogil=True)
 def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
     """Put 24-bit stereo together from its sides; the inverse of `side_of_stereo_s24`."""
     for group in range(np.uint64(left.size // 3)):
-        i, o = group * _3, group * _6
-        x, y, z = left[i], left[i + _1], left[i + _2]
-        p, q, r = right[i], right[i + _1], right[i + _2]
-        stereo[o] = (x & _B3) | (p & _B3) << _24 | ((x >> _24) & _B2) << _48
-        stereo[o + _1] = (
-            ((x >> _40) & _B1) | ((p >> _24) & _B3) << _8 | (x >> _48) << _32 | (y & _B1) << _48 | (p >> _48) << _56
-        )
-        stereo[o + _2] = (p >> _56) | (q & _B1) << _8 | ((y >> _8) & _B3) << _16 | ((q >> _8) & _B3) << _40
-        stereo[o + _3] = ((y >> _32) & _B3) | ((q >> _32) & _B3) << _24 | (y >> _56) << _48 | (z & _B1) << _56
-        stereo[o + _4] = (
-            ((z >> _8) & _B1)
-            | (q >> _56) << _8
-            | (r & _B2) << _16
-            | ((z >> _16) & _B3) << _32
-            | ((r >> _16) & _B1) << _56
-        )
-        stereo[o + _5] = ((r >> _24) & _B2) | (z >> _40) << _16 | (r >> _40) << _40
+        o = group * _6
+        s, t, u, v, w, x = _stereo(left, right, group)
+        stereo[o], stereo[o + _1], stereo[o + _2] = s, t, u
+        stereo[o + _3], stereo[o + _4], stereo[o + _5] = v, w, x
+
+
+@njit(cache=True, nogil=True)
+def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
+    """Whether 24-bit stereo is just what `stereo_of_sides_s24` would write."""
+    apart = _0
+    for group in range(np.uint64(left.size // 3)):
+        o = group * _6
+        s, t, u, v, w, x = _stereo(left, right, group)
+        apart |= (stereo[o] ^ s) | (stereo[o + _1] ^ t) | (stereo[o + _2] ^ u)
+        apart |= (stereo[o + _3] ^ v) | (stereo[o + _4] ^ w) | (stereo[o + _5] ^ x)
+    same: bool = apart == _0
+    return same
 
 
 @njit(cache=True, nogil=True)
@@ -119,14 +127,16 @@ def integers_s24(raw: Bytes, out: NDArray[np.int32]) -> None:
     """24-bit integers as they are; `out` is flat, one value for three bytes of `raw`."""
     whole = raw.size // 24 * 24
     _words_to_integers(raw[:whole].view(np.uint64), out, 1)
-    _bytes_to_integers(raw, whole // 3, out, 1)
+    if whole < raw.size:
+        _bytes_to_integers(raw, whole // 3, out, 1)
 
 
 def decode_s24(raw: Bytes, out: NDArray[np.float64]) -> None:
     """24-bit integers to float64 in −1 … 1; `out` is flat, one value for three bytes of `raw`."""
     whole = raw.size // 24 * 24
     _words_to_integers(raw[:whole].view(np.uint64), out, 2.0**-23)
-    _bytes_to_integers(raw, whole // 3, out, 2.0**-23)
+    if whole < raw.size:
+        _bytes_to_integers(raw, whole // 3, out, 2.0**-23)
 
 
 @njit(cache=True, nogil=True)
@@ -208,29 +218,45 @@ def mix_integers(
 
 
 @njit(cache=True, nogil=True)
-def count_apart(one: NDArray[np.int32], two: NDArray[np.int32]) -> tuple[Any, Any]:
-    """How many of two flat runs of integers differ, and by how much at most."""
-    different = 0
-    largest = np.int64(0)
-    for i in range(np.uint64(one.size)):
-        apart = abs(np.int64(one[i]) - np.int64(two[i]))
-        different += apart != 0
-        largest = max(largest, apart)
+def apart_from_mix(
+    values: NDArray[np.int32], matrix: NDArray[np.float64], expected: NDArray[np.int32]
+) -> tuple[Any, Any]:
+    """How many of the expected integers Σ matrix[i, j]·values[t, j], rounded, is not, and how far off it is at most.
+
+    `values` is (frames, columns), `expected` (frames, rows). That two by two are all the same is seen at a glance.
+    """
+    frames, columns, rows = np.uint64(values.shape[0]), np.uint64(values.shape[1]), np.uint64(expected.shape[1])
+    if columns == _2 and rows == _2:
+        a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
+        unequal = 0
+        for t in range(frames):
+            x, y = np.float64(values[t, _0]), np.float64(values[t, _1])
+            unequal += (np.rint(a * x + b * y) != expected[t, _0]) | (np.rint(c * x + d * y) != expected[t, _1])
+        if unequal == 0:
+            return 0, 0.0
+    different, largest = 0, 0.0
+    for i in range(rows):
+        for t in range(frames):
+            total = 0.0
+            for j in range(columns):
+                total += matrix[i, j] * values[t, j]
+            apart = abs(np.rint(total) - expected[t, i])
+            different += apart != 0
+            largest = max(largest, apart)
     return different, largest
 
 
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
-    for kind in (np.uint8, np.uint16, np.uint32):
-        copy_strided(np.zeros(4, kind), 2, 0, np.zeros(2, kind), 1, 0, 2)
     raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
-    copy_strided_s24(raw, 2, 0, raw.copy(), 1, 0, 4)
     side_of_stereo_s24(words, True, words[:3].copy())
+    is_side_of_stereo_s24(words, True, words[:3].copy())
     stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
+    is_stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
     decode_s24(raw, np.zeros(16))
     encode_s24(np.zeros(16, np.int32), raw)
     integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
     integers_s24(raw, np.zeros(16, np.int32))
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
-    count_apart(integers.reshape(-1), integers.reshape(-1))
+    apart_from_mix(integers, np.eye(2), integers.copy())
     add_triangular(np.zeros((2, 2)), 0, np.uint64(0))  # type: ignore[arg-type]  # 64 bits, all of them

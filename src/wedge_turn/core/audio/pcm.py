@@ -65,8 +65,10 @@ def encode(
 
         add_triangular(steps, start, np.uint64(dither))  # type: ignore[arg-type]  # 64 bits, all of them
     np.rint(steps, out=steps)
-    clipped = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0).astype(np.int64)
-    np.clip(steps, -scale, scale - 1, out=steps)
+    clipped = np.zeros(channels, np.int64)
+    if steps.max(initial=0) > scale - 1 or steps.min(initial=0) < -scale:
+        clipped[:] = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0)
+        np.clip(steps, -scale, scale - 1, out=steps)
     flat = steps.reshape(-1)
     match encoding.name:
         case "u8":

@@ -36,12 +36,13 @@ class WavFile:
             raise NotAudioError(f"{self.name} is no plain PCM WAV")
         self.form = layout.form
         self.encoding = ENCODINGS[self.form.encoding]
+        self.block_align = self.form.block_align
         self._layout = layout
 
     def read_raw_into(self, out: Raw, start: int) -> None:
         """Fill `out` with whole frames from frame `start` on; all of it must lie within the file."""
         view = out.data
-        at = self._layout.data_offset + start * self.form.block_align
+        at = self._layout.data_offset + start * self.block_align
         while view:
             got = os.preadv(self._fd, [view], at)
             if got == 0:
@@ -53,7 +54,7 @@ class WavFile:
         first, last = max(start, 0), min(start + frames, self.form.frames)
         if last <= first:
             return np.zeros((frames, self.form.channels))
-        raw = np.empty((last - first) * self.form.block_align, np.uint8)
+        raw = np.empty((last - first) * self.block_align, np.uint8)
         self.read_raw_into(raw, first)
         inside = decode(raw, self.encoding, self.form.channels)
         if last - first == frames:
@@ -69,7 +70,7 @@ class WavFile:
         count = 0
         step = 65_536
         for at in range(0, self.form.frames, step):
-            raw = np.empty(min(step, self.form.frames - at) * self.form.block_align, np.uint8)
+            raw = np.empty(min(step, self.form.frames - at) * self.block_align, np.uint8)
             self.read_raw_into(raw, at)
             count += count_not_finite(raw, self.encoding)
         return count

@@ -12,12 +12,12 @@ from typing import Final
 
 import numpy as np
 import scipy.fft
-import scipy.signal.windows
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure.kernels import Floats, cross_spectrum, directions
+from wedge_turn.core.windows import hann
 
 MOST_FRAMES: Final = 48
 LONGEST: Final = 16_384
@@ -66,7 +66,7 @@ def analyse(signal: Signal, start: int, frames: int) -> Analysis:
     if start < 0 or frames < 1 or start + frames > form.frames:
         raise BadRequestError(f"Frames {start:,} to {start + frames:,} do not lie within {form.frames:,}")
     size = min(LONGEST, max(SHORTEST, 2 ** int(math.log2(frames))))
-    window = scipy.signal.windows.hann(size, sym=False)
+    window = hann(size)
     count = min(MOST_FRAMES, max(1, 2 * (frames // size) - 1))
     starts = np.unique(np.linspace(start, max(start, start + frames - size), count).astype(np.int64))
     blocks = np.stack([signal.read(int(at), size) for at in starts])

@@ -1,5 +1,7 @@
 """The inner loops of pictures and measures, compiled once by Numba. Blocks are (frames, channels), C-contiguous."""
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -135,7 +137,20 @@ def column_after(tail: Singles, block: Floats, c: int, out: Singles) -> None:
 
 SEGMENT = 64
 TAPS = 24
-_0, _1, _2, _3, _4, _5, _6, _7, _8, _24 = (np.uint64(n) for n in (*range(9), TAPS))
+_0, _1, _2, _3, _4, _5, _6, _7, _8, _16, _24 = (np.uint64(n) for n in (*range(9), 16, TAPS))
+
+
+@njit(cache=True, nogil=True, inline="always", fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
+def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, here: Any, made: Singles) -> None:
+    """Add eight taps of an interpolator from `k` on over a segment, which keeps the processor's vectors full."""
+    f0, f1, f2, f3 = taps[k], taps[k + _1], taps[k + _2], taps[k + _3]
+    f4, f5, f6, f7 = taps[k + _4], taps[k + _5], taps[k + _6], taps[k + _7]
+    for i in range(here):
+        j = at + k + i
+        made[i] += (
+            f0 * x[j] + f1 * x[j + _1] + f2 * x[j + _2] + f3 * x[j + _3]
+            + f4 * x[j + _4] + f5 * x[j + _5] + f6 * x[j + _6] + f7 * x[j + _7]
+        )  # fmt: skip
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
@@ -143,10 +158,15 @@ def highest_between(x: Singles, phases: Singles, reach: float, highest: float) -
     """The largest magnitude between samples, as interpolated by each row of `phases`, or `highest` if that is larger.
 
     `x` begins with TAPS − 1 samples of before, `phases` is (points, TAPS). No interpolated value exceeds `reach`
-    times the largest sample it is made of, so that stretches that cannot exceed the maximum so far are passed over.
-    Eight taps go over a segment at a time, which keeps the processor's vectors full.
+    times the largest sample it is made of, so that stretches that cannot exceed the maximum so far are passed over;
+    of the others the eight taps in the middle are added up first, and the rest only where it could matter.
     """
     made = np.empty(SEGMENT, np.float32)
+    outer = np.zeros(phases.shape[0], np.float32)
+    for p in range(phases.shape[0]):
+        for k in range(TAPS):
+            if not 8 <= k < 16:
+                outer[p] += abs(phases[p, k])
     count = np.uint64(x.size) - _24 + _1
     at = _0
     while at < count:
@@ -157,15 +177,14 @@ def highest_between(x: Singles, phases: Singles, reach: float, highest: float) -
         if loudest * reach > highest:
             for p in range(np.uint64(phases.shape[0])):
                 made[:] = np.float32(0.0)
-                for k in range(_0, _24, _8):
-                    f0, f1, f2, f3 = phases[p, k], phases[p, k + _1], phases[p, k + _2], phases[p, k + _3]
-                    f4, f5, f6, f7 = phases[p, k + _4], phases[p, k + _5], phases[p, k + _6], phases[p, k + _7]
-                    for i in range(here):
-                        j = at + k + i
-                        made[i] += (
-                            f0 * x[j] + f1 * x[j + _1] + f2 * x[j + _2] + f3 * x[j + _3]
-                            + f4 * x[j + _4] + f5 * x[j + _5] + f6 * x[j + _6] + f7 * x[j + _7]
-                        )  # fmt: skip
+                _eight_taps(x, at, phases[p], _8, here, made)
+                top = np.float32(0.0)
+                for i in range(here):
+                    top = max(top, abs(made[i]))
+                if top + outer[p] * loudest <= highest:
+                    continue
+                _eight_taps(x, at, phases[p], _0, here, made)
+                _eight_taps(x, at, phases[p], _16, here, made)
                 top = np.float32(0.0)
                 for i in range(here):
                     top = max(top, abs(made[i]))

@@ -10,7 +10,6 @@ from typing import Final
 
 import numpy as np
 import scipy.fft
-import scipy.signal.windows
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
@@ -18,6 +17,7 @@ from wedge_turn.core.centre.wedge import window_size
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure.kernels import Floats, paint_map
+from wedge_turn.core.windows import hann
 
 DIRECTIONS: Final = 61
 ROWS: Final = 96
@@ -128,7 +128,7 @@ def _spectra(signal: Signal, start: int, frames: int) -> tuple[NDArray[np.comple
     size = window_size(form.rate)
     hop = max(size // 2, math.ceil((frames - size) / MOST_FRAMES))
     count = max(1, (frames - size) // hop + 1)
-    window = scipy.signal.windows.hann(size, sym=False).astype(np.float32)
+    window = hann(size).astype(np.float32)
     if hop == size // 2:
         block = signal.read(start, (count - 1) * hop + size).astype(np.float32)
         pieces = np.stack([block[n * hop : n * hop + size] for n in range(count)])

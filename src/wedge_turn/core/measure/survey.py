@@ -1,4 +1,4 @@
-"""Everything that is measured about a signal, in one pass and constant memory (but 8 bytes a channel and 100 ms).
+"""Everything that is measured about a signal, in one pass and constant memory (but 40 bytes a channel and 100 ms).
 
 Levels are relative to full scale. RMS follows AES17: a full-scale sine reads 0 dBFS, 3.01 dB above the root of its
 mean square; the crest factor is peak over that root itself. Of two channels, with a mean over all frames,
@@ -21,7 +21,6 @@ from typing import Final
 
 import numpy as np
 import scipy.fft
-import scipy.signal.windows
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
@@ -31,6 +30,7 @@ from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import Floats
 from wedge_turn.core.measure.loudness import TAPS, channel_weights, integrated, interpolators, k_weighting
 from wedge_turn.core.turns.fold import LAWS, Law
+from wedge_turn.core.windows import hann
 
 BLOCK: Final = 65_536
 MOST_FRAMES: Final = 600
@@ -124,8 +124,9 @@ class _Pass:
         self.left = self.step
         self.weighting = k_weighting(form.rate)
         self.states = [np.zeros((2, 4)) for _ in self.pairs]
-        self.carry = [np.zeros(kernels.COLUMNS) for _ in self.pairs]
-        self.rows: list[list[Floats]] = [[] for _ in self.pairs]
+        # Of each pair, a row for each stretch of 100 ms; `done` of them are complete.
+        self.rows = [np.zeros((form.frames // self.step + 2, kernels.COLUMNS)) for _ in self.pairs]
+        self.done = 0
         stored = form.stored
         steps = 2.0 ** (stored.bits - 1)
         self.full_scale = (-1.0, 1.0) if stored.is_float else (-1.0, (steps - 1) / steps)
@@ -138,14 +139,13 @@ class _Pass:
         self.spectra = _Spectra(form.rate, form.frames) if self.channels == 2 else None
 
     def take(self, block: Block, start: int) -> None:
+        done = 0
         for n, (a, b) in enumerate(self.pairs):
-            rows = np.zeros((len(block) // self.step + 2, kernels.COLUMNS))
-            rows[0] = self.carry[n]
+            rows = self.rows[n][self.done :]
             done = kernels.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
-            self.rows[n].append(rows[:done])
-            self.carry[n] = rows[done]
             for c, column in ((a, kernels.PEAK_A), (b, kernels.PEAK_B)):
                 self.peaks[c] = max(self.peaks[c], float(rows[: done + 1, column].max()))
+        self.done += done
         self.left = self.step - (self.step - self.left + len(block)) % self.step
         low, high = self.full_scale
         behind = np.empty(len(block) + TAPS - 1, np.float32)
@@ -160,7 +160,7 @@ class _Pass:
             self.spectra.take(block, start)
 
     def measures(self, not_finite: int) -> Measures:
-        parts = [np.vstack([*rows, carry]) for rows, carry in zip(self.rows, self.carry, strict=True)]
+        parts = [rows[: self.done + 1] for rows in self.rows]
         lengths = np.full(len(parts[0]), float(self.step))
         lengths[-1] = self.form.frames - (len(lengths) - 1) * self.step
         energy, weighted, sums = (
@@ -225,7 +225,7 @@ class _Spectra:
         self.size = min(BLOCK, 2 ** max(8, round(math.log2(rate * _FRAME_SECONDS))))
         self.every = max(1, math.ceil(frames / self.size / MOST_FRAMES))
         self.every_direction = min(8, max(1, frames // self.size // self.every // 200))
-        self.window = scipy.signal.windows.hann(self.size, sym=False).astype(np.float32)
+        self.window = hann(self.size).astype(np.float32)
         self.first = max(1, math.ceil(_LOWEST * self.size / rate))
         bins = self.size // 2 + 1
         self.powers = np.zeros((2, bins))

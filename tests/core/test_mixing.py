@@ -1,0 +1,87 @@
+"""Mixes of integers against NumPy on whole arrays: what is written, and what of it is found to differ."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from helpers import Ints, noise, write_wav
+from wedge_turn.core.audio.encoding import EncodingName
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.engine import Clip, apply, clip_of
+from wedge_turn.core.mixing import PIECE, IntegerMix
+from wedge_turn.core.turns import Outcome, Output
+
+FRAMES = 500
+gains = st.sampled_from([0.0, 0.25, 0.5, -0.5, 1.0, -1.0, 0.3, -0.7])
+squares = st.lists(st.lists(gains, min_size=2, max_size=2), min_size=2, max_size=2).map(np.array)
+ORDERS = [np.array(rows, float) for rows in ([[1, 0], [0, 1]], [[0, 1], [1, 0]], [[-1, 0], [0, 1]], [[0, -1], [-1, 0]])]
+
+
+def stereo(folder: Path, seed: int, frames: int = FRAMES, encoding: EncodingName = "s24") -> tuple[Clip, Ints]:
+    ints = noise(seed, frames, 2, {"s16": 16, "s24": 24, "s32": 32}[encoding]) // 2
+    return clip_of(WavFile(write_wav(folder / f"{seed}-{encoding}.wav", ints, encoding=encoding))), ints
+
+
+def turned(clip: Clip, matrix: np.ndarray) -> Clip:
+    (made,) = apply(Outcome((Output("x", clip.form),), matrix, (0, 0), clip.form.frames), [clip])
+    return made
+
+
+@pytest.mark.parametrize("encoding", ["s16", "s24", "s32"])
+@given(matrix=squares)
+def test_what_is_mixed_is_the_rounded_product(
+    encoding: EncodingName, tmp_path_factory: pytest.TempPathFactory, matrix: np.ndarray
+) -> None:
+    clip, ints = stereo(tmp_path_factory.mktemp("mix"), 1, encoding=encoding)
+    mix = IntegerMix.of(turned(clip, matrix), clip.form.stored.bits)
+    if not matrix.any():
+        assert mix is None
+        return
+    assert mix is not None
+    made = mix.read(0, FRAMES)
+    exact = ints @ matrix.T
+    highest = 2.0 ** (clip.form.stored.bits - 1)
+    # Gains like 0.3 are not exact: a product may lie on either side of a half.
+    assert np.abs(made.values - np.clip(exact, -highest, highest - 1)).max() <= 0.5 + 1e-6
+    assert made.clipped.tolist() == ((np.rint(exact) > highest - 1) | (np.rint(exact) < -highest)).sum(axis=0).tolist()
+
+
+@given(data=st.data(), places=st.sets(st.integers(0, FRAMES - 1), max_size=4), off=st.integers(1, 4_000))
+def test_what_differs_is_counted_and_measured(
+    tmp_path_factory: pytest.TempPathFactory, data: st.DataObject, places: set[int], off: int
+) -> None:
+    """A clip that is its source in another order or upside down, against the same order of a file that was changed."""
+    folder = tmp_path_factory.mktemp("apart")
+    clip, ints = stereo(folder, 2)
+    changed = ints.copy()
+    for place in places:
+        changed[place, place % 2] += off
+    other = clip_of(WavFile(write_wav(folder / "changed.wav", changed)))
+    order = data.draw(st.sampled_from(ORDERS))
+    written = IntegerMix.of(turned(other, order), 24)
+    expected = IntegerMix.of(turned(clip, order), 24)
+    assert written is not None
+    assert expected is not None
+    assert expected.is_rearranged
+    different, largest = written.apart_from(expected, 0, FRAMES)
+    assert different == len(places)
+    assert largest == (off / 2**23 if places else 0)
+
+
+@pytest.mark.parametrize("matrix", [[[0.5, 0.5], [0.5, -0.5]], [[1, 0], [1, 0]], [[1, 1], [0, 0]], [[2, 0], [0, 1]]])
+def test_only_an_order_can_be_taken_back_unseen(tmp_path: Path, matrix: list[list[float]]) -> None:
+    clip, _ = stereo(tmp_path, 3)
+    mix = IntegerMix.of(turned(clip, np.array(matrix, float)), 24)
+    assert mix is not None
+    assert not mix.is_rearranged
+
+
+def test_pieces_join_without_a_seam(tmp_path: Path) -> None:
+    clip, ints = stereo(tmp_path, 4, frames=2 * PIECE + 9)
+    mix = IntegerMix.of(turned(clip, ORDERS[1]), 24)
+    assert mix is not None
+    assert np.array_equal(mix.read(0, len(ints)).values, ints[:, ::-1])
+    assert np.array_equal(mix.read(PIECE - 5, 10).values, ints[PIECE - 5 : PIECE + 5, ::-1])

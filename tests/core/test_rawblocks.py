@@ -1,0 +1,154 @@
+"""Bytes moved and compared without decoding: with the compiled kernels and without, each against NumPy."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from helpers import engine_on, noise, write_wav
+from wedge_turn.core import rawblocks
+from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.engine import Clip, apply, clip_of
+from wedge_turn.core.proof import Comparing, Pair
+from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
+from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
+
+LENGTHS = (4_000, 3_990, 2_017)
+INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
+    folder = tmp_path_factory.mktemp("sources")
+    return [WavFile(write_wav(folder / f"{n}.wav", noise(n, length, 1))) for n, length in enumerate(LENGTHS)]
+
+
+@pytest.fixture(params=["kernels", "numpy"])
+def either_way(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> str:
+    """Files of any length by the kernels, or none."""
+    monkeypatch.setattr(rawblocks, "WORTH_KERNELS", 0 if request.param == "kernels" else 2**60)
+    return str(request.param)
+
+
+@pytest.mark.parametrize("encoding", INTEGERS)
+@pytest.mark.parametrize("frames", [8, 4_000, 4_003])
+@pytest.mark.usefixtures("either_way")
+def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tmp_path: Path) -> None:
+    ints = noise(3, frames, 2, ENCODINGS[encoding].bits)
+    whole = write_wav(tmp_path / "whole.wav", ints, encoding=encoding)
+    split = engine_on(Split(), WavFile(whole), names=["whole"])
+    manifest = deliver(split, Order(tuple(split.sheet.ends())), tmp_path / "sides")
+    sides = [WavFile(tmp_path / "sides" / file.name) for file in manifest.files]
+    merge = engine_on(Merge(), *sides, names=["whole_L", "whole_R"])
+    back = deliver(merge, Order(tuple(merge.sheet.ends())), tmp_path / "back")
+    assert [proof.proof.exact for proof in (*manifest.proofs, *back.proofs)] == [True, True]
+    assert (tmp_path / "back" / back.files[0].name).read_bytes() == whole.read_bytes()
+
+
+@pytest.mark.parametrize("channels", [1, 2, 6])
+@pytest.mark.usefixtures("either_way")
+@given(data=st.data())
+def test_one_byte_that_differs_is_seen(
+    channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
+) -> None:
+    """Whether whole files are compared, or sides with the stereo they make, or with a channel among many."""
+    folder = tmp_path_factory.mktemp("bytes")
+    frames = data.draw(st.sampled_from([8, 64, 100]))
+    ints = noise(channels, frames, channels)
+    place = data.draw(st.tuples(st.integers(0, frames - 1), st.integers(0, channels - 1)))
+    flip = 1 << data.draw(st.integers(0, 23))
+    changed = ints.copy()
+    changed[place] = (((int(ints[place]) ^ flip) + 2**23) % 2**24) - 2**23
+    encoding = ENCODINGS["s24"]
+    for samples in (ints, changed):
+        whole = WavFile(write_wav(folder / "whole.wav", samples))
+        parts = [WavFile(write_wav(folder / f"{c}.wav", ints[:, [c]])) for c in range(channels)]
+        loader = Loader()
+        together = Clip(whole.form, tuple(clip_of(part).channels[0] for part in parts))
+        one, two = RawBlocks.of(together, encoding, loader), RawBlocks.of(clip_of(whole), encoding, loader)
+        assert one is not None
+        assert two is not None
+        same = samples is ints
+        assert one.same_as(two, 0, frames) is same
+        assert two.same_as(one, 0, frames) is same
+        alone = [
+            RawBlocks.of(Clip(part.form, (clip_of(whole).channels[c],)), encoding, loader)
+            for c, part in enumerate(parts)
+        ]
+        sides = [RawBlocks.of(clip_of(part), encoding, loader) for part in parts]
+        found = [a.same_as(b, 0, frames) for a, b in zip(alone, sides, strict=True) if a and b]
+        assert found == [same or c != place[1] for c in range(channels)]
+        # Past the end there is silence, which is compared too.
+        assert one.same_as(two, -3, frames + 7) is same
+
+
+def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) -> None:
+    clip = clip_of(files[0])
+    s24 = ENCODINGS["s24"]
+    assert RawBlocks.of(clip, s24) is not None
+    assert RawBlocks.of(clip, ENCODINGS["s16"]) is None
+    flipped = Outcome((Output("x", clip.form),), np.array([[-1.0]]), (0,), 4_000)
+    assert flipped.exact
+    assert RawBlocks.of(apply(flipped, [clip])[0], s24) is None
+    mixed = Outcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
+    assert RawBlocks.of(apply(mixed, [clip, clip_of(files[1])])[0], s24) is None
+
+
+def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> None:
+    form = files[0].form.model_copy(update={"channels": 2})
+    outcome = Outcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
+    (clip,) = apply(outcome, [clip_of(files[0])] * 2)
+    raw = RawBlocks.of(clip, ENCODINGS["s24"])
+    assert raw is not None
+    out = np.empty(800 * 6, np.uint8)
+    raw.read_into(out, 0)
+    values = (out.reshape(-1, 3).astype(np.int64) @ [1 << 8, 1 << 16, 1 << 24]).astype(np.int32).reshape(-1, 2) >> 8
+    assert np.array_equal(values / 2**23, clip.read(0, 800))
+
+
+def test_what_is_loaded_is_read_once(tmp_path: Path) -> None:
+    wav = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 640, 64)))
+    reads: list[int] = []
+    real = wav.read_raw_into
+    wav.read_raw_into = lambda out, start: (reads.append(start), real(out, start))[1]  # type: ignore[method-assign,func-returns-value]
+    loader = Loader()
+    outcome = Split().outcome([ClipInfo("wide", wav.form)])
+    sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [clip_of(wav)])]
+    out = np.empty(320 * 3, np.uint8)
+    for start in (0, 320):
+        for side in sides:
+            assert side is not None
+            side.read_into(out, start)
+    assert reads == [0, 320]
+
+
+@pytest.mark.parametrize("channels", [1, 2, 3, 64])
+def test_blocks_are_whole_groups_and_bounded(channels: int) -> None:
+    frames = block_frames(channels)
+    assert frames % 8 == 0
+    assert frames * channels * 4 <= 4 * 1024 * 1024
+
+
+def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path) -> None:
+    changed = noise(0, LENGTHS[0], 1)
+    changed[[17, 3_000]] += 4
+    other = WavFile(write_wav(tmp_path / "changed.wav", changed))
+    for encoding in ("s24", "f32"):
+        form = files[0].form.model_copy(update={"encoding": encoding})
+        told: list[int] = []
+        one, two = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
+        comparing = Comparing([Pair(one, two, (0, 4_000))], Loader(), told.append)
+        comparing.up_to(20)
+        assert comparing.found.different == 1
+        comparing.up_to(4_000)
+        found = comparing.found
+        assert (found.samples, found.different, sum(told)) == (4_000, 2, 4_000)
+        assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
+    comparing = Comparing([Pair(one, one, (0, 4_000))], Loader(), lambda _: None)
+    comparing.up_to(4_000)
+    same = comparing.found
+    assert (same.different, same.residual_dbfs) == (0, None)
