@@ -9,6 +9,8 @@ import numpy as np
 import pytest
 
 from helpers import left_behind, noise, read_ints, write_wav
+from wedge_turn.core.engine import Signal
+from wedge_turn.core.measure.survey import Measures, survey
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import ClipInfo, Split
 from wedge_turn.store import Store
@@ -133,3 +135,22 @@ def test_a_source_that_is_gone_fails_the_delivery_by_name(bench: Bench) -> None:
     assert failed.error is not None
     assert "w.wav" in failed.error["message"]
     assert str(bench.store.media.delivery("")) not in failed.error["message"]
+
+
+def test_a_file_is_measured_once_however_many_ask(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Its pictures are drawn and its job looked over at the same time, and somebody opens its details meanwhile."""
+    measured: list[int] = []
+
+    def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
+        measured.append(signal.form.frames)
+        time.sleep(1)
+        return survey(signal, watch, not_finite)
+
+    monkeypatch.setattr("wedge_turn.store.clips.survey", slow)
+    (source,) = bench.store.sources(bench.job.id)
+    bench.tasks.look_at(source)
+    time.sleep(0.6)
+    asked = bench.store.measure(source.media, bench.store.clip_of(source))
+    bench.tasks.close()
+    assert measured.count(FRAMES) == 1
+    assert asked.whole.peak_dbfs == 0.0

@@ -1,7 +1,9 @@
 """Running the server."""
 
+import gc
 import logging
 import socket
+import threading
 from pathlib import Path
 
 import platformdirs
@@ -9,6 +11,7 @@ import typer
 import uvicorn
 
 from wedge_turn.api.app import WEBAPP, create_app
+from wedge_turn.core.warm import warm_up
 from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
 
@@ -32,5 +35,15 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
         typer.echo("The web has not been built: only the API is served (make setup builds it).", err=True)
     typer.echo(f"Wedge Turn is at http://{host}:{listening.getsockname()[1]}/  (data in {folder})")
     app = create_app(store)
+    threading.Thread(target=settle, daemon=True).start()
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
     uvicorn.Server(config).run(sockets=[listening])
+
+
+def settle() -> None:
+    """Load and compile what answers need, so that none waits for it, and leave it out of later garbage collections,
+    which would otherwise stop everything for a quarter of a second now and then to look through it.
+    """
+    warm_up()
+    gc.collect()
+    gc.freeze()

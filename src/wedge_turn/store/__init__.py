@@ -1,5 +1,13 @@
-"""What is kept between sessions: jobs, sources and revisions in SQLite, sound by its content beside it."""
+"""What is kept: jobs, files, worksheets and deliveries. `Store` is the one door to it.
 
-from wedge_turn.store.store import Store
+Every method is one transaction; rows leave it detached and complete.
+"""
+
+from wedge_turn.store.clips import Clips
+from wedge_turn.store.deliveries import Deliveries
 
 __all__ = ["Store"]
+
+
+class Store(Clips, Deliveries):
+    """All that is kept in one folder."""

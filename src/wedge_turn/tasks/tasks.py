@@ -76,7 +76,8 @@ class Tasks:
             # The pictures are drawn when somebody asks for them, and what is wrong is said then.
             log.exception("pictures could not be drawn in advance")
             return
-        self._measure(source.job_id, source.media, clip)
+        if self._claimed(source.media):
+            self._measure(source.job_id, source.media, clip)
 
     def measure_all(self, job_id: str) -> None:
         """Measure what nobody has measured yet, clip by clip, as many at once as there are threads.
@@ -102,13 +103,16 @@ class Tasks:
         except NotFoundError:
             return  # deleted meanwhile
         for key, clip in found:
-            with self._lock:
-                if self._closing.is_set():
-                    return
-                if key in self._measuring:
-                    continue
-                self._measuring.add(key)
+            if self._claimed(key):
                 self._pool.submit(self._measure, job_id, key, clip)
+
+    def _claimed(self, key: str) -> bool:
+        """Whether a clip is now ours to measure, and no other thread's."""
+        with self._lock:
+            if self._closing.is_set() or key in self._measuring:
+                return False
+            self._measuring.add(key)
+            return True
 
     def _measure(self, job_id: str, key: str, clip: Clip) -> None:
         try:
