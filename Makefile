@@ -6,7 +6,7 @@ BIN := .venv/bin
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
-.PHONY: setup demo dev test check fix bench bench-centre api screenshots unit browser web-test clean
+.PHONY: setup demo dev test check fix bench bench-centre learn api screenshots unit browser web-test clean
 
 setup: .stamps/python .stamps/webapp
 
@@ -91,6 +91,10 @@ bench: setup
 # How well the centre is told from the rest, on mixes whose parts are known; writes docs/centre.md.
 bench-centre: setup
 	$(BIN)/python -m bench.centre
+
+# Teaches the learned mask of the centre, anew and from seeds; needs a sound font (package timgm6mb-soundfont).
+learn: setup
+	$(BIN)/python -m bench.learn
 
 screenshots: setup .stamps/chromium
 	$(BIN)/python docs/take_screenshots.py

@@ -57,27 +57,29 @@ def processor_seconds(*command: object, before: Callable[[], object] = lambda: N
     return statistics.median(spent)
 
 
+def compared(one: str, other: str, *arguments: object) -> list[float]:
+    """The processor seconds of two probes, start-up not counted; in turns, so that the machine's moods meet both."""
+    took: dict[str, list[float]] = {one: [], other: []}
+    for _ in range(2 * RUNS):
+        for what, seconds in took.items():
+            probe = (sys.executable, "-m", "bench.probes", "spent", what, *arguments)
+            printed = subprocess.run([str(part) for part in probe], check=True, capture_output=True, text=True)
+            seconds.append(float(printed.stdout))
+    return [statistics.median(seconds) for seconds in took.values()]
+
+
 def split_and_merge(room: Path) -> None:
     """Our split, merge and encode with their proof against the plain script without one."""
     small, large = room / "small.wav", room / "large.wav"
     probes.write_noise(small, 1_000)
     probes.write_noise(large, MINUTES * 60 * 48_000)
     out = room / "out"
-
-    def clear() -> None:
-        shutil.rmtree(out, ignore_errors=True)
-
-    plain = {}
     for kind in ("split", "merge", "encode"):
-        script = (sys.executable, "-m", "bench.probes", f"plain-{kind}")
-        large_parts, small_parts = (parts(large), parts(small)) if kind == "merge" else ([large], [small])
-        plain[kind] = processor_seconds(*script, room, *large_parts) - processor_seconds(*script, room, *small_parts)
-        ours = (COMMAND, "apply", kind, "--out", out)
-        started = processor_seconds(*ours, *small_parts, before=clear)
-        spent = processor_seconds(*ours, *large_parts, before=clear) - started
+        paths = (*parts(small), *parts(large)) if kind == "merge" else (small, large)
+        plain, spent = compared(f"plain-{kind}", f"our-{kind}", room, *paths)
         say(
             f"{kind} of {MINUTES} min 24-bit stereo with proof: plain script / ours",
-            f"{plain[kind]:.2f}/{spent:.2f} = {plain[kind] / spent:.1f}×",
+            f"{plain:.2f}/{spent:.2f} = {plain / spent:.1f}×",
             "≥ 6×" if kind == "encode" else "≥ 10×",
         )
     copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, room / "copy")
@@ -85,10 +87,10 @@ def split_and_merge(room: Path) -> None:
     say("the same, ours / copying the file", f"{spent / copied:.1f}×", "–")
     start = time.perf_counter()
     for _ in range(RUNS):
-        clear()
+        shutil.rmtree(out, ignore_errors=True)
         subprocess.run([COMMAND, "apply", "split", small, "--out", out], check=True, stdout=subprocess.DEVNULL)
     say("starting up, writing and proving a small file", f"{(time.perf_counter() - start) / RUNS:.2f} s", "< 1.5 s")
-    clear()
+    shutil.rmtree(out)
 
 
 def parts(source: Path) -> list[Path]:
@@ -105,14 +107,10 @@ def measures(room: Path) -> None:
         large, small = room / "measured.wav", room / "measured-small.wav"
         write(large, MINUTES * 60 * 48_000)
         write(small, 1_000)
-        spent = {
-            what: processor_seconds(*command, large) - processor_seconds(*command, small)
-            for what in ("read", "survey")
-            for command in [(sys.executable, "-m", "bench.probes", what)]
-        }
+        reading, surveying = compared("read", "survey", room, small, large)
         say(
             f"all measures of {MINUTES} min 24-bit stereo / soundfile.read ({kind})",
-            f"{spent['survey']:.2f}/{spent['read']:.2f} = {spent['survey'] / spent['read']:.2f}×",
+            f"{surveying:.2f}/{reading:.2f} = {surveying / reading:.2f}×",
             "≤ 1.5×",
         )
     start = time.perf_counter()

@@ -213,6 +213,7 @@ METHODS: Final[dict[str, Callable[[Block, Parts], Parts]]] = {
     SIMILARITY: masked(similarity, 240, 10_000),
     WEDGE: ours(Centre(low_hz=240, high_hz=10_000)),
     "wedge, deep (0.5), from 180 Hz": ours(Centre(strength=0.5)),
+    "**learned mask, 240 Hz to 10 kHz**": ours(Centre(method="learned", low_hz=240, high_hz=10_000)),
     "wedge with drums protected": ours(Centre(low_hz=240, high_hz=10_000, protect_drums=True)),
     "wedge, the whole band": ours(Centre(low_hz=0, high_hz="max")),
     "ideal ratio mask (knows the parts)": masked(ideal, 0),

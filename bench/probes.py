@@ -4,10 +4,12 @@ import hashlib
 import resource
 import shutil
 import socket
+import statistics
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -46,11 +48,11 @@ def write_notes(path: Path, frames: int) -> None:
             file.write(notes[: 6 * min(1_000_000, frames - at)])
 
 
-def read(source: str) -> None:
+def read(_room: str, source: str) -> None:
     soundfile.read(source, dtype="float64")
 
 
-def survey(source: str) -> None:
+def survey(_room: str, source: str) -> None:
     from wedge_turn.core.measure.survey import survey as measure
 
     with WavFile(Path(source)) as wav:
@@ -61,7 +63,6 @@ def many_files(data: Path, folder: Path) -> dict[str, float]:
     """Take 500 files in, wait until they are measured, then merge all pairs and undo, several times."""
     import http.client
     import json
-    import statistics
 
     folder.mkdir()
     for n in range(500):
@@ -119,6 +120,39 @@ def plain_encode(room: str, source: str) -> None:
     soundfile.write(f"{room}/plain.wav", encoded, rate, subtype="PCM_24")
 
 
+def our_split(room: str, *sources: str) -> None:
+    _ours("split", room, sources)
+
+
+def our_merge(room: str, *sources: str) -> None:
+    _ours("merge", room, sources)
+
+
+def our_encode(room: str, *sources: str) -> None:
+    _ours("encode", room, sources)
+
+
+def _ours(turn: str, room: str, sources: tuple[str, ...]) -> None:
+    """What `wedge-turn apply` does."""
+    from wedge_turn.core import warm
+    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.single import apply_to_files, turn_with
+
+    warm.warm_up()
+    apply_to_files(turn_with(turn, {}), [Path(s) for s in sources], Path(room) / "ours", Order, lambda _: None)
+    shutil.rmtree(Path(room) / "ours")
+
+
+def spent(work: str, room: str, *paths: str) -> None:
+    """Print the processor seconds of some work on the second half of the paths, after starting up with the first."""
+    done, half = globals()[work.replace("-", "_")], len(paths) // 2
+    done(room, *paths[:half])
+    before = resource.getrusage(resource.RUSAGE_SELF)
+    done(room, *paths[half:])
+    after = resource.getrusage(resource.RUSAGE_SELF)
+    print(after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime)
+
+
 def copy(source: str, target: str) -> None:
     with Path(source).open("rb") as file, Path(target).open("wb") as out:
         shutil.copyfileobj(file, out, 2**20)
@@ -146,7 +180,6 @@ def answer_times(data: Path, folder: Path) -> dict[str, float]:
     """Median seconds of an answer over HTTP: stretches of a merged clip, of five turns and of the wedge; the map."""
     import http.client
     import json
-    import statistics
 
     from wedge_turn.demo import ensure_demo_job
     from wedge_turn.store import Store
@@ -223,13 +256,15 @@ def wedge_rates() -> tuple[float, float]:
     def theirs() -> None:
         transform.istft(transform.stft(wave[: PAGE * pages].T))
 
-    rates = []
-    for work in (ours, theirs):
-        work()
-        start = time.process_time()
-        work()
-        rates.append(PAGE * pages / rate / (time.process_time() - start))
-    return rates[0], rates[1]
+    took: dict[Callable[[], None], list[float]] = {ours: [], theirs: []}
+    for turn in range(6):  # in turns, so that the machine's moods meet both; the first is warming up
+        for work, spent in took.items():
+            start = time.process_time()
+            work()
+            if turn:
+                spent.append(time.process_time() - start)
+    one, other = (PAGE * pages / rate / statistics.median(spent) for spent in took.values())
+    return one, other
 
 
 def chain_times(source: str, room: str) -> dict[str, float]:
@@ -281,8 +316,10 @@ def _served(data: Path):  # type: ignore[no-untyped-def]
     import uvicorn
 
     from wedge_turn.api.app import create_app
+    from wedge_turn.cli.serving import settle
     from wedge_turn.store import Store
 
+    settle()
     listening = socket.socket()
     listening.bind(("127.0.0.1", 0))
     listening.listen()

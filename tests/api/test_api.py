@@ -10,19 +10,11 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
+from asking import add, finished, floats, send
 from helpers import Json, bext, left_behind, noise, write_wav
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
 from wedge_turn.core.errors import all_errors
-
-
-def send(client: TestClient, job: Json, path: Path, name: str | None = None) -> Json:
-    answer = client.post(
-        f"/api/jobs/{job['id']}/sources", params={"name": name or path.name}, content=path.read_bytes()
-    )
-    assert answer.status_code == 201, answer.text
-    source: Json = answer.json()
-    return source
 
 
 def pair(client: TestClient, job: Json, tmp_path: Path) -> list[Json]:
@@ -30,30 +22,6 @@ def pair(client: TestClient, job: Json, tmp_path: Path) -> list[Json]:
         send(client, job, write_wav(tmp_path / f"lamp_{side}.wav", noise(n, 5_000, 1), carried=(bext(960),)))
         for n, side in enumerate("LR")
     ]
-
-
-def add(client: TestClient, job: Json, kind: str, inputs: list[str]) -> Json:
-    head = client.get(f"/api/jobs/{job['id']}").json()["head"]
-    body = {"base": head, "steps": [{"turn": {"kind": kind}, "inputs": inputs}]}
-    answer = client.post(f"/api/jobs/{job['id']}/steps", json=body)
-    assert answer.status_code == 201, answer.text
-    after: Json = answer.json()
-    return after
-
-
-def floats(client: TestClient, view: Json, what: str, **query: object) -> np.ndarray:
-    answer = client.get(f"/api/jobs/{view['id']}/revisions/{view['head']}/{what}", params=query)  # type: ignore[arg-type]
-    assert answer.status_code == 200, answer.text
-    return np.frombuffer(answer.content, "<f4")
-
-
-def finished(client: TestClient, delivery: Json) -> Json:
-    for _ in range(400):
-        now: Json = client.get(f"/api/deliveries/{delivery['id']}").json()
-        if now["state"] not in ("waiting", "writing"):
-            return now
-        time.sleep(0.02)
-    raise AssertionError(now)
 
 
 def test_two_files_become_one_and_are_delivered_with_proof(client: TestClient, job: Json, tmp_path: Path) -> None:

@@ -62,6 +62,7 @@ MIX = np.stack([sine(997) + sine(300) + sine(2_000), sine(997) + sine(3_000)], a
 SETTINGS = [
     Centre(), Centre(keep="both"), Centre(keep="centre", low_hz=0, high_hz="max"), Centre(position=-0.6, opening=1.7),
     Centre(strength=0.7, depth=0.6), Centre(protect_drums=True), Centre(method="difference"),
+    Centre(method="learned", position=0.3, strength=2.5), Centre(method="learned", protect_drums=True, keep="both"),
     Centre(method="difference", low_hz=200), Centre(method="difference", low_hz=150, high_hz=6_000, keep="both"),
     Centre(method="difference", low_hz=150, lows="left"),
     Centre(method="difference", low_hz=150, lows="right", keep="both"),
@@ -86,22 +87,25 @@ def test_a_stretch_alone_equals_the_same_stretch_of_the_whole(turn: Centre, tmp_
 @given(
     position=st.floats(-1, 1), opening=st.floats(0.2, 3), strength=st.floats(0.3, 5), depth=st.floats(0, 1),
     low=st.sampled_from([0.0, 60.0, 180.0, 400.0]), rate=st.sampled_from([8_000, 44_100, 96_000, 192_000]),
+    method=st.sampled_from(["wedge", "learned"]),
 )  # fmt: skip
 @settings(max_examples=15)
 def test_sides_and_centre_add_up(
-    tmp_path: Path, position: float, opening: float, strength: float, depth: float, low: float, rate: int
+    tmp_path: Path, position: float, opening: float, strength: float, depth: float, low: float, rate: int, method: str
 ) -> None:
     mix = np.stack([noise(4, 90_000), noise(5, 90_000) + sine(300, 90_000)], axis=1)
-    turn = Centre(
-        keep="both", position=position, opening=opening, strength=strength, depth=depth, low_hz=low, high_hz="max"
-    )
+    turn = Centre.model_validate(
+        {"keep": "both", "method": method, "position": position, "opening": opening, "strength": strength,
+         "depth": depth, "low_hz": low, "high_hz": "max"}
+    )  # fmt: skip
     engine = centre(tmp_path, mix, turn, rate)
     source = engine.clip("source:0").read(0, 90_000)
     assert np.abs(heard(engine, 0) + heard(engine, 1) - source).max() < 1e-12
 
 
 @pytest.mark.parametrize("turn", [Centre(keep="both"), Centre(keep="both", method="difference", low_hz=180),
-                                  Centre(keep="both", method="difference")])  # fmt: skip
+                                  Centre(keep="both", method="difference"),
+                                  Centre(keep="both", method="learned")])  # fmt: skip
 @pytest.mark.parametrize("bits", [16, 24])
 def test_what_was_written_adds_up_within_120_db(turn: Centre, bits: int, tmp_path: Path) -> None:
     engine = centre(tmp_path, MIX * 0.4, turn, bits=bits)
@@ -172,8 +176,8 @@ def test_the_wedge_points_where_it_is_told(position: float, tmp_path: Path) -> N
 
 def test_of_unrelated_noise_little_is_taken(tmp_path: Path) -> None:
     mix = np.stack([noise(6), noise(7)], axis=1)
-    assert level(heard(centre(tmp_path, mix, Centre(strength=3))), mix) > -1
-    assert level(heard(centre(tmp_path, mix, Centre())), mix) > -2
+    for turn in (Centre(), Centre(strength=3), Centre(low_hz=0, high_hz="max"), Centre(method="learned")):
+        assert level(heard(centre(tmp_path, mix, turn)), mix) > -1
 
 
 def test_outside_the_band_and_without_depth_nothing_changes(tmp_path: Path) -> None:
@@ -226,6 +230,7 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
     found = {}
     for name, turn in (
         ("wedge", Centre(keep="both")),
+        ("learned", Centre(keep="both", method="learned")),
         ("difference", Centre(keep="both", method="difference", low_hz=180)),
     ):
         engine = centre(tmp_path, mix, turn)
@@ -237,13 +242,15 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
         ]
         found[name] = scores[0]
     assert (found["wedge"] > found["difference"] + 4).all()
+    assert (found["learned"] > found["difference"] + 4).all()
 
 
-def test_real_recordings_come_through_without_clicks(recording: Callable[[str], Path]) -> None:
+@pytest.mark.parametrize("method", ["wedge", "learned"])
+def test_real_recordings_come_through_without_clicks(method: str, recording: Callable[[str], Path]) -> None:
     """Nothing that is no number, and no step at the border of two pages that the rest does not have."""
     for name in ("loop_garzul.flac", "Marimbach.ogg", "perc_bell.flac"):
         with opened([recording(name)]) as [(_, file)]:
-            engine = engine_on(Centre(keep="both"), file)
+            engine = engine_on(Centre.model_validate({"keep": "both", "method": method}), file)
             for output in (0, 1):
                 sound = heard(engine, output)
                 assert np.isfinite(sound).all()

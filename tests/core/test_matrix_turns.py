@@ -224,6 +224,19 @@ def test_what_a_phase_error_leaves_of_a_cancellation(degrees: float, residue: fl
     assert 20 * math.log10(np.sqrt(np.mean(left**2)) * math.sqrt(2) * 4) == pytest.approx(residue, abs=0.05)
 
 
+@pytest.mark.parametrize("ms", [0.5, 1.0, 2.0])
+def test_a_late_side_notches_the_sum_first_at_half_its_period(ms: float, tmp_path: Path) -> None:
+    """Arithmetic of the comb filter: equal sides τ apart sum to nothing first at 1/(2τ), 1 ms → 500 Hz."""
+    impulse = np.zeros((4_800, 2), np.int64)
+    impulse[100, 0] = impulse[100 + round(ms * RATE / 1_000), 1] = 2**22
+    summed = engine_on(Fold(), WavFile(write_wav(tmp_path / "w.wav", impulse))).clip("step:only:0").read(0, 4_800)
+    response = np.abs(np.fft.rfft(summed[:, 0]))
+    hertz = np.fft.rfftfreq(4_800, 1 / RATE)
+    below = hertz < 1_500 / ms / 2
+    assert hertz[below][np.argmin(response[below])] == pytest.approx(500 / ms, abs=RATE / 4_800)
+    assert response[0] == pytest.approx(0.5)
+
+
 def pattern(turn: Decode, mid: np.ndarray, side: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Left and right of a decode, by the angle of a source, of microphones with these patterns."""
     form = ClipInfo("x_ms", Form(channels=2, frames=1, rate=RATE, encoding="s24"))

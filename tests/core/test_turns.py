@@ -168,15 +168,20 @@ def test_an_order_that_names_do_not_support_is_said(tmp_path: Path, names: list[
 
 
 def test_split_names_follow_endings_speakers_or_numbers() -> None:
-    def names(channels: int, mask: int = 0, endings: tuple[str, str] = ("_L", "_R")) -> list[str]:
+    def names(channels: int, mask: int = 0, endings: tuple[str, str] = ("_L", "_R"), name: str = "x") -> list[str]:
         form = Form(channels=channels, frames=1, rate=48_000, encoding="s24", speaker_mask=mask)
-        return [out.name for out in Split(endings=endings).outcome([ClipInfo("x", form)]).outputs]
+        return [out.name for out in Split(endings=endings).outcome([ClipInfo(name, form)]).outputs]
 
     assert names(2) == ["x_L", "x_R"]
     assert names(2, endings=(".left", ".right")) == ["x.left", "x.right"]
     # FL FR FC LFE BL BR of WAVEFORMATEXTENSIBLE, Microsoft: 0x3F
     assert names(6, 0x3F) == ["x_FL", "x_FR", "x_FC", "x_LFE", "x_BL", "x_BR"]
     assert names(3) == ["x_1", "x_2", "x_3"]
+    # A clip whose name says that it carries mid and side, as an encode's does.
+    assert names(2, name="swell_ms") == ["swell_mid", "swell_side"]
+    assert names(2, name="swell ms", endings=("_M", "_S")) == ["swell_M", "swell_S"]
+    assert names(2, name="rooms") == ["rooms_L", "rooms_R"]
+    assert names(2, name="ms") == ["ms_L", "ms_R"]
 
 
 def test_groups_say_which_of_many_go_in_together() -> None:

@@ -342,9 +342,10 @@ def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]], known
         for info in infos
         for channel in range(info.form.channels)
     ]
-    rows = iter(outcome.matrix)
+    matrix = outcome.matrix.tolist()
+    rows = iter(matrix)
     carries = [
-        [[channels[j] for j in next(rows).nonzero()[0]] for _ in range(output.form.channels)]
+        [[name for name, gain in zip(channels, next(rows), strict=True) if gain] for _ in range(output.form.channels)]
         for output in outcome.outputs
     ]
     found = [_noted(finding) for finding in outcome.findings]
@@ -361,7 +362,7 @@ def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]], known
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in refs],
         carries=carries,
-        matrix=outcome.matrix.tolist(),
+        matrix=matrix,
         exact=outcome.exact,
         comes_back=outcome.way_back is not None,
         findings=found,

@@ -10,6 +10,7 @@ new plan.
 
 import hashlib
 from collections.abc import Callable, Iterator
+from functools import lru_cache
 from typing import Annotated, Final, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
@@ -132,6 +133,12 @@ def key_of(*parts: str) -> str:
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()
 
 
+@lru_cache(maxsize=1_000)
+def _settings(turn: AnyTurn) -> str:
+    """The turn as text; hundreds of lines of a worksheet often share it."""
+    return turn.model_dump_json()
+
+
 class Sheet:
     """A plan worked out against its sources: the form and name of every clip, the outcome of every step."""
 
@@ -181,7 +188,7 @@ class Sheet:
         is left), so they are part of the key; names of results change nothing about it.
         """
         names = [self.info(ref).name for ref in inputs]
-        return key_of(turn.model_dump_json(), *names, *(self.key(ref) for ref in inputs), str(output))
+        return key_of(_settings(turn), *names, *(self.key(ref) for ref in inputs), str(output))
 
     def taps(self, ref: str) -> Taps[str]:
         """The clip as a linear form over the channels of sources, which are called by their references."""

@@ -53,6 +53,14 @@ _LAST: Final = [
 ]
 # The whole name, or the first word of it: `left`, `R`, `Right channel`.
 _FIRST: Final = re.compile(rf"^(?P<mark>{_MARKS})(?:{_SEP}+(?P<rest>.*))?$", re.IGNORECASE)
+# What a file that carries mid and side on its two channels is called.
+_BOTH: Final = re.compile(r"[\s._\-]+(?:ms|m-s|m/s|mid-?side)$", re.IGNORECASE)
+
+
+def without_mid_side(name: str) -> str | None:
+    """The rest of a name that ends by saying that the clip carries mid and side, as `swell_ms` does; else None."""
+    rest = _BOTH.sub("", name)
+    return rest if rest and rest != name else None
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,6 @@ from typing import Final
 
 import numpy as np
 import scipy.fft
-import scipy.signal
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block

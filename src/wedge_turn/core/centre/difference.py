@@ -26,11 +26,12 @@ Read = Callable[[int, int], Block]
 class Difference:
     """Pages of sides and centre. Channels: those of the sides (one or two), then the two of the centre."""
 
-    def __init__(self, read: Read, rate: int, low: float, high: float, lows: Lows) -> None:
+    def __init__(self, read: Read, rate: int, low: float, high: float, lows: Lows, side_channels: int) -> None:
+        """`side_channels` is two where the original is kept outside the band in both, else one."""
         self._read = read
         self._taps = band_filter(rate, low, high)
         self._lows = lows
-        self.side_channels = side_channels(rate, low, high, lows)
+        self._side_channels = side_channels
 
     def page(self, start: int) -> Block:
         """Frames [start, start + PAGE)."""
@@ -39,15 +40,9 @@ class Difference:
         here = around[half : half + PAGE]
         if self._lows == "both":
             band = filtered(around[:, :1] - around[:, 1:], self._taps, PAGE)
-            sides = band if self.side_channels == 1 else here - filtered(around, self._taps, PAGE) + band
+            sides = band if self._side_channels == 1 else here - filtered(around, self._taps, PAGE) + band
         elif self._lows == "left":
             sides = here[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
         else:
             sides = here[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
         return np.hstack([sides, here - sides])
-
-
-def side_channels(rate: int, low: float, high: float, lows: Lows) -> int:
-    """How many channels the sides have: two where the original is kept outside the band."""
-    limited = low > 0 or high < rate / 2
-    return 2 if limited and lows == "both" else 1

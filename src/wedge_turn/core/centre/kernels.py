@@ -9,8 +9,8 @@ Spectra = NDArray[np.complex64]
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
-def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, apart: Singles) -> None:
-    """Of each frame and line: A + B, A − B and |L − R|², with A = |L|² and B = |R|²; all (frames, lines)."""
+def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, apart: Singles, across: Singles) -> None:
+    """Of each frame and line: A + B, A − B, |L − R|² and Im(L·R*), with A = |L|², B = |R|²; all (frames, lines)."""
     for f in range(left.shape[0]):
         for j in range(left.shape[1]):
             lr, li, rr, ri = left[f, j].real, left[f, j].imag, right[f, j].real, right[f, j].imag
@@ -19,19 +19,21 @@ def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, apart:
             both[f, j] = a + b
             lean[f, j] = a - b
             apart[f, j] = dr * dr + di * di
+            across[f, j] = li * rr - lr * ri
 
 
 # How much of the centre of a channel is its own, the rest what both channels make together.
-OWN = 0.75
+OWN = 0.875
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
 def extract(
     left: Spectra,
     right: Spectra,
     both: Singles,
     lean: Singles,
     apart: Singles,
+    across: Singles,
     band: Singles,
     strength: float,
     opening: float,
@@ -43,25 +45,29 @@ def extract(
 
     Energies are averaged over three frames.
     """
-    half, one, zero = np.float32(0.5), np.float32(1.0), np.float32(0.0)
+    zero, half, one, two = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(2.0)
     tiny = np.float32(1e-30)
     slope = np.float32(2.0 * strength / opening**2)
-    power = np.float32(2.0 * strength / 3.0)
-    plain = abs(power - one) < 1e-6
+    power = np.float32(strength)
+    usual = abs(strength - 1.5) < 1e-6  # a root is far quicker than a power
     own, shared = np.float32(OWN), np.float32(0.5 * (1.0 - OWN))
     for f in range(centre_left.shape[0]):
         for j in range(centre_left.shape[1]):
             total = both[f, j] + both[f + 1, j] + both[f + 2, j] + tiny
             differs = apart[f, j] + apart[f + 1, j] + apart[f + 2, j]
-            square = min(one, half * differs / total)
+            # A room turns the phase of a note in each ear; what goes together all the same is forgiven half of it.
+            real = half * (total - differs)
+            turned = across[f, j] + across[f + 1, j] + across[f + 2, j]
+            if real > zero:
+                differs -= two * real * (one - real / (np.sqrt(real * real + turned * turned) + tiny))
+            square = min(one, max(zero, half * differs / total))
             gain = max(zero, one - slope * square)
             if band[j] == zero or gain == zero:
                 centre_left[f, j] = centre_right[f, j] = 0.0
                 continue
-            if not plain:
-                gain = gain**power
+            gain = gain * np.sqrt(gain) if usual else gain**power
             leans = lean[f, j] + lean[f + 1, j] + lean[f + 2, j]
-            k = np.float32(0.6) * leans / total / (np.float32(2.0) * square + np.float32(0.02))
+            k = np.float32(0.6) * leans / total / (two * square + np.float32(0.02))
             k = min(one, max(-one, k))
             gain *= band[j] * np.float32(depth)
             together = shared * ((one - k) * left[f + 1, j] + (one + k) * right[f + 1, j])
@@ -87,12 +93,31 @@ def overlap_add(frames: Singles, hop: int, window: Singles, first: int, out: Sin
             out[at + n] += frames[f, n] * window[n]
 
 
+@njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz"})
+def layer(seen: Singles, weights: Singles, bias: Singles, rectified: bool, out: Singles) -> None:
+    """One layer of a network for many lines at once: `seen` (n, lines), `weights` (n, m), `bias` (m), `out` (m, lines).
+
+    A library's product of matrices would wake its own threads, beside those that already share the cores.
+    """
+    zero = np.float32(0.0)
+    for m in range(out.shape[0]):
+        row = out[m]
+        row[:] = bias[m]
+        for n in range(seen.shape[0]):
+            weight, values = weights[n, m], seen[n]
+            for line in range(row.size):
+                row[line] += weight * values[line]
+        if rectified:
+            for line in range(row.size):
+                row[line] = max(zero, row[line])
+
+
 def warm_up() -> None:
     """Compile everything for the types it is called with."""
     spectra, singles = np.zeros((3, 4), np.complex64), np.zeros((3, 4), np.float32)
-    energies(spectra, spectra, singles, singles.copy(), singles.copy())
-    extract(
-        spectra, spectra, singles, singles, singles, singles[0], 1.5, 1.0, 1.0, spectra[:1].copy(), spectra[1:2].copy()
-    )
+    energies(spectra, spectra, *(singles.copy() for _ in range(4)))
+    centres = spectra[:1].copy(), spectra[1:2].copy()
+    extract(spectra, spectra, singles, singles, singles, singles, singles[0], 1.5, 1.0, 1.0, *centres)
+    layer(singles, np.zeros((3, 2), np.float32), np.zeros(2, np.float32), True, np.zeros((2, 4), np.float32))
     windowed_frames(np.zeros(8, np.float32), 2, np.ones(4, np.float32), singles)
     overlap_add(singles, 2, np.ones(4, np.float32), 0, np.zeros(8, np.float32))

@@ -1,19 +1,21 @@
 """A wedge of the stereo field, in a band of frequencies, taken apart from the rest.
 
 Short-time Fourier transform with a square-root Hann window for analysis and synthesis; frames at absolute multiples of
-the hop. With A = |L|², B = |R|² and c = Re(L·R*), each averaged over three frames,
+the hop. With A = |L|², B = |R|² and C = L·R*, each averaged over three frames,
 
+    c = Re C · (2 − Re C/|C|) where Re C > 0, else Re C
     u = √((A + B − 2c) / (2(A + B)))       0 equal sides, 0.707 unrelated, 1 opposite
-    g = max(0, 1 − 2q·(u/o)²)^(2q/3)           o opening, q strength: 0.5 deep … 3 clean
+    g = max(0, 1 − 2q·(u/o)²)^q                o opening, q strength: 0.5 deep … 3 clean
     k = clip(0.6·(A − B)/(A + B) / (2u² + 0.02), −1, 1)
     M = ((1 − k)·L + (1 + k)·R)/2              what both make together: where they lean, of the quieter one
-    C = d·b(f)·g·(¾·(L, R) + ¼·(M, M))         d depth, b the band's edges
-    sides = x − C
+    centre = d·b(f)·g·(⅞·(L, R) + ⅛·(M, M))    d depth, b the band's edges
+    sides = x − centre
 
-so that sides + centre is the original. For a position other than the middle the plane is turned so that the chosen
-direction becomes the middle, and turned back. Panning index and similarity: Avendano and Jot, J. Audio Eng. Soc. 52
-(2004); azimuth discrimination: Barry, Lawlor and Coyle, DAFx 2004 (both from memory). Drums are told by medians along
-time and along frequency (Fitzgerald, DAFx 2010), and left where they are.
+so that sides + centre is the original. c lies between what agrees in phase, Re C, and what goes together in whatever
+phase, |C|: a room turns the phase of a note differently in each ear. For a position other than the middle the plane is
+turned so that the chosen direction becomes the middle, and turned back. Panning index and similarity: Avendano and Jot,
+J. Audio Eng. Soc. 52 (2004); azimuth discrimination: Barry, Lawlor and Coyle, DAFx 2004 (both from memory). Drums are
+told by medians along time and along frequency (Fitzgerald, DAFx 2010), and left where they are.
 """
 
 import math
@@ -23,18 +25,20 @@ from typing import Final
 
 import numpy as np
 import scipy.fft
-import scipy.ndimage
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre import learned
 from wedge_turn.core.centre.bands import edges
 from wedge_turn.core.centre.kernels import energies, extract, overlap_add, windowed_frames
 from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.windows import hann
 
 Read = Callable[[int, int], Block]
 _SECONDS: Final = 0.0874  # 4096 samples at 44.1 and 48 kHz
 OVERLAP: Final = 2  # hops in a window
 MEDIAN: Final = 17  # frames, and lines
+USUAL: Final = 1.5  # strength
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,7 @@ class Shape:
     low: float = 180.0
     high: float = 10_000.0
     protect_drums: bool = False
+    learned: bool = False  # told by the learned mask instead of the formula
 
 
 def window_size(rate: int) -> int:
@@ -58,22 +63,19 @@ def window_size(rate: int) -> int:
 class Wedge:
     """Pages of sides and centre: four channels, left and right of the sides, left and right of the centre."""
 
-    side_channels = 2
-
     def __init__(self, read: Read, rate: int, shape: Shape) -> None:
         self._read = read
         self._shape = shape
         self._size = window_size(rate)
         self._hop = self._size // OVERLAP
-        n = np.arange(self._size)
-        # Periodic Hann: its copies a hop apart add up to OVERLAP / 2.
-        hann = 0.5 - 0.5 * np.cos(2 * np.pi * n / self._size)
-        self._window = np.sqrt(hann).astype(np.float32)
+        self._window = np.sqrt(hann(self._size)).astype(np.float32)
+        # Copies of the window's square a hop apart add up to OVERLAP / 2.
         self._synthesis = (self._window * np.float32(2 / OVERLAP)).astype(np.float32)
         self._band = edges(rate, self._size // 2 + 1, shape.low, shape.high)
         self._angle = shape.position * np.pi / 4
-        # Frames on either side of the page: one for the averages, more for the medians.
-        self._margin = MEDIAN // 2 if shape.protect_drums else 1
+        self._step_hz = rate / self._size
+        # Frames on either side of the page: one for the averages, more for the mask, most for the medians.
+        self._margin = MEDIAN // 2 if shape.protect_drums else learned.MARGIN if shape.learned else 1
 
     def page(self, start: int) -> Block:
         """Frames [start, start + PAGE)."""
@@ -111,25 +113,30 @@ class Wedge:
             windowed_frames(channel, self._hop, self._window, frames)
             spectra.append(scipy.fft.rfft(frames, axis=1))
         left, right = spectra
-        both, lean, apart = (np.empty(left.shape, np.float32) for _ in range(3))
-        energies(left, right, both, lean, apart)
-        parts = [np.empty((count, left.shape[1]), np.complex64) for _ in range(2)]
-        shape = self._shape
-        near = slice(margin - 1, margin + count + 1)
-        extract(
-            left[near],
-            right[near],
-            both[near],
-            lean[near],
-            apart[near],
-            self._band,
-            shape.strength,
-            shape.opening,
-            shape.depth,
-            parts[0],
-            parts[1],
-        )
-        stays = 1 - struck(both)[margin : margin + count] if shape.protect_drums else None
+        both, lean, apart, across = (np.empty(left.shape, np.float32) for _ in range(4))
+        energies(left, right, both, lean, apart, across)
+        shape, here = self._shape, slice(margin, margin + count)
+        if shape.learned:
+            gains = self._told(both, lean, apart, across)[here]
+            parts = [gains * left[here], gains * right[here]]
+        else:
+            near = slice(margin - 1, margin + count + 1)
+            parts = [np.empty((count, left.shape[1]), np.complex64) for _ in range(2)]
+            extract(
+                left[near],
+                right[near],
+                both[near],
+                lean[near],
+                apart[near],
+                across[near],
+                self._band,
+                shape.strength,
+                shape.opening,
+                shape.depth,
+                parts[0],
+                parts[1],
+            )
+        stays = 1 - struck(both)[here] if shape.protect_drums else None
         centres = []
         for part in parts:
             taken = part if stays is None else part * stays
@@ -137,6 +144,26 @@ class Wedge:
             overlap_add(scipy.fft.irfft(taken, self._size, axis=1), self._hop, self._synthesis, first, out)
             centres.append(out.astype(np.float64))
         return centres[0], centres[1]
+
+    def _told(
+        self,
+        both: NDArray[np.float32],
+        lean: NDArray[np.float32],
+        apart: NDArray[np.float32],
+        across: NDArray[np.float32],
+    ) -> NDArray[np.float32]:
+        """The learned mask of all lines within the band, (frames, lines); strength and depth as in the formula."""
+        shape, within = self._shape, np.flatnonzero(self._band)
+        mask = np.zeros(both.shape, np.float32)
+        if within.size:
+            lines = slice(int(within[0]), int(within[-1]) + 1)
+            near = slice(0, lines.stop + learned.REACH)
+            seen = learned.features(
+                both[:, near], lean[:, near], apart[:, near], across[:, near], shape.opening, self._step_hz
+            )[:, :, lines]
+            told = learned.gains(seen, learned.taught()) ** np.float32(shape.strength / USUAL)
+            mask[:, lines] = told * self._band[lines] * np.float32(shape.depth)
+        return mask
 
 
 def struck(both: NDArray[np.float32]) -> NDArray[np.float32]:

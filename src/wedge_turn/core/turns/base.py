@@ -84,8 +84,8 @@ class Outcome:
         """Whether integer samples go through unchanged but for their sign."""
         if self.computed:
             return False
-        entries = np.abs(self.matrix)
-        return bool(((entries == 0) | (entries == 1)).all() and (np.count_nonzero(entries, axis=1) <= 1).all())
+        rows = ([gain for gain in row if gain] for row in self.matrix.tolist())
+        return all(row in ([], [1.0], [-1.0]) for row in rows)
 
     @cached_property
     def way_back(self) -> Matrix | None:

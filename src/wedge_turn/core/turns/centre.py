@@ -1,6 +1,7 @@
 """Centre: what stands in the middle of the stereo field is taken out, or kept, or both as clips of their own.
 
     wedge         a sector of the field in a band of frequencies, taken apart from the rest; both results are stereo
+    learned       the same with a mask learned from made mixes, which leaves more of drums and bass; slower
     difference    the classic way: one side against the other; what both share is gone, and with it bass and drum,
                   unless they are kept outside the band (`lows`: of both sides, in stereo, or of one of them, in mono)
 
@@ -15,8 +16,6 @@ import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.difference import Difference, side_channels
-from wedge_turn.core.centre.wedge import Shape, Wedge
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.base import ClipInfo, Computation, Outcome, Output, Turn, stereo
 
@@ -35,14 +34,16 @@ class Centre(Turn):
 
     kind: Literal["centre"] = "centre"
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
-    method: Literal["wedge", "difference"] = Field(default="wedge", description="How the centre is told from the rest.")
+    method: Literal["wedge", "difference", "learned"] = Field(
+        default="wedge", description="How the centre is told from the rest."
+    )
     low_hz: Annotated[Low | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Below this nothing is cut, 0 for no limit; of itself 180 for the wedge only.",
+        description="Below this nothing is cut, 0 for no limit; of itself 180, none for a difference.",
     )
     high_hz: Annotated[High | Literal["max"] | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Above this nothing is cut, `max` for no limit; of itself 10000 for the wedge only.",
+        description="Above this nothing is cut, `max` for no limit; of itself 10000, none for a difference.",
     )
     lows: Literal["both", "left", "right"] = Field(
         default="both", description="Whose sound is kept outside the band, in a difference."
@@ -60,7 +61,7 @@ class Centre(Turn):
     @property
     def words(self) -> str:
         done = {"sides": "take out the centre", "centre": "keep the centre", "both": "part centre and sides"}[self.keep]
-        return done if self.method == "wedge" else f"{done} by difference"
+        return done + {"wedge": "", "difference": " by difference", "learned": ", learned"}[self.method]
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = stereo("centre", inputs)
@@ -81,14 +82,20 @@ class Centre(Turn):
         return Outcome(outputs, np.ones((sum(kept), 2)), (0, 0), clip.form.frames, computed=True, adds_up=back)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
-        rate = clip.form.rate
+        # SciPy takes a second to import, which only those wait for who hear or write a centre.
+        from wedge_turn.core.centre.difference import Difference
+        from wedge_turn.core.centre.wedge import Shape, Wedge
+
+        rate, count = clip.form.rate, self._side_channels(clip)
         low, high = self.band(rate)
         if self.method == "difference":
-            made: Difference | Wedge = Difference(read, rate, low, high, self.lows)
+            made: Difference | Wedge = Difference(read, rate, low, high, self.lows, count)
         else:
-            shape = Shape(self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums)
+            learned = self.method == "learned"
+            shape = Shape(
+                self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums, learned
+            )
             made = Wedge(read, rate, shape)
-        count = made.side_channels
         sides, centre = slice(0, count), slice(count, count + 2)
         return Computation(made.page, {"sides": (sides,), "centre": (centre,), "both": (sides, centre)}[self.keep])
 
@@ -97,18 +104,24 @@ class Centre(Turn):
         low, high = self.band(clip.form.rate)
         parts = [f"from {low:g} Hz" if low > 0 else "", f"to {high:g} Hz" if high < clip.form.rate / 2 else ""]
         band = " ".join(part for part in parts if part) or "at all frequencies"
-        what = "what both sides share" if self.method == "difference" else "what stands in the wedge"
+        what = {
+            "wedge": "what stands in the wedge",
+            "difference": "what both sides share",
+            "learned": "what a learned mask takes for the lead in the wedge",
+        }[self.method]
         done = {"sides": "is taken out", "centre": "is kept", "both": "is taken apart from the rest"}[self.keep]
         return f"In {clip.name}, {what} {done}, {band}."
 
     def band(self, rate: int) -> tuple[float, float]:
         """The limits in Hz: 0 and half the rate where there are none."""
-        given = WEDGE_BAND if self.method == "wedge" else (0.0, rate / 2)
+        given = (0.0, rate / 2) if self.method == "difference" else WEDGE_BAND
         low = given[0] if self.low_hz is None else self.low_hz
         high = given[1] if self.high_hz is None else rate / 2 if self.high_hz == "max" else self.high_hz
         return low, min(high, rate / 2)
 
     def _side_channels(self, clip: ClipInfo) -> int:
-        if self.method == "wedge":
-            return Wedge.side_channels
-        return side_channels(clip.form.rate, *self.band(clip.form.rate), self.lows)
+        """One only where a difference is all there is of them."""
+        rate = clip.form.rate
+        low, high = self.band(rate)
+        keeps_outside = self.lows == "both" and (low > 0 or high < rate / 2)
+        return 1 if self.method == "difference" and not keeps_outside else 2

@@ -7,7 +7,6 @@ g is the side amount. With g = 1 it undoes encode, and `half` needs no more bits
 down turns left and right round. Geometry of the microphones: Streicher and Dooley, J. Audio Eng. Soc. 33 (1985).
 """
 
-import re
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal
 
@@ -15,7 +14,7 @@ from pydantic import Field
 
 from wedge_turn.core.audio.form import speaker_mask
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
-from wedge_turn.core.sets import set_of, sets_among, shared
+from wedge_turn.core.sets import set_of, sets_among, shared, without_mid_side
 from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Output, Scale, Turn, gain, in_db, same_axis
 
 
@@ -108,7 +107,7 @@ class Decode(Turn):
     def _name(self, inputs: Sequence[ClipInfo]) -> str:
         if len(inputs) == 2:
             return shared([clip.name for clip in inputs])
-        return re.sub(r"[\s._\-]+(ms|m-s|m/s|mid-?side)$", "", inputs[0].name, flags=re.IGNORECASE) or inputs[0].name
+        return without_mid_side(inputs[0].name) or inputs[0].name
 
     def _at(self) -> str:
         return "" if self.side_db == 0 else f" at {self._amount()}"

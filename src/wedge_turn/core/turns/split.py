@@ -2,19 +2,23 @@
 
     out_i[t] = in[t, i]
 
-Exact. Same length, rate, depth and start time. Two channels are called by `endings`; more by the names of
-their speakers where the file names them, else by their numbers.
+Exact. Same length, rate, depth and start time. Two channels are called by `endings`, or mid and side where the name
+says that they are (`swell_ms`) and nobody says otherwise; more by the names of their speakers where the file names
+them, else by their numbers.
 """
 
 from collections.abc import Sequence
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.form import SPEAKERS
 from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.sets import without_mid_side
 from wedge_turn.core.turns.base import ClipInfo, Outcome, Output, Turn, listed, only
+
+SIDES: Final = ("_L", "_R")
 
 
 class Split(Turn):
@@ -22,7 +26,7 @@ class Split(Turn):
 
     kind: Literal["split"] = "split"
     endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
-        default=("_L", "_R"), min_length=2, max_length=2, description="What is added to the names of left and right."
+        default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
     )
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
@@ -33,10 +37,10 @@ class Split(Turn):
         return Outcome(
             outputs=tuple(
                 Output(
-                    whole.name + ending,
+                    name,
                     whole.form.model_copy(update={"channels": 1, "speaker_mask": mask, "container": "WAV"}),
                 )
-                for ending, mask in zip(self._endings(whole), self._masks(whole), strict=True)
+                for name, mask in zip(self._names(whole), self._masks(whole), strict=True)
             ),
             matrix=np.eye(channels),
             offsets=(0,) * channels,
@@ -46,11 +50,14 @@ class Split(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"Each channel of {inputs[0].name} becomes a mono file of its own, at the level it has."
 
-    def _endings(self, whole: ClipInfo) -> tuple[str, ...]:
-        if whole.form.channels == 2:
-            return self.endings
-        named = whole.form.speakers or tuple(str(n + 1) for n in range(whole.form.channels))
-        return tuple(f"_{name}" for name in named)
+    def _names(self, whole: ClipInfo) -> list[str]:
+        if whole.form.channels > 2:
+            called = whole.form.speakers or range(1, whole.form.channels + 1)
+            return [f"{whole.name}_{speaker}" for speaker in called]
+        rest = without_mid_side(whole.name)
+        if rest and self.endings == SIDES:
+            return [f"{rest}_mid", f"{rest}_side"]
+        return [(rest or whole.name) + ending for ending in self.endings]
 
     @staticmethod
     def _masks(whole: ClipInfo) -> tuple[int, ...]:
