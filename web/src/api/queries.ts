@@ -149,10 +149,35 @@ export const usePlannedFiles = (job: Job, refs: string[], depth: Depth, dither: 
       ),
   });
 
+type Arrival = (job: Job) => Promise<void>;
+const arrivals = new Map<string, Set<Arrival>>();
+/** The heads of jobs that have been answered and are about to be shown. */
+const heads = new Map<string, string>();
+/** The longest that a page waits to be drawn for those who were told before. */
+const HEAD_START = 100; // milliseconds
+
+/** Be told what a job has become before the page is drawn anew, which waits a moment for it. */
+export function useJobArrival(id: string, told: Arrival) {
+  const latest = useRef(told);
+  useEffect(() => {
+    latest.current = told;
+  });
+  useEffect(() => {
+    const tell: Arrival = (job) => latest.current(job);
+    const all = arrivals.get(id) ?? new Set();
+    arrivals.set(id, all.add(tell));
+    return () => void all.delete(tell);
+  }, [id]);
+}
+
 export function useJobActions(id: string) {
   const queries = useQueryClient();
   const path = { job_id: id };
-  const keep = (job: Job) => {
+  const keep = async (job: Job) => {
+    heads.set(id, job.head);
+    const ready = Promise.all([...(arrivals.get(id) ?? [])].map((tell) => tell(job)));
+    await Promise.race([ready, new Promise((resolve) => setTimeout(resolve, HEAD_START))]);
+    heads.delete(id);
     queries.setQueryData(jobKey(id), job);
     queries.invalidateQueries({ queryKey: ["revisions", id] });
   };
@@ -161,7 +186,7 @@ export function useJobActions(id: string) {
     if (error instanceof Problem && error.code === "stale")
       queries.invalidateQueries({ queryKey: jobKey(id) });
   };
-  const base = () => queries.getQueryData<Job>(jobKey(id))?.head ?? "";
+  const base = () => heads.get(id) ?? queries.getQueryData<Job>(jobKey(id))?.head ?? "";
   const changing = <T>(change: (given: T) => Promise<Job>) => ({
     mutationFn: change,
     onSuccess: keep,

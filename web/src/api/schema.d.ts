@@ -797,15 +797,15 @@ export interface components {
              * @default wedge
              * @enum {string}
              */
-            method: "wedge" | "difference";
+            method: "wedge" | "difference" | "learned";
             /**
              * Low Hz
-             * @description Below this nothing is cut, 0 for no limit; of itself 180 for the wedge only.
+             * @description Below this nothing is cut, 0 for no limit; of itself 180, none for a difference.
              */
             low_hz?: number | null;
             /**
              * High Hz
-             * @description Above this nothing is cut, `max` for no limit; of itself 10000 for the wedge only.
+             * @description Above this nothing is cut, `max` for no limit; of itself 10000, none for a difference.
              */
             high_hz?: number | "max" | null;
             /**

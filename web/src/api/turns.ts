@@ -1,5 +1,5 @@
 /** Every turn with the settings it starts from: the defaults of the core. */
-import type { Turn } from "./client";
+import type { Step, Turn } from "./client";
 
 type Of<K extends Turn["kind"]> = Extract<Turn, { kind: K }>;
 
@@ -30,3 +30,7 @@ export const DEFAULTS: { [K in Turn["kind"]]: Of<K> } = {
     protect_drums: false,
   },
 };
+
+/** Whether a split's two channels are mid and side: its results are then called so. */
+export const splitsMidSide = ({ turn, outputs: [first, second] }: Step) =>
+  turn.kind === "split" && first?.name.endsWith("_mid") === true && second?.name.endsWith("_side") === true;

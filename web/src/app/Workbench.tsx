@@ -1,8 +1,9 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import { type JobActions, useStepChange } from "../api/queries";
+import { splitsMidSide } from "../api/turns";
 import { type LaneClips, LookAndListen, type WedgeSettings } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { Place, TurnPanel } from "../features/turns";
@@ -22,6 +23,7 @@ const CENTRE_CALLED = {
 export function Workbench({ job, actions, uploads, dark }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
   const [stepId, setStepId] = useState<string | null>(job.steps[0]?.id ?? null);
+  const [coming, setComing] = useState<string | null>(null);
   const [filter, setFilter] = useState("");
   const filterInput = useRef<HTMLInputElement>(null);
   const turnInput = useRef<HTMLInputElement>(null);
@@ -35,8 +37,14 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
   const source = step ? null : (job.sources.find((one) => one.ref === chosen.at(-1)) ?? null);
   const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
 
-  // A step that is gone, by an undo here or in another window, leaves the one before it chosen. One that has not
-  // been here yet is on its way: it is chosen as soon as its worksheet arrives.
+  // An added step is chosen as soon as its worksheet is here; until then what was chosen stays, and goes on sounding.
+  useLayoutEffect(() => {
+    if (!coming || !job.steps.some((one) => one.id === coming)) return;
+    setStepId(coming);
+    setChosen([]);
+    setComing(null);
+  }, [job.steps, coming]);
+  // A step that is gone, by an undo here or in another window, leaves the one before it chosen.
   const stepsBefore = useRef(job.steps);
   useEffect(() => {
     const has = (steps: Job["steps"]) => steps.some((one) => one.id === stepId);
@@ -48,11 +56,15 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
     if (step)
       return [
-        { label: "In", clips: find(step.inputs), midSide: step.turn.kind === "decode" },
+        {
+          label: "In",
+          clips: find(step.inputs),
+          midSide: step.turn.kind === "decode" || splitsMidSide(step),
+        },
         {
           label: "Out",
           clips: step.turn.kind === "centre" ? step.outputs.slice(0, 1) : step.outputs,
-          midSide: step.turn.kind === "encode",
+          midSide: step.turn.kind === "encode" || splitsMidSide(step),
         },
       ];
     // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
@@ -65,12 +77,12 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
   const chooseSources = (refs: string[]) => {
     setChosen(refs);
     setStepId(null);
+    setComing(null);
   };
   const add = async (steps: NewStep[]) => {
     try {
       const after = await addOrGiven(steps);
-      setStepId(after.steps.at(-1)?.id ?? null);
-      setChosen([]);
+      setComing(after.steps.at(-1)?.id ?? null);
     } catch (problem) {
       tellProblem(problem);
     }
@@ -95,7 +107,7 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
   const current = changing?.turn ?? step?.turn;
   const turn = current?.kind === "centre" ? current : null;
   const wedge: WedgeSettings | null =
-    turn?.method === "wedge"
+    turn && turn.method !== "difference"
       ? {
           position: turn.position,
           opening: turn.opening,

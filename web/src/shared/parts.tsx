@@ -31,6 +31,27 @@ export function OfferButton(props: ButtonProps) {
   );
 }
 
+/** The pane on the right, about what is chosen. */
+export function AsidePane({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <Flex
+      as="aside"
+      aria-label={label}
+      direction="column"
+      gap={3}
+      w="300px"
+      flexShrink={0}
+      borderLeftWidth={1}
+      borderColor="line"
+      p={4}
+      pt={3}
+      overflowY="auto"
+    >
+      {children}
+    </Flex>
+  );
+}
+
 export function PaneTitle({ children, right }: { children: ReactNode; right?: ReactNode }) {
   return (
     <Flex align="center" justify="space-between" minH={8} gap={2}>

@@ -3,6 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Analysis } from "../../api/client";
 import { signed } from "../../shared/format";
+import { FrequencyLabels } from "./FrequencyLabels";
 import { type LaneClips, laneName } from "./lane";
 import { colors, prepared } from "./paint";
 import { columns, fromAxis, hertzText, noteOf, toAxis } from "./views";
@@ -102,20 +103,15 @@ export function AnalysisLane(props: Props) {
                 opacity={n ? 0.22 : 0.7}
               />
             ))}
-        {TICKS.filter((hertz) => hertz < rate / 2.1).map((hertz) => (
-          <Text
-            key={hertz}
-            position="absolute"
-            bottom={0}
-            left={`${100 * toAxis(hertz, rate)}%`}
-            fontSize="2xs"
-            color="fg.quiet"
-            pointerEvents="none"
-            transform="translateX(-50%)"
-          >
-            {hertz < 1000 ? hertz : `${hertz / 1000}k`}
-          </Text>
-        ))}
+        <FrequencyLabels
+          ticks={TICKS}
+          rate={rate}
+          place={(hertz) => ({
+            bottom: 0,
+            left: `${100 * toAxis(hertz, rate)}%`,
+            transform: "translateX(-50%)",
+          })}
+        />
       </Box>
     </Flex>
   );

@@ -11,7 +11,7 @@ import {
   useState,
   useSyncExternalStore,
 } from "react";
-import { useMeasures } from "../../api/queries";
+import { useJobArrival, useMeasures } from "../../api/queries";
 import { clock } from "../../shared/format";
 import { useShortcuts } from "../../shared/keys";
 import { tellProblem } from "../../shared/notices";
@@ -20,7 +20,7 @@ import { useSettled } from "../../shared/settled";
 import { Analysed } from "./AnalysedLane";
 import { AnalysisLane } from "./AnalysisLane";
 import { Fan } from "./Fan";
-import { type LaneClips, laneChannels, laneFrames, playable } from "./lane";
+import { type LaneClips, laneChannels, laneFrames, laterLane, playable } from "./lane";
 import { MapLane, type WedgeSettings } from "./MapLane";
 import type { Side } from "./messages";
 import { gainsFor, MODES, type Mode } from "./modes";
@@ -104,12 +104,20 @@ export function LookAndListen(props: Props) {
   const gainsOf = (side: Side, channels: number) =>
     gainsFor(mode, channels, clampPair(pair, channels)).map((one) => (side === 1 ? one * match : one));
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: keys stand for the lanes
-  useEffect(() => {
+  const load = (input: LaneClips | null, output: LaneClips | null, revision: string) => {
     const sides: Program["sides"] = [playable(input, job, revision), playable(output, job, revision)];
     const gains = sides.map((one, n) => gainsOf(n as Side, one?.channels ?? 0));
     player.load({ sides, rate, frames }, gains as [number[], number[]]);
-  }, [keys, rate, frames, mode, pair, player]);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keys stand for the lanes
+  useEffect(() => load(input, output, revision), [keys, rate, frames, mode, pair, player]);
+  // A changed setting is fetched at once: what is heard does not wait for the page to be drawn.
+  useJobArrival(job, async (now) => {
+    const [later, laterOut] = [input, output].map((lane) => lane && laterLane(lane, now));
+    if (!later || (output && !laterOut)) return;
+    load(later, laterOut ?? null, now.head);
+    await player.ready();
+  });
   // biome-ignore lint/correctness/useExhaustiveDependencies: what the gains depend on
   useEffect(() => {
     const gains = lanes.map(({ playable: { channels } }, n) => gainsOf(n as Side, channels));

@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 import { useMap } from "../../api/queries";
+import { FrequencyLabels } from "./FrequencyLabels";
 import { type LaneClips, laneFrames, laneName } from "./lane";
 import { colors } from "./paint";
 import type { Playable } from "./player";
@@ -11,8 +12,8 @@ const [ROWS, COLUMNS] = [96, 61];
 const LOWEST = 40;
 const FLOOR = -55;
 const TICKS = [60, 250, 1000, 4000, 16_000];
-/** How unlike the sides of a source are that is taken by half, at an opening of 1: (1 − 2q·u²)^(2q/3) = ½. */
-const halfTaken = (strength: number) => Math.sqrt((1 - 0.5 ** (3 / (2 * strength))) / (2 * strength));
+/** How unlike the sides of a source are that is taken by half, at an opening of 1: (1 − 2q·u²)^q = ½. */
+const halfTaken = (strength: number) => Math.sqrt((1 - 0.5 ** (1 / strength)) / (2 * strength));
 /** A source panned by δ from the wedge's direction has u = sin δ; the map is 90° wide. */
 const halfWidth = ({ opening, strength }: WedgeSettings) =>
   clamp(Math.asin(Math.min(1, opening * halfTaken(strength))) / (Math.PI / 2), 0.012, 0.5);
@@ -79,19 +80,15 @@ export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWed
       </Flex>
       <Flex flex={1} minH={0}>
         <Box w={8} flexShrink={0} position="relative">
-          {TICKS.filter((hertz) => hertz < rate / 2.1).map((hertz) => (
-            <Text
-              key={hertz}
-              position="absolute"
-              right={1.5}
-              bottom={`${100 * upOf(hertz, rate)}%`}
-              transform="translateY(50%)"
-              fontSize="2xs"
-              color="fg.quiet"
-            >
-              {hertz < 1000 ? hertz : `${hertz / 1000}k`}
-            </Text>
-          ))}
+          <FrequencyLabels
+            ticks={TICKS}
+            rate={rate}
+            place={(hertz) => ({
+              right: 1.5,
+              bottom: `${100 * upOf(hertz, rate)}%`,
+              transform: "translateY(50%)",
+            })}
+          />
         </Box>
         <Box flex={1} position="relative" minW={0}>
           <canvas

@@ -1,5 +1,5 @@
 /** A lane is one or more clips laid side by side: their channels are counted through. */
-import type { Clip } from "../../api/client";
+import type { Clip, Job } from "../../api/client";
 import type { Playable } from "./player";
 
 /** `midSide` says that its two channels are mid and side, not left and right. */
@@ -16,3 +16,16 @@ export const playable = (lane: LaneClips | null, job: string, revision: string):
     view: { job, revision, clips: lane.clips.map((clip) => clip.ref) },
     channels: laneChannels(lane),
   };
+
+/** The lane after a change of the job; null where one of its clips is gone or has another shape. */
+export function laterLane(lane: LaneClips, job: Job): LaneClips | null {
+  const known = new Map<string, Clip>();
+  for (const clip of [...job.sources, ...job.steps.flatMap((step) => step.outputs)])
+    known.set(clip.ref, clip);
+  const clips = lane.clips.flatMap((clip) => {
+    const now = known.get(clip.ref);
+    const same = now?.frames === clip.frames && now.channels === clip.channels && now.rate === clip.rate;
+    return now && same ? [now] : [];
+  });
+  return clips.length === lane.clips.length ? { ...lane, clips } : null;
+}

@@ -59,6 +59,12 @@ export class Player {
     if (this.state.playing) void this.feed();
   }
 
+  /** Once what is heard next has arrived; at once where nothing is heard. */
+  async ready() {
+    const [first] = this.state.playing ? this.wanted() : [];
+    if (first !== undefined) await Promise.all([this.fetchBlock(0, first), this.fetchBlock(1, first)]);
+  }
+
   setGains(gains: [number[], number[]]) {
     this.gains = gains;
     this.send({ kind: "gains", gains });

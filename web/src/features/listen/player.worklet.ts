@@ -130,12 +130,9 @@ class Player extends AudioWorkletProcessor {
   /** All blocks where nothing changed; of changed samples those that are heard until the new ones come. */
   private stillHeard(old: Held, key: string, channels: number): Map<number, Block> {
     if (old.key === key) return old.blocks;
+    if (old.channels !== channels) return new Map();
     const now = Math.floor(this.position / this.blockFrames);
-    const near = [now, now + 1].flatMap((index) => {
-      const block = old.channels === channels ? old.blocks.get(index) : undefined;
-      return block ? [[index, block] as const] : [];
-    });
-    return new Map(near);
+    return new Map([...old.blocks].filter(([index]) => index >= now));
   }
 
   /** Remember what is heard, for the meters. */

@@ -4,7 +4,7 @@ import { ArrowLeftRight, Unlink } from "lucide-react";
 import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
-import { Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { groupStep, remedyStep } from "./rows";
 
 type Props = {
@@ -20,19 +20,7 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
   const group = job.groups.find((one) => one.members.includes(source.ref));
   const unclear = job.unclear.find((one) => one.members.includes(source.ref));
   return (
-    <Flex
-      as="aside"
-      aria-label="About this file"
-      direction="column"
-      gap={3}
-      w="300px"
-      flexShrink={0}
-      borderLeftWidth={1}
-      borderColor="line"
-      p={4}
-      pt={3}
-      overflowY="auto"
-    >
+    <AsidePane label="About this file">
       <PaneTitle
         right={
           <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
@@ -85,7 +73,7 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
           Being measured…
         </Text>
       )}
-    </Flex>
+    </AsidePane>
   );
 }
 

@@ -47,6 +47,7 @@ export function useUploads(job: Job) {
         .then(
           (source) => {
             if (before.has(source)) tell(`${one.file.name} is there already`, "It was not taken in twice.");
+            aborts.current.delete(one.id); // it has arrived: there is nothing left to stop
             dismiss(one.id);
           },
           (problem: unknown) => {

@@ -3,7 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { NewStep, Noted, Proof, Step, Turn } from "../../api/client";
 import { depth } from "../../shared/format";
-import { Field, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, Field, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
 import { Committed } from "./Committed";
 import { Plane } from "./Plane";
@@ -31,19 +31,7 @@ export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: P
     ...(step.outputs.length === 1 ? (out?.findings ?? []).filter((noted) => !known.has(noted.code)) : []),
   ];
   return (
-    <Flex
-      as="aside"
-      aria-label="Settings"
-      direction="column"
-      gap={3}
-      w="300px"
-      flexShrink={0}
-      borderLeftWidth={1}
-      borderColor="line"
-      p={4}
-      pt={3}
-      overflowY="auto"
-    >
+    <AsidePane label="Settings">
       <PaneTitle
         right={
           <Flex>
@@ -67,7 +55,7 @@ export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: P
         <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
       ))}
       <ProofCard step={step} />
-    </Flex>
+    </AsidePane>
   );
 }
 

@@ -14,6 +14,7 @@ const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
 ];
 const METHODS: readonly (readonly [Centre["method"], string])[] = [
   ["wedge", "wedge: stereo, by direction"],
+  ["learned", "learned: the lead, drums stay"],
   ["difference", "difference: left less right"],
 ];
 const LOWS: readonly (readonly [Centre["lows"], string])[] = [
@@ -27,7 +28,7 @@ const NO_HIGH = 18_000;
 
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
   const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
-  const wedge = turn.method === "wedge";
+  const wedge = turn.method !== "difference";
   const low = turn.low_hz ?? (wedge ? 180 : 0);
   const high = turn.high_hz === "max" ? NO_HIGH : (turn.high_hz ?? (wedge ? 10_000 : NO_HIGH));
   return (
@@ -137,7 +138,8 @@ function Expected(props: {
   if (!told) return null;
   const { low_hz, position } = told.expectation;
   const { turn } = props;
-  const same = (turn.low_hz ?? (turn.method === "wedge" ? 180 : 0)) === low_hz && turn.position === position;
+  const same =
+    (turn.low_hz ?? (turn.method === "difference" ? 0 : 180)) === low_hz && turn.position === position;
   return (
     <Flex direction="column" gap={2}>
       {told.findings.map((noted) => (

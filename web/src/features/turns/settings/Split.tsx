@@ -1,21 +1,23 @@
 import { Flex } from "@chakra-ui/react";
+import { splitsMidSide } from "../../../api/turns";
 import { Field } from "../../../shared/parts";
 import { Committed } from "../Committed";
 import type { SettingsProps } from "./common";
 
 export function SplitSettings({ step, turn, onChange }: SettingsProps<"split">) {
   if (step.outputs.length !== 2) return null;
-  const [left = "_L", right = "_R"] = turn.endings;
+  const midSide = splitsMidSide(step);
+  const [left = "_L", right = "_R"] = midSide ? ["_mid", "_side"] : turn.endings;
   return (
     <Field label="Name endings">
       <Flex gap={2}>
         <Committed
-          label="Ending of left"
+          label={`Ending of ${midSide ? "mid" : "left"}`}
           value={left}
           onCommit={(text) => onChange({ turn: { ...turn, endings: [text, right] } })}
         />
         <Committed
-          label="Ending of right"
+          label={`Ending of ${midSide ? "side" : "right"}`}
           value={right}
           onCommit={(text) => onChange({ turn: { ...turn, endings: [left, text] } })}
         />

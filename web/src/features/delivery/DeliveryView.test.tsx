@@ -1,0 +1,110 @@
+// @vitest-environment jsdom
+import { act, fireEvent, screen, within } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+import type { Delivery, Job } from "../../api/client";
+import { deleteDelivery, type JobActions, stopDelivery } from "../../api/queries";
+import { job, mergeStep, proof, splitStep } from "../../api/testing";
+import { show } from "../../shared/testing";
+import { DeliveryView } from "./DeliveryView";
+
+vi.mock("../../api/queries", async (original) => ({
+  ...(await original<object>()),
+  stopDelivery: vi.fn(() => Promise.resolve()),
+  deleteDelivery: vi.fn(() => Promise.resolve()),
+}));
+
+const made = (more: Partial<Delivery>): Delivery =>
+  ({
+    id: "d",
+    state: "done",
+    progress: 1,
+    refs: ["step:m:0"],
+    depth: "same",
+    created: "2026-09-14T19:42:10Z",
+    manifest: null,
+    error: null,
+    ...more,
+  }) as Delivery;
+
+/** The view of a job; what it has been told by the server is told afterwards. */
+function view(of: Job) {
+  const deliver = { mutate: vi.fn(), isPending: false };
+  const shown = show(<DeliveryView job={of} actions={{ deliver } as unknown as JobActions} />);
+  const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
+  return { tell, ordered: () => deliver.mutate.mock.calls.at(-1)?.[0] };
+}
+
+it("teaches what to do where nothing can be delivered", () => {
+  view(job([]));
+  expect(screen.getByText("Nothing to deliver yet")).toBeTruthy();
+});
+
+it("chooses what nobody goes on with, and delivers what is chosen as it is chosen", async () => {
+  const { ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"] }));
+  expect((screen.getByLabelText("Deliver bell.wav") as HTMLInputElement).checked).toBe(false);
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
+  expect(ordered()).toEqual({ refs: ["step:s:0", "step:s:1"], depth: "same", dither: true });
+  await act(async () => screen.getByLabelText("Deliver bell.wav").click());
+  await act(async () => screen.getByLabelText("Deliver sea_R.wav").click());
+  fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
+  await act(async () => screen.getByLabelText("Dither").click());
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
+  expect(ordered()).toEqual({ refs: ["step:m:0", "step:s:0"], depth: "16", dither: false });
+});
+
+it("cannot deliver nothing", async () => {
+  view(job([mergeStep()]));
+  await act(async () => screen.getByLabelText("Deliver bell.wav").click());
+  expect((screen.getByRole("button", { name: "Deliver 0 files" }) as HTMLButtonElement).disabled).toBe(true);
+});
+
+it("names files as the server will, with their depth and size", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const planned = [{ ref: "step:m:0", file: "bell 2.wav", depth: "32", bytes: 768_044 }];
+  await tell(["planned", "j", "r", ["step:m:0"], "same", true], planned);
+  const row = (await screen.findByText("bell 2.wav")).closest("tr") as HTMLElement;
+  expect(row.textContent).toContain("stereo · 48 kHz · 32 bit");
+  expect(row.textContent).toContain("768");
+});
+
+it("shows a running delivery with a way to stop it", async () => {
+  const { tell } = view(job([mergeStep()]));
+  await tell(["deliveries", "j"], [made({ state: "writing", progress: 0.4 })]);
+  const card = within(await screen.findByTestId("delivery"));
+  expect(card.getByText(/Writing and proving/)).toBeTruthy();
+  expect(card.queryByText("Remove")).toBeNull();
+  fireEvent.click(card.getByText("Stop"));
+  expect(stopDelivery).toHaveBeenCalledWith("d");
+});
+
+it("says why a delivery failed, and what to do", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const error = { code: "disk-full", message: "There is no room for bell.wav", help: "Make room." };
+  await tell(["deliveries", "j"], [made({ state: "failed", error })]);
+  const alert = await screen.findByRole("alert");
+  expect(alert.textContent).toBe("There is no room for bell.wav. Make room.");
+  fireEvent.click(screen.getByText("Dismiss"));
+  expect(deleteDelivery).toHaveBeenCalledWith("d");
+});
+
+it("hands out what was delivered, with its proof and its checksum", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const manifest = {
+    files: [{ name: "bell & co.wav", bytes: 576_044, xxh128: "0123456789abcdef0123456789abcdef" }],
+    proofs: [
+      { key: "a", proof: proof({ statement: "All came back." }) },
+      { key: "b", proof: proof({ exact: false, statement: "Some did not." }) },
+    ],
+    findings: [{ code: "clipped", message: "Two samples clipped.", measured: {} }],
+  };
+  await tell(["deliveries", "j"], [made({ manifest: manifest as never })]);
+  const file = (await screen.findByText("bell & co.wav")) as HTMLAnchorElement;
+  expect(file.getAttribute("href")).toBe("/api/deliveries/d/files/bell%20%26%20co.wav");
+  expect(screen.getByText("0123456789ab")).toBeTruthy();
+  expect(screen.getByText("Download all as ZIP").getAttribute("href")).toBe("/api/deliveries/d/archive");
+  expect(screen.getAllByTestId("delivery-proof").map((one) => one.textContent)).toEqual([
+    "All came back.",
+    "Some did not.",
+  ]);
+  expect(screen.getByText("Two samples clipped.")).toBeTruthy();
+});

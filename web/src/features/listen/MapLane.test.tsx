@@ -1,0 +1,95 @@
+// @vitest-environment jsdom
+import { fireEvent, screen } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+import { clip } from "../../api/testing";
+import { show } from "../../shared/testing";
+import { MapLane, type WedgeSettings } from "./MapLane";
+
+const WEDGE: WedgeSettings = { position: 0, opening: 1, strength: 1.5, low: 180, high: 10_000 };
+
+/** A map of 600 by 400 pixels with its wedge; what the wedge is changed to is noted. */
+function map(wedge: Partial<WedgeSettings> = {}) {
+  HTMLCanvasElement.prototype.getContext = vi.fn(() => null) as never;
+  HTMLElement.prototype.setPointerCapture = vi.fn();
+  HTMLElement.prototype.getBoundingClientRect = () =>
+    ({ left: 0, top: 0, width: 600, height: 400, right: 600, bottom: 400 }) as DOMRect;
+  const onWedge = vi.fn();
+  const lane = { label: "In" as const, clips: [clip("song", 2)] };
+  const playable = { key: "song", view: { job: "j", revision: "r", clips: ["source:song"] }, channels: 2 };
+  show(
+    <MapLane
+      lane={lane}
+      playable={playable}
+      range={null}
+      rate={48_000}
+      dark
+      heard
+      wedge={{ ...WEDGE, ...wedge }}
+      onWedge={onWedge}
+    />,
+  );
+  const handle = (name: string) =>
+    screen.getAllByRole("slider", { name: `Wedge: ${name}` })[0] as HTMLElement;
+  const press = (name: string, key: string) => fireEvent.keyDown(handle(name), { key });
+  const drag = (name: string, from: readonly [number, number], to: readonly [number, number]) => {
+    fireEvent.pointerDown(handle(name), { clientX: from[0], clientY: from[1], pointerId: 1 });
+    fireEvent.pointerMove(handle(name), { clientX: to[0], clientY: to[1], pointerId: 1 });
+    fireEvent.pointerUp(handle(name));
+  };
+  return { handle, press, drag, onWedge, last: () => onWedge.mock.calls.at(-1)?.[0] };
+}
+
+it("says what it shows, and where the wedge is", () => {
+  const { handle } = map({ position: -0.4 });
+  expect(screen.getByRole("img", { name: "Energy of song by direction and frequency" })).toBeTruthy();
+  expect(handle("position").getAttribute("aria-valuenow")).toBe("-0.4");
+  expect(handle("low").getAttribute("aria-valuenow")).toBe("180");
+});
+
+it("moves, opens and limits the wedge by keys, within its limits", () => {
+  const { press, last, onWedge } = map({ position: 0.99, opening: 0.3 });
+  press("position", "ArrowRight");
+  expect(last()).toEqual({ position: 1 });
+  press("opening", "ArrowLeft");
+  expect(last()).toEqual({ opening: 0.3 });
+  press("opening", "ArrowRight");
+  expect(last().opening).toBeCloseTo(0.35);
+  press("low", "ArrowUp");
+  expect(last()).toEqual({ low: 187 });
+  press("high", "ArrowDown");
+  expect(last().high).toBeLessThan(10_000);
+  const before = onWedge.mock.calls.length;
+  press("low", "x");
+  expect(onWedge.mock.calls.length).toBe(before);
+});
+
+it("keeps the ends of the band apart", () => {
+  const { press, last } = map({ low: 6_600, high: 10_000 });
+  press("low", "ArrowUp");
+  expect(last().low).toBe(Math.round(10_000 / 1.5));
+  press("high", "ArrowDown");
+  expect(last().high).toBe(9_900);
+});
+
+it("follows the pointer, from where it was taken", () => {
+  const { drag, last, onWedge, handle } = map({ position: 0.2 });
+  drag("position", [400, 100], [460, 100]);
+  expect(last()).toEqual({ position: 0.4 });
+  // The map is 90° wide: a side 150 pixels from the wedge's direction stands a quarter of it, 22.5°, away.
+  drag("opening", [400, 200], [360 + 150, 200]);
+  const half = Math.sqrt((1 - 0.5 ** (1 / 1.5)) / 3);
+  expect(last().opening).toBeCloseTo(Math.sin(Math.PI / 8) / half, 1);
+  // Frequencies lie evenly by their logarithm from 40 Hz to half the rate.
+  drag("low", [360, 300], [360, 300]);
+  expect(last().low).toBe(Math.round(40 * (24_000 / 40) ** 0.25));
+  const before = onWedge.mock.calls.length;
+  fireEvent.pointerMove(handle("position"), { clientX: 10, clientY: 10, pointerId: 1 });
+  expect(onWedge.mock.calls.length).toBe(before);
+});
+
+it("is no wider on the map for a cleaner strength", () => {
+  const width = (strength: number) =>
+    Number.parseFloat(getComputedStyle(map({ strength }).handle("position")).width);
+  expect(width(3)).toBeLessThan(width(1.5));
+  expect(width(1.5)).toBeLessThan(width(0.5));
+});

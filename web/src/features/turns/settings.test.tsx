@@ -1,0 +1,173 @@
+// @vitest-environment jsdom
+import { act, fireEvent, screen } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+import type { Step, Turn } from "../../api/client";
+import { clip, noted, splitStep } from "../../api/testing";
+import { DEFAULTS, splitsMidSide } from "../../api/turns";
+import { show } from "../../shared/testing";
+import { Settings } from "./Settings";
+import { Place } from "./useInputMeasures";
+
+const PLACE = { job: "j", revision: "r", keyOf: (ref: string) => ref };
+
+/** The settings of a turn on a stereo clip; changes are noted, and what was measured can be told afterwards. */
+function settings(turn: Turn, more: Partial<Step> = {}) {
+  const onChange = vi.fn();
+  const step = splitStep({ turn, outputs: [clip("sea", 2)], ...more });
+  const shown = show(
+    <Place.Provider value={PLACE}>
+      <Settings step={step} turn={turn} names={new Map([["source:sea", "sea"]])} onChange={onChange} />
+    </Place.Provider>,
+  );
+  const tell = (what: string, data: unknown) =>
+    act(async () => shown.queries.setQueryData([what, "source:sea"], data));
+  return { onChange, tell, changed: () => onChange.mock.calls.at(-1)?.[0].turn };
+}
+
+const slide = (label: string, value: number) =>
+  fireEvent.change(screen.getByLabelText(label), { target: { value: String(value) } });
+const choose = (label: string, value: string) =>
+  fireEvent.change(screen.getByLabelText(label), { target: { value } });
+/** Checkboxes answer a moment later. */
+const tick = (box: HTMLElement | undefined) => act(async () => box?.click());
+const shownAt = (label: string) => screen.getByLabelText(label).getAttribute("aria-valuetext");
+
+it("offers of a centre what its method can do", () => {
+  const { changed } = settings(DEFAULTS.centre);
+  expect(screen.getByLabelText("Strength")).toBeTruthy();
+  expect(shownAt("Nothing is cut below")).toBe("180 Hz");
+  choose("Method", "learned");
+  expect(changed()).toEqual({ ...DEFAULTS.centre, method: "learned" });
+  settings({ ...DEFAULTS.centre, method: "learned" });
+  expect(screen.getByLabelText("Opening")).toBeTruthy();
+  expect(shownAt("Nothing is cut above")).toBe("10.0 kHz");
+  settings({ ...DEFAULTS.centre, method: "difference" });
+  expect(screen.queryByLabelText("Strength")).toBeNull();
+  expect(screen.queryByLabelText("Outside the band")).toBeNull();
+  expect(shownAt("Nothing is cut below")).toBe("no limit");
+  const low = settings({ ...DEFAULTS.centre, method: "difference", low_hz: 200 });
+  choose("Outside the band", "left");
+  expect(low.changed().lows).toBe("left");
+});
+
+it("takes the ends of the band's lines for no limit", () => {
+  const { changed } = settings(DEFAULTS.centre);
+  slide("Nothing is cut below", Math.log(40));
+  expect(changed().low_hz).toBe(0);
+  slide("Nothing is cut below", Math.log(250));
+  expect(changed().low_hz).toBeGreaterThanOrEqual(248);
+  expect(changed().low_hz).toBeLessThanOrEqual(252);
+  slide("Nothing is cut above", Math.log(18_000));
+  expect(changed().high_hz).toBe("max");
+});
+
+it("says what to expect of a centre, and takes what the material suggests", async () => {
+  const { tell, changed } = settings(DEFAULTS.centre);
+  const findings = [noted("wide-reverb", { message: "Much will stay." })];
+  await tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings });
+  expect((await screen.findByTestId("finding-wide-reverb")).textContent).toBe("Much will stay.");
+  fireEvent.click(screen.getByText("as the material suggests: from 140 Hz, 20 % left"));
+  expect(changed()).toEqual({ ...DEFAULTS.centre, low_hz: 140, position: -0.2 });
+});
+
+it("shows what each law of a fold does to this material", async () => {
+  const { tell, changed } = settings(DEFAULTS.fold);
+  const sides = { mono_fold_loss_db: 8.6, fold_dbfs: { average: -30, power: -27, full: -24 } };
+  await tell("measures", { measures: { sides }, findings: [] });
+  expect(await screen.findByText("−27.0 dBFS")).toBeTruthy();
+  expect(screen.getByText(/8.6 dB are lost by what cancels/)).toBeTruthy();
+  fireEvent.click(screen.getByLabelText(/× 0.7071/));
+  expect(changed().law).toBe("power");
+  await tell("measures", { measures: { sides: { ...sides, mono_fold_loss_db: null } }, findings: [] });
+  expect(await screen.findByText("Everything cancels.")).toBeTruthy();
+});
+
+it("blends two sides, and shows no law where nothing is summed", () => {
+  const { changed } = settings({ ...DEFAULTS.fold, take: "blend", blend: 0.6 });
+  expect(shownAt("Left to right")).toBe("40 : 60");
+  expect(screen.queryByText("× ½")).toBeNull();
+  slide("Left to right", 0.25);
+  expect(changed().blend).toBe(0.25);
+});
+
+it("says from which side amount on a fold gets poor, whichever is the mid", async () => {
+  const { tell, changed } = settings(DEFAULTS.decode);
+  await tell("measures", { measures: { sides: { balance_db: 6 } }, findings: [] });
+  expect(await screen.findByText(/From 6.0 dB on/)).toBeTruthy();
+  slide("Side amount", -24.5);
+  expect(changed().side_db).toBe("off");
+  slide("Side amount", 3);
+  expect(changed().side_db).toBe(3);
+  const turned = settings({ ...DEFAULTS.decode, exchange: true, side_db: "off" });
+  await turned.tell("measures", { measures: { sides: { balance_db: 6 } }, findings: [] });
+  expect(await screen.findByText(/From −6.0 dB on/)).toBeTruthy();
+  expect(shownAt("Side amount")).toBe("off");
+});
+
+it("reads a matrix in per cent, and says by how much it could clip", () => {
+  const { changed } = settings(DEFAULTS.matrix);
+  expect(screen.getByText("It cannot clip.")).toBeTruthy();
+  slide("Out left: of right", -50);
+  expect(changed()).toEqual({ ...DEFAULTS.matrix, lr: -0.5 });
+  settings({ ...DEFAULTS.matrix, lr: 1 });
+  expect(screen.getByText(/comes out 6.0 dB above/)).toBeTruthy();
+});
+
+it("flips one channel of many, and never none", async () => {
+  const matrix = [0, 1, 2].map((row) =>
+    [0, 1, 2].map((column) => (row === column ? (row === 1 ? -1 : 1) : 0)),
+  );
+  const { changed, onChange } = settings({ kind: "polarity", channels: [2] }, { matrix });
+  await tick(screen.getByLabelText("channel 3"));
+  expect(changed().channels).toEqual([2, 3]);
+  await tick(screen.getByLabelText("channel 2"));
+  expect(onChange).toHaveBeenCalledOnce();
+});
+
+it("sums with a gain and a sign for each input", async () => {
+  const inputs = ["source:sea", "source:wind"];
+  const { changed } = settings({ ...DEFAULTS.sum, flip: [2] }, { inputs });
+  slide("input 2", -6);
+  expect(changed().gains_db).toEqual([0, -6]);
+  const [first, second] = screen.getAllByLabelText("upside down");
+  await tick(first);
+  expect(changed().flip).toEqual([1, 2]);
+  await tick(second);
+  expect(changed().flip).toEqual([]);
+});
+
+it("levels all channels together or each by itself", async () => {
+  const { changed } = settings({ ...DEFAULTS.level, gains_db: [-3] });
+  await tick(screen.getByLabelText("Each channel by itself"));
+  expect(changed().gains_db).toEqual([-3, -3]);
+  const each = settings({ ...DEFAULTS.level, gains_db: [-3, 2] });
+  slide("right", 5);
+  expect(each.changed().gains_db).toEqual([-3, 5]);
+});
+
+it("takes a delay in whole samples, and nothing that is no number", () => {
+  const { changed, onChange } = settings({ ...DEFAULTS.align, delay: [0, 14] });
+  const field = screen.getByLabelText("Delay of left");
+  fireEvent.change(field, { target: { value: "12.4" } });
+  fireEvent.blur(field);
+  expect(changed().delay).toEqual([12, 14]);
+  fireEvent.change(field, { target: { value: "soon" } });
+  fireEvent.blur(field);
+  expect(onChange).toHaveBeenCalledOnce();
+});
+
+it("calls the endings of a split by what they are for", () => {
+  const outputs = [clip("swell_mid"), clip("swell_side")];
+  const { changed } = settings(DEFAULTS.split, { outputs });
+  const field = screen.getByLabelText("Ending of mid");
+  fireEvent.change(field, { target: { value: "_M" } });
+  fireEvent.blur(field);
+  expect(changed().endings).toEqual(["_M", "_side"]);
+});
+
+it("knows a split of mid and side by what its results are called", () => {
+  const called = (...names: string[]) => splitStep({ outputs: names.map((name) => clip(name)) });
+  expect(splitsMidSide(called("swell_mid", "swell_side"))).toBe(true);
+  expect(splitsMidSide(called("swell_L", "swell_R"))).toBe(false);
+  expect(splitsMidSide({ ...called("a_mid", "a_side"), turn: DEFAULTS.swap })).toBe(false);
+});
