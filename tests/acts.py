@@ -1,0 +1,115 @@
+"""What users do, as the browser tests do it: drop, choose, add a turn, slide, play, deliver."""
+
+import base64
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Browser, Page, expect
+
+from helpers import noise, write_wav
+
+RECORDER = Path(__file__).parent / "browser" / "recorder.js"
+
+
+def drop(page: Page, *files: Path) -> None:
+    """Drop files onto the page, as a file manager does."""
+    contents = [[file.name, base64.b64encode(file.read_bytes()).decode()] for file in files]
+    carried = page.evaluate_handle(
+        """(files) => {
+          const carried = new DataTransfer();
+          for (const [name, content] of files)
+            carried.items.add(new File([Uint8Array.from(atob(content), (c) => c.charCodeAt(0))], name));
+          return carried;
+        }""",
+        contents,
+    )
+    for event in ("dragenter", "dragover", "drop"):
+        page.dispatch_event("body", event, {"dataTransfer": carried})
+
+
+def new_job(page: Page, name: str) -> None:
+    page.get_by_label("Name of a new job").fill(name)
+    page.get_by_role("button", name="New job").click()
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+
+
+def files_of(page: Page, *names: str) -> None:
+    for name in names:
+        expect(page.get_by_role("listbox", name="Files").get_by_role("option", name=name)).to_be_visible()
+
+
+def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
+    page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done", timeout=30_000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download all as ZIP").first.click()
+    download.value.save_as(to / "delivery.zip")
+    with zipfile.ZipFile(to / "delivery.zip") as archive:
+        assert archive.testzip() is None
+        archive.extractall(to / "unzipped")
+    return {path.name: path for path in (to / "unzipped").rglob("*.wav")}
+
+
+def mono_pair(folder: Path, name: str = "porch", frames: int = 30_000) -> list[Path]:
+    return [write_wav(folder / f"{name}_{side}.wav", noise(n, frames, 1)) for n, side in enumerate("LR")]
+
+
+def turn_added(page: Page, name: str) -> None:
+    """Add the turn of this name to what is chosen, by its name."""
+    page.keyboard.press("t")
+    page.keyboard.type(name)
+    page.keyboard.press("Enter")
+
+
+def slide(page: Page, label: str, value: float) -> None:
+    """Move a slider to a value, as a hand does: in steps on the way there."""
+    slider = page.get_by_role("slider", name=label, exact=True)
+    start = float(slider.input_value())
+    for part in (0.3, 0.7, 1.0):
+        slider.fill(str(round(start + part * (value - start), 4)))
+
+
+def far_away(page: Page, milliseconds: int) -> None:
+    """From here on each answer takes so long, as over a network."""
+    network = page.context.new_cdp_session(page)
+    network.send("Network.enable")
+    speed = {"downloadThroughput": -1, "uploadThroughput": -1}
+    network.send("Network.emulateNetworkConditions", {"offline": False, "latency": milliseconds, **speed})
+
+
+def settled_worksheet(page: Page) -> None:
+    """Every change has arrived: nothing is on its way to the core."""
+    page.wait_for_load_state("networkidle")
+
+
+def tones(folder: Path, name: str, left: float, right: float, flip: bool = False, seconds: int = 1) -> Path:
+    """Another note on each side, 24 bit."""
+    t = np.arange(seconds * 48_000) / 48_000
+    sides = [np.rint(2**21 * np.sin(2 * np.pi * hertz * t)) for hertz in (left, right)]
+    ints = np.stack([sides[0], -sides[1] if flip else sides[1]], axis=1).astype(np.int64)
+    return write_wav(folder / f"{name}.wav", ints)
+
+
+def heard(page: Page) -> np.ndarray:
+    """What reached the graph's output, (frames, 2), without the silence before and after it."""
+    both = np.array(page.evaluate("window.heard"), np.float32).T
+    sounding = np.flatnonzero(np.abs(both).sum(axis=1))
+    return both[sounding[0] : sounding[-1] + 1] if sounding.size else both[:0]
+
+
+def play_until(page: Page, frames: int) -> None:
+    page.keyboard.press("Space")
+    page.wait_for_function("(n) => window.heard[0].length >= n", arg=frames, timeout=40_000)
+
+
+def recorded_job(browser: Browser, address: str, name: str, files: list[Path]) -> Page:
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.add_init_script(path=RECORDER)
+    page.goto(address)
+    new_job(page, name)
+    drop(page, *files)
+    files_of(page, *(file.stem for file in files))
+    return page

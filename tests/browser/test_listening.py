@@ -1,0 +1,146 @@
+"""What reaches the audio graph, to the sample: recorded there and compared with the clips."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Browser, Page, Route, expect
+
+from acts import (
+    RECORDER,
+    drop,
+    files_of,
+    heard,
+    new_job,
+    play_until,
+    recorded_job,
+    slide,
+    tones,
+    turn_added,
+)
+from helpers import noise, write_wav
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_setting_that_moves_is_heard_without_a_gap(page: Page, tmp_path: Path) -> None:
+    """However long the new samples take, the old ones go on sounding, and turn into the new ones when they come."""
+    page.add_init_script(path=RECORDER)
+    page.reload()
+    new_job(page, "While playing")
+    drop(page, tones(tmp_path, "voices", 110, 110, seconds=8))
+    files_of(page, "voices")
+    page.get_by_role("option", name="voices").click()
+    turn_added(page, "level")
+    page.keyboard.press("Space")
+    page.wait_for_function("window.heard && window.heard[0].length > 20000")
+    new = "**/samples?clip=step*"
+    withheld: list[Route] = []
+
+    def withhold(route: Route) -> None:
+        withheld.append(route)
+
+    page.route(new, withhold)
+    with page.expect_request(new):
+        slide(page, "all channels", -12)
+    page.wait_for_function("(n) => window.heard[0].length > n + 30000", arg=page.evaluate("window.heard[0].length"))
+    released = page.evaluate("window.heard[0].length")
+    for route in withheld:
+        route.continue_()
+    page.unroute(new, withhold)
+    page.wait_for_function("Math.max(...window.heard[0].slice(-4800).map(Math.abs)) < 0.1")
+    page.keyboard.press("Space")
+    sound = np.array(page.evaluate("window.heard[0]"), np.float32)
+    sounding = np.flatnonzero(sound)
+    old, sound = sound[released - 4_800 : released], sound[sounding[0] : sounding[-1]]
+    loudest = np.abs(sound[: len(sound) // 480 * 480]).reshape(-1, 480).max(axis=1)
+    quiet = 0.25 * 10 ** (-12 / 20)
+    assert loudest.min() > 0.9 * quiet, "a gap"
+    assert np.abs(old).max() == pytest.approx(0.25, abs=0.01)
+    assert loudest[-2] == pytest.approx(quiet, abs=0.005)
+    # Louder or softer at once, in either direction, would be heard as a click.
+    assert np.abs(np.diff(sound)).max() < 0.25 * 2 * np.pi * 110 / 48_000 + 0.01
+
+
+@pytest.mark.parametrize("rate", [48_000, 44_100])
+def test_what_is_played_is_the_clip_to_the_sample(browser: Browser, address: str, tmp_path: Path, rate: int) -> None:
+    """Blocks are joined without gap or overlap, and nothing is resampled: compared with soundfile's reading."""
+    files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 3 * rate, 1), rate=rate) for n, s in enumerate("LR")]
+    page = recorded_job(browser, address, f"Played {rate}", files)
+    page.get_by_role("button", name="merge", exact=True).click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    play_until(page, int(2.6 * rate))
+    expect(page.get_by_role("button", name="Play (Space)")).to_be_visible(timeout=20_000)
+    expected = np.stack([soundfile.read(file, dtype="float32")[0] for file in files], axis=1)
+    played = heard(page)
+    assert page.evaluate("window.rates") == [rate]
+    assert np.array_equal(played, expected)
+    page.close()
+
+
+def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Path) -> None:
+    """With the sides exchanged, Out is In mirrored: every sample played is one or the other of one position."""
+    rate = 48_000
+    files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 4 * rate, 1), rate=rate) for n, s in enumerate("LR")]
+    page = recorded_job(browser, address, "Switched", files)
+    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Exchange left and right").click()
+    expect(page.get_by_test_id("finding-side-against-name")).to_be_visible()
+    # In follows the order of the inputs, which the exchange turned round; exchange by name keeps Out apart from it.
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="hall_L").click()
+    page.get_by_role("listbox", name="Turns").get_by_role("option").click()
+    page.keyboard.press("q")
+    play_until(page, rate // 2)
+    for _ in range(5):
+        page.keyboard.press("q")
+        page.wait_for_function("(n) => window.heard[0].length >= n + 9600", arg=page.evaluate("window.heard[0].length"))
+    page.keyboard.press("Space")
+    source = np.stack([soundfile.read(file, dtype="float32")[0] for file in files], axis=1)
+    played = heard(page)
+    start = int(np.flatnonzero((source[:, ::-1] == played[0]).all(axis=1) | (source == played[0]).all(axis=1))[0])
+    line = source[start : start + len(played)]
+    apart = np.minimum(np.abs(played - line).max(axis=1), np.abs(played - line[:, ::-1]).max(axis=1))
+    # While switching (5 ms each) both are mixed; everywhere else it is exactly one of them.
+    assert np.count_nonzero(apart) <= 6 * 0.005 * rate
+    page.close()
+
+
+@pytest.mark.parametrize(("key", "name"), [("2", "left"), ("3", "right"), ("4", "mono"), ("5", "difference")])
+def test_listening_modes(browser: Browser, address: str, tmp_path: Path, key: str, name: str) -> None:
+    rate = 48_000
+    wide = write_wav(tmp_path / "wide.wav", noise(3, rate, 2))
+    page = recorded_job(browser, address, f"Mode {name}", [wide])
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    page.keyboard.press(key)
+    play_until(page, rate // 2)
+    left, right = soundfile.read(wide, dtype="float32")[0].T
+    expected = {"left": left, "right": right, "mono": 0.5 * left + 0.5 * right, "difference": 0.5 * left - 0.5 * right}
+    played = heard(page)[: rate // 4]
+    assert np.array_equal(played[:, 0], played[:, 1])
+    assert np.allclose(played[:, 0], expected[name][: len(played)], atol=1e-7)
+    page.close()
+
+
+def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp_path: Path) -> None:
+    rate = 48_000
+    wide = write_wav(tmp_path / "wide.wav", noise(4, 2 * rate, 2))
+    page = recorded_job(browser, address, "Looped", [wide])
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    box = page.get_by_test_id("time-axis").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 200, box["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 320, box["y"] + 60, steps=3)
+    page.mouse.up()
+    length = int(re.sub(r"\D", "", page.get_by_test_id("range").inner_text().split("·")[1]))
+    play_until(page, 2 * length + rate // 2)
+    page.keyboard.press("Space")
+    source = soundfile.read(wide, dtype="float32")[0]
+    played = heard(page)
+    start = int(np.flatnonzero((source == played[0]).all(axis=1))[0])
+    rounds = np.tile(source[start : start + length], (1 + len(played) // length, 1))[: len(played)]
+    whole = min(len(played), int(2.4 * length))
+    assert np.array_equal(played[:whole], rounds[:whole])
+    page.close()
