@@ -9,6 +9,7 @@ import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
 from helpers import noise, write_wav
+from waiting import PATIENCE
 
 RECORDER = Path(__file__).parent / "browser" / "recorder.js"
 
@@ -43,7 +44,7 @@ def files_of(page: Page, *names: str) -> None:
 def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
-    expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done", timeout=30_000)
+    expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
     with page.expect_download() as download:
         page.get_by_role("link", name="Download all as ZIP").first.click()
     download.value.save_as(to / "delivery.zip")
@@ -102,11 +103,12 @@ def heard(page: Page) -> np.ndarray:
 
 def play_until(page: Page, frames: int) -> None:
     page.keyboard.press("Space")
-    page.wait_for_function("(n) => window.heard[0].length >= n", arg=frames, timeout=40_000)
+    page.wait_for_function("(n) => window.heard[0].length >= n", arg=frames)
 
 
 def recorded_job(browser: Browser, address: str, name: str, files: list[Path]) -> Page:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.set_default_timeout(PATIENCE * 1000)
     page.add_init_script(path=RECORDER)
     page.goto(address)
     new_job(page, name)

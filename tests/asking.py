@@ -1,12 +1,12 @@
 """What tests ask of the API over HTTP: take a file in, add a turn, read numbers, wait for a delivery."""
 
-import time
 from pathlib import Path
 
 import numpy as np
 from fastapi.testclient import TestClient
 
 from helpers import Json
+from waiting import until
 
 
 def send(client: TestClient, job: Json, path: Path, name: str | None = None) -> Json:
@@ -34,9 +34,9 @@ def floats(client: TestClient, view: Json, what: str, **query: object) -> np.nda
 
 
 def finished(client: TestClient, delivery: Json) -> Json:
-    for _ in range(400):
+
+    def look() -> Json | None:
         now: Json = client.get(f"/api/deliveries/{delivery['id']}").json()
-        if now["state"] not in ("waiting", "writing"):
-            return now
-        time.sleep(0.02)
-    raise AssertionError(now)
+        return now if now["state"] not in ("waiting", "writing") else None
+
+    return until(look)

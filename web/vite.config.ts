@@ -6,5 +6,6 @@ export default defineConfig({
   // One chunk of 680 kB comes from the same machine in no time: a warning about it would only worry whoever builds.
   build: { outDir: "../src/wedge_turn/webapp", emptyOutDir: true, chunkSizeWarningLimit: 1_000 },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
-  test: { environment: "jsdom" },
+  // As patient as a busy machine needs.
+  test: { environment: "jsdom", testTimeout: 60_000, setupFiles: "src/shared/patience.ts" },
 });

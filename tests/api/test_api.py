@@ -1,7 +1,6 @@
 """The API over HTTP: stories from upload to download, compact binary, and every error as its answer."""
 
 import io
-import time
 import zipfile
 from pathlib import Path
 
@@ -12,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from asking import add, finished, floats, send
 from helpers import Json, bext, left_behind, noise, write_wav
+from waiting import until
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
 from wedge_turn.core.errors import all_errors
@@ -170,12 +170,12 @@ def test_jobs_are_renamed_and_deleted(client: TestClient, job: Json) -> None:
 
 def settled(client: TestClient, job: Json) -> Json:
     """The job when everything in it has been measured."""
-    for _ in range(400):
+
+    def look() -> Json | None:
         now: Json = client.get(f"/api/jobs/{job['id']}").json()
-        if all(source["measured"] for source in now["sources"]):
-            return now
-        time.sleep(0.02)
-    raise AssertionError("not measured")
+        return now if all(source["measured"] for source in now["sources"]) else None
+
+    return until(look)
 
 
 def test_many_turns_are_one_revision(client: TestClient, job: Json, tmp_path: Path) -> None:
@@ -240,11 +240,7 @@ def test_files_are_measured_as_they_come_and_pairs_with_them(client: TestClient,
     view = settled(client, job)
     assert [f["code"] for f in view["sources"][2]["findings"]] == ["dual-mono"]
     assert view["sources"][2]["findings"][0]["remedy"]["turn"]["kind"] == "fold"
-    for _ in range(200):
-        found = client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["findings"]
-        if found:
-            break
-        time.sleep(0.02)
+    found = until(lambda: client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["findings"])
     assert [f["code"] for f in found] == ["delay"]
     details = client.get(f"/api/jobs/{job['id']}/sources/{sources[0]['id']}").json()
     assert details["measures"]["whole"]["peak_dbfs"] == pytest.approx(20 * np.log10(tone.max() / 2**23), abs=0.01)

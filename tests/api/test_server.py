@@ -4,11 +4,11 @@ import http.client
 import json
 import socket
 import subprocess
-import time
 from pathlib import Path
 
 from helpers import left_behind, noise, write_wav
 from serving import COMMAND, asked, job_on, served
+from waiting import until
 
 
 def kept(data: Path) -> list[str]:
@@ -24,16 +24,8 @@ def test_an_upload_that_breaks_off_leaves_nothing_and_the_rest_goes_on(tmp_path:
                 f"POST /api/jobs/{job}/sources?name=w.wav HTTP/1.1\r\nHost: x\r\nContent-Length: {len(content)}\r\n\r\n"
             )
             connection.sendall(head.encode() + content[:1_500_000])
-            for _ in range(200):
-                if kept(tmp_path / "data"):
-                    break
-                time.sleep(0.02)
-            assert kept(tmp_path / "data")
-        for _ in range(200):
-            if not kept(tmp_path / "data"):
-                break
-            time.sleep(0.02)
-        assert kept(tmp_path / "data") == []
+            until(lambda: kept(tmp_path / "data"))
+        until(lambda: not kept(tmp_path / "data"))
         assert asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)[0] == 201
 
 

@@ -2,7 +2,6 @@
 
 import base64
 import socket
-import time
 from pathlib import Path
 
 from fastapi.testclient import TestClient
@@ -10,6 +9,7 @@ from tusclient.client import TusClient
 
 from helpers import Json, left_behind, noise, write_wav
 from serving import asked, job_on, served
+from waiting import until
 
 TUS = {"Tus-Resumable": "1.0.0"}
 
@@ -61,10 +61,7 @@ def test_what_came_before_a_connection_ended_stays_also_after_a_restart(tmp_path
                 "Content-Type: application/offset+octet-stream\r\n\r\n"
             )
             connection.sendall(head.encode() + content[:1_500_000])
-        for _ in range(200):
-            if [one["offset"] for one in asked(port, "GET", f"/api/jobs/{job}/uploads")[1]] == [1_500_000]:
-                break
-            time.sleep(0.02)
+        until(lambda: [one["offset"] for one in asked(port, "GET", f"/api/jobs/{job}/uploads")[1]] == [1_500_000])
     with served(tmp_path / "data") as port:
         (one,) = asked(port, "GET", f"/api/jobs/{job}/uploads")[1]
         assert (one["name"], one["offset"]) == ("w.wav", 1_500_000)

@@ -8,7 +8,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from waiting import PATIENCE
+
+expect.set_options(timeout=PATIENCE * 1000)
 
 COMMAND = Path(sys.executable).parent / "wedge-turn"
 ARGUMENTS = [
@@ -28,7 +32,7 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
             found = re.search(r"http://\S+/", served.stdout.readline())
             assert found is not None
             # The socket listens before the application does: the first request waits until it is there.
-            urllib.request.urlopen(found[0] + "api/health", timeout=60).close()
+            urllib.request.urlopen(found[0] + "api/health", timeout=PATIENCE).close()
             yield found[0]
         finally:
             served.terminate()
@@ -46,7 +50,7 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, address: str) -> Iterator[Page]:
     """A page at 1280x800; a script error or an error on its console fails the test."""
     opened = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True).new_page()
-    opened.set_default_timeout(15_000)
+    opened.set_default_timeout(PATIENCE * 1000)
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
     opened.on("console", lambda m: errors.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)

@@ -72,7 +72,7 @@ def test_what_is_played_is_the_clip_to_the_sample(browser: Browser, address: str
     page.get_by_role("button", name="merge", exact=True).click()
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     play_until(page, int(2.6 * rate))
-    expect(page.get_by_role("button", name="Play (Space)")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name="Play (Space)")).to_be_visible()
     expected = np.stack([soundfile.read(file, dtype="float32")[0] for file in files], axis=1)
     played = heard(page)
     assert page.evaluate("window.rates") == [rate]

@@ -77,7 +77,7 @@ def test_the_same_by_keyboard_alone(page: Page, tmp_path: Path) -> None:
     page.keyboard.press("d")
     expect(page.get_by_text("What will be written")).to_be_visible()
     page.get_by_role("button", name="Deliver 1 file").press("Enter")
-    expect(page.get_by_test_id("delivery")).to_have_attribute("data-state", "done", timeout=30_000)
+    expect(page.get_by_test_id("delivery")).to_have_attribute("data-state", "done")
 
 
 def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_path: Path) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from helpers import left_behind, noise, read_ints, write_wav
+from waiting import until
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.survey import Measures, survey
 from wedge_turn.core.plan import Plan, Step, source_ref
@@ -43,12 +44,8 @@ class Bench:
         return self.store.create_delivery(self.job.id, self.revision.id, order)
 
     def settled(self, delivery: Delivery) -> Delivery:
-        for _ in range(1000):
-            now = self.store.delivery(delivery.id)
-            if now.state not in ("waiting", "writing"):
-                return now
-            time.sleep(0.01)
-        raise AssertionError(now.state)
+        until(lambda: self.store.delivery(delivery.id).state not in ("waiting", "writing"))
+        return self.store.delivery(delivery.id)
 
 
 @pytest.fixture

@@ -2,6 +2,7 @@
 import {
   keepPreviousData,
   type QueryClient,
+  type QueryKey,
   useMutation,
   useQuery,
   useQueryClient,
@@ -20,6 +21,19 @@ import {
 } from "./client";
 
 const jobKey = (id: string) => ["job", id] as const;
+
+/**
+ * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
+ * first answer too, which invalidating alone would wait for.
+ */
+export async function renew(queries: QueryClient, ...keys: readonly QueryKey[]) {
+  await Promise.all(
+    keys.map(async (queryKey) => {
+      await queries.cancelQueries({ queryKey });
+      await queries.invalidateQueries({ queryKey });
+    }),
+  );
+}
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => unwrap(client.GET("/api/jobs")) });
 
@@ -178,13 +192,13 @@ export function useJobActions(id: string) {
     const ready = Promise.all([...(arrivals.get(id) ?? [])].map((tell) => tell(job)));
     await Promise.race([ready, new Promise((resolve) => setTimeout(resolve, HEAD_START))]);
     heads.delete(id);
+    await queries.cancelQueries({ queryKey: jobKey(id) });
     queries.setQueryData(jobKey(id), job);
-    queries.invalidateQueries({ queryKey: ["revisions", id] });
+    renew(queries, ["revisions", id]);
   };
   // Another window was faster: show what is there now, so that the change can be made once more.
   const onError = (error: Error) => {
-    if (error instanceof Problem && error.code === "stale")
-      queries.invalidateQueries({ queryKey: jobKey(id) });
+    if (error instanceof Problem && error.code === "stale") renew(queries, jobKey(id));
   };
   const base = () => heads.get(id) ?? queries.getQueryData<Job>(jobKey(id))?.head ?? "";
   const changing = <T>(change: (given: T) => Promise<Job>) => ({
@@ -251,7 +265,7 @@ export function useJobActions(id: string) {
             body: { name },
           }),
         ),
-      onSuccess: () => queries.invalidateQueries({ queryKey: ["revisions", id] }),
+      onSuccess: () => renew(queries, ["revisions", id]),
     }),
     deliver: useMutation({
       mutationFn: (body: { refs: string[]; depth: Depth; dither: boolean }) =>
@@ -261,7 +275,7 @@ export function useJobActions(id: string) {
             body: { ...body, revision: base() },
           }),
         ),
-      onSuccess: () => queries.invalidateQueries({ queryKey: ["deliveries", id] }),
+      onSuccess: () => renew(queries, ["deliveries", id]),
     }),
   };
 }
@@ -320,7 +334,7 @@ export type JobActions = ReturnType<typeof useJobActions>;
 
 export function useJobsActions() {
   const queries = useQueryClient();
-  const refresh = () => queries.invalidateQueries({ queryKey: ["jobs"] });
+  const refresh = () => renew(queries, ["jobs"]);
   return {
     create: useMutation({
       mutationFn: (name: string) => unwrap(client.POST("/api/jobs", { body: { name } })),
@@ -354,34 +368,32 @@ export function useServerEvents() {
         react(JSON.parse((event as MessageEvent<string>).data) as Told),
       );
     // After a lost connection nobody knows what was missed.
-    on("hello", () => queries.invalidateQueries());
-    on("jobs-changed", () => queries.invalidateQueries({ queryKey: ["jobs"] }));
-    // Hundreds of files arrive and are measured one by one: a job is looked at again only so often.
-    const waiting = new Map<string, ReturnType<typeof setTimeout>>();
-    const soon = (job: string) => {
-      if (waiting.has(job)) return;
-      const look = () => {
-        waiting.delete(job);
-        queries.invalidateQueries({ queryKey: jobKey(job) });
-        queries.invalidateQueries({ queryKey: ["revisions", job] });
-        queries.invalidateQueries({ queryKey: ["jobs"] });
-      };
-      waiting.set(job, setTimeout(look, LOOK_EVERY));
+    on("hello", () => renew(queries, []));
+    on("jobs-changed", () => renew(queries, ["jobs"]));
+    // Hundreds of files arrive and are measured one by one: a job is looked at again only so often, and each look is
+    // finished before the next.
+    const more = new Map<string, boolean>();
+    const soon = async (job: string) => {
+      const looking = more.has(job);
+      more.set(job, true);
+      if (looking) return;
+      while (more.get(job)) {
+        await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY));
+        more.set(job, false);
+        await renew(queries, jobKey(job), ["revisions", job], ["jobs"]);
+      }
+      more.delete(job);
     };
     on("job-changed", (told) => soon(told.job));
     on("measured", (told) => soon(told.job));
     on("delivery", (told) => deliveryTold(queries, told));
-    return () => {
-      stream.close();
-      for (const timer of waiting.values()) clearTimeout(timer);
-    };
+    return () => stream.close();
   }, [queries]);
 }
 
 function deliveryTold(queries: QueryClient, told: Told) {
   if (told.state !== "writing") {
-    queries.invalidateQueries({ queryKey: ["deliveries", told.job] });
-    queries.invalidateQueries({ queryKey: jobKey(told.job) });
+    renew(queries, ["deliveries", told.job], jobKey(told.job));
     return;
   }
   const { state, progress } = told;

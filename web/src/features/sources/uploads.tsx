@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Job, Problem, type Unfinished } from "../../api/client";
-import { removeUpload, useUnfinished } from "../../api/queries";
+import { removeUpload, renew, useUnfinished } from "../../api/queries";
 import { upload } from "../../api/upload";
 import { tell } from "../../shared/notices";
 
@@ -21,10 +21,7 @@ export function useUploads(job: Job) {
   const known = useRef(new Set<string>());
   known.current = new Set(job.sources.map((source) => source.id));
   const queries = useQueryClient();
-  const lookAgain = useCallback(
-    () => void queries.invalidateQueries({ queryKey: ["unfinished", job.id] }),
-    [queries, job.id],
-  );
+  const lookAgain = useCallback(() => void renew(queries, ["unfinished", job.id]), [queries, job.id]);
 
   const patch = useCallback((id: number, change: Partial<Upload>) => {
     setAll((list) => list.map((one) => (one.id === id ? { ...one, ...change } : one)));

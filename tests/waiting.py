@@ -1,0 +1,17 @@
+"""Waiting for what comes by itself, for as long as a busy machine may take."""
+
+import time
+from collections.abc import Callable
+from typing import TypeVar
+
+PATIENCE = 60  # seconds
+T = TypeVar("T")
+
+
+def until(probe: Callable[[], T | None]) -> T:
+    """The first answer of `probe` that holds."""
+    given_up = time.monotonic() + PATIENCE
+    while not (found := probe()):
+        assert time.monotonic() < given_up, found
+        time.sleep(0.02)
+    return found
