@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { lazy, type ReactNode, Suspense } from "react";
 import { Link, Route, Routes } from "react-router";
-import { useServerEvents } from "../api/queries";
+import { useServerEvents } from "../api/events";
 import { Jobs } from "../features/jobs";
 import { Mark } from "../shared/Mark";
 import { Empty, QuietButton } from "../shared/parts";

@@ -1,8 +1,9 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import type { JobActions } from "../api/actions";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
-import { type JobActions, useStepChange } from "../api/queries";
+import { useStepChange } from "../api/stepChange";
 import { splitsMidSide } from "../api/turns";
 import { type LaneClips, LookAndListen, type WedgeSettings } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
@@ -101,10 +102,10 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "" }),
     [job.id, job.head, clips],
   );
-  const { draft, change: changeStep } = useStepChange(actions, job.head, tellProblem);
+  const { drafts, change: changeStep } = useStepChange(actions, job.head, tellProblem);
   const rate = input?.clips[0]?.rate ?? 48_000;
-  const changing = draft?.step === step?.id ? draft : null;
-  const current = changing?.turn ?? step?.turn;
+  const draft = (step && drafts[step.id]) ?? {};
+  const current = draft.turn ?? step?.turn;
   const turn = current?.kind === "centre" ? current : null;
   const wedge: WedgeSettings | null =
     turn && turn.method !== "difference"
@@ -194,7 +195,7 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
               <Place value={place}>
                 <TurnPanel
                   step={step}
-                  draft={changing ?? {}}
+                  draft={draft}
                   names={names}
                   onChange={(change) => changeStep(step.id, change)}
                   onRemove={() => remove(step.id)}

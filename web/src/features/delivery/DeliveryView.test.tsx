@@ -1,13 +1,13 @@
 // @vitest-environment jsdom
 import { act, fireEvent, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
+import { deleteDelivery, type JobActions, stopDelivery } from "../../api/actions";
 import type { Delivery, Job } from "../../api/client";
-import { deleteDelivery, type JobActions, stopDelivery } from "../../api/queries";
 import { job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
 
-vi.mock("../../api/queries", async (original) => ({
+vi.mock("../../api/actions", async (original) => ({
   ...(await original<object>()),
   stopDelivery: vi.fn(() => Promise.resolve()),
   deleteDelivery: vi.fn(() => Promise.resolve()),

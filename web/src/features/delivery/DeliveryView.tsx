@@ -2,14 +2,9 @@
 import { Box, Checkbox, Flex, Progress, Table, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
+import { deleteDelivery, type JobActions, stopDelivery } from "../../api/actions";
 import type { Clip, Delivery, Depth, Job } from "../../api/client";
-import {
-  deleteDelivery,
-  type JobActions,
-  stopDelivery,
-  useDeliveries,
-  usePlannedFiles,
-} from "../../api/queries";
+import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { Empty, PrimaryButton, QuietButton, Select, Toggle } from "../../shared/parts";

@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
 import { act, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
+import type { JobActions } from "../../api/actions";
 import type { Revision } from "../../api/client";
-import type { JobActions } from "../../api/queries";
 import { show } from "../../shared/testing";
 import { History } from "./History";
 

@@ -1,8 +1,9 @@
 /** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import type { JobActions } from "../../api/actions";
 import type { Revision } from "../../api/client";
-import { type JobActions, useRevisions } from "../../api/queries";
+import { useRevisions } from "../../api/queries";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";

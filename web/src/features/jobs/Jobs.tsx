@@ -2,8 +2,9 @@
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { useJobsActions } from "../../api/actions";
 import type { JobSummary } from "../../api/client";
-import { useJobs, useJobsActions } from "../../api/queries";
+import { useJobs } from "../../api/queries";
 import { count } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PrimaryButton, QuietButton } from "../../shared/parts";

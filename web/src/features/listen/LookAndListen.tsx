@@ -11,7 +11,8 @@ import {
   useState,
   useSyncExternalStore,
 } from "react";
-import { useJobArrival, useMeasures } from "../../api/queries";
+import { useJobArrival } from "../../api/actions";
+import { useMeasures } from "../../api/queries";
 import { clock } from "../../shared/format";
 import { useShortcuts } from "../../shared/keys";
 import { tellProblem } from "../../shared/notices";

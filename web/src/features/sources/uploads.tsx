@@ -1,8 +1,9 @@
 /** Taking files in: two at a time, each with its progress; what breaks off goes on later. */
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { removeUpload } from "../../api/actions";
 import { type Job, Problem, type Unfinished } from "../../api/client";
-import { removeUpload, renew, useUnfinished } from "../../api/queries";
+import { renew, useUnfinished } from "../../api/queries";
 import { upload } from "../../api/upload";
 import { tell } from "../../shared/notices";
 

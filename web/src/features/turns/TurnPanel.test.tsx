@@ -4,6 +4,7 @@ import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
 import { mergeStep, noted, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
+import type { Change } from "./settings/common";
 import { TurnPanel } from "./TurnPanel";
 
 const NAMES = new Map([
@@ -11,9 +12,9 @@ const NAMES = new Map([
   ["source:bell_R", "bell_R"],
 ]);
 
-function panel(step: Step) {
+function panel(step: Step, draft: Change = {}) {
   const handlers = { onChange: vi.fn(), onRemove: vi.fn(), onSteps: vi.fn() };
-  const drawn = (one: Step) => <TurnPanel step={one} draft={{}} names={NAMES} {...handlers} />;
+  const drawn = (one: Step) => <TurnPanel step={one} draft={draft} names={NAMES} {...handlers} />;
   const shown = show(drawn(step));
   return { ...handlers, again: (one: Step) => shown.again(drawn(one)) };
 }
@@ -42,6 +43,13 @@ it("exchanges them back from any order of the inputs", () => {
   const { onChange } = panel(turned);
   fireEvent.click(screen.getByLabelText("Exchange left and right"));
   expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_R", "source:bell_L"]);
+});
+
+it("exchanges them back before the core has answered", () => {
+  const { onChange } = panel(mergeStep(), { inputs: ["source:bell_R", "source:bell_L"] });
+  expect(screen.getByTestId("side-L").textContent).toContain("bell_R");
+  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_L", "source:bell_R"]);
 });
 
 it("changes one setting and leaves the others", () => {

@@ -48,7 +48,7 @@ export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: P
       </PaneTitle>
       {step.turn.kind !== "centre" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
-      <Settings step={step} turn={turn} names={names} onChange={onChange} />
+      <Settings step={step} turn={turn} names={names} given={draft.inputs} onChange={onChange} />
       <ResultNames names={draft.names ?? step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (

@@ -14,9 +14,9 @@ const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
 ];
 
 export function MergeSettings(props: SettingsProps<"merge">) {
-  const { step, turn, names, onChange } = props;
+  const { step, turn, names, given, onChange } = props;
   const sides = step.carries[0] ?? [];
-  const name = (channel: number) => sides[channel]?.[0] ?? "";
+  const name = (channel: number) => names.get(given?.[channel] ?? "") ?? sides[channel]?.[0] ?? "";
   const speakers = step.outputs[0]?.speakers ?? [];
   const letter = (n: number) => (sides.length === 2 ? (n ? "R" : "L") : (speakers[n] ?? String(n + 1)));
   const exchange = () => {
