@@ -43,6 +43,7 @@ def files_of(page: Page, *names: str) -> None:
 
 def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
     with page.expect_download() as download:

@@ -364,6 +364,7 @@ def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path)
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("finding-side-unknown")).to_contain_text("don't say which is left")
     first = page.get_by_test_id("side-L").inner_text().split()[-1]
+    far_away(page, 400)  # the delivery that is asked for before the exchange has arrived waits for it
     page.get_by_role("button", name="Exchange left and right").click()
     expect(page.get_by_test_id("side-R")).to_contain_text(first)
     found = deliver_and_download(page, tmp_path)

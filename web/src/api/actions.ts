@@ -1,5 +1,5 @@
 /** What changes a job, and the list of jobs. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { client, type Depth, type Job, type NewStep, Problem, type Turn, unwrap } from "./client";
 import { jobKey, renew } from "./queries";
@@ -27,6 +27,11 @@ export function useJobArrival(id: string, told: Arrival) {
   }, [id]);
 }
 
+const changeKey = (id: string) => ["change", id] as const;
+
+/** Whether a change of the worksheet is on its way: what is shown is about to be another. */
+export const useIsChanging = (id: string) => useIsMutating({ mutationKey: changeKey(id) }) > 0;
+
 export function useJobActions(id: string) {
   const queries = useQueryClient();
   const path = { job_id: id };
@@ -45,6 +50,7 @@ export function useJobActions(id: string) {
   };
   const base = () => heads.get(id) ?? queries.getQueryData<Job>(jobKey(id))?.head ?? "";
   const changing = <T>(change: (given: T) => Promise<Job>) => ({
+    mutationKey: changeKey(id),
     mutationFn: change,
     onSuccess: keep,
     onError,

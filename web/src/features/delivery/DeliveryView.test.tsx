@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
-import { act, fireEvent, screen, within } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { deleteDelivery, type JobActions, stopDelivery } from "../../api/actions";
-import type { Delivery, Job } from "../../api/client";
+import { deleteDelivery, type JobActions, stopDelivery, useJobActions } from "../../api/actions";
+import { client, type Delivery, type Job } from "../../api/client";
 import { job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
@@ -56,6 +56,35 @@ it("cannot deliver nothing", async () => {
   view(job([mergeStep()]));
   await act(async () => screen.getByLabelText("Deliver bell.wav").click());
   expect((screen.getByRole("button", { name: "Deliver 0 files" }) as HTMLButtonElement).disabled).toBe(true);
+});
+
+it("waits for a change of the worksheet that is on its way", async () => {
+  let answer = (_: unknown) => {};
+  const held = new Promise((resolve) => {
+    answer = resolve;
+  });
+  const answers = (path: string) => (path.endsWith("undo") ? held : new Promise(() => {}));
+  const post = vi.spyOn(client, "POST").mockImplementation(answers as never);
+  const given = job([mergeStep()]);
+  const Changing = () => {
+    const actions = useJobActions("j");
+    return (
+      <>
+        <DeliveryView job={given} actions={actions} />
+        <button type="button" onClick={() => actions.undo.mutate()}>
+          change
+        </button>
+      </>
+    );
+  };
+  show(<Changing />);
+  const deliver = () => screen.getByText(/^Deliver 1 file/).closest("button") as HTMLButtonElement;
+  expect(deliver().disabled).toBe(false);
+  fireEvent.click(screen.getByText("change"));
+  await waitFor(() => expect(deliver().disabled).toBe(true));
+  await act(async () => answer({ data: given, response: new Response() }));
+  await waitFor(() => expect(deliver().disabled).toBe(false));
+  post.mockRestore();
 });
 
 it("names files as the server will, with their depth and size", async () => {

@@ -2,7 +2,7 @@
 import { Box, Checkbox, Flex, Progress, Table, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
-import { deleteDelivery, type JobActions, stopDelivery } from "../../api/actions";
+import { deleteDelivery, type JobActions, stopDelivery, useIsChanging } from "../../api/actions";
 import type { Clip, Delivery, Depth, Job } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
@@ -25,6 +25,7 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
   const [dither, setDither] = useState(true);
   const planned = usePlannedFiles(job, refs, depth, dither);
   const deliveries = useDeliveries(job.id);
+  const changing = useIsChanging(job.id);
   const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
@@ -60,7 +61,11 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
             width="9.5rem"
           />
           <Toggle label="Dither" on={dither} onChange={setDither} />
-          <PrimaryButton onClick={start} disabled={refs.length === 0} loading={actions.deliver.isPending}>
+          <PrimaryButton
+            onClick={start}
+            disabled={refs.length === 0}
+            loading={changing || actions.deliver.isPending}
+          >
             Deliver {count(refs.length, "file")}
           </PrimaryButton>
         </Flex>
