@@ -49,8 +49,10 @@ export function useJobActions(id: string) {
     if (error instanceof Problem && error.code === "stale") renew(queries, jobKey(id));
   };
   const base = () => heads.get(id) ?? queries.getQueryData<Job>(jobKey(id))?.head ?? "";
+  // One after the other, each on what the one before has made.
   const changing = <T>(change: (given: T) => Promise<Job>) => ({
     mutationKey: changeKey(id),
+    scope: { id: changeKey(id).join(" ") },
     mutationFn: change,
     onSuccess: keep,
     onError,
