@@ -1,0 +1,183 @@
+"""The pages around the work: many files, two windows, history, names, jobs, colours; and why it works."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from acts import deliver_and_download, drop, files_of, mono_pair, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def test_five_hundred_files_stay_fluid(page: Page) -> None:
+    """All at once, without files: the list, its facets and one action for all of them."""
+    ids = page.evaluate(
+        """async () => {
+          const job = await (await fetch("/api/jobs", {method: "POST", headers: {"content-type": "application/json"},
+            body: JSON.stringify({name: "Five hundred"})})).json();
+          const wav = (seed) => {
+            const bytes = new Uint8Array(44 + 2400);
+            const view = new DataView(bytes.buffer);
+            const text = (at, s) => [...s].forEach((c, i) => (bytes[at + i] = c.charCodeAt(0)));
+            text(0, "RIFF"); view.setUint32(4, 36 + 2400, true); text(8, "WAVEfmt ");
+            view.setUint32(16, 16, true); view.setUint16(20, 1, true); view.setUint16(22, 1, true);
+            view.setUint32(24, 48000, true); view.setUint32(28, 96000, true); view.setUint16(32, 2, true);
+            view.setUint16(34, 16, true); text(36, "data"); view.setUint32(40, 2400, true);
+            for (let i = 0; i < 1200; i++) view.setInt16(44 + 2 * i, 9000 * Math.sin(i * (seed + 3) / 90), true);
+            return bytes;
+          };
+          const name = (n) => `take-${String(n >> 1).padStart(3, "0")}_${n % 2 ? "R" : "L"}.wav`;
+          for (let n = 0; n < 500; n += 10)
+            await Promise.all(Array.from({length: 10}, (_, i) => fetch(
+              `/api/jobs/${job.id}/sources?name=${name(n + i)}`, {method: "POST", body: wav(n + i)})));
+          return job.id;
+        }"""
+    )
+    page.goto(page.url + f"jobs/{ids}")
+    page.get_by_role("button", name="250 pairs").click()
+    assert page.get_by_role("listbox", name="Files").get_by_role("option").count() < 60
+    page.get_by_role("button", name="merge 250 pairs").click()
+    expect(page.get_by_role("button", name="Deliver 250 files")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("500 files, 0 turns")).to_be_visible()
+
+
+def test_why_two_waves_add_up_to_silence(page: Page) -> None:
+    page.get_by_role("link", name="Why it works").click()
+    expect(page.get_by_role("heading", name="Why do two waves add up to silence?")).to_be_visible()
+    expect(page.get_by_text("silence", exact=True)).to_be_visible()
+    page.get_by_role("button", name="turn the other upside down").click()
+    expect(page.get_by_text("6.02 dB")).to_be_visible()
+    slider = page.get_by_role("slider", name="How far the other is behind")
+    slider.fill("90")
+    expect(page.get_by_text("3.01 dB")).to_be_visible()
+    page.get_by_role("button", name="both together").click()
+    page.get_by_role("link", name="Mid and side").click()
+    page.get_by_role("button", name="side alone").click()
+    expect(page.get_by_role("button", name="side alone")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("link", name="Laws of summing").click()
+    expect(page.get_by_role("row", name="another note in each side")).to_contain_text("−3.01 dB")
+
+
+def test_what_cannot_be_taken_in_is_said_and_the_rest_goes_on(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Broken")
+    (tmp_path / "notes.wav").write_text("these are no sounds")
+    left, _ = mono_pair(tmp_path)
+    cut = tmp_path / "cut.wav"
+    cut.write_bytes(left.read_bytes()[:-5_000])
+    drop(page, tmp_path / "notes.wav", cut, left)
+    files_of(page, "porch_L")
+    expect(page.get_by_role("alert").filter(has_text="notes.wav is no audio file")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="cut.wav says it holds 30,000 frames")).to_be_visible()
+    page.get_by_role("button", name="Close").first.click()
+    expect(page.get_by_role("alert")).to_have_count(1)
+
+
+def test_two_windows_show_the_same_worksheet(page: Page, browser: Browser, tmp_path: Path) -> None:
+    new_job(page, "Two windows")
+    drop(page, *mono_pair(tmp_path))
+    files_of(page, "porch_L", "porch_R")
+    other = browser.new_page()
+    other.goto(page.url)
+    files_of(other, "porch_L", "porch_R")
+    other.get_by_role("button", name="merge", exact=True).click()
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
+    page.get_by_role("listbox", name="Turns").get_by_role("option").click()
+    page.get_by_role("button", name="Take out").click()
+    expect(other.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(0)
+    other.close()
+
+
+def test_a_range_is_chosen_and_zoomed_to_single_samples(page: Page) -> None:
+    page.get_by_text("Kettle Island Light").click()
+    axis = page.get_by_test_id("time-axis")
+    expect(axis).to_be_visible()
+    box = axis.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 100, box["y"] + 50)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 300, box["y"] + 50, steps=4)
+    page.mouse.up()
+    scale = float(axis.get_attribute("data-scale") or 0)
+    chosen = int(re.sub(r"\D", "", page.get_by_test_id("range").inner_text().split("·")[1]))
+    assert abs(chosen - 200 * scale) <= 2
+    page.keyboard.press("r")
+    expect(axis).not_to_have_attribute("data-scale", str(scale))
+    zoomed = float(axis.get_attribute("data-scale") or 0)
+    assert abs(zoomed * box["width"] - chosen) <= 2
+    page.mouse.move(box["x"] + 10, box["y"] + 50)
+    for _ in range(40):
+        page.mouse.wheel(0, -300)
+    expect(axis).to_have_attribute("data-scale", str(1 / 24))
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("range")).to_be_hidden()
+    page.keyboard.press("0")
+    expect(axis).to_have_attribute("data-scale", str(scale))
+
+
+def test_a_checkpoint_is_named_and_gone_back_to(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Checkpoints")
+    drop(page, *mono_pair(tmp_path))
+    page.get_by_role("button", name="merge", exact=True).click()
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(lines).to_have_count(1)
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("button", name="Name", exact=True).first.click()
+    page.get_by_label("Name of the checkpoint").fill("before dinner")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("before dinner")).to_be_visible()
+    page.get_by_role("button", name="Go here").click()
+    page.keyboard.press("Escape")
+    expect(lines).to_have_count(0)
+    page.get_by_role("button", name="Redo").click()
+    expect(lines).to_have_count(1)
+
+
+def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Named")
+    drop(page, *mono_pair(tmp_path))
+    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_label("Name of result 1").fill("back porch")
+    page.keyboard.press("Enter")
+    page.get_by_label("Different lengths").select_option("trim")
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
+    page.reload()
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
+    expect(page.get_by_label("Different lengths")).to_have_value("trim")
+    assert set(deliver_and_download(page, tmp_path)) == {"back porch.wav"}
+
+
+def test_a_job_is_deleted_after_asking(page: Page) -> None:
+    new_job(page, "To be deleted")
+    page.get_by_role("link", name="Wedge Turn").click()
+    row = page.locator("div").filter(has=page.get_by_role("link", name="To be deleted")).last
+    row.get_by_role("button", name="Delete").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("alertdialog")).to_have_count(0)
+    expect(page.get_by_role("link", name="To be deleted")).to_be_visible()
+    row.get_by_role("button", name="Delete").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_role("link", name="To be deleted")).to_have_count(0)
+
+
+def test_colours_follow_the_system_and_the_user(browser: Browser, address: str) -> None:
+    page = browser.new_page(color_scheme="dark")
+    page.goto(address)
+    expect(page.locator("html")).to_have_class("dark")
+    page.get_by_role("button", name="Light colours").click()
+    page.reload()
+    expect(page.locator("html")).to_have_class("light")
+    page.close()
+
+
+def test_nothing_is_fetched_from_anywhere_else(browser: Browser, address: str) -> None:
+    page = browser.new_page()
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto(address)
+    page.get_by_text("Kettle Island Light").click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    assert [url for url in asked if not url.startswith((address, "data:", "blob:"))] == []
+    page.close()
