@@ -218,6 +218,41 @@ def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:
     assert verify(out) == []
 
 
+def test_a_name_that_is_taken_meanwhile_is_left_to_who_took_it(tmp_path: Path) -> None:
+    engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 100, 2)))
+    out = tmp_path / "out"
+
+    def somebody_else(_share: float) -> None:
+        (out / "w_R.wav").write_text("theirs")
+
+    with pytest.raises(ExistsError, match=r"w_R\.wav is there already"):
+        deliver(engine, everything(engine), out, somebody_else)
+    # The left side had been moved to its place already, into a folder that is ours; what came into it is not.
+    assert left_behind(out) == ["w_R.wav"]
+    assert (out / "w_R.wav").read_text() == "theirs"
+
+
+def test_a_memory_card_without_hard_links_is_written_to_all_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refused(path: Path, _target: Path) -> None:
+        raise PermissionError(errno.EPERM, "Operation not permitted", str(path))
+
+    monkeypatch.setattr(Path, "hardlink_to", refused)
+    engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 100, 2)))
+    out = tmp_path / "out"
+    deliver(engine, everything(engine), out)
+    assert verify(out) == []
+    assert left_behind(out) == ["w_L.wav", "w_R.wav", MANIFEST]
+
+    def somebody_else(_share: float) -> None:
+        (tmp_path / "new" / "w_R.wav").write_text("theirs")
+
+    with pytest.raises(ExistsError, match=r"w_R\.wav is there already"):
+        deliver(engine, everything(engine), tmp_path / "new", somebody_else)
+    assert left_behind(tmp_path / "new") == ["w_R.wav"]
+
+
 def test_a_stop_leaves_nothing(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 200_000, 2)))
     shares: list[float] = []

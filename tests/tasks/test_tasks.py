@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from helpers import left_behind, noise, read_ints, write_wav
-from waiting import until
+from waiting import PATIENCE, until
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.survey import Measures, survey
 from wedge_turn.core.plan import Plan, Step, source_ref
@@ -98,7 +98,7 @@ def test_a_delivery_deleted_while_it_is_written_leaves_no_files(bench: Bench) ->
     acted = first_progress(bench.events, bench.store.delete_delivery)
     delivery = bench.order()
     bench.tasks.start_delivery(delivery.id)
-    assert acted.wait(20)
+    assert acted.wait(PATIENCE)
     bench.tasks.close()
     assert bench.store.deliveries(bench.job.id) == []
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
@@ -114,7 +114,7 @@ def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
     first_progress(bench.events, close)
     delivery = bench.order()
     bench.tasks.start_delivery(delivery.id)
-    assert closing.wait(20)
+    assert closing.wait(PATIENCE)
     bench.tasks.close()
     assert bench.store.delivery(delivery.id).state == "writing"
     again = Tasks(bench.store, Events())
@@ -151,3 +151,48 @@ def test_a_file_is_measured_once_however_many_ask(bench: Bench, monkeypatch: pyt
     bench.tasks.close()
     assert measured.count(FRAMES) == 1
     assert asked.whole.peak_dbfs == 0.0
+
+
+def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(*_given: object) -> None:
+        raise RuntimeError("at 0x7f00")
+
+    monkeypatch.setattr("wedge_turn.tasks.tasks.deliver", broken)
+    delivery = bench.order()
+    bench.tasks.start_delivery(delivery.id)
+    failed = bench.settled(delivery)
+    assert failed.state == "failed"
+    assert failed.error is not None
+    assert "0x7f00" not in str(failed.error)
+    assert "0x7f00" in caplog.text
+
+
+def test_a_file_that_cannot_be_measured_keeps_no_other_from_it(
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def picky(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
+        if signal.form.frames == FRAMES:
+            raise RuntimeError("too long")
+        return survey(signal, watch, not_finite)
+
+    monkeypatch.setattr("wedge_turn.store.clips.survey", picky)
+    with bench.store.media.arriving("short.wav") as arriving:
+        arriving.write(write_wav(tmp_path / "short.wav", noise(2, 900, 2)).read_bytes())
+        short = bench.store.add_source(bench.job.id, arriving)
+    told: list[Event] = []
+    bench.events.listen(told.append)
+    for source in bench.store.sources(bench.job.id):
+        bench.tasks.look_at(source)
+    until(lambda: [event for event in told if event.kind == "measured"])
+    bench.tasks.close()
+    assert set(bench.store.measures([short.media, bench.media])) == {short.media}
+
+
+def test_a_delivery_that_was_deleted_while_it_waited_is_not_written(bench: Bench) -> None:
+    delivery = bench.order()
+    bench.store.delete_delivery(delivery.id)
+    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.close()
+    assert left_behind(bench.store.media.delivery(delivery.id).parent) == []

@@ -4,6 +4,7 @@ Files are written into a hidden folder beside their place, read back and proved 
 either all arrive or none. A delivery into a folder that holds an earlier one adds to its manifest.
 """
 
+import contextlib
 import errno
 import shutil
 import tempfile
@@ -46,7 +47,7 @@ def deliver(engine: Engine, order: Order, folder: Path, progress: Progress = lam
     if not order.refs:
         raise BadRequestError("Nothing was chosen to deliver")
     names = file_names(engine, order)
-    new_folder = _outermost_missing(folder)
+    new_folders = [path for path in (folder, *folder.parents) if not path.exists()]
     folder.mkdir(parents=True, exist_ok=True)
     room = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
     try:
@@ -56,8 +57,9 @@ def deliver(engine: Engine, order: Order, folder: Path, progress: Progress = lam
         _move_all(room, folder, names, overwrite=order.overwrite)
     except BaseException:
         shutil.rmtree(room, ignore_errors=True)
-        if new_folder is not None:
-            shutil.rmtree(new_folder, ignore_errors=True)
+        with contextlib.suppress(OSError):  # what somebody else has put there meanwhile stays
+            for path in new_folders:
+                path.rmdir()
         raise
     shutil.rmtree(room, ignore_errors=True)
     return manifest
@@ -232,8 +234,3 @@ def _move_new(source: Path, target: Path) -> None:
         if target.exists():
             raise ExistsError(f"{target.name} is there already") from error
         source.rename(target)
-
-
-def _outermost_missing(folder: Path) -> Path | None:
-    missing = [p for p in (folder, *folder.parents) if not p.exists()]
-    return missing[-1] if missing else None
