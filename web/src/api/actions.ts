@@ -8,8 +8,6 @@ export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
 
 type Arrival = (job: Job) => Promise<void>;
 const arrivals = new Map<string, Set<Arrival>>();
-/** The heads of jobs that have been answered and are about to be shown. */
-const heads = new Map<string, string>();
 /** The longest that a page waits to be drawn for those who were told before. */
 const HEAD_START = 100; // milliseconds
 
@@ -36,10 +34,8 @@ export function useJobActions(id: string) {
   const queries = useQueryClient();
   const path = { job_id: id };
   const keep = async (job: Job) => {
-    heads.set(id, job.head);
     const ready = Promise.all([...(arrivals.get(id) ?? [])].map((tell) => tell(job)));
     await Promise.race([ready, new Promise((resolve) => setTimeout(resolve, HEAD_START))]);
-    heads.delete(id);
     await queries.cancelQueries({ queryKey: jobKey(id) });
     queries.setQueryData(jobKey(id), job);
     renew(queries, ["revisions", id]);
@@ -48,7 +44,7 @@ export function useJobActions(id: string) {
   const onError = (error: Error) => {
     if (error instanceof Problem && error.code === "stale") renew(queries, jobKey(id));
   };
-  const base = () => heads.get(id) ?? queries.getQueryData<Job>(jobKey(id))?.head ?? "";
+  const base = () => queries.getQueryData<Job>(jobKey(id))?.head ?? "";
   // One after the other, each on what the one before has made.
   const changing = <T>(change: (given: T) => Promise<Job>) => ({
     mutationKey: changeKey(id),
