@@ -7,5 +7,5 @@ export default defineConfig({
   build: { outDir: "../src/wedge_turn/webapp", emptyOutDir: true, chunkSizeWarningLimit: 1_000 },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
   // As patient as a busy machine needs.
-  test: { environment: "jsdom", testTimeout: 60_000, setupFiles: "src/shared/patience.ts" },
+  test: { testTimeout: 60_000, setupFiles: "src/shared/patience.ts" },
 });

@@ -21,7 +21,6 @@ from acts import (
     turn_added,
 )
 from helpers import noise, read_ints, write_wav
-from wedge_turn.demo import write_demo_files
 
 pytestmark = pytest.mark.browser
 
@@ -248,7 +247,7 @@ def test_two_files_are_nulled_and_what_is_left_is_seen(page: Page, tmp_path: Pat
     assert (np.abs(residue[20_000:20_100]) == 4_000).all()
 
 
-def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path) -> None:
+def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo_files: dict[str, Path]) -> None:
     """From the song to a delivered "without voice" and "voice": on the map, by mouse and by keys."""
     page.get_by_text("Kettle Island Light").click()
     page.get_by_label("Filter the sources").fill("evening")
@@ -296,8 +295,7 @@ def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path) -> N
     found = deliver_and_download(page, tmp_path)
     expect(page.get_by_test_id("delivery-proof").filter(has_text="evening-song")).to_be_visible()
     sides, voice = (soundfile.read(found[name])[0] for name in ("without voice.wav", "voice.wav"))
-    (source,) = (path for path in write_demo_files(tmp_path / "demo") if path.stem == "evening-song")
-    song = soundfile.read(source)[0]
+    song = soundfile.read(demo_files["evening-song"])[0]
     residue = np.abs(sides + voice - song).max()
     assert 20 * np.log10(residue) < -120
     assert np.mean(voice**2) > 0.1 * np.mean(song**2)

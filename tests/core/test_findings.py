@@ -15,7 +15,6 @@ from wedge_turn.core.findings import Noted, findings_of, pair_findings
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
-from wedge_turn.demo.files import write_demo_files
 
 RATE = 48_000
 
@@ -156,8 +155,8 @@ PROMISED = {
 }
 
 
-def test_the_demos_files_show_what_they_promise_and_nothing_else(tmp_path: Path) -> None:
-    paths = write_demo_files(tmp_path)
+def test_the_demos_files_show_what_they_promise_and_nothing_else(demo_files: dict[str, Path]) -> None:
+    paths = list(demo_files.values())
     assert len(paths) == 19
     with opened(paths) as files:
         said = {}

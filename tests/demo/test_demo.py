@@ -68,9 +68,6 @@ def test_the_song_has_a_centre_and_sides() -> None:
     assert 0.4 < r < 0.95
 
 
-def test_files_say_what_they_are(tmp_path: Path) -> None:
-    from wedge_turn.demo import write_demo_files
-
-    paths = {path.stem: path for path in write_demo_files(tmp_path)}
-    assert read_ints(paths["lamp-bell_L"]).shape == (20 * 48_000, 1)
-    assert read_ints(paths["evening-song"], 16).shape == (32 * 44_100, 2)
+def test_files_say_what_they_are(demo_files: dict[str, Path]) -> None:
+    assert read_ints(demo_files["lamp-bell_L"]).shape == (20 * 48_000, 1)
+    assert read_ints(demo_files["evening-song"], 16).shape == (32 * 44_100, 2)
