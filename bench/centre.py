@@ -155,8 +155,8 @@ def ours(turn: Centre) -> Callable[[Block, Parts], Parts]:
 
         computation = turn.model_copy(update={"keep": "both"}).computation(read, ClipInfo("mix", form))
         pages = Pages(computation.page, len(mix))
-        sides, centre = (pages.read(0, len(mix), channels) for channels in computation.results)
-        return centre, np.broadcast_to(sides, (len(mix), 2))
+        sides, centre = (pages.read(0, len(mix), part, 2) for part in computation.results)
+        return centre, sides
 
     return run
 

@@ -50,12 +50,28 @@ def test_our_files_hold_for_soundfile_what_we_put_in(name: EncodingName, tmp_pat
         assert np.array_equal(wav.read(0, 501), ints / 2.0 ** (bits - 1))
 
 
-def test_rounding_is_to_nearest_even_and_clipping_is_counted_by_channel() -> None:
-    step = 2.0**-15
-    block = np.array([[0.5 * step, 1.0], [1.5 * step, -1.0], [-0.5 * step, 1.5], [0.6 * step, 0.0]])
-    raw, clipped = encode(block, ENCODINGS["s16"])
-    assert raw.view("<i2").reshape(-1, 2).tolist() == [[0, 32767], [2, -32768], [0, 32767], [1, 0]]
-    assert clipped.tolist() == [0, 2]
+@pytest.mark.parametrize("name", INTEGERS)
+def test_rounding_is_to_nearest_even_and_clipping_is_counted_by_channel(name: EncodingName) -> None:
+    """The same where NumPy does it and where a kernel does, whatever the layout of the block in memory."""
+    full = 2 ** (ENCODINGS[name].bits - 1)
+    block = np.array([[0.5 / full, 1.0], [1.5 / full, -1.0], [-0.5 / full, 1.5], [0.6 / full, 0.0]])
+    for laid_out in (block, np.asfortranarray(block)):
+        raw, clipped = encode(laid_out, ENCODINGS[name])
+        steps = np.rint(decode(raw, ENCODINGS[name], 2) * full).astype(int)
+        assert steps.tolist() == [[0, full - 1], [2, -full], [0, full - 1], [1, 0]]
+        assert clipped.tolist() == [0, 2]
+
+
+@pytest.mark.parametrize("name", INTEGERS)
+@given(cut=st.integers(1, 999), seed=st.integers(0, 2**64 - 1))
+def test_dither_is_the_same_however_the_file_is_cut(name: EncodingName, cut: int, seed: int) -> None:
+    encoding = ENCODINGS[name]
+    block = np.linspace(-0.9, 0.9, 2_000).reshape(1_000, 2)
+    whole, _ = encode(block, encoding, seed)
+    parts = [encode(block[:cut], encoding, seed)[0], encode(block[cut:], encoding, seed, cut)[0]]
+    assert np.concatenate(parts).tobytes() == whole.tobytes()
+    error = (decode(whole, encoding, 2) - block) * 2 ** (encoding.bits - 1)
+    assert np.abs(error).max() <= 1.5
 
 
 @given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))

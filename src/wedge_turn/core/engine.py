@@ -5,7 +5,8 @@ computed alone equals the same stretch of the whole to the bit, whatever the blo
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -63,6 +64,17 @@ class Clip:
         """What its taps are on, each once."""
         return tuple(dict.fromkeys(tap.source for taps in self.channels for tap in taps))
 
+    @cached_property
+    def whole(self) -> tuple[Sound, int] | None:
+        """The source that the clip is, channel for channel, and by how many frames it is moved; else None."""
+        first = self.channels[0][0] if self.channels and self.channels[0] else None
+        if first is None or first.source.form.channels != len(self.channels):
+            return None
+        # Read past a narrower window the source would be heard where there should be silence.
+        whole = replace(first, gain=1.0, start=first.offset, stop=first.offset + first.source.form.frames)
+        same = all(taps == (replace(whole, channel=i),) for i, taps in enumerate(self.channels))
+        return (first.source, first.offset) if same else None
+
     def fits(self, encoding: Encoding) -> bool:
         """Whether every sample within full scale can be stored in this encoding as it is."""
         stored = {source: source.encoding for source in self.sources}
@@ -73,6 +85,9 @@ class Clip:
 
     def read(self, start: int, frames: int) -> Block:
         """Samples as float64 (frames, channels); silence outside the clip."""
+        if self.whole is not None:
+            source, offset = self.whole
+            return source.read(start - offset, frames)
         out = np.zeros((frames, len(self.channels)))
         blocks: dict[tuple[int, int], Block] = {}
         for i, taps in enumerate(self.channels):
@@ -95,16 +110,16 @@ class Clip:
 class Computed:
     """One result of a window turn: samples computed in pages, with what its input carries."""
 
-    def __init__(self, pages: Pages, channels: slice, form: Form, name: str, heard: Clip) -> None:
+    def __init__(self, pages: Pages, part: int, form: Form, name: str, heard: Clip) -> None:
         self.form = form
         self.name = name
         self.encoding = ENCODINGS["f64"]
         self._pages = pages
-        self._channels = channels
+        self._part = part
         self._heard = heard
 
     def read(self, start: int, frames: int) -> Block:
-        return self._pages.read(start, frames, self._channels)
+        return self._pages.read(start, frames, self._part, self.form.channels)
 
     def count_not_finite(self) -> int:
         return sum(source.count_not_finite() for source in self._heard.sources)
@@ -169,8 +184,8 @@ class Engine:
         computation = step.turn.computation(heard.read, info)
         key = self.sheet.key(step_ref(step.id, 0))
         pages = self._pages(key, lambda: Pages(computation.page, outcome.frames))
-        for n, (output, channels) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
-            self._sounds[step_ref(step.id, n)] = Computed(pages, channels, output.form, output.name, heard)
+        for n, (output, part) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
+            self._sounds[step_ref(step.id, n)] = Computed(pages, part, output.form, output.name, heard)
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

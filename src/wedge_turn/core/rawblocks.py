@@ -58,12 +58,18 @@ class Loader:
 class RawBlocks:
     """Interleaved bytes of a clip."""
 
-    def __init__(self, taps: tuple[Tap[WavFile] | None, ...], encoding: Encoding, loader: Loader) -> None:
+    def __init__(
+        self,
+        taps: tuple[Tap[WavFile] | None, ...],
+        whole: tuple[WavFile, int] | None,
+        encoding: Encoding,
+        loader: Loader,
+    ) -> None:
         self.encoding = encoding
         self.block_align = len(taps) * encoding.width
         self._taps = taps
         self._loader = loader
-        self._whole = _all_of_one_source(taps)
+        self._whole = whole
 
     @classmethod
     def of(cls, clip: Clip, encoding: Encoding, loader: Loader | None = None) -> Self | None:
@@ -79,14 +85,15 @@ class RawBlocks:
                 single.append(cast(Tap[WavFile], tap))
             else:
                 return None
-        return cls(tuple(single), encoding, loader or Loader())
+        whole = cast(tuple[WavFile, int] | None, clip.whole)
+        return cls(tuple(single), whole, encoding, loader or Loader())
 
     def read_into(self, out: Raw, start: int) -> None:
         """Fill `out` with whole frames from frame `start` on; silence where the clip has none."""
         frames = out.size // self.block_align
-        whole = self._whole
-        if whole is not None and start + whole[1] >= 0 and start + frames + whole[1] <= whole[0].form.frames:
-            whole[0].read_raw_into(out, start + whole[1])
+        source, offset = self._whole or (None, 0)
+        if source is not None and start >= offset and start + frames <= offset + source.form.frames:
+            source.read_raw_into(out, start - offset)
         elif not self._by_words(out, start, frames):
             self._by_samples(out, start, frames)
 
@@ -159,20 +166,6 @@ class RawBlocks:
 
     def _load(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.load(tap.source, start - tap.offset, frames)
-
-
-def _all_of_one_source(taps: tuple[Tap[WavFile] | None, ...]) -> tuple[WavFile, int] | None:
-    """The source whose frames, moved by so many, these taps are, channel for channel; else None."""
-    first = taps[0]
-    if first is None or first.source.form.channels != len(taps):
-        return None
-    for i, tap in enumerate(taps):
-        if tap is None or tap.source is not first.source or tap.channel != i or tap.offset != first.offset:
-            return None
-        # Read past a window the source would be heard where there should be silence.
-        if tap.start != tap.offset or tap.stop != tap.offset + tap.source.form.frames:
-            return None
-    return first.source, -first.offset
 
 
 def _are_sides(taps: Sequence[Tap[WavFile]]) -> bool:

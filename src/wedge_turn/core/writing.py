@@ -164,8 +164,11 @@ class _OpenFile:
 
 
 def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block]:
-    """The blocks of these files, computed together, so that each source is decoded once."""
-    if files:
+    """The blocks of these files, computed together, so that each source is decoded once; pages are kept anyway."""
+    if all(file.is_computed for file in files):
+        for file in files:
+            yield file.item.clip.read(start, frames)
+    else:
         block = side_by_side([file.item.clip for file in files]).read(start, frames)
         channels = np.cumsum([file.form.channels for file in files])[:-1]
         for part in np.split(block, channels, axis=1):

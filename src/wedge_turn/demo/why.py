@@ -115,8 +115,7 @@ def _part(turn: Centre) -> Block:
     song = _Memory(sound("song"))
     computation = turn.computation(song.read_around, ClipInfo("song", song.form))
     pages = Pages(computation.page, song.form.frames)
-    made = pages.read(0, song.form.frames, computation.results[0])
-    both = np.ascontiguousarray(np.broadcast_to(made, (len(made), 2)))
+    both = pages.read(0, song.form.frames, computation.results[0], 2)
     return both * min(1.0, 0.9 / float(np.abs(both).max()))
 
 

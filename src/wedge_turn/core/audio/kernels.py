@@ -165,12 +165,29 @@ def triangular(seed: int, place: int) -> float:
 
 
 @njit(cache=True, nogil=True)
-def add_triangular(steps: NDArray[np.float64], start: int, seed: int) -> None:
-    """Add triangular noise to a (frames, channels) block whose first frame is `start`."""
-    frames, channels = steps.shape
-    for i in range(frames):
-        for c in range(channels):
-            steps[i, c] += triangular(seed, (start + i) * channels + c)
+def quantise(
+    block: NDArray[np.float64],
+    scale: float,
+    dithered: bool,
+    seed: int,
+    start: int,
+    out: NDArray[np.int32],
+    clipped: NDArray[np.int64],
+) -> None:
+    """A (frames, channels) block in steps of 1 / scale, with triangular noise where it is dithered, rounded to nearest
+    and clipped to what fits; counts what was clipped. `start` is the block's first frame in its file.
+    """
+    frames, channels = block.shape
+    for c in range(channels):
+        over = 0
+        for i in range(frames):
+            step = block[i, c] * scale
+            if dithered:
+                step += triangular(seed, (start + i) * channels + c)
+            step = np.rint(step)
+            over += (step < -scale) | (step > scale - 1.0)
+            out[i, c] = np.int32(min(max(step, -scale), scale - 1.0))
+        clipped[c] += over
 
 
 @njit(cache=True, nogil=True)
@@ -259,4 +276,4 @@ def warm_up() -> None:
     integers_s24(raw, np.zeros(16, np.int32))
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
     apart_from_mix(integers, np.eye(2), integers.copy())
-    add_triangular(np.zeros((2, 2)), 0, np.uint64(0))  # type: ignore[arg-type]  # 64 bits, all of them
+    quantise(np.zeros((2, 2)), 1.0, True, np.uint64(0), 0, integers, clipped)  # type: ignore[arg-type]

@@ -7,6 +7,8 @@ Quantising rounds to nearest, ties to even (IEEE 754 rounding), and counts what 
 J. Audio Eng. Soc. 40 (1992).
 """
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -59,27 +61,36 @@ def encode(
         stored = block.astype("<f4" if encoding.name == "f32" else "<f8")
         return stored.reshape(-1).view(np.uint8), np.zeros(channels, np.int64)
     scale = float(2 ** (encoding.bits - 1))
-    steps = block * scale
-    if dither is not None:
-        from wedge_turn.core.audio.kernels import add_triangular
-
-        add_triangular(steps, start, np.uint64(dither))  # type: ignore[arg-type]  # 64 bits, all of them
-    np.rint(steps, out=steps)
     clipped = np.zeros(channels, np.int64)
-    if steps.max(initial=0) > scale - 1 or steps.min(initial=0) < -scale:
-        clipped[:] = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0)
-        np.clip(steps, -scale, scale - 1, out=steps)
-    flat = steps.reshape(-1)
+    flat: NDArray[Any]
+    if dither is None and encoding.name != "s24":
+        flat = _rounded(block, scale, clipped).reshape(-1)
+    else:
+        from wedge_turn.core.audio.kernels import quantise
+
+        steps = np.empty(block.shape, np.int32)
+        seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
+        quantise(np.ascontiguousarray(block), scale, dither is not None, seed, start, steps, clipped)
+        flat = steps.reshape(-1)
     match encoding.name:
         case "u8":
             return (flat + 128).astype(np.uint8), clipped
         case "s16":
             return flat.astype("<i2").view(np.uint8), clipped
         case "s32":
-            return flat.astype("<i4").view(np.uint8), clipped
+            return flat.astype("<i4", copy=False).view(np.uint8), clipped
         case _:
             from wedge_turn.core.audio.kernels import encode_s24
 
             raw = np.empty(flat.size * 3, np.uint8)
-            encode_s24(flat.astype(np.int32), raw)
+            encode_s24(flat.astype(np.int32, copy=False), raw)
             return raw, clipped
+
+
+def _rounded(block: Block, scale: float, clipped: NDArray[np.int64]) -> Block:
+    """What the kernel makes without noise, by NumPy: loading the kernels would take longer than short work does."""
+    steps: Block = np.rint(block * scale)
+    if steps.max(initial=0) > scale - 1 or steps.min(initial=0) < -scale:
+        clipped[:] = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0)
+        np.clip(steps, -scale, scale - 1, out=steps)
+    return steps

@@ -13,8 +13,6 @@ side alone keeps its own. Arithmetic is float64; without limits every sample is 
 from collections.abc import Callable
 from typing import Literal
 
-import numpy as np
-
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre.bands import band_filter, filtered
 from wedge_turn.core.centre.pages import PAGE
@@ -33,8 +31,8 @@ class Difference:
         self._lows = lows
         self._side_channels = side_channels
 
-    def page(self, start: int) -> Block:
-        """Frames [start, start + PAGE)."""
+    def page(self, start: int) -> tuple[Block, Block]:
+        """Frames [start, start + PAGE) of the sides and of the centre."""
         half = (len(self._taps) - 1) // 2
         around = self._read(start - half, PAGE + 2 * half)
         here = around[half : half + PAGE]
@@ -45,4 +43,4 @@ class Difference:
             sides = here[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
         else:
             sides = here[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
-        return np.hstack([sides, here - sides])
+        return sides, here - sides

@@ -16,26 +16,30 @@ MOST_PAGES: Final = 6
 
 
 class Pages:
-    """`compute` gives frames [start, start + PAGE) of (frames, channels) for a start that is a multiple of PAGE."""
+    """`compute` gives frames [start, start + PAGE) for a start that is a multiple of PAGE, in parts that each are
+    (frames, channels).
+    """
 
-    def __init__(self, compute: Callable[[int], Block], frames: int) -> None:
+    def __init__(self, compute: Callable[[int], tuple[Block, ...]], frames: int) -> None:
         self._compute = compute
         self._frames = frames
-        self._kept: OrderedDict[int, Block] = OrderedDict()
+        self._kept: OrderedDict[int, tuple[Block, ...]] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
 
-    def read(self, start: int, frames: int, channels: slice) -> Block:
-        """Some channels, from one to another, of frames [start, start + frames); silence outside the signal."""
+    def read(self, start: int, frames: int, part: int, channels: int) -> Block:
+        """Frames [start, start + frames) of a part, of one channel or as many as are asked for; one goes into all of
+        them. Silence outside the signal.
+        """
         first, last = max(start, 0), min(start + frames, self._frames)
-        out = np.zeros((frames, channels.stop - channels.start))
+        out = (np.empty if (first, last) == (start, start + frames) else np.zeros)((frames, channels))
         for at in range(first // PAGE * PAGE, last, PAGE):
-            page = self._page(at)
+            page = self._page(at)[part]
             begin, end = max(first, at), min(last, at + PAGE)
-            out[begin - start : end - start] = page[begin - at : end - at, channels]
+            out[begin - start : end - start] = page[begin - at : end - at]
         return out
 
-    def _page(self, start: int) -> Block:
+    def _page(self, start: int) -> tuple[Block, ...]:
         """A page from among those kept, or computed now; two who ask for one page compute it once."""
         with self._lock:
             if start in self._kept:

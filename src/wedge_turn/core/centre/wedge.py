@@ -61,7 +61,7 @@ def window_size(rate: int) -> int:
 
 
 class Wedge:
-    """Pages of sides and centre: four channels, left and right of the sides, left and right of the centre."""
+    """Pages of sides and centre, both stereo."""
 
     def __init__(self, read: Read, rate: int, shape: Shape) -> None:
         self._read = read
@@ -77,8 +77,8 @@ class Wedge:
         # Frames on either side of the page: one for the averages, more for the mask, most for the medians.
         self._margin = MEDIAN // 2 if shape.protect_drums else learned.MARGIN if shape.learned else 1
 
-    def page(self, start: int) -> Block:
-        """Frames [start, start + PAGE)."""
+    def page(self, start: int) -> tuple[Block, Block]:
+        """Frames [start, start + PAGE) of the sides and of the centre."""
         size, hop = self._size, self._hop
         # The frames that reach into the page, and those on either side.
         first = math.floor((start - size) / hop) + 1
@@ -88,12 +88,11 @@ class Wedge:
         heard = self._read(begin, (count + 2 * self._margin - 1) * hop + size)
         here = heard[start - begin : start - begin + PAGE]
         left, right = self._centre(self._turned(heard), count, start - first * hop)
-        made = np.empty((PAGE, 4))
+        centre = np.empty((PAGE, 2))
         cos, sin = math.cos(self._angle), math.sin(self._angle)
-        made[:, 2] = cos * left - sin * right
-        made[:, 3] = sin * left + cos * right
-        np.subtract(here, made[:, 2:], out=made[:, :2])
-        return made
+        centre[:, 0] = left if sin == 0 else cos * left - sin * right
+        centre[:, 1] = right if sin == 0 else sin * left + cos * right
+        return here - centre, centre
 
     def _turned(self, heard: Block) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Left and right of the plane turned so that the chosen direction stands in the middle."""

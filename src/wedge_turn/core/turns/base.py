@@ -120,10 +120,12 @@ def _inverse(matrix: Matrix) -> Matrix | None:
 
 @dataclass(frozen=True)
 class Computation:
-    """How a window turn computes: pages of frames at multiples of their size, and which channels each result has."""
+    """How a window turn computes: pages of frames at multiples of their size, in one or more parts that are clips of
+    their own, and which part each result is.
+    """
 
-    page: Callable[[int], Block]
-    results: tuple[slice, ...]
+    page: Callable[[int], tuple[Block, ...]]
+    results: tuple[int, ...]
 
 
 class Turn(BaseModel, ABC):

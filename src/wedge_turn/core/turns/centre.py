@@ -96,8 +96,7 @@ class Centre(Turn):
                 self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums, learned
             )
             made = Wedge(read, rate, shape)
-        sides, centre = slice(0, count), slice(count, count + 2)
-        return Computation(made.page, {"sides": (sides,), "centre": (centre,), "both": (sides, centre)}[self.keep])
+        return Computation(made.page, {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
