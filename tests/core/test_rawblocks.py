@@ -30,7 +30,7 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
 @pytest.fixture(params=["kernels", "numpy"])
 def either_way(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> str:
     """Files of any length by the kernels, or none."""
-    monkeypatch.setattr(rawblocks, "WORTH_KERNELS", 0 if request.param == "kernels" else 2**60)
+    monkeypatch.setattr(rawblocks, "kernels_pay", lambda _: request.param == "kernels")
     return str(request.param)
 
 
