@@ -134,11 +134,9 @@ def our_encode(room: str, *sources: str) -> None:
 
 def _ours(turn: str, room: str, sources: tuple[str, ...]) -> None:
     """What `wedge-turn apply` does."""
-    from wedge_turn.core import warm
     from wedge_turn.core.delivery import Order
     from wedge_turn.core.single import apply_to_files, turn_with
 
-    warm.warm_up()
     apply_to_files(turn_with(turn, {}), [Path(s) for s in sources], Path(room) / "ours", Order, lambda _: None)
     shutil.rmtree(Path(room) / "ours")
 

@@ -58,6 +58,32 @@ def quiet(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
     return noise(seed, frames, channels, bits - 2)
 
 
+amounts = st.floats(-1, 1).map(lambda x: round(x, 3))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    turn=st.one_of(
+        st.builds(Width, width=st.floats(0, 2).map(lambda x: round(x, 3))),
+        st.builds(Matrix, ll=amounts, lr=amounts, rl=amounts, rr=amounts),
+        st.builds(Encode, scale=st.sampled_from(["half", "power"])),
+        st.builds(Decode, side_db=st.floats(-12, 0)),
+        st.builds(Fold, take=st.just("sum"), law=st.sampled_from(["average", "power"])),
+    ),
+    bits=st.sampled_from([16, 24]),
+    depth=st.sampled_from(["same", "16", "24", "float"]),
+    dither=st.booleans(),
+)
+def test_what_rounding_and_dither_leave_is_never_taken_for_a_fault(
+    turn: AnyTurn, bits: int, depth: str, dither: bool, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    """Whatever a turn's way back makes of them; long enough for the largest errors to occur."""
+    folder = tmp_path_factory.mktemp("turned")
+    manifest, path = delivered(folder, turn, quiet(1, 20_000, 2, bits), bits=bits, depth=depth, dither=dither)
+    assert path.exists()
+    assert all(sum(file.clipped) == 0 for file in manifest.files)
+
+
 TURNS_OF_STEREO: list[AnyTurn] = [
     Swap(), Polarity(channels="left"), Polarity(channels="both"), Encode(), Encode(scale="power"), Decode(),
     Decode(side_db=4.5, flip_side=True), Decode(side_db="off"), Width(width=0), Width(width=1.7), Fold(),

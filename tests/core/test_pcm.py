@@ -11,7 +11,7 @@ from hypothesis.extra.numpy import arrays
 
 from helpers import noise, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName, holding_all
-from wedge_turn.core.audio.kernels import side_of_stereo_s24, stereo_of_sides_s24
+from wedge_turn.core.audio.loops import loops
 from wedge_turn.core.audio.pcm import count_not_finite, decode, encode
 from wedge_turn.core.audio.wavfile import WavFile
 
@@ -52,7 +52,7 @@ def test_our_files_hold_for_soundfile_what_we_put_in(name: EncodingName, tmp_pat
 
 @pytest.mark.parametrize("name", INTEGERS)
 def test_rounding_is_to_nearest_even_and_clipping_is_counted_by_channel(name: EncodingName) -> None:
-    """The same where NumPy does it and where a kernel does, whatever the layout of the block in memory."""
+    """Whatever the layout of the block in memory."""
     full = 2 ** (ENCODINGS[name].bits - 1)
     block = np.array([[0.5 / full, 1.0], [1.5 / full, -1.0], [-0.5 / full, 1.5], [0.6 / full, 0.0]])
     for laid_out in (block, np.asfortranarray(block)):
@@ -80,11 +80,11 @@ def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:
     sides = []
     for right in (False, True):
         side = np.zeros(stereo.size // 2, np.uint8)
-        side_of_stereo_s24(stereo.view(np.uint64), right, side.view(np.uint64))
+        loops.side_of_stereo_s24(stereo.view(np.uint64), right, side.view(np.uint64))
         assert side.tobytes() == frames[:, int(right)].tobytes()
         sides.append(side.view(np.uint64))
     again = np.zeros_like(stereo)
-    stereo_of_sides_s24(sides[0], sides[1], again.view(np.uint64))
+    loops.stereo_of_sides_s24(sides[0], sides[1], again.view(np.uint64))
     assert again.tobytes() == stereo.tobytes()
 
 

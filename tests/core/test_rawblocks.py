@@ -1,4 +1,4 @@
-"""Bytes moved and compared without decoding: with the compiled kernels and without, each against NumPy."""
+"""Bytes moved and compared without decoding: in whole words by the kernels, and the rest by NumPy."""
 
 from pathlib import Path
 
@@ -8,7 +8,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import engine_on, noise, write_wav
-from wedge_turn.core import rawblocks
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import Order, deliver
@@ -27,16 +26,8 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
     return [WavFile(write_wav(folder / f"{n}.wav", noise(n, length, 1))) for n, length in enumerate(LENGTHS)]
 
 
-@pytest.fixture(params=["kernels", "numpy"])
-def either_way(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> str:
-    """Files of any length by the kernels, or none."""
-    monkeypatch.setattr(rawblocks, "kernels_pay", lambda _: request.param == "kernels")
-    return str(request.param)
-
-
 @pytest.mark.parametrize("encoding", INTEGERS)
 @pytest.mark.parametrize("frames", [8, 4_000, 4_003])
-@pytest.mark.usefixtures("either_way")
 def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tmp_path: Path) -> None:
     ints = noise(3, frames, 2, ENCODINGS[encoding].bits)
     whole = write_wav(tmp_path / "whole.wav", ints, encoding=encoding)
@@ -50,7 +41,6 @@ def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tm
 
 
 @pytest.mark.parametrize("channels", [1, 2, 6])
-@pytest.mark.usefixtures("either_way")
 @given(data=st.data())
 def test_one_byte_that_differs_is_seen(
     channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject

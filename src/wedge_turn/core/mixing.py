@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.pcm import Raw
+from wedge_turn.core.audio.loops import loops
+from wedge_turn.core.audio.pcm import Raw, integers_s24
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
 from wedge_turn.core.rawblocks import Loader
@@ -73,8 +74,6 @@ class IntegerMix:
 
         The array is used again by the next call.
         """
-        from wedge_turn.core.audio.kernels import mix_integers
-
         if self._mixed.shape[0] < frames:
             self._mixed = np.empty((frames, self._channels), np.int32)
         mixed = self._mixed[:frames]
@@ -83,7 +82,7 @@ class IntegerMix:
         seed: Any = np.uint64(0 if dither is None else dither)
         for at, values in self._pieces(start, frames):
             piece = mixed[at - start : at - start + len(values)]
-            mix_integers(values, self._matrix, low, high, dither is not None, seed, at, piece, clipped)
+            loops.mix_integers(values, self._matrix, low, high, dither is not None, seed, at, piece, clipped)
         return Mixed(mixed, clipped)
 
     def apart_from(self, other: "IntegerMix", start: int, frames: int) -> tuple[int, float]:
@@ -91,12 +90,10 @@ class IntegerMix:
         share of full scale. The other is only rearranged, so that this is rearranged the other way and nothing else
         computed; nothing is clipped.
         """
-        from wedge_turn.core.audio.kernels import apart_from_mix
-
         matrix = other._matrix.T @ self._matrix
         different, largest = 0, 0.0
         for (_, values), (_, expected) in zip(self._pieces(start, frames), other._pieces(start, frames), strict=True):
-            found = apart_from_mix(values, matrix, expected)
+            found = loops.apart_from_mix(values, matrix, expected)
             different, largest = different + found[0], max(largest, found[1])
         return different, largest / -self._limits[0]
 
@@ -130,8 +127,6 @@ class IntegerMix:
             channels = source.form.channels
             alone = channels == self._columns
             if source.encoding.name == "s24":
-                from wedge_turn.core.audio.kernels import integers_s24
-
                 flat = values.reshape(-1) if alone else np.empty(frames * channels, np.int32)
                 integers_s24(raw, flat)
             else:
@@ -148,10 +143,8 @@ def bytes_of(values: Integers, encoding: Encoding) -> Raw:
         case "s16":
             return flat.astype("<i2").view(np.uint8)
         case "s24":
-            from wedge_turn.core.audio.kernels import encode_s24
-
             raw = np.empty(flat.size * 3, np.uint8)
-            encode_s24(flat, raw)
+            loops.encode_s24(flat, raw)
             return raw
         case _:
             return flat.view(np.uint8)

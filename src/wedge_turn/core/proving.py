@@ -9,7 +9,7 @@ from wedge_turn.core.engine import Clip, Engine, Signal
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.manifest import StepProof
 from wedge_turn.core.plan import Step, step_ref
-from wedge_turn.core.proof import Claim, Comparing, Proof, Recomputed, as_computed, comes_back
+from wedge_turn.core.proof import Claim, Comparing, Comparison, Recomputed, as_computed, comes_back
 from wedge_turn.core.rawblocks import Loader
 from wedge_turn.core.turns import Outcome
 from wedge_turn.core.writing import ToWrite, Watch, WrittenFile
@@ -42,7 +42,7 @@ class Proving:
 
     def proofs(self, results: Mapping[str, WrittenFile]) -> list[StepProof]:
         """What was found. Raises ProofFailedError where a file is further off than its depth explains."""
-        return [self._checked(refs, claim.proof(comparing.found), results) for refs, claim, comparing in self._open]
+        return [self._checked(refs, claim, comparing.found, results) for refs, claim, comparing in self._open]
 
     def _claims(self, written: Mapping[str, Clip]) -> Sequence[tuple[list[str], Claim]]:
         outcome, infos = self._outcome, self._engine.sheet.inputs(self._step)
@@ -61,13 +61,14 @@ class Proving:
         as_it_is = self._outcome.exact or self._outcome.computed
         return self._engine.clip(ref) if as_it_is else Recomputed(self._outcome, inputs, output)
 
-    def _checked(self, used: Sequence[str], proof: Proof, results: Mapping[str, WrittenFile]) -> StepProof:
+    def _checked(
+        self, used: Sequence[str], claim: Claim, found: Comparison, results: Mapping[str, WrittenFile]
+    ) -> StepProof:
         """A result that is further off than its depth explains means that the disk or we are wrong."""
+        proof = claim.proof(found)
         clipped = sum(sum(results[ref].clipped) for ref in used)
-        if not clipped and (proof.residual_dbfs or -math.inf) > _bound_dbfs(
-            self._outcome, [self._items[ref] for ref in used], proof
-        ):
-            raise ProofFailedError(f"{', '.join(self._names[ref] for ref in used)}: {proof.statement}")
+        if not clipped and found.largest > _bound(self._outcome, [self._items[ref] for ref in used], claim):
+            raise ProofFailedError(f"{', '.join(self._names[ref] for ref in used)}: {proof.statement.rstrip('.')}")
         if clipped:
             told = f"{proof.statement} {clipped:,} samples did not fit and were clipped."
             proof = proof.model_copy(update={"statement": told})
@@ -81,8 +82,8 @@ class Proving:
         )
 
 
-def _bound_dbfs(outcome: Outcome, used: Sequence[ToWrite], proof: Proof) -> float:
-    """The largest residue that rounding (half a step) and dither (a step more) explain; none where all fits."""
+def _bound(outcome: Outcome, used: Sequence[ToWrite], claim: Claim) -> float:
+    """The largest difference that rounding (half a step) and dither (a step more) explain; none where all fits."""
     steps = 0.0
     for item in used:
         if item.clip.fits(item.encoding):
@@ -90,7 +91,13 @@ def _bound_dbfs(outcome: Outcome, used: Sequence[ToWrite], proof: Proof) -> floa
         if item.encoding.is_float:
             return math.inf  # a float's step depends on the sample
         steps = max(steps, (0.5 if item.dither is None else 1.5) * 2.0 ** (1 - item.encoding.bits))
-    back = outcome.way_back if proof.kind == "comes-back" else None
+    if outcome.exact and not steps:
+        return 0.0
+    back = outcome.way_back if claim.kind == "comes-back" else None
     enlarged = 1.0 if back is None else float(np.abs(back).sum(axis=1).max())
+    # What comes back is rounded once more, to the depth of what went in.
+    rounded = max(
+        (0.5 * 2.0 ** (1 - pair.grid.bits) for pair in claim.pairs if pair.grid and not pair.grid.is_float), default=0.0
+    )
     # Sums in another order differ by some units of the last place of float64, far below any depth.
-    return 20 * math.log10(steps * enlarged + 2.0**-48) if steps or not outcome.exact else -math.inf
+    return steps * enlarged + rounded + 2.0**-48

@@ -5,7 +5,6 @@ This is how split and merge move PCM at about the speed of copying it, and how w
 encodings are left to the engine, which keeps samples that are not finite out of everything.
 """
 
-import sys
 from collections.abc import Sequence
 from typing import Any, Final, Self, cast
 
@@ -13,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.audio.loops import loops
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
@@ -21,9 +21,6 @@ from wedge_turn.core.linear import Tap
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
 _MOST_FRAMES: Final = 131_072
 _MOST_BYTES: Final = 4 * 1024 * 1024
-# Frames of a file from which on compiled kernels are worth loading: that takes more than a second, in which NumPy moves
-# and compares so many by itself.
-_WORTH_LOADING: Final = 150_000_000
 _SAMPLES: Final = {1: "u1", 2: "<u2", 4: "<u4"}
 
 
@@ -101,16 +98,16 @@ class RawBlocks:
     def _by_words(self, out: Raw, start: int, frames: int) -> bool:
         """24-bit stereo, where the whole stretch is there: one side of it, or both put together."""
         inside = self._inside(start, frames)
-        if len(self._taps) > 2 or len(inside) != len(self._taps) or not _by_kernels(inside, frames):
+        if len(self._taps) > 2 or len(inside) != len(self._taps) or not _in_words(inside, frames):
             return False
-        from wedge_turn.core.audio.kernels import side_of_stereo_s24, stereo_of_sides_s24
-
         words = out.view(np.uint64)
         if [tap.source.form.channels for tap in inside] == [2]:
-            side_of_stereo_s24(self._load(inside[0], start, frames).view(np.uint64), inside[0].channel == 1, words)
+            loops.side_of_stereo_s24(
+                self._load(inside[0], start, frames).view(np.uint64), inside[0].channel == 1, words
+            )
         elif _are_sides(inside):
             left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
-            stereo_of_sides_s24(left, right, words)
+            loops.stereo_of_sides_s24(left, right, words)
         else:
             return False
         return True
@@ -136,23 +133,19 @@ class RawBlocks:
             return _equal(one, two)
         if self._whole is not None and other._whole is not None:
             return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
-        if other._whole is not None and _are_sides(ours) and _by_kernels((*ours, theirs[0]), frames):
-            from wedge_turn.core.audio.kernels import is_stereo_of_sides_s24
-
+        if other._whole is not None and _are_sides(ours) and _in_words((*ours, theirs[0]), frames):
             left, right = (self._load(tap, start, frames).view(np.uint64) for tap in ours)
-            return is_stereo_of_sides_s24(left, right, other._load(theirs[0], start, frames).view(np.uint64))
+            return loops.is_stereo_of_sides_s24(left, right, other._load(theirs[0], start, frames).view(np.uint64))
         return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
 
     def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:
         channels = tap.source.form.channels, its.source.form.channels
-        if sorted(channels) == [1, 2] and _by_kernels((tap, its), frames):
-            from wedge_turn.core.audio.kernels import is_side_of_stereo_s24
-
+        if sorted(channels) == [1, 2] and _in_words((tap, its), frames):
             one, two = (
                 raw.view(np.uint64) for raw in (self._load(tap, start, frames), other._load(its, start, frames))
             )
             stereo, side, right = (one, two, tap.channel == 1) if channels[0] == 2 else (two, one, its.channel == 1)
-            return bool(is_side_of_stereo_s24(stereo, right, side))
+            return bool(loops.is_side_of_stereo_s24(stereo, right, side))
         column = _packed(self._column(tap, start, frames))  # before another stretch is loaded
         return _equal(column, _packed(other._column(its, start, frames)))
 
@@ -175,15 +168,9 @@ def _are_sides(taps: Sequence[Tap[WavFile]]) -> bool:
     return [tap.source.form.channels for tap in taps] == [1, 1] and taps[0].source is not taps[1].source
 
 
-def kernels_pay(frames: int) -> bool:
-    """Whether files of so many frames are left to compiled kernels: where they are loaded anyway, or worth it."""
-    return "wedge_turn.core.audio.kernels" in sys.modules or frames >= _WORTH_LOADING
-
-
-def _by_kernels(taps: Sequence[Tap[WavFile]], frames: int) -> bool:
-    """Whether a stretch of these is left to the kernels: 24 bits and whole words, where it pays."""
-    sources = [tap.source for tap in taps]
-    return frames % 8 == 0 and all(s.encoding.width == 3 and kernels_pay(s.form.frames) for s in sources)
+def _in_words(taps: Sequence[Tap[WavFile]], frames: int) -> bool:
+    """Whether a stretch of these is whole words of 24-bit samples, which the kernels move."""
+    return frames % 8 == 0 and all(tap.source.encoding.width == 3 for tap in taps)
 
 
 def _columns(raw: Raw, encoding: Encoding, channels: int) -> NDArray[Any]:

@@ -1,14 +1,22 @@
-"""Compiles every kernel into Numba's cache: `python -m wedge_turn.core.warm`, run once by `make setup`."""
+"""Compiles every kernel, once: `python -m wedge_turn.core.warm`, run by `make setup`."""
 
-from wedge_turn.core.audio import kernels as audio
-from wedge_turn.core.centre import kernels as centre
-from wedge_turn.core.measure import kernels as measure
+import contextlib
+import importlib
+from typing import Final
+
+from wedge_turn.core import machine_code
+
+_KERNELS: Final = [f"wedge_turn.core.{part}.kernels" for part in ("audio", "measure", "centre")]
 
 
 def warm_up() -> None:
-    audio.warm_up()
-    measure.warm_up()
-    centre.warm_up()
+    """Have Numba compile what no machine code is kept of, and keep it where the place can be written to."""
+    for name in _KERNELS:
+        if not machine_code.is_kept(name):
+            module = importlib.import_module(name)
+            module.warm_up()
+            with contextlib.suppress(OSError):
+                machine_code.store(module)
 
 
 if __name__ == "__main__":

@@ -1,8 +1,7 @@
 """The inner loops over raw PCM, compiled once by Numba and kept in its cache.
 
-Arrays are flat. Nothing here allocates, and all of it lets other threads run.
-Indices are unsigned, because Numba otherwise looks at every one for a negative one. Loading Numba takes about a
-second: whoever calls a kernel imports it there, so that short work is done without.
+Arrays are flat. Nothing here allocates or raises, and all of it lets other threads run. It is called through
+`loops`, which needs no Numba. Indices are unsigned, because Numba otherwise looks at every one for a negative one.
 
 Three-byte samples lie across word borders, so the pairs of a stereo file are taken apart and put together
 eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each side:
@@ -99,7 +98,7 @@ def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
 
 
 @njit(cache=True, nogil=True)
-def _words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
+def words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
     """24-bit integers eight at a time out of three words; at the top of 64 bits, their sign comes by itself."""
     for group in range(np.uint64(words.size // 3)):
         i, o = group * _3, group * np.uint64(8)
@@ -115,28 +114,12 @@ def _words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
 
 
 @njit(cache=True, nogil=True)
-def _bytes_to_integers(raw: Bytes, first: int, out: NDArray[Any], scale: Any) -> None:
+def bytes_to_integers(raw: Bytes, first: int, out: NDArray[Any], scale: Any) -> None:
     """24-bit integers from the sample `first` on."""
     for i in range(np.uint64(first), np.uint64(out.size)):
         at = i * _3
         value = np.int32(raw[at]) << 8 | np.int32(raw[at + _1]) << 16 | np.int32(raw[at + _2]) << 24
         out[i] = (np.int32(value) >> 8) * scale
-
-
-def integers_s24(raw: Bytes, out: NDArray[np.int32]) -> None:
-    """24-bit integers as they are; `out` is flat, one value for three bytes of `raw`."""
-    whole = raw.size // 24 * 24
-    _words_to_integers(raw[:whole].view(np.uint64), out, 1)
-    if whole < raw.size:
-        _bytes_to_integers(raw, whole // 3, out, 1)
-
-
-def decode_s24(raw: Bytes, out: NDArray[np.float64]) -> None:
-    """24-bit integers to float64 in −1 … 1; `out` is flat, one value for three bytes of `raw`."""
-    whole = raw.size // 24 * 24
-    _words_to_integers(raw[:whole].view(np.uint64), out, 2.0**-23)
-    if whole < raw.size:
-        _bytes_to_integers(raw, whole // 3, out, 2.0**-23)
 
 
 @njit(cache=True, nogil=True)
@@ -152,7 +135,7 @@ def encode_s24(values: NDArray[np.int32], raw: Bytes) -> None:
 
 
 @njit(cache=True, nogil=True, inline="always")
-def triangular(seed: int, place: int) -> float:
+def _triangular(seed: int, place: int) -> float:
     """Noise with a triangular density over ±1 for one place in a file: SplitMix64 of a counter (Steele, Lea and
     Flood, OOPSLA 2014), whose halves are two uniform numbers.
     """
@@ -183,7 +166,7 @@ def quantise(
         for i in range(frames):
             step = block[i, c] * scale
             if dithered:
-                step += triangular(seed, (start + i) * channels + c)
+                step += _triangular(seed, (start + i) * channels + c)
             step = np.rint(step)
             over += (step < -scale) | (step > scale - 1.0)
             out[i, c] = np.int32(min(max(step, -scale), scale - 1.0))
@@ -227,7 +210,7 @@ def mix_integers(
             for j in range(columns):
                 total += matrix[i, j] * values[t, j]
             if dithered:
-                total += triangular(seed, (start + int(t)) * int(rows) + int(i))
+                total += _triangular(seed, (start + int(t)) * int(rows) + int(i))
             total = np.rint(total)
             over += (total < low) | (total > high)
             out[t, i] = np.int32(min(max(total, low), high))
@@ -270,10 +253,11 @@ def warm_up() -> None:
     is_side_of_stereo_s24(words, True, words[:3].copy())
     stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
     is_stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
-    decode_s24(raw, np.zeros(16))
+    for out in (np.zeros(16), np.zeros(16, np.int32)):
+        words_to_integers(words, out, 1.0 if out.dtype == np.float64 else 1)
+        bytes_to_integers(raw, 0, out, 1.0 if out.dtype == np.float64 else 1)
     encode_s24(np.zeros(16, np.int32), raw)
     integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
-    integers_s24(raw, np.zeros(16, np.int32))
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
     apart_from_mix(integers, np.eye(2), integers.copy())
     quantise(np.zeros((2, 2)), 1.0, True, np.uint64(0), 0, integers, clipped)  # type: ignore[arg-type]

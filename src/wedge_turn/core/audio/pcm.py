@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.audio.loops import loops
 
 Block = NDArray[np.float64]
 Raw = NDArray[np.uint8]
@@ -26,10 +27,8 @@ def decode(raw: Raw, encoding: Encoding, channels: int) -> Block:
         case "s16":
             flat = raw.view("<i2") / 32768.0
         case "s24":
-            from wedge_turn.core.audio.kernels import decode_s24
-
             flat = np.empty(raw.size // 3)
-            decode_s24(raw, flat)
+            _unpack_s24(raw, flat, 2.0**-23)
         case "s32":
             flat = raw.view("<i4") / 2147483648.0
         case "f32":
@@ -39,6 +38,18 @@ def decode(raw: Raw, encoding: Encoding, channels: int) -> Block:
     if encoding.is_float:
         np.nan_to_num(flat, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
     return flat.reshape(-1, channels)
+
+
+def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
+    """24-bit integers as they are; `out` is flat, one value for three bytes of `raw`."""
+    _unpack_s24(raw, out, 1)
+
+
+def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
+    whole = raw.size // 24 * 24
+    loops.words_to_integers(raw[:whole].view(np.uint64), out, scale)
+    if whole < raw.size:
+        loops.bytes_to_integers(raw, whole // 3, out, scale)
 
 
 def count_not_finite(raw: Raw, encoding: Encoding) -> int:
@@ -60,37 +71,19 @@ def encode(
     if encoding.is_float:
         stored = block.astype("<f4" if encoding.name == "f32" else "<f8")
         return stored.reshape(-1).view(np.uint8), np.zeros(channels, np.int64)
-    scale = float(2 ** (encoding.bits - 1))
-    clipped = np.zeros(channels, np.int64)
-    flat: NDArray[Any]
-    if dither is None and encoding.name != "s24":
-        flat = _rounded(block, scale, clipped).reshape(-1)
-    else:
-        from wedge_turn.core.audio.kernels import quantise
-
-        steps = np.empty(block.shape, np.int32)
-        seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
-        quantise(np.ascontiguousarray(block), scale, dither is not None, seed, start, steps, clipped)
-        flat = steps.reshape(-1)
+    steps, clipped = np.empty(block.shape, np.int32), np.zeros(channels, np.int64)
+    seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
+    scale = 2.0 ** (encoding.bits - 1)
+    loops.quantise(np.ascontiguousarray(block), scale, dither is not None, seed, start, steps, clipped)
+    flat = steps.reshape(-1)
     match encoding.name:
         case "u8":
             return (flat + 128).astype(np.uint8), clipped
         case "s16":
             return flat.astype("<i2").view(np.uint8), clipped
         case "s32":
-            return flat.astype("<i4", copy=False).view(np.uint8), clipped
+            return flat.view(np.uint8), clipped
         case _:
-            from wedge_turn.core.audio.kernels import encode_s24
-
             raw = np.empty(flat.size * 3, np.uint8)
-            encode_s24(flat.astype(np.int32, copy=False), raw)
+            loops.encode_s24(flat, raw)
             return raw, clipped
-
-
-def _rounded(block: Block, scale: float, clipped: NDArray[np.int64]) -> Block:
-    """What the kernel makes without noise, by NumPy: loading the kernels would take longer than short work does."""
-    steps: Block = np.rint(block * scale)
-    if steps.max(initial=0) > scale - 1 or steps.min(initial=0) < -scale:
-        clipped[:] = np.count_nonzero((steps > scale - 1) | (steps < -scale), axis=0)
-        np.clip(steps, -scale, scale - 1, out=steps)
-    return steps

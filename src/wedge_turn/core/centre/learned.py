@@ -13,9 +13,11 @@ from typing import Final
 
 import numpy as np
 import scipy
+from numpy.typing import NDArray
 
-from wedge_turn.core.centre.kernels import Singles, layer
+from wedge_turn.core.centre.loops import loops
 
+Singles = NDArray[np.float32]
 Layers = list[tuple[Singles, Singles]]
 
 FEATURES: Final = 17
@@ -73,7 +75,7 @@ def gains(told: Singles, layers: Layers) -> Singles:
         made = np.ascontiguousarray(told[:, frame])
         for n, (weights, bias) in enumerate(layers):
             out = np.empty((len(bias), made.shape[1]), np.float32)
-            layer(made, weights, bias, n < len(layers) - 1, out)
+            loops.layer(made, weights, bias, n < len(layers) - 1, out)
             made = out
         share[:] = scipy.special.expit(made[0])
     return shares

@@ -6,8 +6,23 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Singles = NDArray[np.float32]
+from wedge_turn.core.measure.loops import (
+    APART,
+    COLUMNS,
+    ENERGY_A,
+    ENERGY_B,
+    PEAK_A,
+    PEAK_B,
+    SEGMENT,
+    SUM_A,
+    SUM_B,
+    TAPS,
+    TOGETHER,
+    WEIGHTED_A,
+    WEIGHTED_B,
+    Floats,
+    Singles,
+)
 
 
 @njit(cache=True, nogil=True)
@@ -33,11 +48,6 @@ def measure_bins(block: Floats, size: int, out: NDArray[np.float32]) -> None:
             for t in range(first, last):
                 cross += block[t, 0] * block[t, 1]
         out[b, 3 * channels] = cross
-
-
-# Columns of what `two_columns` adds up for each stretch.
-ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, TOGETHER, APART, PEAK_A, PEAK_B = range(10)
-COLUMNS = 10
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz"})
@@ -135,8 +145,6 @@ def column_after(tail: Singles, block: Floats, c: int, out: Singles) -> None:
         tail[i] = out[np.uint64(block.shape[0]) + i]
 
 
-SEGMENT = 64
-TAPS = 24
 _0, _1, _2, _3, _4, _5, _6, _7, _8, _16, _24 = (np.uint64(n) for n in (*range(9), 16, TAPS))
 
 
@@ -154,19 +162,14 @@ def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, here: Any, made: Sin
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
-def highest_between(x: Singles, phases: Singles, reach: float, highest: float) -> float:
+def highest_between(x: Singles, phases: Singles, reach: float, highest: float, made: Singles) -> float:
     """The largest magnitude between samples, as interpolated by each row of `phases`, or `highest` if that is larger.
 
     `x` begins with TAPS − 1 samples of before, `phases` is (points, TAPS). No interpolated value exceeds `reach`
     times the largest sample it is made of, so that stretches that cannot exceed the maximum so far are passed over;
-    of the others the eight taps in the middle are added up first, and the rest only where it could matter.
+    of the others the eight taps in the middle are added up first, and the rest only where it could matter. `made` is
+    room for a segment.
     """
-    made = np.empty(SEGMENT, np.float32)
-    outer = np.zeros(phases.shape[0], np.float32)
-    for p in range(phases.shape[0]):
-        for k in range(TAPS):
-            if not 8 <= k < 16:
-                outer[p] += abs(phases[p, k])
     count = np.uint64(x.size) - _24 + _1
     at = _0
     while at < count:
@@ -181,7 +184,10 @@ def highest_between(x: Singles, phases: Singles, reach: float, highest: float) -
                 top = np.float32(0.0)
                 for i in range(here):
                     top = max(top, abs(made[i]))
-                if top + outer[p] * loudest <= highest:
+                outer = np.float32(0.0)
+                for k in range(_8):
+                    outer += abs(phases[p, k]) + abs(phases[p, _16 + k])
+                if top + outer * loudest <= highest:
                     continue
                 _eight_taps(x, at, phases[p], _0, here, made)
                 _eight_taps(x, at, phases[p], _16, here, made)
@@ -260,7 +266,9 @@ def warm_up() -> None:
     two_columns(block, 0, 1, np.zeros(7), np.zeros((2, 4)), 4, 4, np.zeros((3, COLUMNS)))
     full_scale_runs(block, 0, -1.0, 1.0, 3, np.zeros(4, np.int64))
     column_after(np.zeros(2, np.float32), block, 0, np.zeros(6, np.float32))
-    highest_between(np.zeros(TAPS, np.float32), np.zeros((3, TAPS), np.float32), 2.0, 0.0)
+    highest_between(
+        np.zeros(TAPS, np.float32), np.zeros((3, TAPS), np.float32), 2.0, 0.0, np.zeros(SEGMENT, np.float32)
+    )
     spectrum = np.zeros((1, 4), np.complex64)
     cross_spectrum(spectrum, spectrum, np.zeros((2, 4)), np.zeros(4, np.complex128), np.zeros(4, np.complex128))
     directions(spectrum, spectrum, 1, np.zeros(36))

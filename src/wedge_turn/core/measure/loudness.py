@@ -19,15 +19,13 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.measure import kernels
-from wedge_turn.core.measure.kernels import Floats, Singles
+from wedge_turn.core.measure.loops import TAPS, Floats, Singles
 
 OFFSET: Final = -0.691
 ABSOLUTE_GATE: Final = -70.0
 RELATIVE_GATE: Final = -10.0
 STEPS_A_BLOCK: Final = 4  # stretches of 100 ms in a block of 400 ms
 _LOUDER: Final = frozenset({"SL", "SR", "BL", "BR"})
-TAPS: Final = kernels.TAPS
 _KAISER: Final = 5.0
 
 

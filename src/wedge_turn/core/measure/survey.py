@@ -26,9 +26,21 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
-from wedge_turn.core.measure import kernels
-from wedge_turn.core.measure.kernels import Floats
-from wedge_turn.core.measure.loudness import TAPS, channel_weights, integrated, interpolators, k_weighting
+from wedge_turn.core.measure.loops import (
+    APART,
+    COLUMNS,
+    ENERGY_A,
+    PEAK_A,
+    PEAK_B,
+    SEGMENT,
+    SUM_A,
+    TAPS,
+    TOGETHER,
+    WEIGHTED_A,
+    Floats,
+    loops,
+)
+from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.core.windows import hann
 
@@ -125,7 +137,7 @@ class _Pass:
         self.weighting = k_weighting(form.rate)
         self.states = [np.zeros((2, 4)) for _ in self.pairs]
         # Of each pair, a row for each stretch of 100 ms; `done` of them are complete.
-        self.rows = [np.zeros((form.frames // self.step + 2, kernels.COLUMNS)) for _ in self.pairs]
+        self.rows = [np.zeros((form.frames // self.step + 2, COLUMNS)) for _ in self.pairs]
         self.done = 0
         stored = form.stored
         steps = 2.0 ** (stored.bits - 1)
@@ -134,6 +146,7 @@ class _Pass:
         self.phases = interpolators(form.rate)
         self.reach = float(np.abs(self.phases).sum(axis=1).max(initial=1.0))
         self.tails = np.zeros((self.channels, TAPS - 1), np.float32)
+        self.made = np.empty(SEGMENT, np.float32)
         self.between = np.zeros(self.channels)
         self.peaks = np.zeros(self.channels)
         self.spectra = _Spectra(form.rate, form.frames) if self.channels == 2 else None
@@ -142,8 +155,8 @@ class _Pass:
         done = 0
         for n, (a, b) in enumerate(self.pairs):
             rows = self.rows[n][self.done :]
-            done = kernels.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
-            for c, column in ((a, kernels.PEAK_A), (b, kernels.PEAK_B)):
+            done = loops.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
+            for c, column in ((a, PEAK_A), (b, PEAK_B)):
                 self.peaks[c] = max(self.peaks[c], float(rows[: done + 1, column].max()))
         self.done += done
         self.left = self.step - (self.step - self.left + len(block)) % self.step
@@ -151,11 +164,11 @@ class _Pass:
         behind = np.empty(len(block) + TAPS - 1, np.float32)
         for c in range(self.channels):
             if self.peaks[c] >= high:
-                kernels.full_scale_runs(block, c, low, high, CLIPPED_RUN, self.runs[c])
+                loops.full_scale_runs(block, c, low, high, CLIPPED_RUN, self.runs[c])
             if len(self.phases):
-                kernels.column_after(self.tails[c], block, c, behind)
+                loops.column_after(self.tails[c], block, c, behind)
                 highest = max(self.between[c], self.peaks[c])
-                self.between[c] = kernels.highest_between(behind, self.phases, self.reach, highest)
+                self.between[c] = loops.highest_between(behind, self.phases, self.reach, highest, self.made)
         if self.spectra is not None:
             self.spectra.take(block, start)
 
@@ -163,9 +176,7 @@ class _Pass:
         parts = [rows[: self.done + 1] for rows in self.rows]
         lengths = np.full(len(parts[0]), float(self.step))
         lengths[-1] = self.form.frames - (len(lengths) - 1) * self.step
-        energy, weighted, sums = (
-            self._by_channel(parts, n) for n in (kernels.ENERGY_A, kernels.WEIGHTED_A, kernels.SUM_A)
-        )
+        energy, weighted, sums = (self._by_channel(parts, n) for n in (ENERGY_A, WEIGHTED_A, SUM_A))
         frames = self.form.frames
         squares = energy.sum(axis=0) / frames
         whole_steps = lengths >= self.step if len(lengths) > 4 else lengths > 0
@@ -178,8 +189,8 @@ class _Pass:
             silence = np.zeros((TAPS, self.channels))
             column = np.empty(2 * TAPS - 1, np.float32)
             for c in range(self.channels):
-                kernels.column_after(self.tails[c], silence, c, column)
-                ends[c] = kernels.highest_between(column, self.phases, self.reach, self.between[c])
+                loops.column_after(self.tails[c], silence, c, column)
+                ends[c] = loops.highest_between(column, self.phases, self.reach, self.between[c], self.made)
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
         alone = np.ones(1)
         channels = [
@@ -206,7 +217,7 @@ class _Pass:
         sides = None
         if self.spectra is not None:
             pair = parts[0]
-            together, apart = pair[:, kernels.TOGETHER].sum() / frames, pair[:, kernels.APART].sum() / frames
+            together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
             sides = _sides(squares, together, apart, energy[whole_steps], self.spectra)
         return Measures(whole=whole, channels=channels, sides=sides, not_finite=not_finite)
 
@@ -246,9 +257,9 @@ class _Spectra:
             return
         sides = [np.stack([frame[:, side] for frame in sounding]).astype(np.float32) for side in (0, 1)]
         left, right = (scipy.fft.rfft(side * self.window, axis=1) for side in sides)
-        kernels.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
-        pictured = slice(0, None, self.every_direction)
-        kernels.directions(left[pictured], right[pictured], self.first, self.field)
+        loops.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
+        left, right = (np.ascontiguousarray(side[:: self.every_direction]) for side in (left, right))
+        loops.directions(left, right, self.first, self.field)
         self.count += len(sounding)
 
     def delay(self) -> Delay:
