@@ -51,8 +51,7 @@ def _arguments(name: str) -> list[list[Any]]:
     wave, window, band = (rng.normal(size=n).astype(np.float32) for n in (60, 12, 9))
     kernels.stereo_of_sides_s24(side, other, same)
     arguments: dict[str, list[list[Any]]] = {
-        "side_of_stereo_s24": [[words, True, side], [words, False, side]],
-        "is_side_of_stereo_s24": [[words, True, side], [same, False, side], [same, True, other]],
+        "sides_of_stereo_s24": [[words, side, other]],
         "stereo_of_sides_s24": [[side, other, words]],
         "is_stereo_of_sides_s24": [[side, other, words], [side, other, same]],
         "words_to_integers": [[words, np.zeros(160), 2.0**-23], [words, np.zeros(160, np.int32), 1]],

@@ -36,21 +36,35 @@ class Loader:
     """
 
     def __init__(self) -> None:
-        self._buffers: dict[int, Raw] = {}
+        self._buffers: dict[tuple[int, str], Raw] = {}
         self._held: dict[int, tuple[int, int]] = {}
+        self._apart: dict[int, tuple[int, int]] = {}
 
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
         """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
         key, align = id(source), source.block_align
         first, last = self._held.get(key, (0, 0))
         if not first <= start <= start + frames <= last:
-            buffer = self._buffers.get(key)
-            if buffer is None or buffer.size < frames * align:
-                buffer = self._buffers[key] = np.empty(frames * align, np.uint8)
             self._held.pop(key, None)
-            source.read_raw_into(buffer[: frames * align], start)
+            self._apart.pop(key, None)
+            source.read_raw_into(self._room(source, "whole", frames * align), start)
             first, last = self._held[key] = start, start + frames
-        return self._buffers[key][(start - first) * align : (start + frames - first) * align]
+        return self._buffers[key, "whole"][(start - first) * align : (start + frames - first) * align]
+
+    def sides(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
+        """Both sides of such a stretch of 24-bit stereo, in whole groups of eight frames; taken apart once."""
+        whole = self.load(source, start, frames)
+        left, right = (self._room(source, side, 3 * frames) for side in ("left", "right"))
+        if self._apart.get(id(source)) != (start, frames):
+            loops.sides_of_stereo_s24(*(raw.view(np.uint64) for raw in (whole, left, right)))
+            self._apart[id(source)] = start, frames
+        return left, right
+
+    def _room(self, source: WavFile, what: str, size: int) -> Raw:
+        buffer = self._buffers.get((id(source), what))
+        if buffer is None or buffer.size < size:
+            buffer = self._buffers[id(source), what] = np.empty(size, np.uint8)
+        return buffer[:size]
 
 
 class RawBlocks:
@@ -68,6 +82,7 @@ class RawBlocks:
         self._taps = taps
         self._loader = loader
         self._whole = whole
+        self._buffer: Raw = np.empty(0, np.uint8)
 
     @classmethod
     def of(cls, clip: Clip, encoding: Encoding, loader: Loader | None = None) -> Self | None:
@@ -86,33 +101,24 @@ class RawBlocks:
         whole = cast(tuple[WavFile, int] | None, clip.whole)
         return cls(tuple(single), whole, encoding, loader or Loader())
 
-    def read_into(self, out: Raw, start: int) -> None:
-        """Fill `out` with whole frames from frame `start` on; silence where the clip has none."""
-        frames = out.size // self.block_align
+    def read(self, start: int, frames: int) -> Raw:
+        """Bytes of a stretch, silence where the clip has none; good until something else is read or loaded."""
         source, offset = self._whole or (None, 0)
         if source is not None and start >= offset and start + frames <= offset + source.form.frames:
-            source.read_raw_into(out, start - offset)
-        elif not self._by_words(out, start, frames):
-            self._by_samples(out, start, frames)
-
-    def _by_words(self, out: Raw, start: int, frames: int) -> bool:
-        """24-bit stereo, where the whole stretch is there: one side of it, or both put together."""
+            return self._loader.load(source, start - offset, frames)
         inside = self._inside(start, frames)
-        if len(self._taps) > 2 or len(inside) != len(self._taps) or not _in_words(inside, frames):
-            return False
-        words = out.view(np.uint64)
-        if [tap.source.form.channels for tap in inside] == [2]:
-            loops.side_of_stereo_s24(
-                self._load(inside[0], start, frames).view(np.uint64), inside[0].channel == 1, words
-            )
-        elif _are_sides(inside):
-            left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
-            loops.stereo_of_sides_s24(left, right, words)
-        else:
-            return False
-        return True
+        if len(inside) == len(self._taps) and _in_words(inside, frames):
+            if [tap.source.form.channels for tap in inside] == [2]:
+                return self._side(inside[0], start, frames)
+            if _are_sides(inside):
+                out = self._room(frames)
+                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
+                loops.stereo_of_sides_s24(left, right, out.view(np.uint64))
+                return out
+        return self._by_samples(start, frames)
 
-    def _by_samples(self, out: Raw, start: int, frames: int) -> None:
+    def _by_samples(self, start: int, frames: int) -> Raw:
+        out = self._room(frames)
         if len(self._inside(start, frames)) < len(self._taps):
             out[:] = self.encoding.silence
         columns = _columns(out, self.encoding, len(self._taps))
@@ -122,15 +128,13 @@ class RawBlocks:
             first, last = max(start, tap.start), min(start + frames, tap.stop)
             if last > first:
                 _move(self._column(tap, first, last - first), columns[first - start : last - start, i])
+        return out
 
     def same_as(self, other: "RawBlocks", start: int, frames: int) -> bool:
         """Whether both hold the same bytes from frame `start` on; both of one encoding and as many channels."""
         ours, theirs = self._inside(start, frames), other._inside(start, frames)
         if not len(ours) == len(theirs) == len(self._taps):
-            one, two = np.empty((2, frames * self.block_align), np.uint8)
-            self.read_into(one, start)
-            other.read_into(two, start)
-            return _equal(one, two)
+            return _equal(self.read(start, frames).copy(), other.read(start, frames))
         if self._whole is not None and other._whole is not None:
             return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
         if other._whole is not None and _are_sides(ours) and _in_words((*ours, theirs[0]), frames):
@@ -141,11 +145,9 @@ class RawBlocks:
     def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:
         channels = tap.source.form.channels, its.source.form.channels
         if sorted(channels) == [1, 2] and _in_words((tap, its), frames):
-            one, two = (
-                raw.view(np.uint64) for raw in (self._load(tap, start, frames), other._load(its, start, frames))
-            )
-            stereo, side, right = (one, two, tap.channel == 1) if channels[0] == 2 else (two, one, its.channel == 1)
-            return bool(loops.is_side_of_stereo_s24(stereo, right, side))
+            if channels[0] == 2:
+                return _equal(self._side(tap, start, frames), other._load(its, start, frames))
+            return _equal(self._load(tap, start, frames), other._side(its, start, frames))
         column = _packed(self._column(tap, start, frames))  # before another stretch is loaded
         return _equal(column, _packed(other._column(its, start, frames)))
 
@@ -158,6 +160,14 @@ class RawBlocks:
         loaded = self._load(tap, start, frames)
         column: NDArray[Any] = _columns(loaded, self.encoding, tap.source.form.channels)[:, tap.channel]
         return column
+
+    def _side(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
+        return self._loader.sides(tap.source, start - tap.offset, frames)[tap.channel]
+
+    def _room(self, frames: int) -> Raw:
+        if self._buffer.size < frames * self.block_align:
+            self._buffer = np.empty(frames * self.block_align, np.uint8)
+        return self._buffer[: frames * self.block_align]
 
     def _load(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.load(tap.source, start - tap.offset, frames)

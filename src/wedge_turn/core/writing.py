@@ -20,7 +20,7 @@ from xxhash import xxh3_128
 from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block, Raw, encode
+from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
@@ -101,7 +101,6 @@ class _OpenFile:
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         whole = None if self.raw or item.encoding.name not in ("s16", "s24", "s32") else item.clip
         self._mix = IntegerMix.of(whole, item.encoding.bits, loader) if whole else None
-        self._buffer: Raw = np.empty(0, np.uint8)
         self._clipped = np.zeros(self.form.channels, np.int64)
         self._highest = 1.0
         self._hash = xxh3_128()
@@ -129,11 +128,7 @@ class _OpenFile:
     def write(self, start: int, frames: int, computed: Iterator[Block]) -> None:
         """Write frames as raw bytes, or mixed as integers, or else the next of the blocks computed for them."""
         if self.raw is not None:
-            size = frames * self.form.block_align
-            if self._buffer.size < size:
-                self._buffer = np.empty(size, np.uint8)
-            block = self._buffer[:size]
-            self.raw.read_into(block, start)
+            block = self.raw.read(start, frames)
         elif self._mix is not None and self._mix.covers(start, frames):
             mixed = self._mix.read(start, frames, self.item.dither)
             self._count(mixed.clipped, start, frames)

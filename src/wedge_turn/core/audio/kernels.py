@@ -23,39 +23,23 @@ _8, _16, _24, _32, _40, _48, _56 = (np.uint64(n) for n in (8, 16, 24, 32, 40, 48
 _0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 
-@njit(cache=True, nogil=True, inline="always")
-def _side(stereo: Words, group: Any, right: bool) -> tuple[Any, Any, Any]:
-    """The three words of one side of a group of eight frames."""
-    i = group * _6
-    w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
-    w3, w4, w5 = stereo[i + _3], stereo[i + _4], stereo[i + _5]
-    if right:
-        a, b, c, d = (w0 >> _24) & _B3, (w1 >> _8) & _B3, (w1 >> _56) | (w2 & _B2) << _8, w2 >> _40
-        e, f, g, h = (w3 >> _24) & _B3, (w4 >> _8) & _B3, (w4 >> _56) | (w5 & _B2) << _8, w5 >> _40
-    else:
+@njit(cache=True, nogil=True)
+def sides_of_stereo_s24(stereo: Words, left: Words, right: Words) -> None:
+    """Take 24-bit stereo apart; each side is half as long, all are whole groups of eight frames."""
+    for group in range(np.uint64(left.size // 3)):
+        i, o = group * _6, group * _3
+        w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
+        w3, w4, w5 = stereo[i + _3], stereo[i + _4], stereo[i + _5]
         a, b, c, d = w0 & _B3, (w0 >> _48) | (w1 & _B1) << _16, (w1 >> _32) & _B3, (w2 >> _16) & _B3
         e, f, g, h = w3 & _B3, (w3 >> _48) | (w4 & _B1) << _16, (w4 >> _32) & _B3, (w5 >> _16) & _B3
-    return a | b << _24 | c << _48, c >> _16 | d << _8 | e << _32 | f << _56, f >> _8 | g << _16 | h << _40
-
-
-@njit(cache=True, nogil=True)
-def side_of_stereo_s24(stereo: Words, right: bool, side: Words) -> None:
-    """Take one side out of 24-bit stereo; `side` is half as long, both whole groups of eight frames."""
-    for group in range(np.uint64(side.size // 3)):
-        o = group * _3
-        side[o], side[o + _1], side[o + _2] = _side(stereo, group, right)
-
-
-@njit(cache=True, nogil=True)
-def is_side_of_stereo_s24(stereo: Words, right: bool, side: Words) -> bool:
-    """Whether one side of 24-bit stereo is just these words; what `side_of_stereo_s24` would write."""
-    apart = _0
-    for group in range(np.uint64(side.size // 3)):
-        o = group * _3
-        x, y, z = _side(stereo, group, right)
-        apart |= (side[o] ^ x) | (side[o + _1] ^ y) | (side[o + _2] ^ z)
-    same: bool = apart == _0
-    return same
+        left[o] = a | b << _24 | c << _48
+        left[o + _1] = c >> _16 | d << _8 | e << _32 | f << _56
+        left[o + _2] = f >> _8 | g << _16 | h << _40
+        a, b, c, d = (w0 >> _24) & _B3, (w1 >> _8) & _B3, (w1 >> _56) | (w2 & _B2) << _8, w2 >> _40
+        e, f, g, h = (w3 >> _24) & _B3, (w4 >> _8) & _B3, (w4 >> _56) | (w5 & _B2) << _8, w5 >> _40
+        right[o] = a | b << _24 | c << _48
+        right[o + _1] = c >> _16 | d << _8 | e << _32 | f << _56
+        right[o + _2] = f >> _8 | g << _16 | h << _40
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -76,7 +60,7 @@ def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, 
 
 @njit(cache=True, nogil=True)
 def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
-    """Put 24-bit stereo together from its sides; the inverse of `side_of_stereo_s24`."""
+    """Put 24-bit stereo together from its sides; the inverse of `sides_of_stereo_s24`."""
     for group in range(np.uint64(left.size // 3)):
         o = group * _6
         s, t, u, v, w, x = _stereo(left, right, group)
@@ -249,8 +233,7 @@ def apart_from_mix(
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
     raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
-    side_of_stereo_s24(words, True, words[:3].copy())
-    is_side_of_stereo_s24(words, True, words[:3].copy())
+    sides_of_stereo_s24(words, words[:3].copy(), words[:3].copy())
     stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
     is_stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
     for out in (np.zeros(16), np.zeros(16, np.int32)):
