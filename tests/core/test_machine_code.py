@@ -42,6 +42,8 @@ def _arguments(name: str) -> list[list[Any]]:
     words, side, other = (rng.integers(0, 2**63, n, np.uint64) for n in (60, 30, 30))
     integers = rng.integers(-(2**23), 2**23, (500, 2), np.int32)
     clipped, seed = np.zeros(2, np.int64), np.uint64(2**64 - 5)
+    frames_of_24_bits, tile = words[24:48], np.zeros((16, 2), np.int32)
+    tiles = tile, tile.reshape(-1), tile, tile.reshape(-1)
     block = rng.uniform(-1.1, 1.1, (500, 2))
     limits = -(2.0**23), 2.0**23 - 1
     same = np.concatenate([side, other])
@@ -67,6 +69,14 @@ def _arguments(name: str) -> list[list[Any]]:
         ],
         "apart_from_mix": [
             [integers, np.eye(2), integers], [integers, np.array([[0.0, 1.0], [1.0, 0.0]]), integers],
+        ],
+        "mix_s24": [
+            [frames_of_24_bits, matrix, *limits, dithered, seed, 9, *tiles, np.zeros(192, np.uint8), clipped]
+            for dithered in (False, True)
+            for matrix in (np.array([[0.5, 0.9], [1.2, -0.5]]), np.eye(2))
+        ],
+        "apart_from_mix_s24": [
+            [frames_of_24_bits, np.eye(2), wanted, *tiles] for wanted in (frames_of_24_bits, words[:24])
         ],
         "energies": [[*spectra, *energies]],
         "extract": [
@@ -98,17 +108,18 @@ def _names(module: ModuleType) -> list[str]:
 def test_every_kernel_gives_what_numba_gives(
     kept: Any, compiled: ModuleType, name: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    for given in _arguments(name):
-
-        def results(kernel: Callable[..., Any], given: list[Any] = given) -> tuple[Any, ...]:
-            arguments = [argument.copy() if isinstance(argument, np.ndarray) else argument for argument in given]
+    def results(kernel: Callable[..., Any], given: list[list[Any]]) -> list[Any]:
+        found = []
+        for arguments in given:
             returned = kernel(*arguments)
-            return returned, type(returned), [a.tolist() for a in arguments if isinstance(a, np.ndarray)]
+            found.append((returned, type(returned), [a.tolist() for a in arguments if isinstance(a, np.ndarray)]))
+        return found
 
-        with monkeypatch.context() as alone:
-            alone.delattr(importlib, "import_module")  # so that it cannot be left to Numba
-            found = results(getattr(kept, name))
-        assert found == results(getattr(compiled, name))
+    once, again = _arguments(name), _arguments(name)  # they are written to
+    with monkeypatch.context() as alone:
+        alone.delattr(importlib, "import_module")  # so that it cannot be left to Numba
+        found = results(getattr(kept, name), once)
+    assert found == results(getattr(compiled, name), again)
 
 
 def test_an_array_that_does_not_lie_in_one_piece_is_left_to_numba() -> None:

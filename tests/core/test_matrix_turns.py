@@ -353,9 +353,9 @@ def test_dither_is_the_same_however_the_file_is_cut(tmp_path: Path) -> None:
     assert np.concatenate(parts).tobytes() == whole.tobytes()
     # The quick way through integers adds the very same noise.
     clip = engine_on(Width(width=1.3), WavFile(write_wav(tmp_path / "a.wav", quiet(1, 50_000, 2)))).clip("step:only:0")
-    mix = IntegerMix.of(clip, 16)
+    mix = IntegerMix.of(clip, ENCODINGS["s16"])
     assert mix is not None
-    quick = mix.read(40_000, 5_000, dither=7).values.astype("<i2").tobytes()
+    quick = mix.read(40_000, 5_000, dither=7).raw.tobytes()
     slow, _ = encode(clip.read(40_000, 5_000), ENCODINGS["s16"], dither=7, start=40_000)
     assert quick == slow.tobytes()
 

@@ -8,10 +8,12 @@ source, compiler or processor, or an argument is of a type that it was not compi
 A kernel of this kind does not allocate, and gives back nothing, a number, or a tuple of numbers. It is called as Numba
 calls it [1]: a status comes back, the first two arguments are places for the result and for an exception, and an array
 is passed as its owner, its parent, how many items of how many bytes, where they lie, its shape and strides [2]. So many
-arguments take long to pass from Python; each kernel gets an entry that takes them from a row of eight bytes each.
+arguments take long to pass from Python: each kernel gets an entry that finds them in NumPy's own description [3].
 
 1. `CPUCallConv` in numba/core/callconv.py of Numba 0.68.
-2. `ArrayModel` in numba/core/datamodel/models.py, `ArrayStruct`'s members.
+2. `ArrayModel` in numba/core/datamodel/models.py.
+3. `PyArrayObject` in the reference of NumPy's C API: behind the 16 bytes of every object lie `data`, `nd`, `dimensions`
+   and `strides`, in eight bytes each.
 """
 
 import ctypes
@@ -29,15 +31,18 @@ from typing import Any, Final
 import llvmlite
 import numpy as np
 from llvmlite import binding as llvm
-from numpy.typing import NDArray
 from xxhash import xxh3_64_hexdigest
 
 Kernel = Callable[..., Any]
-# The types of arguments by their letters in NumPy, with which `struct` agrees, and what they are to LLVM.
+# The types of numbers by their letters in NumPy, with which `struct` agrees: in Python, to LLVM, and to be passed.
 _NUMBERS: Final = {bool: "?", int: "l", float: "d"}
-_PASSED: Final = {"?": "i8", "l": "i64", "L": "i64", "d": "double"}
-_ENTRY: Final = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p, ctypes.c_void_p)
-_PLACE: Final[Any] = ctypes.c_char * 0
+_PASSED: Final[dict[str, tuple[str, Any]]] = {
+    "?": ("i8", ctypes.c_bool),
+    "l": ("i64", ctypes.c_int64),
+    "L": ("i64", ctypes.c_uint64),
+    "d": ("double", ctypes.c_double),
+}
+_AXES: Final = tuple(map(str, range(65)))  # as many as NumPy allows
 _LOADING: Final = threading.Lock()
 
 
@@ -47,7 +52,10 @@ def is_kept(module: str) -> bool:
 
 
 def store(module: ModuleType) -> None:
-    """Keep the machine code of all kernels of a module, for the types that they have been called with."""
+    """Keep the machine code of all kernels of a module, for the types that they have been called with.
+
+    Raises ValueError for a kernel that cannot be run alone, OSError where the file cannot be written.
+    """
     from numba import jit, types
     from numba.np.numpy_support import as_dtype
 
@@ -55,19 +63,26 @@ def store(module: ModuleType) -> None:
         return f"{as_dtype(kind.dtype).char}{kind.ndim}" if isinstance(kind, types.Array) else as_dtype(kind).char
 
     results: dict[str, str] = {}
-    code = llvm.parse_assembly("")
+    # Kernels own nothing that could be given back, but where one calls another, Numba makes ready for it.
+    code = llvm.parse_assembly("define void @NRT_MemInfo_call_dtor(ptr %owner) { ret void }")
     for name, kernel in vars(module).items():
         for arguments, compiled in getattr(kernel, "overloads", {}).items():
+            letters = [letter(argument) for argument in arguments]
+            form = ",".join([name, *letters])
+            if form in results:
+                continue  # compiled again for a number that is known
             # Once more, because what comes out of Numba's cache cannot be looked into; and without what calls Python.
             options = kernel.targetoptions | {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, "_nrt": False}
             alone = jit(compiled.signature, **options)(kernel.py_func)
-            letters = [letter(argument) for argument in arguments]
-            form = ",".join([name, *letters])
             entry = _entry(form, alone.overloads[arguments].fndesc.llvm_func_name, letters)
             for part in (alone.inspect_llvm(arguments), entry):
                 code.link_in(llvm.parse_assembly(part))
             result = compiled.signature.return_type
             results[form] = "" if result == types.none else "".join(map(letter, getattr(result, "types", (result,))))
+    system = ctypes.CDLL(None)
+    for function in code.functions:
+        if function.is_declaration and not function.name.startswith("llvm.") and not hasattr(system, function.name):
+            raise ValueError(f"kernels of {module.__name__} need {function.name}, which only Numba has")
     path = _path(module.__name__)
     path.parent.mkdir(exist_ok=True)
     for old in path.parent.glob(f"{path.name.partition('.')[0]}.*{path.suffix}"):
@@ -86,26 +101,26 @@ class Kernels:
     def __getattr__(self, name: str) -> Kernel:
         if name.startswith("_"):
             raise AttributeError(name)
-        forms = _stored(self._module)
+        forms = _stored(self._module).get(name, {})
 
         def kernel(*arguments: Any) -> Any:
-            form = forms.get(name + "," + ",".join(map(_letter, arguments)))
+            form = forms.get(tuple(map(_letter, arguments)))
             if form is None:
                 return getattr(importlib.import_module(self._module), name)(*arguments)
-            return form(arguments)
+            return form(*arguments)
 
         setattr(self, name, kernel)
         return kernel
 
 
-def _stored(module: str) -> dict[str, Callable[[Sequence[Any]], Any]]:
+def _stored(module: str) -> dict[str, dict[tuple[str, ...], Kernel]]:
     """What is kept for a module, by the names of kernels and the letters of their arguments."""
     with _LOADING:
         return _loaded(module)
 
 
 @cache
-def _loaded(module: str) -> dict[str, Callable[[Sequence[Any]], Any]]:
+def _loaded(module: str) -> dict[str, dict[tuple[str, ...], Kernel]]:
     try:
         described, _, code = _path(module).read_bytes().partition(b"\n")
     except OSError:
@@ -113,52 +128,59 @@ def _loaded(module: str) -> dict[str, Callable[[Sequence[Any]], Any]]:
     engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), _target())
     engine.add_object_file(llvm.ObjectFileRef.from_data(code))
     engine.finalize_object()
-    return {form: _called(engine, form, result) for form, result in json.loads(described).items()}
+    kernels: dict[str, dict[tuple[str, ...], Kernel]] = {}
+    for form, result in json.loads(described).items():
+        name, *letters = form.split(",")
+        kernels.setdefault(name, {})[tuple(letters)] = _called(engine, form, letters, result)
+    return kernels
 
 
 def _entry(form: str, symbol: str, letters: Sequence[str]) -> str:
-    """A function that calls a kernel with what it finds in a row, in LLVM's language."""
-    taken: list[str] = []
-    kinds, passed = ["ptr", "ptr"], ["ptr %result", "ptr %raised"]
-    for letter in letters:
+    """A function, in LLVM's words, that calls a kernel with numbers as they are and arrays as NumPy describes them."""
+    lines: list[str] = []
+    given, kinds, passed = ["ptr %result"], ["ptr", "ptr"], ["ptr %result", "ptr %raised"]
+
+    def load(name: str, kind: str, base: str, offset: int) -> str:
+        lines.append(f"%{name}.at = getelementptr i8, ptr %{base}, i64 {offset}")
+        lines.append(f"%{name} = load {kind}, ptr %{name}.at")
+        return f"{kind} %{name}"
+
+    for n, letter in enumerate(letters):
         if len(letter) == 1:
-            here = [_PASSED[letter]]
+            here = [f"{_PASSED[letter][0]} %a{n}"]
+            given += here
         else:
-            here = ["i64", "i64", "ptr", *["i64"] * (2 * int(letter[1:]))]
-            kinds += ["ptr", "ptr"]
-            passed += ["ptr null", "ptr null"]
-        for kind in here:
-            n = len(taken)
-            taken.append(f"%p{n} = getelementptr i64, ptr %row, i64 {n}\n%v{n} = load {kind}, ptr %p{n}")
-            kinds.append(kind)
-            passed.append(f"{kind} %v{n}")
+            given.append(f"ptr %a{n}")
+            data, *_ = (load(f"a{n}.{field}", "ptr", f"a{n}", field) for field in (16, 32, 40))
+            axes = range(int(letter[1:]))
+            lengths = [load(f"a{n}.32.{axis}", "i64", f"a{n}.32", 8 * axis) for axis in axes]
+            steps = [load(f"a{n}.40.{axis}", "i64", f"a{n}.40", 8 * axis) for axis in axes]
+            lines.append(f"%a{n}.0 = add i64 1, 0")
+            lines += [f"%a{n}.{axis + 1} = mul {lengths[axis]}, %a{n}.{axis}" for axis in axes]
+            bytes_each = np.dtype(letter[0]).itemsize
+            here = ["ptr null", "ptr null", f"i64 %a{n}.{len(axes)}", f"i64 {bytes_each}", data, *lengths, *steps]
+        kinds += [argument.partition(" ")[0] for argument in here]
+        passed += here
     return f"""
         declare i32 @"{symbol}"({", ".join(kinds)})
-        define i32 @"{form}"(ptr %row, ptr %result) {{
+        define i32 @"{form}"({", ".join(given)}) {{
             %raised = alloca ptr
-            {chr(10).join(taken)}
+            {chr(10).join(lines)}
             %status = call i32 @"{symbol}"({", ".join(passed)})
             ret i32 %status
         }}
     """
 
 
-def _called(engine: Any, form: str, result: str) -> Callable[[Sequence[Any]], Any]:
-    """A kernel as a function of its arguments in a row; keeps the engine that holds its code."""
-    native = _ENTRY(engine.get_function_address(form))
-    rows = [f"{3 + 2 * int(letter[1:])}q" if len(letter) > 1 else letter for letter in form.split(",")[1:]]
-    row = struct.Struct("".join(rows).replace("?", "?7x"))
+def _called(engine: Any, form: str, letters: Sequence[str], result: str) -> Kernel:
+    """A kernel as a function; keeps the engine that holds its code."""
+    passed = [ctypes.py_object if len(letter) > 1 else _PASSED[letter][1] for letter in letters]
+    native = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p, *passed)(engine.get_function_address(form))
     size = max(8, struct.calcsize(result))
 
-    def call(arguments: Sequence[Any], _engine: Any = engine) -> Any:
-        flat: list[Any] = []
-        for argument in arguments:
-            if isinstance(argument, np.ndarray):
-                flat += (argument.size, argument.itemsize, _place(argument), *argument.shape, *argument.strides)
-            else:
-                flat.append(argument)
+    def call(*arguments: Any, _engine: Any = engine) -> Any:
         found = ctypes.create_string_buffer(size)
-        status = native(row.pack(*flat), found)
+        status = native(found, *arguments)
         if status:
             raise RuntimeError(f"{form} ended with status {status}")
         values = struct.unpack_from(result, found)
@@ -167,19 +189,10 @@ def _called(engine: Any, form: str, result: str) -> Callable[[Sequence[Any]], An
     return call
 
 
-def _place(array: NDArray[Any]) -> int:
-    """Where an array lies; three times as quick as asking NumPy, which is left to arrays that are read only."""
-    try:
-        return ctypes.addressof(_PLACE.from_buffer(array))
-    except TypeError:
-        place: int = array.ctypes.data
-        return place
-
-
 def _letter(argument: Any) -> str:
     """The type of an argument in letters; of an array that does not lie in one piece, one that nothing is kept for."""
-    if isinstance(argument, np.ndarray):
-        return f"{argument.dtype.char}{argument.ndim}" if argument.flags.c_contiguous else "spread"
+    if type(argument) is np.ndarray:
+        return argument.dtype.char + _AXES[argument.ndim] if argument.flags.c_contiguous else "spread"
     return argument.dtype.char if isinstance(argument, np.generic) else _NUMBERS.get(type(argument), "other")
 
 

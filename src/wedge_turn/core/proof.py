@@ -20,7 +20,7 @@ from pydantic import BaseModel, ConfigDict
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.engine import Clip, Signal, apply
+from wedge_turn.core.engine import Clip, Signal, apply, side_by_side
 from wedge_turn.core.mixing import IntegerMix
 from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
@@ -132,8 +132,8 @@ class _Comparer:
         if isinstance(two, Clip):
             raws = RawBlocks.of(one, two.form.stored, loader), RawBlocks.of(two, two.form.stored, loader)
             self._raw = (raws[0], raws[1]) if raws[0] and raws[1] else None
-            if self._raw is None and grid is not None and not grid.is_float:
-                mixes = IntegerMix.of(one, grid.bits, loader), IntegerMix.of(two, grid.bits, loader)
+            if self._raw is None and grid is not None:
+                mixes = IntegerMix.of(one, grid, loader), IntegerMix.of(two, grid, loader)
                 self._mixes = (mixes[0], mixes[1]) if mixes[0] and mixes[1] and mixes[1].is_rearranged else None
 
     def stretch(self, start: int, frames: int) -> None:
@@ -190,7 +190,7 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
     if back is None:
         raise ValueError("this outcome has no way back")
     pairs = []
-    for clip, channels, offset in _by_place(inputs, outcome.offsets):
+    for clip, channels, offset in _together(_by_place(inputs, outcome.offsets)):
         rows = back[channels]
         count = sum(len(one.channels) for one in written)
         form = clip.form
@@ -219,6 +219,14 @@ def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip
                 places.append((Clip(mono, (taps,)), slice(column + n, column + n + 1), moved[n]))
         column += count
     return places
+
+
+def _together(places: list[tuple[Clip, slice, int]]) -> list[tuple[Clip, slice, int]]:
+    """Clips of one kind that lie together are gone through together: what they came into is then read once."""
+    kinds = {(clip.form.encoding, clip.form.frames, offset) for clip, _, offset in places}
+    if len(kinds) > 1:
+        return places
+    return [(side_by_side([clip for clip, _, _ in places]), slice(0, places[-1][1].stop), places[0][2])]
 
 
 class Recomputed:

@@ -137,9 +137,10 @@ class RawBlocks:
             return _equal(self.read(start, frames).copy(), other.read(start, frames))
         if self._whole is not None and other._whole is not None:
             return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
-        if other._whole is not None and _are_sides(ours) and _in_words((*ours, theirs[0]), frames):
-            left, right = (self._load(tap, start, frames).view(np.uint64) for tap in ours)
-            return loops.is_stereo_of_sides_s24(left, right, other._load(theirs[0], start, frames).view(np.uint64))
+        for whole, stereo, parts in ((other, theirs, ours), (self, ours, theirs)):
+            if whole._whole is not None and _are_sides(parts) and _in_words((stereo[0], *parts), frames):
+                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in parts)
+                return loops.is_stereo_of_sides_s24(left, right, self._load(stereo[0], start, frames).view(np.uint64))
         return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
 
     def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:

@@ -25,7 +25,7 @@ from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
 from wedge_turn.core.errors import naming_disk_errors
-from wedge_turn.core.mixing import IntegerMix, bytes_of
+from wedge_turn.core.mixing import IntegerMix
 from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 
 Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
@@ -99,8 +99,7 @@ class _OpenFile:
         self.form = item.form
         self.item = item
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
-        whole = None if self.raw or item.encoding.name not in ("s16", "s24", "s32") else item.clip
-        self._mix = IntegerMix.of(whole, item.encoding.bits, loader) if whole else None
+        self._mix = None if self.raw else IntegerMix.of(item.clip, item.encoding, loader)
         self._clipped = np.zeros(self.form.channels, np.int64)
         self._highest = 1.0
         self._hash = xxh3_128()
@@ -132,7 +131,7 @@ class _OpenFile:
         elif self._mix is not None and self._mix.covers(start, frames):
             mixed = self._mix.read(start, frames, self.item.dither)
             self._count(mixed.clipped, start, frames)
-            block = bytes_of(mixed.values, self.item.encoding)
+            block = mixed.raw
         else:
             samples = next(computed)
             block, clipped = encode(samples, self.item.encoding, self.item.dither, start)

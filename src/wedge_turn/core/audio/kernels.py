@@ -230,6 +230,60 @@ def apart_from_mix(
     return different, largest
 
 
+@njit(cache=True, nogil=True)
+def mix_s24(
+    words: Words,
+    matrix: NDArray[np.float64],
+    low: float,
+    high: float,
+    dithered: bool,
+    seed: int,
+    start: int,
+    tile: NDArray[np.int32],
+    flat: NDArray[np.int32],
+    mixed: NDArray[np.int32],
+    flat_mixed: NDArray[np.int32],
+    raw: Bytes,
+    clipped: NDArray[np.int64],
+) -> None:
+    """What `mix_integers` makes of 24-bit frames as they lie, in 24 bits again; whole groups of eight frames.
+
+    A tile at a time, so that what lies between stays in the processor's nearest cache: `tile` is (frames, columns) and
+    `mixed` (frames, rows), of whole groups; `flat` and `flat_mixed` are the same arrays in one row.
+    """
+    rows, columns = matrix.shape
+    frames = words.size * 8 // (3 * columns)
+    for at in range(0, frames, tile.shape[0]):
+        here = min(tile.shape[0], frames - at)
+        words_to_integers(words[at * columns * 3 // 8 : (at + here) * columns * 3 // 8], flat, 1)
+        mix_integers(tile[:here], matrix, low, high, dithered, seed, start + at, mixed[:here], clipped)
+        encode_s24(flat_mixed[: here * rows], raw[at * rows * 3 : (at + here) * rows * 3])
+
+
+@njit(cache=True, nogil=True)
+def apart_from_mix_s24(
+    words: Words,
+    matrix: NDArray[np.float64],
+    wanted: Words,
+    tile: NDArray[np.int32],
+    flat: NDArray[np.int32],
+    expected: NDArray[np.int32],
+    flat_expected: NDArray[np.int32],
+) -> tuple[Any, Any]:
+    """What `apart_from_mix` finds in 24-bit frames as they lie; a tile at a time like `mix_s24`."""
+    rows, columns = matrix.shape
+    frames = words.size * 8 // (3 * columns)
+    different, largest = 0, 0.0
+    for at in range(0, frames, tile.shape[0]):
+        here = min(tile.shape[0], frames - at)
+        words_to_integers(words[at * columns * 3 // 8 : (at + here) * columns * 3 // 8], flat, 1)
+        words_to_integers(wanted[at * rows * 3 // 8 : (at + here) * rows * 3 // 8], flat_expected, 1)
+        found = apart_from_mix(tile[:here], matrix, expected[:here])
+        different += found[0]
+        largest = max(largest, found[1])
+    return different, largest
+
+
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
     raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
@@ -243,4 +297,8 @@ def warm_up() -> None:
     integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
     apart_from_mix(integers, np.eye(2), integers.copy())
+    tile = np.zeros((8, 2), np.int32)
+    tiles = tile, tile.reshape(-1), tile, tile.reshape(-1)
+    mix_s24(words, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, *tiles, raw, clipped)  # type: ignore[arg-type]
+    apart_from_mix_s24(words, np.eye(2), words, *tiles)
     quantise(np.zeros((2, 2)), 1.0, True, np.uint64(0), 0, integers, clipped)  # type: ignore[arg-type]
