@@ -1,6 +1,7 @@
 """Running the server."""
 
 import gc
+import importlib
 import logging
 import socket
 import threading
@@ -45,5 +46,6 @@ def settle() -> None:
     which would otherwise stop everything for a quarter of a second now and then to look through it.
     """
     warm_up()
+    importlib.import_module("wedge_turn.core.centre.wedge")  # with what else is loaded where it is first needed
     gc.collect()
     gc.freeze()
