@@ -6,7 +6,7 @@ BIN := .venv/bin
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
-.PHONY: setup demo dev test check fix bench bench-centre learn api screenshots unit browser web-test clean
+.PHONY: setup demo dev test check fix bench bench-centre bench-listening learn api screenshots unit browser web-test clean
 
 setup: .stamps/python .stamps/webapp
 
@@ -87,6 +87,10 @@ api: build/openapi.json .stamps/node
 
 bench: setup
 	$(BIN)/python -m bench
+
+# How long a setting takes to be heard, and what live pictures cost, in the browser.
+bench-listening: setup .stamps/chromium
+	$(BIN)/python -m bench.listening
 
 # How well the centre is told from the rest, on mixes whose parts are known; writes docs/centre.md.
 bench-centre: setup

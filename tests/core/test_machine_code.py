@@ -9,7 +9,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from numba import njit
 
+from wedge_turn.core import machine_code
 from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.loops import loops
 from wedge_turn.core.centre import kernels as centre_kernels
@@ -126,3 +128,16 @@ def test_an_array_that_does_not_lie_in_one_piece_is_left_to_numba() -> None:
     values, raw = np.arange(16, dtype=np.int32), np.zeros(24, np.uint8)
     loops.encode_s24(values[::2], raw)
     assert raw.reshape(-1, 3)[:, 0].tolist() == list(range(0, 16, 2))
+
+
+def test_a_kernel_that_cannot_do_without_numba_is_not_kept() -> None:
+    @njit
+    def first_of_a_row(square: np.ndarray) -> float:
+        first: float = square.reshape(-1)[0]
+        return first
+
+    first_of_a_row(np.eye(2))
+    module = ModuleType("kernels")
+    module.__dict__["first_of_a_row"] = first_of_a_row
+    with pytest.raises(ValueError, match="reshape, which only Numba has"):
+        machine_code.store(module)

@@ -12,8 +12,8 @@ arguments take long to pass from Python: each kernel gets an entry that finds th
 
 1. `CPUCallConv` in numba/core/callconv.py of Numba 0.68.
 2. `ArrayModel` in numba/core/datamodel/models.py.
-3. `PyArrayObject` in the reference of NumPy's C API: behind the 16 bytes of every object lie `data`, `nd`, `dimensions`
-   and `strides`, in eight bytes each.
+3. `PyArrayObject` in the reference of NumPy's C API: behind what every object has lie `data`, `nd`, `dimensions` and
+   `strides`, in eight bytes each.
 """
 
 import ctypes
@@ -42,6 +42,7 @@ _PASSED: Final[dict[str, tuple[str, Any]]] = {
     "L": ("i64", ctypes.c_uint64),
     "d": ("double", ctypes.c_double),
 }
+_DESCRIBED: Final = [object.__basicsize__ + place for place in (0, 16, 24)]
 _AXES: Final = tuple(map(str, range(65)))  # as many as NumPy allows
 _LOADING: Final = threading.Lock()
 
@@ -151,10 +152,11 @@ def _entry(form: str, symbol: str, letters: Sequence[str]) -> str:
             given += here
         else:
             given.append(f"ptr %a{n}")
-            data, *_ = (load(f"a{n}.{field}", "ptr", f"a{n}", field) for field in (16, 32, 40))
+            fields = zip(("data", "shape", "strides"), _DESCRIBED, strict=True)
+            data, *_ = [load(f"a{n}.{field}", "ptr", f"a{n}", offset) for field, offset in fields]
             axes = range(int(letter[1:]))
-            lengths = [load(f"a{n}.32.{axis}", "i64", f"a{n}.32", 8 * axis) for axis in axes]
-            steps = [load(f"a{n}.40.{axis}", "i64", f"a{n}.40", 8 * axis) for axis in axes]
+            lengths = [load(f"a{n}.shape.{axis}", "i64", f"a{n}.shape", 8 * axis) for axis in axes]
+            steps = [load(f"a{n}.strides.{axis}", "i64", f"a{n}.strides", 8 * axis) for axis in axes]
             lines.append(f"%a{n}.0 = add i64 1, 0")
             lines += [f"%a{n}.{axis + 1} = mul {lengths[axis]}, %a{n}.{axis}" for axis in axes]
             bytes_each = np.dtype(letter[0]).itemsize
@@ -211,7 +213,7 @@ def _path(module: str) -> Path:
     if spec is None or spec.origin is None:
         raise ModuleNotFoundError(f"{module} has no file")
     source = Path(spec.origin)
-    made_of = llvmlite.__version__, llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten()
+    made_of = np.__version__, llvmlite.__version__, llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten()
     code = b"".join(path.read_bytes() for path in (source, source.with_name("loops.py"), Path(__file__)))
     tag = xxh3_64_hexdigest(code + repr(made_of).encode())
     return source.parent / "__pycache__" / f"{source.stem}.{tag}.machine-code"
