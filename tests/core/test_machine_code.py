@@ -45,7 +45,8 @@ def _arguments(name: str) -> list[list[Any]]:
     integers = rng.integers(-(2**23), 2**23, (500, 2), np.int32)
     clipped, seed = np.zeros(2, np.int64), np.uint64(2**64 - 5)
     frames_of_24_bits, tile = words[24:48], np.zeros((16, 2), np.int32)
-    tiles = tile, tile.reshape(-1), tile, tile.reshape(-1)
+    tiles, as_integers = (tile, tile.reshape(-1)), np.zeros((32, 2), np.int32)
+    kernels.words_to_integers(frames_of_24_bits, as_integers.reshape(-1), 1)
     block = rng.uniform(-1.1, 1.1, (500, 2))
     limits = -(2.0**23), 2.0**23 - 1
     same = np.concatenate([side, other])
@@ -73,12 +74,12 @@ def _arguments(name: str) -> list[list[Any]]:
             [integers, np.eye(2), integers], [integers, np.array([[0.0, 1.0], [1.0, 0.0]]), integers],
         ],
         "mix_s24": [
-            [frames_of_24_bits, matrix, *limits, dithered, seed, 9, *tiles, np.zeros(192, np.uint8), clipped]
+            [frames_of_24_bits, matrix, *limits, dithered, seed, 9, *tiles, np.zeros((32, 2), np.int32), clipped]
             for dithered in (False, True)
             for matrix in (np.array([[0.5, 0.9], [1.2, -0.5]]), np.eye(2))
         ],
         "apart_from_mix_s24": [
-            [frames_of_24_bits, np.eye(2), wanted, *tiles] for wanted in (frames_of_24_bits, words[:24])
+            [values, np.eye(2), frames_of_24_bits, *tiles] for values in (integers[:32], as_integers)
         ],
         "energies": [[*spectra, *energies]],
         "extract": [

@@ -12,7 +12,7 @@ from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.pcm import decode
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip, apply, clip_of
-from wedge_turn.core.mixing import PIECE, IntegerMix, Mixed
+from wedge_turn.core.mixing import TILE, IntegerMix, Mixed
 from wedge_turn.core.turns import Outcome, Output
 
 FRAMES = 500
@@ -88,9 +88,9 @@ def test_only_an_order_can_be_taken_back_unseen(tmp_path: Path, matrix: list[lis
     assert not mix.is_rearranged
 
 
-def test_pieces_join_without_a_seam(tmp_path: Path) -> None:
-    clip, ints = stereo(tmp_path, 4, frames=2 * PIECE + 9)
+def test_tiles_join_without_a_seam(tmp_path: Path) -> None:
+    clip, ints = stereo(tmp_path, 4, frames=3 * TILE + 9)
     mix = IntegerMix.of(turned(clip, ORDERS[1]), ENCODINGS["s24"])
     assert mix is not None
-    for start, frames in ((0, len(ints)), (0, 2 * PIECE), (PIECE - 5, 10), (PIECE - 5, 1_032)):
+    for start, frames in ((0, len(ints)), (0, 3 * TILE), (0, TILE + 8), (TILE - 5, 10), (TILE - 5, 1_032)):
         assert np.array_equal(ints_of(mix.read(start, frames), "s24"), ints[start : start + frames, ::-1])

@@ -5,7 +5,6 @@ asks for halves and quarters only — then dithered where that is asked for, rou
 About the speed of reading the bytes. Floats, and stretches at the edge of what a clip holds, are left to the engine.
 """
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any, Final, Self, cast
 
@@ -21,7 +20,6 @@ from wedge_turn.core.rawblocks import Loader
 
 Integers = NDArray[np.int32]
 MOST_COLUMNS: Final = 16
-PIECE: Final = 65_536
 TILE: Final = 1_024
 _INTEGERS: Final = ("s16", "s24", "s32")
 
@@ -52,9 +50,7 @@ class IntegerMix:
             for tap in channel:
                 column = at[cast(WavFile, tap.source), tap.offset] + tap.channel
                 self._matrix[row, column] += tap.gain * 2.0 ** (encoding.bits - tap.source.encoding.bits)
-        self._values = np.empty((PIECE, self._columns), np.int32)
-        self._mixed = np.empty((PIECE, self._channels), np.int32)
-        self._raw: Raw = np.empty(0, np.uint8)
+        self._buffers: dict[str, NDArray[Any]] = {}
         self._limits = -(2.0 ** (encoding.bits - 1)), 2.0 ** (encoding.bits - 1) - 1
 
     @classmethod
@@ -82,18 +78,19 @@ class IntegerMix:
         clipped = np.zeros(self._channels, np.int64)
         seed: Any = np.uint64(0 if dither is None else dither)
         matrix, (low, high), dithered = self._matrix, self._limits, dither is not None
-        align = self._channels * self._encoding.width
-        if self._raw.size < frames * align:
-            self._raw = np.empty(frames * align, np.uint8)
-        raw = self._raw[: frames * align]
+        raw = self._room("raw", frames * self._channels * self._encoding.width, np.uint8)
+        deep = self._encoding.name == "s32"
+        out = (raw.view("<i4") if deep else self._room("mixed", frames * self._channels)).reshape(frames, -1)
         if self._in_words(frames):
-            words, tiles = self._words(start, frames), _tiles(self._values, self._mixed)
-            loops.mix_s24(words, matrix, low, high, dithered, seed, start, *tiles, raw, clipped)
-            return Mixed(raw, clipped)
-        for at, values in self._pieces(start, frames):
-            mixed = self._mixed[: len(values)]
-            loops.mix_integers(values, matrix, low, high, dithered, seed, at, mixed, clipped)
-            self._put(mixed, raw[(at - start) * align : (at - start + len(values)) * align])
+            tiles = self._tiles(self._columns)
+            loops.mix_s24(self._words(start, frames), matrix, low, high, dithered, seed, start, *tiles, out, clipped)
+        else:
+            values = self._filled(start, frames)
+            loops.mix_integers(values, matrix, low, high, dithered, seed, start, out, clipped)
+        if self._encoding.name == "s24":
+            loops.encode_s24(out.reshape(-1), raw)
+        elif self._encoding.name == "s16":
+            raw.view("<i2")[:] = out.reshape(-1)
         return Mixed(raw, clipped)
 
     def apart_from(self, other: "IntegerMix", start: int, frames: int) -> tuple[int, float]:
@@ -101,17 +98,13 @@ class IntegerMix:
         share of full scale. The other is only rearranged, so that this is rearranged the other way and nothing else
         computed; nothing is clipped.
         """
-        matrix = other._matrix.T @ self._matrix
-        scale = -self._limits[0]
-        if self._in_words(frames) and other._in_words(frames):
-            words, wanted = self._words(start, frames), other._words(start, frames)
-            different, largest = loops.apart_from_mix_s24(words, matrix, wanted, *_tiles(self._values, other._values))
-            return different, largest / scale
-        different, largest = 0, 0.0
-        for (_, values), (_, expected) in zip(self._pieces(start, frames), other._pieces(start, frames), strict=True):
-            found = loops.apart_from_mix(values, matrix, expected)
-            different, largest = different + found[0], max(largest, found[1])
-        return different, largest / scale
+        matrix, values = other._matrix.T @ self._matrix, self._filled(start, frames)
+        if other._in_words(frames):
+            tiles = other._tiles(other._columns)
+            different, largest = loops.apart_from_mix_s24(values, matrix, other._words(start, frames), *tiles)
+        else:
+            different, largest = loops.apart_from_mix(values, matrix, other._filled(start, frames))
+        return different, largest / -self._limits[0]
 
     @property
     def is_rearranged(self) -> bool:
@@ -120,19 +113,12 @@ class IntegerMix:
         ones = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
         return places.sum() == len(places) == self._columns and all((count == 1).all() for count in ones)
 
-    def _pieces(self, start: int, frames: int) -> Iterator[tuple[int, Integers]]:
-        """What is mixed, (frames, columns), in pieces small enough to stay in the processor's cache."""
-        for source, offset in self._inputs:
-            self._loader.load(source, start - offset, frames)
-        for at in range(start, start + frames, PIECE):
-            yield at, self._filled(at, min(PIECE, start + frames - at))
-
     def _filled(self, start: int, frames: int) -> Integers:
         """The integers that are mixed; 32 bits of one source just as they were read."""
         source, offset = self._inputs[0]
         if len(self._inputs) == 1 and source.encoding.name == "s32":
             return self._loader.load(source, start - offset, frames).view("<i4").reshape(frames, self._columns)
-        values = self._values[:frames]
+        values: Integers = self._room("values", frames * self._columns).reshape(frames, -1)
         self._fill(values, start, frames)
         return values
 
@@ -151,25 +137,20 @@ class IntegerMix:
                 values[:, column : column + channels] = flat.reshape(frames, channels)
             column += channels
 
+    def _room(self, what: str, size: int, kind: type = np.int32) -> NDArray[Any]:
+        if what not in self._buffers or self._buffers[what].size < size:
+            self._buffers[what] = np.empty(size, kind)
+        return self._buffers[what][:size]
+
     def _in_words(self, frames: int) -> bool:
-        """Whether 24 bits are made of one source of 24 bits, in whole words."""
-        source, _ = self._inputs[0]
-        alone = len(self._inputs) == 1 and source.encoding.name == self._encoding.name == "s24"
-        return alone and frames % 8 == 0
+        """Whether what is mixed lies in one file of 24 bits, and here in whole words."""
+        return len(self._inputs) == 1 and self._inputs[0][0].encoding.name == "s24" and frames % 8 == 0
 
     def _words(self, start: int, frames: int) -> NDArray[np.uint64]:
         source, offset = self._inputs[0]
         return self._loader.load(source, start - offset, frames).view(np.uint64)
 
-    def _put(self, values: Integers, raw: Raw) -> None:
-        """Integers of the encoding's own bits as its bytes."""
-        if self._encoding.name == "s24":
-            loops.encode_s24(values.reshape(-1), raw)
-        else:
-            raw.view("<i2" if self._encoding.name == "s16" else "<i4")[:] = values.reshape(-1)
-
-
-def _tiles(one: Integers, two: Integers) -> tuple[Integers, Integers, Integers, Integers]:
-    """The beginnings of both, each as rows and flat: as many frames as fit into the nearest cache."""
-    one, two = one[:TILE], two[:TILE]
-    return one, one.reshape(-1), two, two.reshape(-1)
+    def _tiles(self, channels: int) -> tuple[Integers, Integers]:
+        """Room for as many frames as fit into the processor's nearest cache: as rows, and flat."""
+        flat: Integers = self._room("tile", TILE * channels)
+        return flat.reshape(TILE, channels), flat

@@ -171,22 +171,20 @@ def mix_integers(
 ) -> None:
     """Σ matrix[i, j]·values[t, j], rounded to nearest and clipped to low … high; counts what was clipped.
 
-    `values` is (frames, columns), `out` (frames, rows). Two by two, which most turns are, goes without inner loops.
+    `values` is (frames, columns), `out` (frames, rows). Two by two, which most turns are, goes without inner loops, and
+    again with them where something does not fit.
     """
     frames, columns, rows = np.uint64(values.shape[0]), np.uint64(values.shape[1]), np.uint64(out.shape[1])
     if columns == _2 and rows == _2 and not dithered:
         a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
-        over_left = over_right = 0
+        lowest = highest = 0.0
         for t in range(frames):
             x, y = np.float64(values[t, _0]), np.float64(values[t, _1])
             p, q = np.rint(a * x + b * y), np.rint(c * x + d * y)
-            over_left += (p < low) | (p > high)
-            over_right += (q < low) | (q > high)
-            out[t, _0] = np.int32(min(max(p, low), high))
-            out[t, _1] = np.int32(min(max(q, low), high))
-        clipped[0] += over_left
-        clipped[1] += over_right
-        return
+            lowest, highest = min(lowest, p, q), max(highest, p, q)
+            out[t, _0], out[t, _1] = np.int32(p), np.int32(q)
+        if low <= lowest and highest <= high:
+            return
     for i in range(rows):
         over = 0
         for t in range(frames):
@@ -241,44 +239,36 @@ def mix_s24(
     start: int,
     tile: NDArray[np.int32],
     flat: NDArray[np.int32],
-    mixed: NDArray[np.int32],
-    flat_mixed: NDArray[np.int32],
-    raw: Bytes,
+    out: NDArray[np.int32],
     clipped: NDArray[np.int64],
 ) -> None:
-    """What `mix_integers` makes of 24-bit frames as they lie, in 24 bits again; whole groups of eight frames.
+    """What `mix_integers` makes of 24-bit frames as they lie; whole groups of eight frames.
 
-    A tile at a time, so that what lies between stays in the processor's nearest cache: `tile` is (frames, columns) and
-    `mixed` (frames, rows), of whole groups; `flat` and `flat_mixed` are the same arrays in one row.
+    A tile at a time, which stays in the processor's nearest cache: `tile` is (frames, columns), of whole groups, and
+    `flat` the same array in one row.
     """
-    rows, columns = matrix.shape
-    frames = words.size * 8 // (3 * columns)
-    for at in range(0, frames, tile.shape[0]):
-        here = min(tile.shape[0], frames - at)
-        words_to_integers(words[at * columns * 3 // 8 : (at + here) * columns * 3 // 8], flat, 1)
-        mix_integers(tile[:here], matrix, low, high, dithered, seed, start + at, mixed[:here], clipped)
-        encode_s24(flat_mixed[: here * rows], raw[at * rows * 3 : (at + here) * rows * 3])
+    columns, per_frame = matrix.shape[1], 3 * matrix.shape[1]
+    for at in range(0, out.shape[0], tile.shape[0]):
+        here = min(tile.shape[0], out.shape[0] - at)
+        words_to_integers(words[at * per_frame // 8 : (at + here) * per_frame // 8], flat[: here * columns], 1)
+        mix_integers(tile[:here], matrix, low, high, dithered, seed, start + at, out[at : at + here], clipped)
 
 
 @njit(cache=True, nogil=True)
 def apart_from_mix_s24(
-    words: Words,
+    values: NDArray[np.int32],
     matrix: NDArray[np.float64],
     wanted: Words,
     tile: NDArray[np.int32],
     flat: NDArray[np.int32],
-    expected: NDArray[np.int32],
-    flat_expected: NDArray[np.int32],
 ) -> tuple[Any, Any]:
-    """What `apart_from_mix` finds in 24-bit frames as they lie; a tile at a time like `mix_s24`."""
-    rows, columns = matrix.shape
-    frames = words.size * 8 // (3 * columns)
+    """What `apart_from_mix` finds where 24-bit frames are expected, as they lie; a tile at a time like `mix_s24`."""
+    rows, per_frame = matrix.shape[0], 3 * matrix.shape[0]
     different, largest = 0, 0.0
-    for at in range(0, frames, tile.shape[0]):
-        here = min(tile.shape[0], frames - at)
-        words_to_integers(words[at * columns * 3 // 8 : (at + here) * columns * 3 // 8], flat, 1)
-        words_to_integers(wanted[at * rows * 3 // 8 : (at + here) * rows * 3 // 8], flat_expected, 1)
-        found = apart_from_mix(tile[:here], matrix, expected[:here])
+    for at in range(0, values.shape[0], tile.shape[0]):
+        here = min(tile.shape[0], values.shape[0] - at)
+        words_to_integers(wanted[at * per_frame // 8 : (at + here) * per_frame // 8], flat[: here * rows], 1)
+        found = apart_from_mix(values[at : at + here], matrix, tile[:here])
         different += found[0]
         largest = max(largest, found[1])
     return different, largest
@@ -297,8 +287,8 @@ def warm_up() -> None:
     integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
     apart_from_mix(integers, np.eye(2), integers.copy())
-    tile = np.zeros((8, 2), np.int32)
-    tiles = tile, tile.reshape(-1), tile, tile.reshape(-1)
-    mix_s24(words, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, *tiles, raw, clipped)  # type: ignore[arg-type]
-    apart_from_mix_s24(words, np.eye(2), words, *tiles)
+    tile, mixed = np.zeros((8, 2), np.int32), np.zeros((8, 2), np.int32)
+    flat = tile.reshape(-1)
+    mix_s24(words, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, tile, flat, mixed, clipped)  # type: ignore[arg-type]
+    apart_from_mix_s24(mixed, np.eye(2), words, tile, flat)
     quantise(np.zeros((2, 2)), 1.0, True, np.uint64(0), 0, integers, clipped)  # type: ignore[arg-type]

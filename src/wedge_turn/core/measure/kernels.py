@@ -162,13 +162,13 @@ def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, here: Any, made: Sin
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
-def highest_between(x: Singles, phases: Singles, reach: float, highest: float, made: Singles) -> float:
+def highest_between(x: Singles, phases: Singles, outer: Singles, reach: float, highest: float, made: Singles) -> float:
     """The largest magnitude between samples, as interpolated by each row of `phases`, or `highest` if that is larger.
 
     `x` begins with TAPS − 1 samples of before, `phases` is (points, TAPS). No interpolated value exceeds `reach`
     times the largest sample it is made of, so that stretches that cannot exceed the maximum so far are passed over;
-    of the others the eight taps in the middle are added up first, and the rest only where it could matter. `made` is
-    room for a segment.
+    of the others the eight taps in the middle are added up first, and the rest only where it could matter: `outer` is
+    how much that can be, for a largest sample of 1. `made` is room for a segment.
     """
     count = np.uint64(x.size) - _24 + _1
     at = _0
@@ -184,10 +184,7 @@ def highest_between(x: Singles, phases: Singles, reach: float, highest: float, m
                 top = np.float32(0.0)
                 for i in range(here):
                     top = max(top, abs(made[i]))
-                outer = np.float32(0.0)
-                for k in range(_8):
-                    outer += abs(phases[p, k]) + abs(phases[p, _16 + k])
-                if top + outer * loudest <= highest:
+                if top + outer[p] * loudest <= highest:
                     continue
                 _eight_taps(x, at, phases[p], _0, here, made)
                 _eight_taps(x, at, phases[p], _16, here, made)
@@ -266,9 +263,8 @@ def warm_up() -> None:
     two_columns(block, 0, 1, np.zeros(7), np.zeros((2, 4)), 4, 4, np.zeros((3, COLUMNS)))
     full_scale_runs(block, 0, -1.0, 1.0, 3, np.zeros(4, np.int64))
     column_after(np.zeros(2, np.float32), block, 0, np.zeros(6, np.float32))
-    highest_between(
-        np.zeros(TAPS, np.float32), np.zeros((3, TAPS), np.float32), 2.0, 0.0, np.zeros(SEGMENT, np.float32)
-    )
+    outer, wave, made = (np.zeros(n, np.float32) for n in (3, TAPS, SEGMENT))
+    highest_between(wave, np.zeros((3, TAPS), np.float32), outer, 2.0, 0.0, made)
     spectrum = np.zeros((1, 4), np.complex64)
     cross_spectrum(spectrum, spectrum, np.zeros((2, 4)), np.zeros(4, np.complex128), np.zeros(4, np.complex128))
     directions(spectrum, spectrum, 1, np.zeros(36))

@@ -144,6 +144,7 @@ class _Pass:
         self.full_scale = (-1.0, 1.0) if stored.is_float else (-1.0, (steps - 1) / steps)
         self.runs = np.zeros((self.channels, 4), np.int64)
         self.phases = interpolators(form.rate)
+        self.outer = np.abs(np.delete(self.phases, np.s_[8:16], axis=1)).sum(axis=1)
         self.reach = float(np.abs(self.phases).sum(axis=1).max(initial=1.0))
         self.tails = np.zeros((self.channels, TAPS - 1), np.float32)
         self.made = np.empty(SEGMENT, np.float32)
@@ -168,7 +169,7 @@ class _Pass:
             if len(self.phases):
                 loops.column_after(self.tails[c], block, c, behind)
                 highest = max(self.between[c], self.peaks[c])
-                self.between[c] = loops.highest_between(behind, self.phases, self.reach, highest, self.made)
+                self.between[c] = loops.highest_between(behind, self.phases, self.outer, self.reach, highest, self.made)
         if self.spectra is not None:
             self.spectra.take(block, start)
 
@@ -190,7 +191,7 @@ class _Pass:
             column = np.empty(2 * TAPS - 1, np.float32)
             for c in range(self.channels):
                 loops.column_after(self.tails[c], silence, c, column)
-                ends[c] = loops.highest_between(column, self.phases, self.reach, self.between[c], self.made)
+                ends[c] = loops.highest_between(column, self.phases, self.outer, self.reach, self.between[c], self.made)
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
         alone = np.ones(1)
         channels = [
