@@ -36,23 +36,27 @@ def ints_of(mixed: Mixed, encoding: EncodingName) -> Ints:
     return np.rint(decode(mixed.raw, stored, 2) * 2.0 ** (stored.bits - 1)).astype(np.int64)
 
 
-@pytest.mark.parametrize("encoding", ["s16", "s24", "s32"])
+@pytest.mark.parametrize(("encoding", "into"), [("s16", "s16"), ("s24", "s24"), ("s32", "s32"), ("s24", "s32")])
 @pytest.mark.parametrize("frames", [FRAMES, 480])
 @given(matrix=squares)
 def test_what_is_mixed_is_the_rounded_product(
-    encoding: EncodingName, frames: int, tmp_path_factory: pytest.TempPathFactory, matrix: np.ndarray
+    encoding: EncodingName,
+    into: EncodingName,
+    frames: int,
+    tmp_path_factory: pytest.TempPathFactory,
+    matrix: np.ndarray,
 ) -> None:
     clip, ints = stereo(tmp_path_factory.mktemp("mix"), 1, encoding=encoding)
-    mix = IntegerMix.of(turned(clip, matrix), clip.form.stored)
+    mix = IntegerMix.of(turned(clip, matrix), ENCODINGS[into])
     if not matrix.any():
         assert mix is None
         return
     assert mix is not None
     made = mix.read(0, frames)
-    exact = ints[:frames] @ matrix.T
-    highest = 2.0 ** (clip.form.stored.bits - 1)
+    exact = ints[:frames] @ matrix.T * 2.0 ** (ENCODINGS[into].bits - ENCODINGS[encoding].bits)
+    highest = 2.0 ** (ENCODINGS[into].bits - 1)
     # Gains like 0.3 are not exact: a product may lie on either side of a half.
-    assert np.abs(ints_of(made, encoding) - np.clip(exact, -highest, highest - 1)).max() <= 0.5 + 1e-6
+    assert np.abs(ints_of(made, into) - np.clip(exact, -highest, highest - 1)).max() <= 0.5 + 1e-6
     assert made.clipped.tolist() == ((np.rint(exact) > highest - 1) | (np.rint(exact) < -highest)).sum(axis=0).tolist()
 
 
@@ -78,6 +82,26 @@ def test_what_differs_is_counted_and_measured(
         found = {place for place in places if place < frames}
         assert different == len(found)
         assert largest == (off / 2**23 if found else 0)
+
+
+@given(places=st.sets(st.integers(0, 399), max_size=4), off=st.integers(1, 4_000), gain=st.sampled_from([0.5, 0.3]))
+def test_what_differs_comes_back_from_a_deeper_file(
+    tmp_path_factory: pytest.TempPathFactory, places: set[int], off: int, gain: float
+) -> None:
+    """Written in 32 bits as middle and side, and taken back to 24; exact in binary, and rounded with other gains."""
+    folder = tmp_path_factory.mktemp("deeper")
+    clip, ints = stereo(folder, 5, frames=400)
+    changed = ints.copy()
+    for place in places:
+        changed[place, place % 2] += off
+    matrix = np.array([[gain, gain], [gain, -gain]])
+    deep = np.rint(changed @ matrix.T * 256).astype(np.int64)
+    written = clip_of(WavFile(write_wav(folder / "deep.wav", deep, encoding="s32")))
+    back = IntegerMix.of(turned(written, np.linalg.inv(matrix)), ENCODINGS["s24"])
+    expected = IntegerMix.of(clip, ENCODINGS["s24"])
+    assert back is not None
+    assert expected is not None
+    assert back.apart_from(expected, 0, 400) == (len(places), off / 2**23 if places else 0)
 
 
 @pytest.mark.parametrize("matrix", [[[0.5, 0.5], [0.5, -0.5]], [[1, 0], [1, 0]], [[1, 1], [0, 0]], [[2, 0], [0, 1]]])
