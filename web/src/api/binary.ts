@@ -12,9 +12,7 @@ export async function fetchFloats(
   const query = new URLSearchParams(view.clips.map((clip) => ["clip", clip]));
   for (const [name, value] of Object.entries(range)) query.set(name, String(value));
   const path = `/api/jobs/${view.job}/revisions/${view.revision}/${what}?${query}`;
-  // A browser asks few things at a time: what is to be heard goes before what is to be seen.
-  const priority = what === "samples" ? "high" : "low";
-  const response = await fetch(path, signal ? { signal, priority } : { priority }).catch((error: unknown) => {
+  const response = await fetch(path, signal ? { signal } : {}).catch((error: unknown) => {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
   });
