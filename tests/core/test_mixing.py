@@ -60,6 +60,23 @@ def test_what_is_mixed_is_the_rounded_product(
     assert made.clipped.tolist() == ((np.rint(exact) > highest - 1) | (np.rint(exact) < -highest)).sum(axis=0).tolist()
 
 
+@pytest.mark.parametrize("matrix", [[[-1.0, 0.0], [0.0, 1.0]], [[-0.5, -0.5], [0.5, -0.5]]])
+@pytest.mark.parametrize("into", ["s24", "s32"])
+def test_the_lowest_value_upside_down_is_clipped_and_counted(
+    matrix: list[list[float]], into: EncodingName, tmp_path: Path
+) -> None:
+    ints = noise(6, 480, 2) // 2
+    ints[100] = -(2**23)
+    clip = clip_of(WavFile(write_wav(tmp_path / "lowest.wav", ints)))
+    mix = IntegerMix.of(turned(clip, np.array(matrix)), ENCODINGS[into])
+    assert mix is not None
+    made = mix.read(0, 480)
+    highest = 2 ** (ENCODINGS[into].bits - 1)
+    exact = np.rint(ints @ np.array(matrix).T * (highest / 2**23)).astype(np.int64)
+    assert np.array_equal(ints_of(made, into), np.clip(exact, -highest, highest - 1))
+    assert made.clipped.tolist() == [1, 0]
+
+
 @given(data=st.data(), places=st.sets(st.integers(0, FRAMES - 1), max_size=4), off=st.integers(1, 4_000))
 def test_what_differs_is_counted_and_measured(
     tmp_path_factory: pytest.TempPathFactory, data: st.DataObject, places: set[int], off: int

@@ -259,28 +259,31 @@ def apart_from_mix(
 
 
 @njit(cache=True, nogil=True)
-def _is_whole(matrix: NDArray[np.float64], low: float, high: float) -> bool:
-    """Whether a mix of 24-bit integers stays within low … high whatever they are, and needs no rounding."""
+def _is_whole(matrix: NDArray[np.float64], high: float) -> bool:
+    """Whether a mix of 24-bit integers needs no rounding and goes no higher than `high` unless one of them is the
+    lowest, whose opposite there is not.
+    """
     for i in range(matrix.shape[0]):
-        least, most = 0.0, 0.0
+        gains = 0.0
         for j in range(matrix.shape[1]):
-            gain = matrix[i, j]
-            if gain != np.rint(gain):
+            if matrix[i, j] != np.rint(matrix[i, j]):
                 return False
-            least += min(gain * -(2.0**23), gain * (2.0**23 - 1))
-            most += max(gain * -(2.0**23), gain * (2.0**23 - 1))
-        if least < low or most > high:
+            gains += abs(matrix[i, j])
+        if gains * (2.0**23 - 1) > high:
             return False
     return True
 
 
 @njit(cache=True, nogil=True)
-def _mix_whole(values: NDArray[np.int32], matrix: NDArray[np.float64], out: NDArray[np.int32]) -> None:
-    """Σ matrix[i, j]·values[t, j] of two columns in two rows, where `_is_whole` says that integers do."""
+def _mix_whole(values: NDArray[np.int32], matrix: NDArray[np.float64], out: NDArray[np.int32]) -> bool:
+    """Σ matrix[i, j]·values[t, j] of two columns in two rows in integers; whether `_is_whole` holds for all of them."""
     a, b, c, d = np.int32(matrix[0, 0]), np.int32(matrix[0, 1]), np.int32(matrix[1, 0]), np.int32(matrix[1, 1])
+    lowest = np.int32(0)
     for t in range(np.uint64(values.shape[0])):
         x, y = values[t, _0], values[t, _1]
+        lowest = min(lowest, x, y)
         out[t, _0], out[t, _1] = np.int32(a * x + b * y), np.int32(c * x + d * y)
+    return bool(lowest > -(2**23))
 
 
 @njit(cache=True, nogil=True)
@@ -303,13 +306,11 @@ def mix_s24(
     `flat` the same array in one row.
     """
     columns, per_frame = matrix.shape[1], 3 * matrix.shape[1]
-    whole = columns == 2 and matrix.shape[0] == 2 and not dithered and _is_whole(matrix, low, high)
+    whole = columns == 2 and matrix.shape[0] == 2 and not dithered and _is_whole(matrix, high)
     for at in range(0, out.shape[0], tile.shape[0]):
         here = min(tile.shape[0], out.shape[0] - at)
         words_to_integers(words[at * per_frame // 8 : (at + here) * per_frame // 8], flat[: here * columns], 1)
-        if whole:
-            _mix_whole(tile[:here], matrix, out[at : at + here])
-        else:
+        if not whole or not _mix_whole(tile[:here], matrix, out[at : at + here]):
             mix_integers(tile[:here], matrix, low, high, dithered, seed, start + at, out[at : at + here], clipped)
 
 
