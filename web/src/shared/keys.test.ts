@@ -18,7 +18,7 @@ it("names keys with what is held", () => {
 
 it("leaves keys to fields, buttons and dialogs", () => {
   const play = vi.fn();
-  renderHook(() => useShortcuts({ Space: play, t: play }));
+  renderHook(() => useShortcuts({ Space: play, t: play, ArrowLeft: play }));
   document.body.insertAdjacentHTML("beforeend", "<input id='field'><button id='button'></button>");
   const press = (key: string, on: Element) => fireEvent.keyDown(on, { key });
   press(" ", document.body);
@@ -28,7 +28,12 @@ it("leaves keys to fields, buttons and dialogs", () => {
   expect(play).toHaveBeenCalledTimes(1);
   press("t", document.getElementById("button") as Element);
   expect(play).toHaveBeenCalledTimes(2);
+  document.body.insertAdjacentHTML("beforeend", "<input type='range' id='slider'>");
+  press("ArrowLeft", document.getElementById("slider") as Element);
+  expect(play).toHaveBeenCalledTimes(2);
+  press(" ", document.getElementById("slider") as Element);
+  expect(play).toHaveBeenCalledTimes(3);
   document.body.insertAdjacentHTML("beforeend", "<div role='dialog'></div>");
   press("t", document.body);
-  expect(play).toHaveBeenCalledTimes(2);
+  expect(play).toHaveBeenCalledTimes(3);
 });

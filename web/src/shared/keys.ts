@@ -18,7 +18,11 @@ const typing = (target: EventTarget | null) =>
   (target.isContentEditable ||
     target.tagName === "TEXTAREA" ||
     target.tagName === "SELECT" ||
-    (target instanceof HTMLInputElement && !["checkbox", "radio", "button"].includes(target.type)));
+    (target instanceof HTMLInputElement && !["checkbox", "radio", "button", "range"].includes(target.type)));
+
+/** A slider that has the focus moves by these. */
+const sliding = (target: EventTarget | null, name: string) =>
+  target instanceof HTMLInputElement && target.type === "range" && /Arrow|Home|End|Page/.test(name);
 
 /** Space and Enter belong to a button, link or choice that has the focus. */
 const pressable = (target: EventTarget | null) =>
@@ -37,6 +41,7 @@ export function useShortcuts(shortcuts: Shortcuts) {
         return;
       const name = keyName(event);
       if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
+      if (sliding(event.target, name)) return;
       const action = current.current[name];
       if (!action) return;
       event.preventDefault();
