@@ -42,12 +42,11 @@ def _arguments(name: str) -> list[list[Any]]:
     """Arguments of a kernel, as many rows as forms; arrays that it writes to are among them."""
     rng = np.random.default_rng(7)
     words, side, other = (rng.integers(0, 2**63, n, np.uint64) for n in (60, 30, 30))
-    integers = rng.integers(-(2**23), 2**23, (500, 2), np.int32)
+    integers = rng.integers(-(2**23), 2**23, 1_000, np.int32)
     clipped, seed = np.zeros(2, np.int64), np.uint64(2**64 - 5)
-    frames_of_24_bits, tile = words[24:48], np.zeros((16, 2), np.int32)
-    tiles, as_integers = (tile, tile.reshape(-1)), np.zeros((32, 2), np.int32)
-    kernels.words_to_integers(frames_of_24_bits, as_integers.reshape(-1), 1)
-    block = rng.uniform(-1.1, 1.1, (500, 2))
+    frames_of_24_bits, tile = words[24:48], np.zeros(32, np.int32)
+    as_integers = np.zeros(64, np.int32)
+    kernels.words_to_integers(frames_of_24_bits, as_integers, 1)
     limits = -(2.0**23), 2.0**23 - 1
     same = np.concatenate([side, other])
     spectra = [(rng.normal(size=(6, 9)) + 1j * rng.normal(size=(6, 9))).astype(np.complex64) for _ in range(2)]
@@ -63,10 +62,12 @@ def _arguments(name: str) -> list[list[Any]]:
         "bytes_to_integers": [
             [words.view(np.uint8), 3, np.zeros(99), 0.5], [words.view(np.uint8), 0, np.zeros(99, np.int32), 1],
         ],
-        "encode_s24": [[integers.reshape(-1), np.zeros(3_000, np.uint8)]],
-        "quantise": [[block, 2.0**23, dithered, seed, 9, integers, clipped] for dithered in (False, True)],
+        "encode_s24": [[integers, np.zeros(3_000, np.uint8)]],
+        "quantise": [
+            [rng.uniform(-1.1, 1.1, 1_000), 2.0**23, dithered, seed, 9, integers, clipped] for dithered in (False, True)
+        ],
         "mix_integers": [
-            [integers, matrix, *limits, dithered, seed, 9, np.zeros((500, len(matrix)), np.int32), clipped]
+            [integers, matrix, *limits, dithered, seed, 9, np.zeros(500 * len(matrix), np.int32), clipped]
             for dithered in (False, True)
             for matrix in (np.array([[0.5, 0.9], [1.2, -0.5]]), np.array([[1.5, -0.7]]))
         ],
@@ -74,12 +75,12 @@ def _arguments(name: str) -> list[list[Any]]:
             [integers, np.eye(2), integers], [integers, np.array([[0.0, 1.0], [1.0, 0.0]]), integers],
         ],
         "mix_s24": [
-            [frames_of_24_bits, matrix, *limits, dithered, seed, 9, *tiles, np.zeros((32, 2), np.int32), clipped]
+            [frames_of_24_bits, matrix, *limits, dithered, seed, 9, tile, np.zeros(64, np.int32), clipped]
             for dithered in (False, True)
             for matrix in (np.array([[0.5, 0.9], [1.2, -0.5]]), np.eye(2))
         ],
         "apart_from_mix_s24": [
-            [values, np.eye(2), frames_of_24_bits, *tiles] for values in (integers[:32], as_integers)
+            [values, np.eye(2), frames_of_24_bits, tile] for values in (integers[:64], as_integers)
         ],
         "energies": [[*spectra, *energies]],
         "extract": [

@@ -80,17 +80,17 @@ class IntegerMix:
         matrix, (low, high), dithered = self._matrix, self._limits, dither is not None
         raw = self._room("raw", frames * self._channels * self._encoding.width, np.uint8)
         deep = self._encoding.name == "s32"
-        out = (raw.view("<i4") if deep else self._room("mixed", frames * self._channels)).reshape(frames, -1)
+        out = raw.view("<i4") if deep else self._room("mixed", frames * self._channels)
         if self._in_words(frames):
-            tiles = self._tiles(self._columns)
-            loops.mix_s24(self._words(start, frames), matrix, low, high, dithered, seed, start, *tiles, out, clipped)
+            words, tile = self._words(start, frames), self._tile()
+            loops.mix_s24(words, matrix, low, high, dithered, seed, start, tile, out, clipped)
         else:
             values = self._filled(start, frames)
             loops.mix_integers(values, matrix, low, high, dithered, seed, start, out, clipped)
         if self._encoding.name == "s24":
-            loops.encode_s24(out.reshape(-1), raw)
+            loops.encode_s24(out, raw)
         elif self._encoding.name == "s16":
-            raw.view("<i2")[:] = out.reshape(-1)
+            raw.view("<i2")[:] = out
         return Mixed(raw, clipped)
 
     def apart_from(self, other: "IntegerMix", start: int, frames: int) -> tuple[int, float]:
@@ -100,8 +100,8 @@ class IntegerMix:
         """
         matrix, values = other._matrix.T @ self._matrix, self._filled(start, frames)
         if other._in_words(frames):
-            tiles = other._tiles(other._columns)
-            different, largest = loops.apart_from_mix_s24(values, matrix, other._words(start, frames), *tiles)
+            words, tile = other._words(start, frames), other._tile()
+            different, largest = loops.apart_from_mix_s24(values, matrix, words, tile)
         else:
             different, largest = loops.apart_from_mix(values, matrix, other._filled(start, frames))
         return different, largest / -self._limits[0]
@@ -114,28 +114,25 @@ class IntegerMix:
         return places.sum() == len(places) == self._columns and all((count == 1).all() for count in ones)
 
     def _filled(self, start: int, frames: int) -> Integers:
-        """The integers that are mixed; 32 bits of one source just as they were read."""
+        """The integers that are mixed, flat; 32 bits of one source just as they were read."""
         source, offset = self._inputs[0]
         if len(self._inputs) == 1 and source.encoding.name == "s32":
-            return self._loader.load(source, start - offset, frames).view("<i4").reshape(frames, self._columns)
-        values: Integers = self._room("values", frames * self._columns).reshape(frames, -1)
-        self._fill(values, start, frames)
-        return values
-
-    def _fill(self, values: Integers, start: int, frames: int) -> None:
+            return self._loader.load(source, start - offset, frames).view("<i4")
+        values: Integers = self._room("values", frames * self._columns)
         column = 0
         for source, offset in self._inputs:
             raw = self._loader.load(source, start - offset, frames)
             channels = source.form.channels
             alone = channels == self._columns
             if source.encoding.name == "s24":
-                flat = values.reshape(-1) if alone else np.empty(frames * channels, np.int32)
+                flat = values if alone else self._room("channels", frames * channels)
                 integers_s24(raw, flat)
             else:
                 flat = raw.view("<i2" if source.encoding.name == "s16" else "<i4")
-            if not alone or source.encoding.name != "s24":
-                values[:, column : column + channels] = flat.reshape(frames, channels)
+            if flat is not values:
+                values.reshape(frames, -1)[:, column : column + channels] = flat.reshape(frames, channels)
             column += channels
+        return values
 
     def _room(self, what: str, size: int, kind: type = np.int32) -> NDArray[Any]:
         if what not in self._buffers or self._buffers[what].size < size:
@@ -150,7 +147,7 @@ class IntegerMix:
         source, offset = self._inputs[0]
         return self._loader.load(source, start - offset, frames).view(np.uint64)
 
-    def _tiles(self, channels: int) -> tuple[Integers, Integers]:
-        """Room for as many frames as fit into the processor's nearest cache: as rows, and flat."""
-        flat: Integers = self._room("tile", TILE * channels)
-        return flat.reshape(TILE, channels), flat
+    def _tile(self) -> Integers:
+        """Room for as many frames as fit into the processor's nearest cache."""
+        tile: Integers = self._room("tile", TILE * self._columns)
+        return tile

@@ -131,9 +131,21 @@ def _triangular(seed: int, place: int) -> float:
     return halves * 2.0**-32
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _clipped(value: float, low: float, high: float) -> float:
+    """Without `min` and `max`, whose rules for what is no number keep LLVM from doing several values at once."""
+    value = low if value < low else value
+    return high if value > high else value
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _step(value: float, scale: float, dithered: bool, seed: int, place: int) -> Any:
+    return np.rint(value * scale + _triangular(seed, place) if dithered else value * scale)
+
+
 @njit(cache=True, nogil=True)
 def quantise(
-    block: NDArray[np.float64],
+    values: NDArray[np.float64],
     scale: float,
     dithered: bool,
     seed: int,
@@ -141,20 +153,19 @@ def quantise(
     out: NDArray[np.int32],
     clipped: NDArray[np.int64],
 ) -> None:
-    """A (frames, channels) block in steps of 1 / scale, with triangular noise where it is dithered, rounded to nearest
-    and clipped to what fits; counts what was clipped. `start` is the block's first frame in its file.
+    """Samples in steps of 1 / scale, with triangular noise where they are dithered, rounded to nearest and clipped to
+    what fits; counts what was clipped, by channel. `start` is the first frame in its file.
     """
-    frames, channels = block.shape
-    for c in range(channels):
-        over = 0
-        for i in range(frames):
-            step = block[i, c] * scale
-            if dithered:
-                step += _triangular(seed, (start + i) * channels + c)
-            step = np.rint(step)
-            over += (step < -scale) | (step > scale - 1.0)
-            out[i, c] = np.int32(min(max(step, -scale), scale - 1.0))
-        clipped[c] += over
+    channels, over = np.uint64(clipped.size), 0
+    first = start * clipped.size
+    for i in range(np.uint64(values.size)):
+        step = _step(values[i], scale, dithered, seed, first + int(i))
+        over += (step < -scale) | (step > scale - 1.0)
+        out[i] = np.int32(_clipped(step, -scale, scale - 1.0))
+    if over:
+        for i in range(np.uint64(values.size)):
+            step = _step(values[i], scale, dithered, seed, first + int(i))
+            clipped[i % channels] += (step < -scale) | (step > scale - 1.0)
 
 
 @njit(cache=True, nogil=True)
@@ -169,64 +180,41 @@ def mix_integers(
     out: NDArray[np.int32],
     clipped: NDArray[np.int64],
 ) -> None:
-    """Σ matrix[i, j]·values[t, j], rounded to nearest and clipped to low … high; counts what was clipped.
-
-    `values` is (frames, columns), `out` (frames, rows). Two by two, which most turns are, goes without inner loops, and
-    again with them where something does not fit.
+    """Σ matrix[i, j]·values[t, j], dithered like `quantise`, rounded to nearest and clipped to low … high; counts what
+    was clipped. Values are (frames, columns), `out` is (frames, rows), both flat. Two by two, which most turns are,
+    goes without inner loops.
     """
-    frames, columns, rows = np.uint64(values.shape[0]), np.uint64(values.shape[1]), np.uint64(out.shape[1])
-    if columns == _2 and rows == _2 and not dithered:
+    columns, rows = np.uint64(matrix.shape[1]), np.uint64(matrix.shape[0])
+    first = start * matrix.shape[0]
+    if columns == _2 and rows == _2:
         a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
-        lowest = highest = 0.0
-        for t in range(frames):
-            x, y = np.float64(values[t, _0]), np.float64(values[t, _1])
-            p, q = np.rint(a * x + b * y), np.rint(c * x + d * y)
-            lowest, highest = min(lowest, p, q), max(highest, p, q)
-            out[t, _0], out[t, _1] = np.int32(p), np.int32(q)
-        if low <= lowest and highest <= high:
-            return
+        over, over_too = 0, 0
+        for t in range(np.uint64(values.size) // _2):
+            at = t * _2
+            x, y = np.float64(values[at]), np.float64(values[at + _1])
+            p, q = a * x + b * y, c * x + d * y
+            if dithered:
+                p += _triangular(seed, first + int(at))
+                q += _triangular(seed, first + int(at) + 1)
+            p, q = np.rint(p), np.rint(q)
+            over += (p < low) | (p > high)
+            over_too += (q < low) | (q > high)
+            out[at], out[at + _1] = np.int32(_clipped(p, low, high)), np.int32(_clipped(q, low, high))
+        clipped[0] += over
+        clipped[1] += over_too
+        return
     for i in range(rows):
         over = 0
-        for t in range(frames):
+        for t in range(np.uint64(values.size) // columns):
             total = 0.0
             for j in range(columns):
-                total += matrix[i, j] * values[t, j]
+                total += matrix[i, j] * values[t * columns + j]
             if dithered:
-                total += _triangular(seed, (start + int(t)) * int(rows) + int(i))
+                total += _triangular(seed, first + int(t * rows + i))
             total = np.rint(total)
             over += (total < low) | (total > high)
-            out[t, i] = np.int32(min(max(total, low), high))
+            out[t * rows + i] = np.int32(_clipped(total, low, high))
         clipped[i] += over
-
-
-@njit(cache=True, nogil=True)
-def _binary_places(matrix: NDArray[np.float64]) -> int:
-    """How many binary places the gains of a matrix have, or −1 where they are many or the gains are large."""
-    for places in range(13):
-        whole, largest = True, 0.0
-        for i in range(matrix.shape[0]):
-            for j in range(matrix.shape[1]):
-                gain = matrix[i, j] * 2.0**places
-                whole &= gain == np.rint(gain)
-                largest = max(largest, abs(gain))
-        if whole:
-            return places if largest <= 2.0**16 else -1
-    return -1
-
-
-@njit(cache=True, nogil=True)
-def _is_mix(values: NDArray[np.int32], matrix: NDArray[np.float64], places: int, expected: NDArray[np.int32]) -> bool:
-    """Whether two rows of two columns mixed are exactly what is expected; in integers of 64 bits, which hold it all."""
-    scale = 2.0**places
-    a, b = np.int64(matrix[0, 0] * scale), np.int64(matrix[0, 1] * scale)
-    c, d = np.int64(matrix[1, 0] * scale), np.int64(matrix[1, 1] * scale)
-    apart = np.int64(0)
-    for t in range(np.uint64(values.shape[0])):
-        x, y = np.int64(values[t, _0]), np.int64(values[t, _1])
-        apart |= (a * x + b * y) ^ (np.int64(expected[t, _0]) << places)
-        apart |= (c * x + d * y) ^ (np.int64(expected[t, _1]) << places)
-    same: bool = apart == 0
-    return same
 
 
 @njit(cache=True, nogil=True)
@@ -235,26 +223,27 @@ def apart_from_mix(
 ) -> tuple[Any, Any]:
     """How many of the expected integers Σ matrix[i, j]·values[t, j], rounded, is not, and how far off it is at most.
 
-    `values` is (frames, columns), `expected` (frames, rows). That two by two are all the same is seen at a glance.
+    Both flat like those of `mix_integers`. That two by two are all the same is seen at a glance.
     """
-    frames, columns, rows = np.uint64(values.shape[0]), np.uint64(values.shape[1]), np.uint64(expected.shape[1])
+    columns, rows = np.uint64(matrix.shape[1]), np.uint64(matrix.shape[0])
     if columns == _2 and rows == _2:
         a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
         unequal = 0
-        for t in range(frames):
-            x, y = np.float64(values[t, _0]), np.float64(values[t, _1])
-            unequal += (np.rint(a * x + b * y) != expected[t, _0]) | (np.rint(c * x + d * y) != expected[t, _1])
+        for t in range(np.uint64(values.size) // _2):
+            at = t * _2
+            x, y = np.float64(values[at]), np.float64(values[at + _1])
+            unequal += (np.rint(a * x + b * y) != expected[at]) | (np.rint(c * x + d * y) != expected[at + _1])
         if unequal == 0:
             return 0, 0.0
     different, largest = 0, 0.0
     for i in range(rows):
-        for t in range(frames):
+        for t in range(np.uint64(values.size) // columns):
             total = 0.0
             for j in range(columns):
-                total += matrix[i, j] * values[t, j]
-            apart = abs(np.rint(total) - expected[t, i])
+                total += matrix[i, j] * values[t * columns + j]
+            apart = abs(np.rint(total) - expected[t * rows + i])
             different += apart != 0
-            largest = max(largest, apart)
+            largest = apart if apart > largest else largest
     return different, largest
 
 
@@ -279,10 +268,11 @@ def _mix_whole(values: NDArray[np.int32], matrix: NDArray[np.float64], out: NDAr
     """Σ matrix[i, j]·values[t, j] of two columns in two rows in integers; whether `_is_whole` holds for all of them."""
     a, b, c, d = np.int32(matrix[0, 0]), np.int32(matrix[0, 1]), np.int32(matrix[1, 0]), np.int32(matrix[1, 1])
     lowest = np.int32(0)
-    for t in range(np.uint64(values.shape[0])):
-        x, y = values[t, _0], values[t, _1]
+    for t in range(np.uint64(values.size) // _2):
+        i = t * _2
+        x, y = values[i], values[i + _1]
         lowest = min(lowest, x, y)
-        out[t, _0], out[t, _1] = np.int32(a * x + b * y), np.int32(c * x + d * y)
+        out[i], out[i + _1] = np.int32(a * x + b * y), np.int32(c * x + d * y)
     return bool(lowest > -(2**23))
 
 
@@ -296,42 +286,37 @@ def mix_s24(
     seed: int,
     start: int,
     tile: NDArray[np.int32],
-    flat: NDArray[np.int32],
     out: NDArray[np.int32],
     clipped: NDArray[np.int64],
 ) -> None:
     """What `mix_integers` makes of 24-bit frames as they lie; whole groups of eight frames.
 
-    A tile at a time, which stays in the processor's nearest cache: `tile` is (frames, columns), of whole groups, and
-    `flat` the same array in one row.
+    A tile at a time, which stays in the processor's nearest cache: room for whole groups of frames.
     """
-    columns, per_frame = matrix.shape[1], 3 * matrix.shape[1]
-    whole = columns == 2 and matrix.shape[0] == 2 and not dithered and _is_whole(matrix, high)
-    for at in range(0, out.shape[0], tile.shape[0]):
-        here = min(tile.shape[0], out.shape[0] - at)
-        words_to_integers(words[at * per_frame // 8 : (at + here) * per_frame // 8], flat[: here * columns], 1)
-        if not whole or not _mix_whole(tile[:here], matrix, out[at : at + here]):
-            mix_integers(tile[:here], matrix, low, high, dithered, seed, start + at, out[at : at + here], clipped)
+    rows, columns = matrix.shape
+    frames, step = out.size // rows, tile.size // columns
+    whole = columns == 2 and rows == 2 and not dithered and _is_whole(matrix, high)
+    for at in range(0, frames, step):
+        stop = min(at + step, frames)
+        values, mixed = tile[: (stop - at) * columns], out[at * rows : stop * rows]
+        words_to_integers(words[at * 3 * columns // 8 : stop * 3 * columns // 8], values, 1)
+        if not whole or not _mix_whole(values, matrix, mixed):
+            mix_integers(values, matrix, low, high, dithered, seed, start + at, mixed, clipped)
 
 
 @njit(cache=True, nogil=True)
 def apart_from_mix_s24(
-    values: NDArray[np.int32],
-    matrix: NDArray[np.float64],
-    wanted: Words,
-    tile: NDArray[np.int32],
-    flat: NDArray[np.int32],
+    values: NDArray[np.int32], matrix: NDArray[np.float64], wanted: Words, tile: NDArray[np.int32]
 ) -> tuple[Any, Any]:
     """What `apart_from_mix` finds where 24-bit frames are expected, as they lie; a tile at a time like `mix_s24`."""
-    rows, per_frame = matrix.shape[0], 3 * matrix.shape[0]
-    places = _binary_places(matrix) if rows == 2 and matrix.shape[1] == 2 else -1
+    rows, columns = matrix.shape
+    frames, step = values.size // columns, tile.size // rows
     different, largest = 0, 0.0
-    for at in range(0, values.shape[0], tile.shape[0]):
-        here = min(tile.shape[0], values.shape[0] - at)
-        words_to_integers(wanted[at * per_frame // 8 : (at + here) * per_frame // 8], flat[: here * rows], 1)
-        if places >= 0 and _is_mix(values[at : at + here], matrix, places, tile[:here]):
-            continue
-        found = apart_from_mix(values[at : at + here], matrix, tile[:here])
+    for at in range(0, frames, step):
+        stop = min(at + step, frames)
+        expected = tile[: (stop - at) * rows]
+        words_to_integers(wanted[at * 3 * rows // 8 : stop * 3 * rows // 8], expected, 1)
+        found = apart_from_mix(values[at * columns : stop * columns], matrix, expected)
         different += found[0]
         largest = max(largest, found[1])
     return different, largest
@@ -347,11 +332,10 @@ def warm_up() -> None:
         words_to_integers(words, out, 1.0 if out.dtype == np.float64 else 1)
         bytes_to_integers(raw, 0, out, 1.0 if out.dtype == np.float64 else 1)
     encode_s24(np.zeros(16, np.int32), raw)
-    integers, clipped = np.zeros((2, 2), np.int32), np.zeros(2, np.int64)
-    mix_integers(integers, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, integers.copy(), clipped)  # type: ignore[arg-type]
+    integers, clipped, seed = np.zeros(16, np.int32), np.zeros(2, np.int64), np.uint64(0)
+    mix_integers(integers, np.eye(2), -1.0, 1.0, False, seed, 0, integers.copy(), clipped)  # type: ignore[arg-type]
     apart_from_mix(integers, np.eye(2), integers.copy())
-    tile, mixed = np.zeros((8, 2), np.int32), np.zeros((8, 2), np.int32)
-    flat = tile.reshape(-1)
-    mix_s24(words, np.eye(2), -1.0, 1.0, False, np.uint64(0), 0, tile, flat, mixed, clipped)  # type: ignore[arg-type]
-    apart_from_mix_s24(mixed, np.eye(2), words, tile, flat)
-    quantise(np.zeros((2, 2)), 1.0, True, np.uint64(0), 0, integers, clipped)  # type: ignore[arg-type]
+    out = integers.copy()
+    mix_s24(words, np.eye(2), -1.0, 1.0, False, seed, 0, integers, out, clipped)  # type: ignore[arg-type]
+    apart_from_mix_s24(integers, np.eye(2), words, integers.copy())
+    quantise(np.zeros(4), 1.0, True, seed, 0, integers, clipped)  # type: ignore[arg-type]

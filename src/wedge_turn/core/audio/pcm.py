@@ -71,11 +71,10 @@ def encode(
     if encoding.is_float:
         stored = block.astype("<f4" if encoding.name == "f32" else "<f8")
         return stored.reshape(-1).view(np.uint8), np.zeros(channels, np.int64)
-    steps, clipped = np.empty(block.shape, np.int32), np.zeros(channels, np.int64)
+    flat, clipped = np.empty(block.size, np.int32), np.zeros(channels, np.int64)
     seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
     scale = 2.0 ** (encoding.bits - 1)
-    loops.quantise(np.ascontiguousarray(block), scale, dither is not None, seed, start, steps, clipped)
-    flat = steps.reshape(-1)
+    loops.quantise(block.reshape(-1), scale, dither is not None, seed, start, flat, clipped)
     match encoding.name:
         case "u8":
             return (flat + 128).astype(np.uint8), clipped
