@@ -5,6 +5,12 @@ import type { JobActions, StepChange } from "./actions";
 /** Changes of a setting that follow each other within this time are one: undo takes them back together. */
 const ONE_GESTURE = 1500; // milliseconds
 
+type Drafts = Readonly<Record<string, StepChange>>;
+const without = (drafts: Drafts, step: string): Drafts => {
+  const { [step]: _, ...others } = drafts;
+  return others;
+};
+
 /**
  * Changing a step while a slider moves: one change is on its way at a time, and what comes meanwhile for a step is sent
  * as one. Each takes the place of the one before, so that the worksheet's history holds the gesture once.
@@ -12,7 +18,7 @@ const ONE_GESTURE = 1500; // milliseconds
  * that is already behind.
  */
 export function useStepChange(actions: JobActions, head: string, onError: (problem: unknown) => void) {
-  const [drafts, setDrafts] = useState<Readonly<Record<string, StepChange>>>({});
+  const [drafts, setDrafts] = useState<Drafts>({});
   const state = useRef({
     busy: false,
     waiting: new Map<string, StepChange>(),
@@ -34,13 +40,16 @@ export function useStepChange(actions: JobActions, head: string, onError: (probl
         now.waiting.delete(step);
         const { gesture } = now;
         const goesOn = change.turn && gesture.step === step && Date.now() < gesture.until;
-        try {
-          const job = await mutateAsync({ step, ...change, ...(goesOn && { amends: gesture.head }) });
-          now.gesture = { step: change.turn ? step : "", head: job.head, until: Date.now() + ONE_GESTURE };
-        } catch (problem) {
-          onError(problem);
-          setDrafts(({ [step]: _, ...others }) => others);
-        }
+        const amends = goesOn ? { amends: gesture.head } : {};
+        await mutateAsync({ step, ...change, ...amends }).then(
+          ({ head }) => {
+            now.gesture = { step: change.turn ? step : "", head, until: Date.now() + ONE_GESTURE };
+          },
+          (problem: unknown) => {
+            onError(problem);
+            setDrafts((drafts) => without(drafts, step));
+          },
+        );
       }
       now.busy = false;
     },

@@ -80,14 +80,8 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     setStepId(null);
     setComing(null);
   };
-  const add = async (steps: NewStep[]) => {
-    try {
-      const after = await addOrGiven(steps);
-      setComing(after.steps.at(-1)?.id ?? null);
-    } catch (problem) {
-      tellProblem(problem);
-    }
-  };
+  const add = (steps: NewStep[]) =>
+    addOrGiven(steps).then((after) => setComing(after.steps.at(-1)?.id ?? null), tellProblem);
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
   const addOrGiven = (steps: NewStep[]) =>
     actions.add.mutateAsync(steps).catch((problem: unknown) => {

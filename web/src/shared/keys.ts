@@ -1,5 +1,5 @@
 /** Keys of the whole page. One is ours only while nobody is typing and no dialog is open. */
-import { useEffect, useRef } from "react";
+import { useEffect, useEffectEvent } from "react";
 
 export type Shortcuts = Record<string, (event: KeyboardEvent) => void>;
 
@@ -29,24 +29,23 @@ const pressable = (target: EventTarget | null) =>
   target instanceof HTMLElement && target.closest("button, a, [role=option], [role=menuitem]") !== null;
 
 export function useShortcuts(shortcuts: Shortcuts) {
-  const current = useRef(shortcuts);
-  current.current = shortcuts;
+  const act = useEffectEvent((event: KeyboardEvent) => {
+    if (
+      event.defaultPrevented ||
+      typing(event.target) ||
+      document.querySelector("[role=dialog], [role=alertdialog]")
+    )
+      return;
+    const name = keyName(event);
+    if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
+    if (sliding(event.target, name)) return;
+    const action = shortcuts[name];
+    if (!action) return;
+    event.preventDefault();
+    action(event);
+  });
   useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if (
-        event.defaultPrevented ||
-        typing(event.target) ||
-        document.querySelector("[role=dialog], [role=alertdialog]")
-      )
-        return;
-      const name = keyName(event);
-      if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
-      if (sliding(event.target, name)) return;
-      const action = current.current[name];
-      if (!action) return;
-      event.preventDefault();
-      action(event);
-    };
+    const listen = (event: KeyboardEvent) => act(event);
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
   }, []);

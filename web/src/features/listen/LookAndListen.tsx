@@ -361,10 +361,10 @@ export function LookAndListen(props: Props) {
 
 /** Integrated loudness of In and Out in LUFS; null while there are not both. */
 function useLoudness(lanes: Playable[]): [number, number] | null {
-  const nothing = { job: "", revision: "", clips: [] };
-  const [input, output] = [lanes[0], lanes[1]];
-  const one = useMeasures(input?.view ?? nothing, input?.key ?? "").data?.measures.whole.loudness_lufs;
-  const two = useMeasures(output?.view ?? nothing, output?.key ?? "").data?.measures.whole.loudness_lufs;
+  const nothing = { view: { job: "", revision: "", clips: [] }, key: "" };
+  const [input, output] = [lanes[0] ?? nothing, lanes[1] ?? nothing];
+  const measured = [useMeasures(input.view, input.key), useMeasures(output.view, output.key)];
+  const [one, two] = measured.map(({ data }) => data?.measures.whole.loudness_lufs);
   return typeof one === "number" && typeof two === "number" ? [one, two] : null;
 }
 

@@ -5,7 +5,7 @@ import { clock } from "../../shared/format";
 import { Lane } from "./Lane";
 import type { LaneClips } from "./lane";
 import type { Playable } from "./player";
-import { pan, tickStep, type Viewport, zoom } from "./viewport";
+import { decimalsOf, pan, tickStep, type Viewport, zoom } from "./viewport";
 
 export type Range = [number, number];
 
@@ -168,7 +168,7 @@ function Ruler({
   frames: number;
 }) {
   const step = tickStep(viewport.scale / rate);
-  const decimals = Math.max(0, Math.ceil(-Math.log10(step) - 1e-9));
+  const decimals = decimalsOf(step);
   const first = Math.ceil(viewport.start / rate / step);
   const last = Math.floor(Math.min(frames, viewport.start + width * viewport.scale) / rate / step);
   const ticks = Array.from({ length: Math.max(0, last - first + 1) }, (_, n) => (first + n) * step);

@@ -93,6 +93,24 @@ it("keeps what it holds where a change left the samples as they were", async () 
   expect(blocks(0)).toEqual([]);
 });
 
+it.each([
+  ["in the middle of a block that block alone", null, 1_100, [2]],
+  ["near its end the next one too", null, 1_400, [2, 3]],
+  ["near the end of a loop its start too", [1_200, 2_100] as [number, number], 2_000, [4, 2]],
+])("asks for what is heard soon before everything else: %s", async (_, loop, from, soon) => {
+  const answers: Array<(_: Response) => void> = [];
+  vi.stubGlobal("fetch", (url: string) => {
+    asked.push(url);
+    return new Promise<Response>((answer) => void answers.push(answer));
+  });
+  void playing(loop, from);
+  await vi.waitFor(() => expect(asked).not.toEqual([]));
+  const first = new Set(asked.map((url) => Number(/start=(\d+)/.exec(url)?.[1]) / 500));
+  expect([...first]).toEqual(soon);
+  for (const answer of answers.splice(0)) answer(new Response(new Float32Array(1000).buffer));
+  await vi.waitFor(() => expect(answers).not.toEqual([]));
+});
+
 it("starts again from the beginning after the end", async () => {
   const player = await playing(null, 10_000);
   expect(player.position).toBe(0);

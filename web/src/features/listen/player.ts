@@ -8,6 +8,8 @@ import playerUrl from "./player.worklet.ts?worker&url";
 
 const BLOCK_SECONDS = 0.5;
 const BLOCKS_AHEAD = 6;
+/** What is heard before an answer may have come is asked first. */
+const SOON_SECONDS = 0.2;
 
 export type Playable = {
   /** The same key, the same samples. */
@@ -61,8 +63,7 @@ export class Player {
 
   /** Once what is heard next has arrived; at once where nothing is heard. */
   async ready() {
-    const [first] = this.state.playing ? this.wanted() : [];
-    if (first !== undefined) await Promise.all([this.fetchBlock(0, first), this.fetchBlock(1, first)]);
+    if (this.state.playing) await this.fetchBlocks(this.wanted().soon);
   }
 
   setGains(gains: [number[], number[]]) {
@@ -175,39 +176,44 @@ export class Player {
   }
 
   /** Indices of the blocks that are played next, the nearest first, round the loop. */
-  private wanted(): number[] {
+  private wanted(): { soon: number[]; later: number[] } {
     const { program, loop } = this;
-    if (!program) return [];
-    const size = this.blockFrames;
-    const wanted = new Set<number>();
+    const [soon, later] = [new Set<number>(), new Set<number>()];
+    const block = (frame: number) => Math.floor(frame / this.blockFrames);
     let frame = this.position;
-    while (wanted.size < BLOCKS_AHEAD && frame < program.frames) {
+    let until = 0;
+    while (program && soon.size + later.size < BLOCKS_AHEAD && frame < program.frames) {
       if (loop && frame >= loop[1]) {
         frame = loop[0];
-        if (wanted.has(Math.floor(frame / size))) break;
+        if (soon.has(block(frame)) || later.has(block(frame))) break;
       }
-      wanted.add(Math.floor(frame / size));
-      const next = (Math.floor(frame / size) + 1) * size;
-      frame = loop && frame < loop[1] ? Math.min(next, loop[1]) : next;
+      const index = block(frame);
+      if (!soon.has(index)) (until < SOON_SECONDS * program.rate ? soon : later).add(index);
+      const end = (index + 1) * this.blockFrames;
+      const next = loop ? Math.min(end, loop[1]) : end;
+      until += next - frame;
+      frame = next;
     }
-    return [...wanted];
+    return { soon: [...soon], later: [...later] };
   }
 
   private async feed() {
-    const wanted = this.wanted();
+    const { soon, later } = this.wanted();
     for (const side of [0, 1] as const) {
       for (const [index, held] of this.fetching[side]) {
-        if (wanted.includes(index)) continue;
+        if (soon.includes(index) || later.includes(index)) continue;
         held.abort.abort();
         this.fetching[side].delete(index);
         this.send({ kind: "drop", side, index });
       }
     }
     // What is heard next comes first, and alone: the others would only make it wait.
-    const [first, ...rest] = wanted;
-    const both = (index: number) => [this.fetchBlock(0, index), this.fetchBlock(1, index)];
-    if (first !== undefined) await Promise.all(both(first));
-    await Promise.all(rest.flatMap(both));
+    await this.fetchBlocks(soon);
+    await this.fetchBlocks(later);
+  }
+
+  private async fetchBlocks(indices: number[]) {
+    await Promise.all(indices.flatMap((index) => [this.fetchBlock(0, index), this.fetchBlock(1, index)]));
   }
 
   private fetchBlock(side: Side, index: number): Promise<void> {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { binFor, pan, showAll, showRange, tickStep, zoom } from "./viewport";
+import { binFor, decimalsOf, pan, showAll, showRange, tickStep, zoom } from "./viewport";
 
 const FRAMES = 1_000_000;
 const WIDTH = 800;
@@ -32,5 +32,6 @@ describe("the viewport", () => {
 
   it("steps a time axis by 1, 2 or 5", () => {
     expect([tickStep(0.01), tickStep(0.05), tickStep(1 / 48_000)]).toEqual([1, 5, 0.002]);
+    expect([5, 1, 0.5, 0.1, 0.002].map(decimalsOf)).toEqual([0, 0, 1, 1, 3]);
   });
 });

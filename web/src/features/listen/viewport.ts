@@ -45,3 +45,6 @@ export function tickStep(secondsPerPixel: number, room = 90): number {
   const power = 10 ** Math.floor(Math.log10(least));
   return power * ([1, 2, 5, 10].find((n) => n * power >= least) ?? 10);
 }
+
+/** Decimals of numbers that are whole multiples of a step. */
+export const decimalsOf = (step: number) => Math.max(0, Math.ceil(-Math.log10(step) - 1e-9));

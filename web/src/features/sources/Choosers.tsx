@@ -28,11 +28,9 @@ export function Choosers({ files, folder, onFiles }: Props) {
         onChange={(event) => take(event.target)}
       />
       <input
-        ref={(element) => {
-          element?.setAttribute("webkitdirectory", "");
-          folder.current = element;
-        }}
+        ref={folder}
         type="file"
+        {...{ webkitdirectory: "" }}
         hidden
         data-testid="folder-input"
         onChange={(event) => take(event.target)}

@@ -11,7 +11,7 @@ export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
     const enter = (event: DragEvent) => {
       if (!carriesFiles(event)) return;
       event.preventDefault();
-      depth++;
+      depth += 1;
       setOver(true);
     };
     const leave = () => {

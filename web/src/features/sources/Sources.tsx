@@ -26,7 +26,8 @@ type Props = {
 };
 
 export function Sources(props: Props) {
-  const { job, uploads, selected, filter, onSelect } = props;
+  const { job, uploads, selected, filter, filterInput, onFilter, onSelect, onSteps, onRetire, onFiles } =
+    props;
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const [facetId, setFacetId] = useState<string | null>(null);
@@ -61,14 +62,14 @@ export function Sources(props: Props) {
         >
           Sources
         </PaneTitle>
-        <Choosers files={files} folder={folder} onFiles={props.onFiles} />
+        <Choosers files={files} folder={folder} onFiles={onFiles} />
         <Flex gap={2}>
           <Input
-            ref={props.filterInput}
+            ref={filterInput}
             size="sm"
             flex={1}
             value={filter}
-            onChange={(event) => props.onFilter(event.target.value)}
+            onChange={(event) => onFilter(event.target.value)}
             onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
             placeholder={`Filter ${count(live, "file")}`}
             aria-label="Filter the sources"
@@ -91,8 +92,8 @@ export function Sources(props: Props) {
             setFacetId(one?.id ?? null);
             onSelect(one?.refs ?? []);
           }}
-          onSteps={props.onSteps}
-          onRetire={props.onRetire}
+          onSteps={onSteps}
+          onRetire={onRetire}
         />
       </Box>
       <UploadRows uploads={uploads} />
@@ -109,7 +110,7 @@ export function Sources(props: Props) {
           {filter ? `No name holds “${filter}”.` : "Nothing is left here."}
         </Empty>
       ) : (
-        <List rows={rows} selected={selected} onSelect={onSelect} onStep={(step) => props.onSteps([step])} />
+        <List rows={rows} selected={selected} onSelect={onSelect} onStep={(step) => onSteps([step])} />
       )}
     </Flex>
   );
@@ -121,6 +122,7 @@ function List(props: {
   onSelect: (refs: string[]) => void;
   onStep: (step: NewStep) => void;
 }) {
+  "use no memo"; // the virtualizer changes without being another
   const { rows, selected, onSelect } = props;
   const scroller = useRef<HTMLDivElement>(null);
   const anchor = useRef(0);

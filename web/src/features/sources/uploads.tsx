@@ -14,6 +14,7 @@ export type Uploads = ReturnType<typeof useUploads>;
 const AT_ONCE = 2;
 
 export function useUploads(job: Job) {
+  "use no memo"; // what goes on between renderings is kept beside them
   const [all, setAll] = useState<Upload[]>([]);
   const aborts = useRef(new Map<number, AbortController>());
   const waiting = useRef<Upload[]>([]);
