@@ -17,7 +17,7 @@ from wedge_turn import __version__
 from wedge_turn.api import clips, deliveries, errors, jobs, uploads, why
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.store import Store
-from wedge_turn.tasks import Event, Events, Tasks
+from wedge_turn.tasks import Aside, Event, Events, Tasks
 
 WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
@@ -61,11 +61,12 @@ def create_app(store: Store) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
-        tasks = Tasks(store, events)
-        app.state.context = Context(store, tasks, events)
+        tasks, aside = Tasks(store, events), Aside()
+        app.state.context = Context(store, tasks, events, aside)
         tasks.resume()
         yield
         await asyncio.to_thread(tasks.close)
+        await asyncio.to_thread(aside.close)
         store.close()
 
     app = FastAPI(title="Wedge Turn", version=__version__, lifespan=lifespan, openapi_url="/api/openapi.json")

@@ -74,7 +74,7 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     engine = ctx.store.engine(job_id, ctx.store.job(job_id).head_id)
     ref = source_ref(source_id)
     key, clip = engine.sheet.key(ref), engine.clip(ref)
-    measures = ctx.store.measure(key, clip)
+    measures = ctx.aside.do(ctx.store.measure, key, clip)
     source = next(s for s in ctx.store.sources(job_id) if s.id == source_id)
     return SourceDetails(
         source=source_view(engine.sheet, source, {key: measures}),
@@ -87,7 +87,7 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
 def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> MeasuresView:
     """Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet."""
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    measures = ctx.store.measure(key, whole)
+    measures = ctx.aside.do(ctx.store.measure, key, whole)
     # Of several clips laid side by side, each says for itself what there is to say.
     name = ctx.store.sheet(job_id, revision_id).info(clip[0]).name
     found = findings_of(name, whole.form, measures) if len(clip) == 1 else []
@@ -100,7 +100,7 @@ def get_analysis(
 ) -> Analysis:
     """Spectrum, field and correlation by frequency band of frames [start, start + frames)."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return analyse(whole, start, frames)
+    return ctx.aside.do(analyse, whole, start, frames)
 
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})
@@ -119,7 +119,8 @@ def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Sta
     """Minimum, maximum and RMS of each channel in bins of `per` frames (a power of two); rows of 3 · channels."""
     pictures.check_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    return _binary(pictures.waveform(whole, ctx.store.pictures(key, whole), start, per, bins))
+    folder = ctx.aside.do(ctx.store.pictures, key, whole)
+    return _binary(ctx.aside.do(pictures.waveform, whole, folder, start, per, bins))
 
 
 @router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
@@ -127,7 +128,8 @@ def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: 
     """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, NaN for silence."""
     pictures.check_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    return _binary(pictures.correlation(whole, ctx.store.pictures(key, whole), start, per, bins))
+    folder = ctx.aside.do(ctx.store.pictures, key, whole)
+    return _binary(ctx.aside.do(pictures.correlation, whole, folder, start, per, bins))
 
 
 @router.get("/revisions/{revision_id}/map", operation_id="getMap", responses={200: BINARY})
@@ -136,7 +138,7 @@ def get_map(
 ) -> Response:
     """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return _binary(energy_map(whole, start, frames))
+    return _binary(ctx.aside.do(energy_map, whole, start, frames))
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
@@ -144,9 +146,9 @@ def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> Expec
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
-    expectation = expect(whole, (whole.form.frames - frames) // 2, frames)
+    expectation = ctx.aside.do(expect, whole, (whole.form.frames - frames) // 2, frames)
     name = ctx.store.sheet(job_id, revision_id).info(clip).name
-    found = centre_findings(name, ctx.store.measure(key, whole), expectation)
+    found = centre_findings(name, ctx.aside.do(ctx.store.measure, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=found)
 
 

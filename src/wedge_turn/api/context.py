@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from wedge_turn.store import Store
-from wedge_turn.tasks import Event, Events, Tasks
+from wedge_turn.tasks import Aside, Event, Events, Tasks
 
 
 @dataclass(frozen=True)
@@ -14,6 +14,7 @@ class Context:
     store: Store
     tasks: Tasks
     events: Events
+    aside: Aside
 
     def changed(self, job_id: str) -> None:
         """Tell every window that a job is not what it was."""

@@ -9,7 +9,7 @@ import playerUrl from "./player.worklet.ts?worker&url";
 const BLOCK_SECONDS = 0.5;
 const BLOCKS_AHEAD = 6;
 /** What is heard before an answer may have come is asked first. */
-const SOON_SECONDS = 0.2;
+const SOON_SECONDS = 0.3;
 
 export type Playable = {
   /** The same key, the same samples. */
