@@ -13,7 +13,9 @@ from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.engine import Engine
+from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import AnyTurn, ClipInfo
 
@@ -26,6 +28,11 @@ def noise(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
     made = np.random.default_rng(seed).integers(-(2 ** (bits - 1)), 2 ** (bits - 1), (frames, channels))
     made.flat[0], made.flat[-1] = -(2 ** (bits - 1)), 2 ** (bits - 1) - 1
     return made
+
+
+def quiet(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
+    """Integers with so much headroom that nothing here clips."""
+    return noise(seed, frames, channels, bits - 2)
 
 
 def bext(start: int, version: int = 1, loudness: tuple[int, ...] = (0, 0, 0, 0, 0)) -> tuple[bytes, bytes]:
@@ -59,6 +66,17 @@ def engine_on(turn: AnyTurn, *files: WavFile, names: list[str] | None = None) ->
     infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, called, files, strict=True)}
     plan = Plan(steps=(Step(id="only", turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
     return Engine(Sheet(plan, infos), lambda i: files[int(i)])
+
+
+def delivered(folder: Path, turn: AnyTurn, *files: Ints, names: list[str] | None = None, bits: int = 24,
+              **order: object) -> tuple[Manifest, Path]:  # fmt: skip
+    """One turn of files of these samples, delivered; and where its first file lies."""
+    encoding = {16: "s16", 24: "s24", 32: "s32"}[bits]
+    folder.mkdir(exist_ok=True, parents=True)
+    wavs = [WavFile(write_wav(folder / f"{n}.wav", ints, encoding=encoding)) for n, ints in enumerate(files)]  # type: ignore[arg-type]
+    engine = engine_on(turn, *wavs, names=names or [f"in{n}" for n in range(len(files))])
+    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), **order), folder / "out")  # type: ignore[arg-type]
+    return manifest, folder / "out" / manifest.files[0].name
 
 
 def left_behind(folder: Path) -> list[str]:
