@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from helpers import Ints, noise, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.pcm import decode
+from wedge_turn.core.audio.pcm import decode, encode
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip, apply, clip_of
 from wedge_turn.core.mixing import TILE, IntegerMix, Mixed
@@ -135,3 +135,22 @@ def test_tiles_join_without_a_seam(tmp_path: Path) -> None:
     assert mix is not None
     for start, frames in ((0, len(ints)), (0, 3 * TILE), (0, TILE + 8), (TILE - 5, 10), (TILE - 5, 1_032)):
         assert np.array_equal(ints_of(mix.read(start, frames), "s24"), ints[start : start + frames, ::-1])
+
+
+@pytest.mark.parametrize("into", ["s16", "s24"])
+@pytest.mark.parametrize("frames", [FRAMES - 1, 5 * TILE])
+@pytest.mark.parametrize("matrix", [[[0.65, 0.35], [-0.3, 1.3]], [[0.5, 0.5]], [[1.2, 0.0], [0.0, 0.4], [0.3, -0.3]]])
+def test_dither_is_the_same_as_where_samples_are_floats(
+    into: EncodingName, frames: int, matrix: list[list[float]], tmp_path: Path
+) -> None:
+    """With clipping among it, in tiles and in what makes no whole one, of as many channels as there are."""
+    clip, _ = stereo(tmp_path, 1, 8 * TILE)
+    form = clip.form.model_copy(update={"channels": len(matrix), "speaker_mask": 0})
+    (made,) = apply(Outcome((Output("x", form),), 2 * np.array(matrix), (0, 0), form.frames), [clip])
+    mix = IntegerMix.of(made, ENCODINGS[into])
+    assert mix is not None
+    mixed = mix.read(2 * TILE, frames, dither=7)
+    slow, clipped = encode(made.read(2 * TILE, frames), ENCODINGS[into], dither=7, start=2 * TILE)
+    assert mixed.raw.tobytes() == slow.tobytes()
+    assert mixed.clipped.tolist() == clipped.tolist()
+    assert clipped.any() == (len(matrix) != 1)

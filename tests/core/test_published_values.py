@@ -7,19 +7,15 @@ import numpy as np
 import pytest
 
 from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import encode
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.measure.survey import survey
-from wedge_turn.core.mixing import IntegerMix
 from wedge_turn.core.single import turn_with
 from wedge_turn.core.turns import (
     ClipInfo,
     Decode,
     Fold,
     Sum,
-    Width,
 )
 
 RATE = 48_000
@@ -144,17 +140,3 @@ def test_dither_makes_the_error_noise_and_is_the_same_every_time(tmp_path: Path)
     assert peaks[False] > peaks[True] + 12  # harmonics stand out of the one, nothing out of the other
     _, again = delivered(tmp_path / "again", Fold(), ints, depth="16")
     assert again.read_bytes() == (tmp_path / "True" / "out" / "in0.wav").read_bytes()
-
-
-def test_dither_is_the_same_however_the_file_is_cut(tmp_path: Path) -> None:
-    block = np.random.default_rng(1).uniform(-0.5, 0.5, (1_000, 2))
-    whole, _ = encode(block, ENCODINGS["s16"], dither=99)
-    parts = [encode(block[at : at + 130], ENCODINGS["s16"], dither=99, start=at)[0] for at in range(0, 1_000, 130)]
-    assert np.concatenate(parts).tobytes() == whole.tobytes()
-    # The quick way through integers adds the very same noise.
-    clip = engine_on(Width(width=1.3), WavFile(write_wav(tmp_path / "a.wav", quiet(1, 50_000, 2)))).clip("step:only:0")
-    mix = IntegerMix.of(clip, ENCODINGS["s16"])
-    assert mix is not None
-    quick = mix.read(40_000, 5_000, dither=7).raw.tobytes()
-    slow, _ = encode(clip.read(40_000, 5_000), ENCODINGS["s16"], dither=7, start=40_000)
-    assert quick == slow.tobytes()
