@@ -161,6 +161,17 @@ def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, here: Any, made: Sin
         )  # fmt: skip
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _largest(values: Singles, first: Any, stop: Any) -> Any:
+    """The largest magnitude among values, found by their bits: without a sign these are ordered as the numbers are, and
+    of integers LLVM compares several at once.
+    """
+    bits = np.int32(0)
+    for i in range(first, stop):
+        bits = max(bits, np.float32(abs(values[i])).view(np.int32))
+    return np.int32(bits).view(np.float32)
+
+
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
 def highest_between(x: Singles, phases: Singles, outer: Singles, reach: float, highest: float, made: Singles) -> float:
     """The largest magnitude between samples, as interpolated by each row of `phases`, or `highest` if that is larger.
@@ -174,24 +185,16 @@ def highest_between(x: Singles, phases: Singles, outer: Singles, reach: float, h
     at = _0
     while at < count:
         here = min(count - at, np.uint64(SEGMENT))
-        loudest = np.float32(0.0)
-        for i in range(at, at + here + _24 - _1):
-            loudest = max(loudest, abs(x[i]))
+        loudest = _largest(x, at, at + here + _24 - _1)
         if loudest * reach > highest:
             for p in range(np.uint64(phases.shape[0])):
                 made[:] = np.float32(0.0)
                 _eight_taps(x, at, phases[p], _8, here, made)
-                top = np.float32(0.0)
-                for i in range(here):
-                    top = max(top, abs(made[i]))
-                if top + outer[p] * loudest <= highest:
+                if _largest(made, _0, here) + outer[p] * loudest <= highest:
                     continue
                 _eight_taps(x, at, phases[p], _0, here, made)
                 _eight_taps(x, at, phases[p], _16, here, made)
-                top = np.float32(0.0)
-                for i in range(here):
-                    top = max(top, abs(made[i]))
-                highest = max(highest, np.float64(top))
+                highest = max(highest, np.float64(_largest(made, _0, here)))
         at += here
     return highest
 
