@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, WedgeTurnError
 
 STATUS: Final[dict[str, int]] = {
     "error": 500,
@@ -60,7 +60,7 @@ def install(app: FastAPI) -> None:
     def invalid(_: Request, error: RequestValidationError | ValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-        return answer(422, "bad-request", f"{where}: {first['msg']}", "Use a value within the limits stated.")
+        return answer(422, BadRequestError.code, f"{where}: {first['msg']}", BadRequestError.help)
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:

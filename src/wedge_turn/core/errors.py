@@ -84,7 +84,7 @@ class BadNameError(InputError):
 
 class BadRequestError(InputError):
     code = "bad-request"
-    help = "Use a value within the limits stated."
+    help = "Use one of the values that are named, or one within the limits."
 
 
 class TurnInputError(InputError):
@@ -104,7 +104,7 @@ class SideUnknownError(TurnInputError):
 
 class NotFoundError(WedgeTurnError):
     code = "not-found"
-    help = "It may have been deleted in another window: go back and look again."
+    help = "It may have been moved or deleted meanwhile: look again."
 
 
 class ConflictError(WedgeTurnError):
