@@ -2,7 +2,7 @@
 
 /** 74.25 s as 1:14.250; hours only where there are any. */
 export function clock(seconds: number, decimals = 3): string {
-  const whole = Math.max(0, seconds);
+  const whole = Number(Math.max(0, seconds).toFixed(decimals));
   const hours = Math.floor(whole / 3600);
   const minutes = Math.floor((whole % 3600) / 60);
   const rest = (whole % 60).toFixed(decimals).padStart(decimals ? decimals + 3 : 2, "0");
@@ -42,8 +42,9 @@ export const shortened = (name: string, most = 28) =>
 export const decibels = (value: number | null | undefined, unit = "dB", places = 1) =>
   value === null || value === undefined ? "–" : `${signed(value, places)} ${unit}`;
 
-/** With a true minus sign. */
-export const signed = (value: number, places = 1) => value.toFixed(places).replace("-", "−");
+/** With a true minus sign, which zero has none of. */
+export const signed = (value: number, places = 1) =>
+  (Number(value.toFixed(places)) + 0).toFixed(places).replace("-", "−");
 
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
