@@ -7,7 +7,7 @@ import { count } from "../../shared/format";
 import { Empty, PaneTitle, PrimaryButton, QuietButton, Select } from "../../shared/parts";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
-import { arrange, type Facet, facets, type Row, SORTS, type Sort, select } from "./rows";
+import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
 import { CHIPS_HEIGHT, chipsOf, ROW_HEIGHT, SourceRow } from "./SourceRow";
 import { UploadRows } from "./UploadRows";
 import type { Taken, Uploads } from "./uploads";
@@ -107,7 +107,9 @@ export function Sources(props: Props) {
         </Empty>
       ) : rows.length === 0 && job.sources.length > 0 ? (
         <Empty title="No file matches">
-          {filter ? `No name holds “${filter}”.` : "Nothing is left here."}
+          {filter
+            ? `No name ${facet ? `among “${facet.label}” ` : ""}holds “${filter}”.`
+            : "Nothing is left here."}
         </Empty>
       ) : (
         <List rows={rows} selected={selected} onSelect={onSelect} onStep={(step) => onSteps([step])} />
@@ -153,9 +155,8 @@ function List(props: {
       const last = rows.findIndex((row) => row.source.ref === selected.at(-1));
       choose(Math.max(0, Math.min(rows.length - 1, last + move)), event);
     } else if (event.key === "Enter") {
-      // The first thing a row offers: its group's turn, or that of its gravest finding.
       const row = rows.find((one) => one.source.ref === selected.at(-1));
-      const step = row && chipsOf(row).find((chip) => chip.step)?.step;
+      const step = row && offered(row);
       if (step) props.onStep(step);
     } else return;
     event.preventDefault();

@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import { group, noted, source } from "../../api/testing";
-import { arrange, facets, type Sort, select } from "./rows";
+import { arrange, facets, offered, type Sort, select } from "./rows";
 
 const sources = ["bell_R", "wind", "bell_L"].map((name) => source(name));
 const pair = group("bell", ["source:bell_L", "source:bell_R"]);
@@ -50,6 +50,26 @@ it("selects one, several, and a stretch", () => {
   expect(select(rows, ["source:wind"], 0, 2, { ...none, metaKey: true })).toEqual([]);
   expect(select(rows, [], 0, 2, { ...none, shiftKey: true })).toHaveLength(3);
   expect(select(rows, ["x"], 0, 9, none)).toEqual(["x"]);
+});
+
+it("offers a group's turn before that of a finding, and nothing twice", () => {
+  const found = { ...noted("mono"), remedy: { label: "fold", turn: { kind: "fold" }, names: ["a"] } };
+  const [first, , alone] = arrange(
+    {
+      ...job,
+      sources: [
+        ...sources.slice(0, 1),
+        ...sources.slice(2),
+        source("winch", 2, { findings: [found as never] }),
+      ],
+    },
+    { filter: "", facet: null, sort: "came" },
+  );
+  if (!first || !alone) throw new Error("three rows");
+  expect(offered(first)).toMatchObject({ turn: { kind: "merge" }, inputs: pair.members });
+  expect(offered({ ...first, group: { ...pair, done: true } })).toBeNull();
+  expect(offered(alone)).toEqual({ turn: { kind: "fold" }, inputs: ["source:winch"], names: ["a"] });
+  expect(offered({ ...alone, source: { ...alone.source, retired: true } })).toBeNull();
 });
 
 it("offers for many what each of them offers, but not twice for what is in the worksheet already", () => {

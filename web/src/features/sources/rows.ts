@@ -77,6 +77,14 @@ export const remedyStep = (noted: Noted, inputs: string[]): NewStep | null =>
 
 export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs: group.members, names: [] });
 
+/** The first thing that a row offers: its group's turn, or that of its gravest finding. */
+export function offered({ source, group }: Row): NewStep | null {
+  if (source.retired) return null;
+  if (group && !group.done && !group.refused) return groupStep(group);
+  const steps = source.findings.map((noted) => remedyStep(noted, [source.ref]));
+  return steps.find((step) => step !== null) ?? null;
+}
+
 const GROUPS: Record<Group["kind"], [string, string]> = {
   sides: ["pair", "pairs"],
   "mid-side": ["mid/side pair", "mid/side pairs"],
