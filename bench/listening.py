@@ -24,7 +24,7 @@ from wedge_turn.demo.job import NAME
 
 RATE: Final = 44_100
 CHANGES: Final = 12
-LONGEST: Final = RATE // 2
+LONGEST: Final = RATE
 RECORDER: Final = Path(__file__).parent.parent / "tests" / "browser" / "recorder.js"
 SLIDE: Final = """([label, value]) => {
   const slider = document.querySelector(`input[type=range][aria-label="${label}"]`);
@@ -68,6 +68,7 @@ def main() -> None:
             page.keyboard.press("t")
             page.keyboard.type(turn)
             page.keyboard.press("Enter")
+            time.sleep(3)  # what the turn itself brings is drawn
             took = heard_after(page, address, control, moves)
             print(
                 f"{turn}, from the control to its first sample: median {statistics.median(took):.0f} ms,"
@@ -86,10 +87,14 @@ def heard_after(page: Page, address: str, control: str, moves: list[tuple[str, s
     now = asked(job)
     clip = now["steps"][-1]["outputs"][0]
     ref = clip["ref"]
-    ahead = frames_ahead(page, samples(job, now["head"], ref, 0, clip["frames"]))
+    ahead = None
     took = []
     for move in moves:
         head = asked(job)["head"]
+        length: int = page.evaluate("window.heard[0].length")
+        if ahead is None or ahead + length > clip["frames"] - 4 * RATE:
+            page.keyboard.press("Home")
+            ahead = frames_ahead(page, samples(job, head, ref, 0, clip["frames"]))
         heard: int = page.evaluate(control, list(move))
         page.wait_for_function("(n) => window.heard[0].length > n", arg=heard + LONGEST)
         sound = page.evaluate(f"(n) => window.heard.map((ear) => ear.slice(n, n + {LONGEST}))", heard)
@@ -104,6 +109,8 @@ def frames_ahead(page: Page, clip: NDArray[np.float32]) -> int:
         length: int = page.evaluate("window.heard[0].length")
         page.wait_for_function("(n) => window.heard[0].length > n + 5000", arg=length)
         piece = np.array(page.evaluate("(n) => window.heard.map((ear) => ear.slice(n, n + 1000))", length)).T
+        if np.abs(piece).max() < 0.01:
+            continue  # silence is everywhere
         for n in np.flatnonzero((np.abs(clip[:-1000] - piece[0]) < 1e-6).all(axis=1)):
             if np.abs(clip[n : n + 1000] - piece).max() < 1e-6:
                 return int(n) - length
