@@ -16,6 +16,9 @@ from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.loops import loops
 from wedge_turn.core.centre import kernels as centre_kernels
 from wedge_turn.core.centre.loops import loops as centre_loops
+from wedge_turn.core.measure import kernels as measure_kernels
+from wedge_turn.core.measure.loops import COLUMNS, SEGMENT, TAPS
+from wedge_turn.core.measure.loops import loops as measure_loops
 
 DECODE = """
 import sys
@@ -54,6 +57,9 @@ def _arguments(name: str) -> list[list[Any]]:
     centre_kernels.energies(spectra[0], spectra[1], *energies)
     wave, window, band = (rng.normal(size=n).astype(np.float32) for n in (60, 12, 9))
     kernels.stereo_of_sides_s24(side, other, same)
+    block, phases = rng.uniform(-1.1, 1.1, (500, 2)), rng.normal(size=(3, TAPS)).astype(np.float32)
+    heard, outer = rng.normal(size=300).astype(np.float32), np.abs(np.delete(phases, np.s_[8:16], axis=1)).sum(axis=1)
+    crossed = [np.zeros((2, 9)), *np.zeros((2, 9), np.complex128)]
     arguments: dict[str, list[list[Any]]] = {
         "sides_of_stereo_s24": [[words, side, other]],
         "stereo_of_sides_s24": [[side, other, words]],
@@ -82,6 +88,16 @@ def _arguments(name: str) -> list[list[Any]]:
         "apart_from_mix_s24": [
             [values, np.eye(2), frames_of_24_bits, tile] for values in (integers[:64], as_integers)
         ],
+        "measure_bins": [[block, 64, np.zeros((8, 7), np.float32)]],
+        "two_columns": [[block, 0, 1, rng.uniform(-0.5, 0.5, 7), np.zeros((2, 4)), 90, 200, np.zeros((4, COLUMNS))]],
+        "full_scale_runs": [[block, 1, -0.4, 0.4, 3, np.zeros(4, np.int64)]],
+        "column_after": [[np.arange(TAPS - 1, dtype=np.float32), block, 1, np.zeros(500 + TAPS - 1, np.float32)]],
+        "highest_between": [
+            [heard, phases, outer, 9.0, highest, np.zeros(SEGMENT, np.float32)] for highest in (0.0, 7.0, 99.0)
+        ],
+        "cross_spectrum": [[*spectra, *crossed]],
+        "directions": [[*spectra, 1, np.zeros(36)]],
+        "paint_map": [[*spectra, np.array([-1, 0, 0, 1, 1, 2, 2, 2, 2]), np.zeros((3, 5))]],
         "energies": [[*spectra, *energies]],
         "extract": [
             [*spectra, *energies, np.abs(band), strength, 1.2, 0.9, *np.zeros((2, 4, 9), np.complex64)]
@@ -105,7 +121,7 @@ def _names(module: ModuleType) -> list[str]:
     ("kept", "compiled", "name"),
     [
         (kept, compiled, name)
-        for kept, compiled in ((loops, kernels), (centre_loops, centre_kernels))
+        for kept, compiled in ((loops, kernels), (measure_loops, measure_kernels), (centre_loops, centre_kernels))
         for name in _names(compiled)
     ],
 )
