@@ -67,6 +67,7 @@ class Session:
         page.mouse.down()
         page.mouse.move(axis["x"] + 230, axis["y"] + 90, steps=5)
         page.mouse.up()
+        page.get_by_text("corr ").nth(1).wait_for()  # the field of the range, not of what was there before
         take(page, "workbench")
         page.mouse.click(axis["x"] + 245, axis["y"] + 90)
         for _ in range(14):
@@ -125,6 +126,7 @@ class Session:
     def in_light(self) -> None:
         page = self.opened("light")
         page.get_by_text("Kettle Island Light").click()
+        page.get_by_text("corr ").nth(1).wait_for()
         take(page, "workbench-light")
 
 

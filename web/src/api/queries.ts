@@ -72,6 +72,12 @@ export const useMeasures = (view: { job: string; revision: string; clips: readon
       ),
   });
 
+/** While a setting moves, the picture of before stays; that of another clip would be taken for this one's. */
+const ofSameClips =
+  (clips: readonly string[]) =>
+  <T>(before: T | undefined, query: { queryKey: QueryKey } | undefined) =>
+    query?.queryKey[1] === clips.join("+") ? before : undefined;
+
 /** Spectrum, field and bands of a stretch of clips laid side by side. */
 export const useAnalysis = (
   view: { job: string; revision: string; clips: readonly string[] },
@@ -80,10 +86,10 @@ export const useAnalysis = (
   enabled: boolean,
 ) =>
   useQuery({
-    queryKey: ["analysis", key, start, end],
+    queryKey: ["analysis", view.clips.join("+"), key, start, end],
     enabled: enabled && end > start,
     staleTime: Infinity,
-    placeholderData: keepPreviousData,
+    placeholderData: ofSameClips(view.clips),
     queryFn: () =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/analysis", {
@@ -98,10 +104,10 @@ export const useAnalysis = (
 /** Energy by frequency and direction of a stretch of a clip, in dB below the loudest place. */
 export const useMap = (view: View, key: string, [start, end]: readonly [number, number]) =>
   useQuery({
-    queryKey: ["map", key, start, end],
+    queryKey: ["map", view.clips.join("+"), key, start, end],
     enabled: end > start,
     staleTime: Infinity,
-    placeholderData: keepPreviousData,
+    placeholderData: ofSameClips(view.clips),
     queryFn: ({ signal }) => fetchFloats(view, "map", { start, frames: end - start }, signal),
   });
 
