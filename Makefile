@@ -6,9 +6,12 @@ BIN := .venv/bin
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
-.PHONY: setup demo dev test check fix bench bench-centre bench-listening learn api screenshots unit browser web-test clean
+.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening learn api screenshots \
+	unit browser web-test clean
 
-setup: .stamps/python .stamps/webapp
+# Both halves at once: each waits for the network, then for the processor.
+setup:
+	@$(MAKE) --no-print-directory -j2 .stamps/python .stamps/webapp
 
 demo: setup
 	$(BIN)/wedge-turn serve --demo
@@ -17,11 +20,12 @@ demo: setup
 dev: setup
 	$(BIN)/wedge-turn serve --demo & trap 'kill %1' EXIT; cd web && npm run dev
 
-.stamps/venv: requirements-dev.txt
+# What runs: enough for the demo.
+.stamps/venv: requirements.txt
 	@mkdir -p .stamps
 	$(PYTHON) -m venv .venv || { $(SUDO) apt-get update && $(SUDO) apt-get install -y python3-venv && $(PYTHON) -m venv .venv; }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check uv
-	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements-dev.txt
+	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements.txt
 	@touch $@
 
 # Modules and kernels are compiled here, so that nobody waits for it later.
@@ -31,13 +35,28 @@ dev: setup
 	$(BIN)/python -m wedge_turn.core.warm
 	@touch $@
 
+# What tests and checks need besides.
+.stamps/dev: .stamps/venv requirements-dev.txt
+	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements-dev.txt
+	@touch $@
+
 .stamps/node: web/package.json web/package-lock.json web/.npmrc
 	@mkdir -p .stamps
-	cd web && npm ci --no-fund --no-audit --loglevel=error
+	cd web && npm ci --omit=dev --no-fund --no-audit --loglevel=error
+	@touch $@
+
+.stamps/node-dev: .stamps/node
+	cd web && npm install --include=dev --no-save --no-fund --no-audit --loglevel=error
 	@touch $@
 
 .stamps/webapp: .stamps/node $(WEB_SOURCES)
 	cd web && npx --no-install vite build --logLevel warn
+	@touch $@
+
+# The demo's files take a while to make: all tests share them.
+.stamps/demo-files: .stamps/python
+	rm -rf build/demo-files
+	$(BIN)/wedge-turn demo build/demo-files >/dev/null
 	@touch $@
 
 .stamps/chromium:
@@ -49,62 +68,78 @@ dev: setup
 	tests/fetch_recordings.sh build/recordings
 	@touch $@
 
-test: check unit web-test browser
+# Set up side by side, then check and test side by side; the browser comes last and has the machine to itself.
+test:
+	@$(MAKE) --no-print-directory setup
+	@$(MAKE) --no-print-directory -j4 .stamps/dev .stamps/node-dev .stamps/chromium .stamps/recordings .stamps/demo-files
+	@$(MAKE) --no-print-directory -j4 -Otarget check-python check-web web-test unit
+	@$(MAKE) --no-print-directory browser
 
-unit: setup .stamps/recordings
-	$(BIN)/pytest -m "not browser"
+unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
+	$(BIN)/pytest -n 2 -m "not browser" --cov
 
-web-test: .stamps/node
+web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run
 
-browser: setup .stamps/chromium
-	$(BIN)/pytest -m browser
+browser: setup .stamps/dev .stamps/chromium .stamps/demo-files
+	$(BIN)/pytest -n 2 -m "browser and not sound"
+	$(BIN)/pytest -m sound
 
-check: setup build/openapi.json
+check: check-python check-web
+
+check-python: .stamps/python .stamps/dev
 	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/ruff check src tests bench docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+check-web: .stamps/node-dev build/openapi.json
 	cd web && npx --no-install tsc --noEmit
-	cd web && npx --no-install biome check --error-on-warnings src vite.config.ts
+	cd web && npx --no-install biome check --error-on-warnings src vite.config.ts vitest.config.ts
 	cd web && npx --no-install depcruise src --config .dependency-cruiser.cjs
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o ../build/schema.d.ts >/dev/null
 	diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
 
-fix: setup
+fix: .stamps/dev .stamps/node-dev
 	$(BIN)/ruff format src tests bench docs
 	$(BIN)/ruff check --fix src tests bench docs
-	cd web && npx --no-install biome check --write src vite.config.ts
+	cd web && npx --no-install biome check --write src vite.config.ts vitest.config.ts
 
 build/openapi.json: $(shell find src -name '*.py') .stamps/python
 	@mkdir -p build
 	$(BIN)/python -m wedge_turn.api.openapi > $@
 
 # What is generated from the code and kept beside it: types of the API, documentation of the turns.
-api: build/openapi.json .stamps/node
+api: build/openapi.json .stamps/node-dev
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
 	$(BIN)/python -m wedge_turn.core.turns.document > docs/turns.md
 
-bench: setup
+bench: setup .stamps/dev
 	$(BIN)/python -m bench
 
 # How long a setting takes to be heard, and what live pictures cost, in the browser.
-bench-listening: setup .stamps/chromium
+bench-listening: setup .stamps/dev .stamps/chromium
 	$(BIN)/python -m bench.listening
 
 # How well the centre is told from the rest, on mixes whose parts are known; writes docs/centre.md.
-bench-centre: setup
+bench-centre: setup .stamps/dev
 	$(BIN)/python -m bench.centre
 
 # Teaches the learned mask of the centre, anew and from seeds; needs a sound font (package timgm6mb-soundfont).
-learn: setup
+learn: setup .stamps/dev
 	$(BIN)/python -m bench.learn
 
-screenshots: setup .stamps/chromium
+screenshots: setup .stamps/dev .stamps/chromium
 	$(BIN)/python docs/take_screenshots.py
 
-requirements-dev.txt: pyproject.toml
-	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 --all-extras pyproject.toml -o $@
+# Versions of what runs are locked apart from those of what tests, and are the same in both.
+requirements.txt: pyproject.toml
+	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 pyproject.toml -o $@
+	@touch $@
+
+requirements-dev.txt: pyproject.toml requirements.txt
+	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 --all-extras \
+		--constraint requirements.txt pyproject.toml -o $@
 	@touch $@
 
 clean:

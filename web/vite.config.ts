@@ -1,7 +1,7 @@
 import { transformAsync } from "@babel/core";
 import react from "@vitejs/plugin-react";
 import type { Plugin } from "vite";
-import { defineConfig } from "vitest/config";
+import { defineConfig } from "vite";
 
 /**
  * React's compiler, before everything else: a setting that moves draws only what depends on it, without every component
@@ -31,6 +31,4 @@ export default defineConfig({
   // One chunk of 680 kB comes from the same machine in no time: a warning about it would only worry whoever builds.
   build: { outDir: "../src/wedge_turn/webapp", emptyOutDir: true, chunkSizeWarningLimit: 1_000 },
   server: { proxy: { "/api": "http://127.0.0.1:8470" } },
-  // As patient as a busy machine needs.
-  test: { testTimeout: 60_000, setupFiles: "src/shared/patience.ts" },
 });

@@ -14,7 +14,7 @@ import numpy as np
 from wedge_turn.core.audio.carried import Carried
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio.pcm import LIMIT, Block
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
@@ -45,7 +45,8 @@ class Sound(Protocol):
 
     def read(self, start: int, frames: int) -> Block: ...
 
-    def count_not_finite(self) -> int: ...
+    @property
+    def damaged(self) -> int: ...
 
     def carried(self) -> Carried: ...
 
@@ -83,8 +84,27 @@ class Clip:
         needed = bits_needed(self.channels, stored)
         return needed is not None and needed <= encoding.bits
 
+    @property
+    def damaged(self) -> int:
+        """How many samples of its sources are damage, for which silence is read."""
+        return sum(source.damaged for source in self.sources)
+
+    @cached_property
+    def _may_exceed(self) -> bool:
+        """Whether samples beyond ±10^6 can come of its gains."""
+        highest = (
+            sum(abs(tap.gain) * (LIMIT if tap.source.encoding.is_float else 1.0) for tap in taps)
+            for taps in self.channels
+        )
+        return max(highest, default=0.0) > LIMIT
+
     def read(self, start: int, frames: int) -> Block:
-        """Samples as float64 (frames, channels); silence outside the clip."""
+        """Samples as float64 (frames, channels), held within ±10^6; silence outside the clip."""
+        block = self.mixed(start, frames)
+        return np.clip(block, -LIMIT, LIMIT) if self._may_exceed else block
+
+    def mixed(self, start: int, frames: int) -> Block:
+        """The sums of its taps as they are, however high: what a next turn is computed from when it is proved."""
         if self.whole is not None:
             source, offset = self.whole
             return source.read(start - offset, frames)
@@ -121,8 +141,9 @@ class Computed:
     def read(self, start: int, frames: int) -> Block:
         return self._pages.read(start, frames, self._part, self.form.channels)
 
-    def count_not_finite(self) -> int:
-        return sum(source.count_not_finite() for source in self._heard.sources)
+    @property
+    def damaged(self) -> int:
+        return self._heard.damaged
 
     def carried(self) -> Carried:
         return self._heard.sources[0].carried() if self._heard.sources else ()

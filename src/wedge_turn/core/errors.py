@@ -6,6 +6,7 @@
         TruncatedError       truncated           the file ends before its header says so
         NoFramesError        no-frames           a header and no samples
         BadHeaderError       bad-header          the header contradicts itself
+        ChangedError         changed             the file is not the one that came in
       LimitError             out-of-limits       channels or rate nobody records with
       InputError
         BadNameError         bad-name            a name no file can have
@@ -65,6 +66,11 @@ class NoFramesError(BrokenAudioError):
 class BadHeaderError(BrokenAudioError):
     code = "bad-header"
     help = "The header is damaged: get the file again from where it came from."
+
+
+class ChangedError(BrokenAudioError):
+    code = "changed"
+    help = "Something else wrote to this file. Get it again from where it came from and add it once more."
 
 
 class LimitError(WedgeTurnError):

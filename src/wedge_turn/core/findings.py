@@ -1,19 +1,20 @@
 """What is worth knowing about a file or a pair, and the turn that would deal with it.
 
 An ordinary stereo file has no finding: a false alarm is worse than a missed hint. Every threshold stands here, with
-its reason; figures that are not from a standard are common practice, no source.
+its reason; figures that are not from a standard are common practice, no source. A remedy whose settings would lie outside
+what its turn takes is left out: advice is never a reason to fail.
 """
 
 import re
 from collections.abc import Callable, Iterator, Sequence
 from typing import Final
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures, Sides
-from wedge_turn.core.turns import Align, AnyTurn, Decode, Finding, Fold, Level, Polarity, Split
+from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding
 from wedge_turn.core.turns.base import in_db
 
 # The last bit of 16 bits and its dither lie near −90 dBFS; what stays below as a whole is no recording.
@@ -54,6 +55,14 @@ class Remedy(BaseModel):
     names: tuple[str, ...] = ()
 
 
+def remedy_of(label: str, kind: str, names: tuple[str, ...] = (), **settings: object) -> Remedy | None:
+    """A remedy, or None where the turn does not take these settings."""
+    try:
+        return Remedy(label=label, turn=TURN_ADAPTER.validate_python({"kind": kind, **settings}), names=names)
+    except ValidationError:
+        return None
+
+
 class Noted(Finding):
     """A finding with a short label for a list, and what would deal with it, where a turn does."""
 
@@ -66,13 +75,13 @@ def findings_of(name: str, form: Form, measures: Measures) -> list[Noted]:
     return [noted for look in _LOOKS for noted in look(name, form, measures)]
 
 
-def _about_numbers(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
-    if measures.not_finite:
+def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+    if measures.damaged:
         yield Noted(
-            code="not-finite",
-            label="not a number",
-            message=f"{measures.not_finite:,} samples are no numbers: silence is read for them.",
-            measured={"samples": measures.not_finite},
+            code="damaged",
+            label="damaged samples",
+            message=f"{samples_are(measures.damaged)} NaN, infinite or beyond +120 dBFS; silence is read there.",
+            measured={"samples": measures.damaged},
         )
 
 
@@ -92,7 +101,7 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[Noted]
     remedy = None
     if form.channels == 2:
         other = "right" if silent == [0] else "left"
-        remedy = Remedy(label=f"fold to {other}", turn=Fold(take=other), names=(name,))
+        remedy = remedy_of(f"fold to {other}", "fold", (name,), take=other)
     which = " and ".join(called)
     level = levels[silent[0]]
     how = "holds nothing but silence" if level is None else f"lies at {level:.1f} dBFS"
@@ -109,10 +118,9 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     sides = measures.sides
     if sides is None or sides.correlation is None or _quiet_side(measures):
         return
-    fold = Remedy(label="fold to mono", turn=Fold(take="left"), names=(name,))
     if sides.identical:
         message = "Both sides are the same, sample for sample: it says stereo and is mono."
-        yield Noted(code="dual-mono", label="is mono", message=message, measured={}, remedy=fold)
+        yield Noted(code="dual-mono", label="is mono", message=message, measured={}, remedy=remedy_of("fold to mono", "fold", (name,), take="left"))
         return
     if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
         yield Noted(
@@ -120,7 +128,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             label="nearly mono",
             message=f"What sets the sides apart lies {-sides.difference_db:.1f} dB below them: it sounds mono.",
             measured={"difference_db": sides.difference_db},
-            remedy=fold.model_copy(update={"turn": Fold(take="sum")}),
+            remedy=remedy_of("fold to mono", "fold", (name,), take="sum"),
         )
         return
     if sides.correlation < OPPOSITE:
@@ -131,7 +139,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             message=f"The sides go against each other (correlation {_signed(sides.correlation)}): folded to mono, "
             f"{loss} would be lost.",
             measured={"correlation": sides.correlation, "mono_fold_loss_db": sides.mono_fold_loss_db or "inf"},
-            remedy=Remedy(label="flip right", turn=Polarity(channels="right")),
+            remedy=remedy_of("flip right", "polarity", channels="right"),
         )
         return
     if _looks_like_mid_side(name, sides):
@@ -141,7 +149,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             message=f"Channel 2 lies {sides.balance_db:.1f} dB below channel 1 and is unrelated to it, as a side is "
             "to its mid: this looks like mid and side, not left and right.",
             measured={"balance_db": sides.balance_db or 0.0, "correlation": sides.correlation},
-            remedy=Remedy(label="decode", turn=Decode()),
+            remedy=remedy_of("decode", "decode"),
         )
         return
     yield from _about_delay(sides, form)
@@ -155,7 +163,6 @@ def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
         return
     by = abs(delay.samples)
     later, early = ("right", "left") if delay.samples > 0 else ("left", "right")
-    turn = Align(delay=(by, 0) if delay.samples > 0 else (0, by))
     yield Noted(
         code="delay",
         label=f"{by} samples late",
@@ -163,7 +170,7 @@ def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
         f"(confidence {delay.confidence:.2f}).",
         measured={"samples": delay.samples, "ms": round(1000 * delay.samples / form.rate, 3),
                   "confidence": delay.confidence},
-        remedy=Remedy(label="align", turn=turn),
+        remedy=remedy_of("align", "align", delay=(by, 0) if delay.samples > 0 else (0, by)),
     )  # fmt: skip
 
 
@@ -173,37 +180,32 @@ def _about_balance(sides: Sides, form: Form) -> Iterator[Noted]:
     if leans is None or abs(leans) < LEANS_DB:
         return
     louder, quieter = ("left", "right") if leans > 0 else ("right", "left")
-    gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
-    remedy = Remedy(label="level", turn=Level(gains_db=gains)) if same_sound else Remedy(label="split", turn=Split())
+    level = _evened_out(leans) if same_sound else None
     yield Noted(
         code="level-difference",
         label=f"{abs(leans):.0f} dB apart",
         message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
         measured={"balance_db": leans},
-        remedy=remedy,
+        # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows it.
+        remedy=level or remedy_of("split", "split"),
     )
 
 
 def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
     whole = measures.whole
-    if form.stored.is_float and (whole.peak_dbfs or 0.0) > 0:
-        over = whole.peak_dbfs or 0.0
+    over = whole.peak_dbfs or 0.0
+    if over > 0:
+        up = f"{round(over, 2):.4g} dB"
+        holds = form.stored.is_float
         yield Noted(
-            code="over-full-scale",
-            label=f"{in_db(round(over, 1))} over",
-            message=f"Samples reach {in_db(round(over, 2))} above full scale: float holds them, 24 bit would not.",
+            code="over-full-scale" if holds else "would-clip",
+            label=f"{round(over, 1):.4g} dB over" if holds else "would clip",
+            message=f"Samples reach {up} above full scale: float holds them, 24 bit would not."
+            if holds
+            else f"It reaches {up} above full scale: at {form.stored.depth} bit it will clip. Lower it by as much, or "
+            "deliver it as float.",
             measured={"peak_dbfs": over},
-            remedy=Remedy(label=f"level {in_db(-_up(over))}", turn=Level(gains_db=(-_up(over),))),
-        )
-    elif (whole.peak_dbfs or 0.0) > 0:
-        over = whole.peak_dbfs or 0.0
-        yield Noted(
-            code="would-clip",
-            label="would clip",
-            message=f"It reaches {in_db(round(over, 2))} above full scale: at {form.stored.depth} bit it will clip. "
-            "Lower it by as much, or deliver it as float.",
-            measured={"peak_dbfs": over},
-            remedy=Remedy(label=f"level {in_db(-_up(over))}", turn=Level(gains_db=(-_up(over),))),
+            remedy=remedy_of(f"level {in_db(-_up(over))}", "level", gains_db=(-_up(over),)),
         )
     elif whole.clipped_runs:
         where = [_channel(form, n) for n, levels in enumerate(measures.channels) if levels.clipped_runs]
@@ -231,12 +233,29 @@ def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     )
 
 
+def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+    used = measures.bits_used
+    if used is None or measures.whole.rms_dbfs is None:
+        return
+    smallest = next((bits for bits in (16, 24) if used <= bits), None)
+    if smallest is None or (not form.stored.is_float and form.stored.bits <= smallest):
+        return
+    stored = "a float file" if form.stored.is_float else f"a {form.stored.bits}-bit file"
+    yield Noted(
+        code="bits-used",
+        label=f"{smallest}-bit samples",
+        message=f"Every sample fits {smallest} bits exactly, in {stored}: delivered at {smallest} bit nothing is lost.",
+        measured={"bits_used": used},
+    )
+
+
 _LOOKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
-    _about_numbers,
+    _about_damage,
     _about_silence,
     _about_sides,
     _about_peaks,
     _about_offset,
+    _about_bits,
 )
 
 
@@ -260,14 +279,13 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
     same = max(sides.coherence, sides.delay.confidence + 0.3 if found else 0.0) >= SAME_SOUND_COHERENCE
     if abs(leans) >= (SAME_SOUND_LEANS_DB if same else LEANS_DB):
         quieter = right if leans > 0 else left
-        gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
         found.append(
             Noted(
                 code="level-differs",
                 label=f"{abs(leans):.1f} dB lower",
                 message=f"{quieter} is {abs(leans):.1f} dB lower; merged, both keep their levels.",
                 measured={"balance_db": leans},
-                remedy=Remedy(label="level", turn=Level(gains_db=gains)),
+                remedy=_evened_out(leans),
             )
         )
     if sides.correlation < OPPOSITE:
@@ -279,7 +297,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
                 message=f"{left} and {right} go against each other (correlation {_signed(sides.correlation)}); "
                 f"folded to mono, {loss} would be lost.",
                 measured={"correlation": sides.correlation},
-                remedy=Remedy(label="flip right", turn=Polarity(channels="right")),
+                remedy=remedy_of("flip right", "polarity", channels="right"),
             )
         )
     if form.stored.is_float and (measures.whole.peak_dbfs or 0.0) > 0:
@@ -288,7 +306,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
             Noted(
                 code="would-clip",
                 label="would clip",
-                message=f"Samples reach {in_db(round(over, 2))} above full scale: delivered at 24 bit they would clip; "
+                message=f"Samples reach {round(over, 2):.4g} dB above full scale: delivered at 24 bit they would clip; "
                 "as float they stay.",
                 measured={"peak_dbfs": over},
             )
@@ -366,6 +384,16 @@ def _channel(form: Form, n: int) -> str:
 
 def _signed(correlation: float) -> str:
     return f"{correlation:+.2f}".replace("-", "−")
+
+
+def _evened_out(leans: float) -> Remedy | None:
+    """A level that raises the quieter channel to the other; `leans` is by how many dB left is louder."""
+    gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
+    return remedy_of("level", "level", gains_db=gains)
+
+
+def samples_are(count: int) -> str:
+    return "1 sample is" if count == 1 else f"{count:,} samples are"
 
 
 def _up(decibels: float) -> float:

@@ -16,6 +16,8 @@ from wedge_turn.core.turns import Outcome
 
 S = TypeVar("S", bound=Hashable)
 T = TypeVar("T", bound=Hashable)
+# Beyond +240 dB everything that can be heard exceeds what is written, and a gain must stay a number.
+HIGHEST_GAIN: Final = 1e12
 # A gain that needs more binary places than this is taken for one that needs all there are.
 MOST_PLACES: Final = 16
 
@@ -79,6 +81,7 @@ def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[
         for tap in taps:
             before = together.get(tap.place)
             total = gain * tap.gain + (before.gain if before else 0.0)
+            total = max(-HIGHEST_GAIN, min(HIGHEST_GAIN, total))
             together[tap.place] = Tap(tap.source, tap.channel, total, tap.offset, tap.start, tap.stop)
     return tuple(tap for tap in together.values() if tap.gain != 0.0)
 

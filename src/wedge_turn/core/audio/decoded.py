@@ -4,9 +4,10 @@ Frames are counted by reading until nothing comes, because a header's count is o
 opened by descriptor, so that its content and not its name decides, and no message holds its path.
 """
 
+import io
 import os
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Final
+from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from numpy.typing import NDArray
 
@@ -14,15 +15,16 @@ from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
 from wedge_turn.core.audio.form import Form, check_limits
 from wedge_turn.core.audio.pcm import Raw, encode
 from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.core.errors import BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
+from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
 
 if TYPE_CHECKING:
     import soundfile
 
 BLOCK: Final = 65_536
+_FLAC_HEAD: Final = 26  # bytes up to the end of the number of frames in STREAMINFO
 # Formats that libsndfile tells by their first bytes; the others it guesses from a name or from anything.
 KNOWN: Final = {
-    "AIFF": "AIFF", "AU": "AU", "AVR": "AVR", "CAF": "CAF", "FLAC": "FLAC", "IRCAM": "IRCAM", "MPEG": "MP3",
+    "AIFF": "AIFF", "AU": "AU", "AVR": "AVR", "CAF": "CAF", "FLAC": "FLAC", "IRCAM": "IRCAM", "MP3": "MP3",
     "NIST": "NIST", "OGG": "Ogg", "RF64": "RF64", "SVX": "IFF", "VOC": "VOC", "W64": "W64", "WAV": "WAV",
     "WAVEX": "WAV",
 }  # fmt: skip
@@ -38,13 +40,14 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
 
     Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays. A lossy
     format has no depth: its form says 24 bit, which is what is made of it unless the user chooses another.
-    Raises NotAudioError, NoFramesError, BrokenAudioError, LimitError or DiskFullError naming `name`.
+    Raises NotAudioError, NoFramesError, BrokenAudioError (BadHeaderError), LimitError or DiskFullError naming `name`.
     """
     import soundfile  # only where it is needed: loading it takes longer than reading a WAV
 
     with source.open("rb") as opened:
+        claimed = _flac_frames(opened)
         try:
-            sound = soundfile.SoundFile(os.dup(opened.fileno()), closefd=True)
+            sound = _reader(source, opened, claimed)
         except (soundfile.LibsndfileError, TypeError, OSError) as error:
             raise NotAudioError(f"{name} is no audio file that can be read") from error
         with sound:
@@ -61,9 +64,45 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
             )
             with naming_disk_errors(name):
                 frames = _copy(sound, target, form, name)
+    if claimed and frames != claimed:
+        raise BadHeaderError(f"{name} says it holds {claimed:,} frames and holds {frames:,}")
     if frames == 0:
         raise NoFramesError(f"{name} holds no samples")
     return form.model_copy(update={"frames": frames, **({"encoding": "s24"} if form.lossy else {})})
+
+
+def _flac_frames(file: BinaryIO) -> int | None:
+    """The number of frames in a FLAC's STREAMINFO (RFC 9639), 0 where it says none; None for anything else."""
+    head = os.pread(file.fileno(), _FLAC_HEAD, 0)
+    if len(head) < _FLAC_HEAD or head[:4] != b"fLaC":
+        return None
+    return int.from_bytes(head[18:26], "big") & (1 << 36) - 1
+
+
+def _reader(source: Path, opened: BinaryIO, flac_frames: int | None) -> "soundfile.SoundFile":
+    """A SoundFile that is read from front to back: it never seeks, which a stream of unknown length cannot."""
+    import soundfile
+
+    class FrontToBack(soundfile.SoundFile):  # type: ignore[misc]  # soundfile has no types
+        def seekable(self) -> bool:
+            return False
+
+    if flac_frames is None:
+        return FrontToBack(os.dup(opened.fileno()), closefd=True)
+    return FrontToBack(_UncountedFlac(source))
+
+
+class _UncountedFlac(io.FileIO):
+    """A FLAC whose STREAMINFO says no number of frames, so that libsndfile reads all there are."""
+
+    def readinto(self, buffer: Any) -> int:
+        at = self.tell()
+        count = super().readinto(buffer) or 0
+        view = memoryview(buffer).cast("B")
+        for place in range(21, 26):  # the low half of the first byte, and all of the others
+            if at <= place < at + count:
+                view[place - at] = view[place - at] & 0xF0 if place == 21 else 0
+        return count
 
 
 def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> int:

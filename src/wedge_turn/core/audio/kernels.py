@@ -1,7 +1,7 @@
 """The inner loops over raw PCM, compiled once by Numba and kept in its cache.
 
-Arrays are flat. Nothing here allocates or raises, and all of it lets other threads run. It is called through
-`loops`, which needs no Numba. Indices are unsigned, because Numba otherwise looks at every one for a negative one.
+Arrays are flat. Nothing here allocates or raises, and all of it lets other threads run. Numba refuses a read-only array
+where a kernel writes to it. Indices are unsigned, because Numba otherwise checks every one for a negative one.
 
 Three-byte samples lie across word borders, so the pairs of a stereo file are taken apart and put together
 eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each side:
@@ -132,15 +132,16 @@ def _triangular(seed: int, place: int) -> float:
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _clipped(value: float, low: float, high: float) -> float:
-    """Without `min` and `max`, whose rules for what is no number keep LLVM from doing several values at once."""
-    value = low if value < low else value
-    return high if value > high else value
+def _to_step(value: float, dithered: bool, seed: int, place: int) -> Any:
+    """A sample in steps of the encoding, rounded to nearest, ties to even: the one place where samples are rounded."""
+    return np.rint(value + _triangular(seed, place) if dithered else value)
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _step(value: float, scale: float, dithered: bool, seed: int, place: int) -> Any:
-    return np.rint(value * scale + _triangular(seed, place) if dithered else value * scale)
+def _clamped(value: float, low: float, high: float) -> Any:
+    """Clamp without `min` and `max`: their rules for NaN prevent vectorisation."""
+    value = low if value < low else value
+    return np.int32(high if value > high else value)
 
 
 @njit(cache=True, nogil=True)
@@ -159,12 +160,12 @@ def quantise(
     channels, over = np.uint64(clipped.size), 0
     first = start * clipped.size
     for i in range(np.uint64(values.size)):
-        step = _step(values[i], scale, dithered, seed, first + int(i))
+        step = _to_step(values[i] * scale, dithered, seed, first + int(i))
         over += (step < -scale) | (step > scale - 1.0)
-        out[i] = np.int32(_clipped(step, -scale, scale - 1.0))
+        out[i] = _clamped(step, -scale, scale - 1.0)
     if over:
         for i in range(np.uint64(values.size)):
-            step = _step(values[i], scale, dithered, seed, first + int(i))
+            step = _to_step(values[i] * scale, dithered, seed, first + int(i))
             clipped[i % channels] += (step < -scale) | (step > scale - 1.0)
 
 
@@ -192,14 +193,11 @@ def mix_integers(
         for t in range(np.uint64(values.size) // _2):
             at = t * _2
             x, y = np.float64(values[at]), np.float64(values[at + _1])
-            p, q = a * x + b * y, c * x + d * y
-            if dithered:
-                p += _triangular(seed, first + int(at))
-                q += _triangular(seed, first + int(at) + 1)
-            p, q = np.rint(p), np.rint(q)
+            p = _to_step(a * x + b * y, dithered, seed, first + int(at))
+            q = _to_step(c * x + d * y, dithered, seed, first + int(at) + 1)
             over += (p < low) | (p > high)
             over_too += (q < low) | (q > high)
-            out[at], out[at + _1] = np.int32(_clipped(p, low, high)), np.int32(_clipped(q, low, high))
+            out[at], out[at + _1] = _clamped(p, low, high), _clamped(q, low, high)
         clipped[0] += over
         clipped[1] += over_too
         return
@@ -209,21 +207,20 @@ def mix_integers(
             total = 0.0
             for j in range(columns):
                 total += matrix[i, j] * values[t * columns + j]
-            if dithered:
-                total += _triangular(seed, first + int(t * rows + i))
-            total = np.rint(total)
+            total = _to_step(total, dithered, seed, first + int(t * rows + i))
             over += (total < low) | (total > high)
-            out[t * rows + i] = np.int32(_clipped(total, low, high))
+            out[t * rows + i] = _clamped(total, low, high)
         clipped[i] += over
 
 
 @njit(cache=True, nogil=True)
-def apart_from_mix(
+def compare_mix(
     values: NDArray[np.int32], matrix: NDArray[np.float64], expected: NDArray[np.int32]
-) -> tuple[Any, Any]:
-    """How many of the expected integers Σ matrix[i, j]·values[t, j], rounded, is not, and how far off it is at most.
+) -> tuple[Any, Any, Any]:
+    """Compare Σ matrix[i, j]·values[t, j] with the integers expected, both flat like those of `mix_integers`.
 
-    Both flat like those of `mix_integers`. That two by two are all the same is seen at a glance.
+    Returns how many sums are not just the integer expected, how many are not when rounded, and by how much these are
+    off at most. For 2×2 matrices an all-equal block is recognised in one branch-free pass.
     """
     columns, rows = np.uint64(matrix.shape[1]), np.uint64(matrix.shape[0])
     if columns == _2 and rows == _2:
@@ -232,19 +229,20 @@ def apart_from_mix(
         for t in range(np.uint64(values.size) // _2):
             at = t * _2
             x, y = np.float64(values[at]), np.float64(values[at + _1])
-            unequal += (np.rint(a * x + b * y) != expected[at]) | (np.rint(c * x + d * y) != expected[at + _1])
+            unequal += (a * x + b * y != expected[at]) | (c * x + d * y != expected[at + _1])
         if unequal == 0:
-            return 0, 0.0
-    different, largest = 0, 0.0
+            return 0, 0, 0.0
+    inexact, different, largest = 0, 0, 0.0
     for i in range(rows):
         for t in range(np.uint64(values.size) // columns):
             total = 0.0
             for j in range(columns):
                 total += matrix[i, j] * values[t * columns + j]
-            apart = abs(np.rint(total) - expected[t * rows + i])
-            different += apart != 0
-            largest = apart if apart > largest else largest
-    return different, largest
+            inexact += total != expected[t * rows + i]
+            off = abs(_to_step(total, False, np.uint64(0), 0) - expected[t * rows + i])
+            different += off != 0
+            largest = off if off > largest else largest
+    return inexact, different, largest
 
 
 @njit(cache=True, nogil=True)
@@ -305,21 +303,22 @@ def mix_s24(
 
 
 @njit(cache=True, nogil=True)
-def apart_from_mix_s24(
+def compare_mix_s24(
     values: NDArray[np.int32], matrix: NDArray[np.float64], wanted: Words, tile: NDArray[np.int32]
-) -> tuple[Any, Any]:
-    """What `apart_from_mix` finds where 24-bit frames are expected, as they lie; a tile at a time like `mix_s24`."""
+) -> tuple[Any, Any, Any]:
+    """What `compare_mix` finds where 24-bit frames are expected, as they lie; a tile at a time like `mix_s24`."""
     rows, columns = matrix.shape
     frames, step = values.size // columns, tile.size // rows
-    different, largest = 0, 0.0
+    inexact, different, largest = 0, 0, 0.0
     for at in range(0, frames, step):
         stop = min(at + step, frames)
         expected = tile[: (stop - at) * rows]
         words_to_integers(wanted[at * 3 * rows // 8 : stop * 3 * rows // 8], expected, 1)
-        found = apart_from_mix(values[at * columns : stop * columns], matrix, expected)
-        different += found[0]
-        largest = max(largest, found[1])
-    return different, largest
+        found = compare_mix(values[at * columns : stop * columns], matrix, expected)
+        inexact += found[0]
+        different += found[1]
+        largest = max(largest, found[2])
+    return inexact, different, largest
 
 
 def warm_up() -> None:
@@ -334,8 +333,8 @@ def warm_up() -> None:
     encode_s24(np.zeros(16, np.int32), raw)
     integers, clipped, seed = np.zeros(16, np.int32), np.zeros(2, np.int64), np.uint64(0)
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, seed, 0, integers.copy(), clipped)  # type: ignore[arg-type]
-    apart_from_mix(integers, np.eye(2), integers.copy())
+    compare_mix(integers, np.eye(2), integers.copy())
     out = integers.copy()
     mix_s24(words, np.eye(2), -1.0, 1.0, False, seed, 0, integers, out, clipped)  # type: ignore[arg-type]
-    apart_from_mix_s24(integers, np.eye(2), words, integers.copy())
+    compare_mix_s24(integers, np.eye(2), words, integers.copy())
     quantise(np.zeros(4), 1.0, True, seed, 0, integers, clipped)  # type: ignore[arg-type]

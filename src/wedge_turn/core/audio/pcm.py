@@ -1,20 +1,24 @@
 """Between raw PCM bytes and float64 blocks of shape (frames, channels).
 
-Decoding and encoding an unchanged block returns the same bytes for every encoding. Float samples that are
-not finite become silence when decoded: nothing downstream ever sees one (`count_not_finite` counts them).
+Decoding and encoding an unchanged block returns the same bytes for every encoding.
+
+A float sample that is NaN, infinite or beyond ±10^6 (+120 dBFS) is **damage**: no converter and no mix makes one. It
+becomes silence when decoded, so nothing downstream ever sees one, and `count_damaged` counts them. What is made here is
+held within the same limit when it is written as float, and counted as clipped where it went beyond.
+
 Quantising rounds to nearest, ties to even (IEEE 754 rounding), and counts what does not fit. Triangular dither of
 ±1 step makes the error independent of the signal in mean and variance: Lipshitz, Wannamaker and Vanderkooy,
 J. Audio Eng. Soc. 40 (1992).
 """
 
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.loops import loops
 
+LIMIT: Final = 1e6  # +120 dBFS
 Block = NDArray[np.float64]
 Raw = NDArray[np.uint8]
 
@@ -36,7 +40,9 @@ def decode(raw: Raw, encoding: Encoding, channels: int) -> Block:
         case "f64":
             flat = raw.view("<f8").astype(np.float64)
     if encoding.is_float:
-        np.nan_to_num(flat, copy=False, nan=0.0, posinf=0.0, neginf=0.0)
+        damaged = ~(np.abs(flat) <= LIMIT)
+        if damaged.any():
+            flat[damaged] = 0.0
     return flat.reshape(-1, channels)
 
 
@@ -46,17 +52,39 @@ def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
 
 
 def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
+    from wedge_turn.core.audio import kernels  # loads Numba, which takes longer than reading a small file
+
     whole = raw.size // 24 * 24
-    loops.words_to_integers(raw[:whole].view(np.uint64), out, scale)
+    kernels.words_to_integers(raw[:whole].view(np.uint64), out, scale)
     if whole < raw.size:
-        loops.bytes_to_integers(raw, whole // 3, out, scale)
+        kernels.bytes_to_integers(raw, whole // 3, out, scale)
 
 
-def count_not_finite(raw: Raw, encoding: Encoding) -> int:
-    """How many float samples are NaN or infinite."""
+def count_damaged(raw: Raw, encoding: Encoding) -> int:
+    """How many float samples are NaN, infinite or beyond ±10^6."""
     if not encoding.is_float:
         return 0
-    return int(np.count_nonzero(~np.isfinite(raw.view("<f4" if encoding.name == "f32" else "<f8"))))
+    samples = raw.view("<f4" if encoding.name == "f32" else "<f8")
+    return int(np.count_nonzero(~(np.abs(samples) <= LIMIT)))
+
+
+def rails(encoding: Encoding) -> tuple[float, float]:
+    """The lowest and the highest sample that an encoding stores: full scale of integers, ±10^6 of floats."""
+    return (-LIMIT, LIMIT) if encoding.is_float else (-1.0, 1.0 - step(encoding))
+
+
+def step(encoding: Encoding) -> float:
+    """The distance between two neighbouring samples of an integer encoding; full scale is 1."""
+    return 2.0 ** (1 - encoding.bits)
+
+
+def rounded(block: Block, encoding: Encoding | None) -> Block:
+    """Samples rounded to an integer encoding, not clipped; floats, and what has no encoding, as they are."""
+    if encoding is None or encoding.is_float:
+        return block
+    size = step(encoding)
+    on_grid: Block = np.rint(block / size) * size
+    return on_grid
 
 
 def encode(
@@ -69,12 +97,18 @@ def encode(
     """
     channels = block.shape[1]
     if encoding.is_float:
-        stored = block.astype("<f4" if encoding.name == "f32" else "<f8")
-        return stored.reshape(-1).view(np.uint8), np.zeros(channels, np.int64)
+        over = np.abs(block) > LIMIT
+        clipped = np.count_nonzero(over, axis=0) if over.any() else np.zeros(channels, np.int64)
+        stored = (np.clip(block, -LIMIT, LIMIT) if clipped.any() else block).astype(
+            "<f4" if encoding.name == "f32" else "<f8"
+        )
+        return stored.reshape(-1).view(np.uint8), clipped
+    from wedge_turn.core.audio import kernels
+
     flat, clipped = np.empty(block.size, np.int32), np.zeros(channels, np.int64)
     seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
     scale = 2.0 ** (encoding.bits - 1)
-    loops.quantise(block.reshape(-1), scale, dither is not None, seed, start, flat, clipped)
+    kernels.quantise(block.reshape(-1), scale, dither is not None, seed, start, flat, clipped)
     match encoding.name:
         case "u8":
             return (flat + 128).astype(np.uint8), clipped
@@ -84,5 +118,5 @@ def encode(
             return flat.view(np.uint8), clipped
         case _:
             raw = np.empty(flat.size * 3, np.uint8)
-            loops.encode_s24(flat, raw)
+            kernels.encode_s24(flat, raw)
             return raw, clipped

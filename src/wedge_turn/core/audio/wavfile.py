@@ -6,6 +6,7 @@ the extensible one for more than two channels, so that the speaker mask has a pl
 
 import os
 import struct
+from functools import cached_property
 from pathlib import Path
 from types import TracebackType
 from typing import Final, Self
@@ -13,40 +14,56 @@ from typing import Final, Self
 import numpy as np
 
 from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried
+from wedge_turn.core.audio.descriptors import DESCRIPTORS, OpenFile
 from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block, Raw, count_not_finite, decode
+from wedge_turn.core.audio.pcm import Block, Raw, count_damaged, decode
 from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, Chunk, read_chunk, read_layout
-from wedge_turn.core.errors import NotAudioError
+from wedge_turn.core.errors import ChangedError, NotAudioError, TruncatedError
 
 LARGEST_RIFF: Final = 0xFFFFFFFF
 
 
 class WavFile:
-    """An open PCM WAV. Reads need no position, so threads may share it."""
+    """A PCM WAV to read from. Reads need no position, so threads may share it."""
 
-    def __init__(self, path: Path, name: str | None = None) -> None:
-        """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`."""
+    def __init__(self, path: Path, name: str | None = None, *, being_written: bool = False) -> None:
+        """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`.
+
+        The descriptor is one of a shared cache, but for a file that is `being_written`, whose descriptor is kept.
+        """
         self.path = path
         self.name = name or path.name
-        self._fd = -1
-        self._fd = os.open(path, os.O_RDONLY)
-        layout = read_layout(self._fd, self.name)
+        file = OpenFile(path)
+        layout = read_layout(file.fd, self.name)
         if layout is None:
             raise NotAudioError(f"{self.name} is no plain PCM WAV")
+        self._identity = file.identity
+        self._held = file if being_written else None
+        DESCRIPTORS.put(id(self), file)
         self.form = layout.form
         self.encoding = ENCODINGS[self.form.encoding]
         self.block_align = self.form.block_align
         self._layout = layout
 
+    def _file(self) -> OpenFile:
+        file = self._held or DESCRIPTORS.get(id(self))
+        if file is None:
+            file = OpenFile(self.path)
+            if file.identity != self._identity:
+                raise ChangedError(f"{self.name} is not the file it was when it was opened")
+            DESCRIPTORS.put(id(self), file)
+        return file
+
     def read_raw_into(self, out: Raw, start: int) -> None:
         """Fill `out` with whole frames from frame `start` on; all of it must lie within the file."""
+        file = self._file()
         view = out.data
         at = self._layout.data_offset + start * self.block_align
         while view:
-            got = os.preadv(self._fd, [view], at)
+            got = os.preadv(file.fd, [view], at)
             if got == 0:
-                raise OSError(f"{self.name} became shorter while it was read")
+                raise TruncatedError(f"{self.name} was truncated while it was read")
             view, at = view[got:], at + got
 
     def read(self, start: int, frames: int) -> Block:
@@ -63,16 +80,16 @@ class WavFile:
         block[first - start : last - start] = inside
         return block
 
-    def count_not_finite(self) -> int:
-        """How many samples are NaN or infinite; `read` gives silence for them."""
+    @cached_property
+    def damaged(self) -> int:
+        """How many samples are NaN, infinite or beyond ±10^6; `read` gives silence for them. Reads a float file once."""
         if not self.encoding.is_float:
             return 0
-        count = 0
-        step = 65_536
-        for at in range(0, self.form.frames, step):
-            raw = np.empty(min(step, self.form.frames - at) * self.block_align, np.uint8)
+        count, frames = 0, 65_536
+        for at in range(0, self.form.frames, frames):
+            raw = np.empty(min(frames, self.form.frames - at) * self.block_align, np.uint8)
             self.read_raw_into(raw, at)
-            count += count_not_finite(raw, self.encoding)
+            count += count_damaged(raw, self.encoding)
         return count
 
     @property
@@ -89,9 +106,9 @@ class WavFile:
         )
 
     def close(self) -> None:
-        if self._fd >= 0:
-            os.close(self._fd)
-            self._fd = -1
+        """Give the descriptor back; a later read would open the file again."""
+        self._held = None
+        DESCRIPTORS.drop(id(self))
 
     def __enter__(self) -> Self:
         return self
@@ -100,7 +117,7 @@ class WavFile:
         self.close()
 
     def __del__(self) -> None:
-        self.close()
+        DESCRIPTORS.drop(id(self))
 
 
 def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:

@@ -15,7 +15,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.centre.loops import loops
+from wedge_turn.core.centre import kernels
 
 Singles = NDArray[np.float32]
 Layers = list[tuple[Singles, Singles]]
@@ -75,7 +75,7 @@ def gains(told: Singles, layers: Layers) -> Singles:
         made = np.ascontiguousarray(told[:, frame])
         for n, (weights, bias) in enumerate(layers):
             out = np.empty((len(bias), made.shape[1]), np.float32)
-            loops.layer(made, weights, bias, n < len(layers) - 1, out)
+            kernels.layer(made, weights, bias, n < len(layers) - 1, out)
             made = out
         share[:] = scipy.special.expit(made[0])
     return shares

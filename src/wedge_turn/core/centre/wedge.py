@@ -30,7 +30,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre import learned
 from wedge_turn.core.centre.bands import edges
-from wedge_turn.core.centre.loops import loops
+from wedge_turn.core.centre import kernels
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.windows import hann
 
@@ -109,11 +109,11 @@ class Wedge:
         frames = np.empty((count + 2 * margin, self._size), np.float32)
         spectra = []
         for channel in turned:
-            loops.windowed_frames(channel, self._hop, self._window, frames)
+            kernels.windowed_frames(channel, self._hop, self._window, frames)
             spectra.append(scipy.fft.rfft(frames, axis=1))
         left, right = spectra
         both, lean, apart, across = (np.empty(left.shape, np.float32) for _ in range(4))
-        loops.energies(left, right, both, lean, apart, across)
+        kernels.energies(left, right, both, lean, apart, across)
         shape, here = self._shape, slice(margin, margin + count)
         if shape.learned:
             gains = self._told(both, lean, apart, across)[here]
@@ -121,7 +121,7 @@ class Wedge:
         else:
             near = slice(margin - 1, margin + count + 1)
             parts = [np.empty((count, left.shape[1]), np.complex64) for _ in range(2)]
-            loops.extract(
+            kernels.extract(
                 left[near],
                 right[near],
                 both[near],
@@ -140,7 +140,7 @@ class Wedge:
         for part in parts:
             taken = part if stays is None else part * stays
             out = np.zeros(PAGE, np.float32)
-            loops.overlap_add(scipy.fft.irfft(taken, self._size, axis=1), self._hop, self._synthesis, first, out)
+            kernels.overlap_add(scipy.fft.irfft(taken, self._size, axis=1), self._hop, self._synthesis, first, out)
             centres.append(out.astype(np.float64))
         return centres[0], centres[1]
 

@@ -16,7 +16,8 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure.loops import Floats, loops
+from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.kernels import Floats
 from wedge_turn.core.windows import hann
 
 MOST_FRAMES: Final = 48
@@ -79,9 +80,9 @@ def analyse(signal: Signal, start: int, frames: int) -> Analysis:
     left, right = (np.ascontiguousarray(spectra[:, :, side].astype(np.complex64)) for side in (0, 1))
     lines = size // 2 + 1
     summed, cross = np.zeros((2, lines)), np.zeros(lines, np.complex128)
-    loops.cross_spectrum(left, right, summed, cross, np.zeros(lines, np.complex128))
+    kernels.cross_spectrum(left, right, summed, cross, np.zeros(lines, np.complex128))
     field = np.zeros(SECTORS)
-    loops.directions(left, right, 1, field)
+    kernels.directions(left, right, 1, field)
     total = field.sum()
     middle = np.mean(np.abs((spectra[:, :, 0] + spectra[:, :, 1]) / 2) ** 2, axis=0)
     apart = np.mean(np.abs((spectra[:, :, 0] - spectra[:, :, 1]) / 2) ** 2, axis=0)

@@ -1,28 +1,20 @@
 """The inner loops of pictures and measures, compiled once by Numba. Blocks are (frames, channels), C-contiguous."""
 
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from wedge_turn.core.measure.loops import (
-    APART,
-    COLUMNS,
-    ENERGY_A,
-    ENERGY_B,
-    PEAK_A,
-    PEAK_B,
-    SEGMENT,
-    SUM_A,
-    SUM_B,
-    TAPS,
-    TOGETHER,
-    WEIGHTED_A,
-    WEIGHTED_B,
-    Floats,
-    Singles,
-)
+Floats = NDArray[np.float64]
+Singles = NDArray[np.float32]
+
+# Columns of what `two_columns` adds up for each stretch.
+ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, TOGETHER, APART, PEAK_A, PEAK_B = range(10)
+COLUMNS: Final = 10
+# Taps of what interpolates between samples, and how many values it makes at a time.
+TAPS: Final = 24
+SEGMENT: Final = 64
 
 
 @njit(cache=True, nogil=True)
@@ -110,6 +102,21 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     state[0, 0], state[0, 1], state[0, 2], state[0, 3] = p1, p2, p3, p4
     state[1, 0], state[1, 1], state[1, 2], state[1, 3] = q1, q2, q3, q4
     return row
+
+
+@njit(cache=True, nogil=True)
+def binary_places(values: Floats, places: int, most: int) -> int:
+    """The fewest binary places behind the point, `places` or more, that hold each of these samples exactly; `most` where
+    that is not enough. `values` is flat.
+    """
+    scale = 2.0**places
+    for i in range(values.size):
+        while values[i] * scale != np.rint(values[i] * scale):
+            places += 1
+            scale *= 2.0
+            if places == most:
+                return places
+    return places
 
 
 @njit(cache=True, nogil=True)
@@ -238,7 +245,10 @@ def directions(left: NDArray[np.complex64], right: NDArray[np.complex64], first:
             a, b = lr * lr + li * li, rr * rr + ri * ri
             angle = 0.5 * np.arctan2(a - b, 2.0 * (lr * rr + li * ri))
             place = int((angle / np.pi + 0.5) * count)
-            field[min(place, count - 1)] += a + b
+            if 0 <= place < count:  # never outside the field, not even where an angle is NaN
+                field[place] += a + b
+            elif place == count:
+                field[count - 1] += a + b
 
 
 @njit(cache=True, nogil=True)
@@ -255,8 +265,9 @@ def paint_map(
             lr, li, rr, ri = left[f, j].real, left[f, j].imag, right[f, j].real, right[f, j].imag
             a, b = lr * lr + li * li, rr * rr + ri * ri
             angle = 0.5 * np.arctan2(a - b, 2.0 * (lr * rr + li * ri))
-            place = 0.5 - min(0.5, max(-0.5, angle / (np.pi / 2)))
-            energy[row, min(columns - 1, int(place * columns))] += a + b
+            if angle == angle:  # NaN has no direction
+                place = 0.5 - min(0.5, max(-0.5, angle / (np.pi / 2)))
+                energy[row, min(columns - 1, int(place * columns))] += a + b
 
 
 def warm_up() -> None:
@@ -264,6 +275,7 @@ def warm_up() -> None:
     block = np.zeros((4, 2))
     measure_bins(block, 2, np.zeros((2, 7), np.float32))
     two_columns(block, 0, 1, np.zeros(7), np.zeros((2, 4)), 4, 4, np.zeros((3, COLUMNS)))
+    binary_places(block.reshape(-1), 0, 23)
     full_scale_runs(block, 0, -1.0, 1.0, 3, np.zeros(4, np.int64))
     column_after(np.zeros(2, np.float32), block, 0, np.zeros(6, np.float32))
     outer, wave, made = (np.zeros(n, np.float32) for n in (3, TAPS, SEGMENT))

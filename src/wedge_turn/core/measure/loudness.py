@@ -19,7 +19,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.measure.loops import TAPS, Floats, Singles
+from wedge_turn.core.measure.kernels import TAPS, Floats, Singles
 
 OFFSET: Final = -0.691
 ABSOLUTE_GATE: Final = -70.0

@@ -16,7 +16,8 @@ from pydantic import BaseModel, ConfigDict
 from wedge_turn.core.centre.wedge import window_size
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure.loops import Floats, loops
+from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.kernels import Floats
 from wedge_turn.core.windows import hann
 
 DIRECTIONS: Final = 61
@@ -44,7 +45,7 @@ def energy_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
     row_of[hertz >= rate / 2] = ROWS - 1
     energy = np.zeros((ROWS, DIRECTIONS))
     left, right = (np.ascontiguousarray(spectra[side]) for side in (0, 1))
-    loops.paint_map(left, right, row_of.astype(np.int64), energy)
+    kernels.paint_map(left, right, row_of.astype(np.int64), energy)
     # Low rows are narrower than a line of the spectrum: they show the line that lies nearest.
     for row in range(ROWS - 2, -1, -1):
         if not energy[row].any():

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure.loops import loops
+from wedge_turn.core.measure import kernels
 
 BASE: Final = 256
 FACTOR: Final = 16
@@ -59,7 +59,7 @@ def _draw_base(signal: Signal, path: Path, watch: Callable[[int], None]) -> None
         for at in range(0, form.frames, BLOCK):
             frames = min(BLOCK, form.frames - at)
             rows = np.empty((-(-frames // BASE), 3 * form.channels + 1), np.float32)
-            loops.measure_bins(signal.read(at, frames), BASE, rows)
+            kernels.measure_bins(signal.read(at, frames), BASE, rows)
             file.write(rows.tobytes())
             watch(frames)
 
@@ -137,7 +137,7 @@ def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tupl
     if per < BASE:
         rows = np.empty((count, columns), np.float32)
         if count:
-            loops.measure_bins(signal.read(start, frames), per, rows)
+            kernels.measure_bins(signal.read(start, frames), per, rows)
         return rows, counts
     level = max(n for n in range(LEVELS) if per >= BASE * FACTOR**n)
     size = BASE * FACTOR**level

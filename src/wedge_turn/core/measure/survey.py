@@ -26,7 +26,8 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
-from wedge_turn.core.measure.loops import (
+from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.kernels import (
     APART,
     COLUMNS,
     ENERGY_A,
@@ -38,7 +39,6 @@ from wedge_turn.core.measure.loops import (
     TOGETHER,
     WEIGHTED_A,
     Floats,
-    loops,
 )
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
 from wedge_turn.core.turns.fold import LAWS, Law
@@ -47,6 +47,7 @@ from wedge_turn.core.windows import hann
 BLOCK: Final = 65_536
 MOST_FRAMES: Final = 600
 SECTORS: Final = 36
+MOST_BITS: Final = 32
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
 LONGEST_DELAY: Final = 0.05  # seconds: sound goes 17 m
 _FRAME_SECONDS: Final = 0.17
@@ -81,7 +82,6 @@ class Delay(BaseModel):
     samples: int
     confidence: float
     runner_up: float
-    at_zero: float
 
 
 class Sides(BaseModel):
@@ -103,24 +103,29 @@ class Sides(BaseModel):
 
 
 class Measures(BaseModel):
-    """What was measured about a signal: all of it together, each channel, and of two channels how they go together."""
+    """What was measured about a signal: all of it together, each channel, and of two channels how they go together.
+
+    `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
+    number of bits that holds every sample as it is, None where more than 32 are needed.
+    """
 
     model_config = ConfigDict(frozen=True)
 
     whole: ChannelLevels
     channels: list[ChannelLevels]
     sides: Sides | None
-    not_finite: int
+    damaged: int
+    bits_used: int | None
 
 
-def survey(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
-    """Measure a signal. `watch` is told how many frames more are done; `not_finite` is passed on."""
+def survey(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
+    """Measure a signal. `watch` is told how many frames more are done; `damaged` is passed on."""
     pass_over = _Pass(signal)
     for at in range(0, signal.form.frames, BLOCK):
         frames = min(BLOCK, signal.form.frames - at)
         pass_over.take(np.ascontiguousarray(signal.read(at, frames)), at)
         watch(frames)
-    return pass_over.measures(not_finite)
+    return pass_over.measures(damaged)
 
 
 class _Pass:
@@ -151,12 +156,17 @@ class _Pass:
         self.between = np.zeros(self.channels)
         self.peaks = np.zeros(self.channels)
         self.spectra = _Spectra(form.rate, form.frames) if self.channels == 2 else None
+        # Binary places behind the point that the samples need; looked for until there are as many as can be.
+        self.places = 0
+        self.most_places = MOST_BITS if stored.is_float else stored.bits - 1
 
     def take(self, block: Block, start: int) -> None:
+        if self.places < self.most_places:
+            self.places = kernels.binary_places(block.reshape(-1), self.places, self.most_places)
         done = 0
         for n, (a, b) in enumerate(self.pairs):
             rows = self.rows[n][self.done :]
-            done = loops.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
+            done = kernels.two_columns(block, a, b, self.weighting, self.states[n], self.left, self.step, rows)
             for c, column in ((a, PEAK_A), (b, PEAK_B)):
                 self.peaks[c] = max(self.peaks[c], float(rows[: done + 1, column].max()))
         self.done += done
@@ -165,15 +175,15 @@ class _Pass:
         behind = np.empty(len(block) + TAPS - 1, np.float32)
         for c in range(self.channels):
             if self.peaks[c] >= high:
-                loops.full_scale_runs(block, c, low, high, CLIPPED_RUN, self.runs[c])
+                kernels.full_scale_runs(block, c, low, high, CLIPPED_RUN, self.runs[c])
             if len(self.phases):
-                loops.column_after(self.tails[c], block, c, behind)
+                kernels.column_after(self.tails[c], block, c, behind)
                 highest = max(self.between[c], self.peaks[c])
-                self.between[c] = loops.highest_between(behind, self.phases, self.outer, self.reach, highest, self.made)
+                self.between[c] = kernels.highest_between(behind, self.phases, self.outer, self.reach, highest, self.made)
         if self.spectra is not None:
             self.spectra.take(block, start)
 
-    def measures(self, not_finite: int) -> Measures:
+    def measures(self, damaged: int) -> Measures:
         parts = [rows[: self.done + 1] for rows in self.rows]
         lengths = np.full(len(parts[0]), float(self.step))
         lengths[-1] = self.form.frames - (len(lengths) - 1) * self.step
@@ -190,8 +200,8 @@ class _Pass:
             silence = np.zeros((TAPS, self.channels))
             column = np.empty(2 * TAPS - 1, np.float32)
             for c in range(self.channels):
-                loops.column_after(self.tails[c], silence, c, column)
-                ends[c] = loops.highest_between(column, self.phases, self.outer, self.reach, self.between[c], self.made)
+                kernels.column_after(self.tails[c], silence, c, column)
+                ends[c] = kernels.highest_between(column, self.phases, self.outer, self.reach, self.between[c], self.made)
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
         alone = np.ones(1)
         channels = [
@@ -220,7 +230,15 @@ class _Pass:
             pair = parts[0]
             together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
             sides = _sides(squares, together, apart, energy[whole_steps], self.spectra)
-        return Measures(whole=whole, channels=channels, sides=sides, not_finite=not_finite)
+        return Measures(
+            whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used()
+        )
+
+    def _bits_used(self) -> int | None:
+        """The sign, what reaches above full scale, and the places behind the point."""
+        above = max(0, math.frexp(float(self.peaks.max()))[1]) if self.peaks.max() > 1 else 0
+        bits = 1 + above + self.places
+        return bits if bits <= MOST_BITS else None
 
     def _by_channel(self, parts: list[Floats], first: int) -> Floats:
         columns = np.empty((len(parts[0]), self.channels))
@@ -258,15 +276,15 @@ class _Spectra:
             return
         sides = [np.stack([frame[:, side] for frame in sounding]).astype(np.float32) for side in (0, 1)]
         left, right = (scipy.fft.rfft(side * self.window, axis=1) for side in sides)
-        loops.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
+        kernels.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
         left, right = (np.ascontiguousarray(side[:: self.every_direction]) for side in (left, right))
-        loops.directions(left, right, self.first, self.field)
+        kernels.directions(left, right, self.first, self.field)
         self.count += len(sounding)
 
     def delay(self) -> Delay:
         """The lag of channel 2 behind channel 1."""
         if not self.whitened.any():
-            return Delay(samples=0, confidence=0, runner_up=0, at_zero=0)
+            return Delay(samples=0, confidence=0, runner_up=0)
         whitened = self.whitened / self.count
         # What lies far below the loudest is noise of the room or of the last bit, and says nothing.
         power = self.powers.sum(axis=0)
@@ -284,7 +302,6 @@ class _Spectra:
             samples=best - reach,
             confidence=round(float(abs(near[best])), 4),
             runner_up=round(float(np.abs(near[apart]).max(initial=0.0)), 4),
-            at_zero=round(float(abs(near[reach])), 4),
         )
 
     def coherence(self) -> float:

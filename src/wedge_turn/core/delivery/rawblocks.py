@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.loops import loops
+from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
@@ -56,7 +56,7 @@ class Loader:
         whole = self.load(source, start, frames)
         left, right = (self._room(source, side, 3 * frames) for side in ("left", "right"))
         if self._apart.get(id(source)) != (start, frames):
-            loops.sides_of_stereo_s24(*(raw.view(np.uint64) for raw in (whole, left, right)))
+            kernels.sides_of_stereo_s24(*(raw.view(np.uint64) for raw in (whole, left, right)))
             self._apart[id(source)] = start, frames
         return left, right
 
@@ -113,7 +113,7 @@ class RawBlocks:
             if _are_sides(inside):
                 out = self._room(frames)
                 left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
-                loops.stereo_of_sides_s24(left, right, out.view(np.uint64))
+                kernels.stereo_of_sides_s24(left, right, out.view(np.uint64))
                 return out
         return self._by_samples(start, frames)
 
@@ -140,7 +140,7 @@ class RawBlocks:
         for whole, stereo, parts in ((other, theirs, ours), (self, ours, theirs)):
             if whole._whole is not None and _are_sides(parts) and _in_words((stereo[0], *parts), frames):
                 left, right = (self._load(tap, start, frames).view(np.uint64) for tap in parts)
-                return loops.is_stereo_of_sides_s24(left, right, self._load(stereo[0], start, frames).view(np.uint64))
+                return kernels.is_stereo_of_sides_s24(left, right, self._load(stereo[0], start, frames).view(np.uint64))
         return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
 
     def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.loops import loops
+from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.pcm import Raw, integers_s24
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
@@ -83,28 +83,29 @@ class IntegerMix:
         out = raw.view("<i4") if deep else self._room("mixed", frames * self._channels)
         if self._in_words(frames):
             words, tile = self._words(start, frames), self._tile()
-            loops.mix_s24(words, matrix, low, high, dithered, seed, start, tile, out, clipped)
+            kernels.mix_s24(words, matrix, low, high, dithered, seed, start, tile, out, clipped)
         else:
             values = self._filled(start, frames)
-            loops.mix_integers(values, matrix, low, high, dithered, seed, start, out, clipped)
+            kernels.mix_integers(values, matrix, low, high, dithered, seed, start, out, clipped)
         if self._encoding.name == "s24":
-            loops.encode_s24(out, raw)
+            kernels.encode_s24(out, raw)
         elif self._encoding.name == "s16":
             raw.view("<i2")[:] = out
         return Mixed(raw, clipped)
 
-    def apart_from(self, other: "IntegerMix", start: int, frames: int) -> tuple[int, float]:
-        """How many samples are not what another clip of this encoding holds, and how far off they are at most, as a
-        share of full scale. The other is only rearranged, so that this is rearranged the other way and nothing else
-        computed; nothing is clipped.
+    def compared_with(self, other: "IntegerMix", start: int, frames: int) -> tuple[bool, int, float]:
+        """Whether another clip of this encoding holds exactly these samples, how many differ when these are rounded,
+        and by how much at most, as a share of full scale. Nothing is clipped.
+
+        The other must be a signed permutation: its transpose is applied here, so that the other is never computed.
         """
         matrix, values = other._matrix.T @ self._matrix, self._filled(start, frames)
         if other._in_words(frames):
             words, tile = other._words(start, frames), other._tile()
-            different, largest = loops.apart_from_mix_s24(values, matrix, words, tile)
+            inexact, different, largest = kernels.compare_mix_s24(values, matrix, words, tile)
         else:
-            different, largest = loops.apart_from_mix(values, matrix, other._filled(start, frames))
-        return different, largest / -self._limits[0]
+            inexact, different, largest = kernels.compare_mix(values, matrix, other._filled(start, frames))
+        return inexact == 0, different, largest / -self._limits[0]
 
     @property
     def is_rearranged(self) -> bool:

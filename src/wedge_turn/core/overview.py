@@ -1,0 +1,161 @@
+"""What a job looks like: what each source, group and line of the worksheet has to say for itself.
+
+The API and the command line show this and decide nothing. Advice never fails: what cannot be judged is logged and
+shown as that, and everything else goes on.
+"""
+
+import logging
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final, TypeVar
+
+from pydantic import BaseModel, ConfigDict
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.findings import Noted, findings_of, pair_findings
+from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of
+from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.plan import Sheet, Step, source_ref, step_ref
+from wedge_turn.core.turns import ClipInfo, Finding, Merge
+
+# Goes up whenever the same measures could give other findings: what was stored before is then worked out again.
+FINDINGS_VERSION: Final = 2
+NOT_JUDGED: Final = "This could not be judged; the server's log says why."
+log = logging.getLogger(__name__)
+T = TypeVar("T")
+
+
+class Judgement(BaseModel):
+    """Findings about one clip, most serious first; `problem` says that it could not be judged."""
+
+    model_config = ConfigDict(frozen=True)
+
+    findings: tuple[Noted, ...] = ()
+    problem: str | None = None
+
+
+@dataclass(frozen=True)
+class GroupOverview:
+    """Sources that belong together; `done` says that a turn makes one clip of them already, `refused` why none can."""
+
+    group: Group
+    done: bool
+    refused: str | None
+    judgement: Judgement
+
+
+@dataclass(frozen=True)
+class StepOverview:
+    """A line of the worksheet. `carries` names, for each channel of each output, the input channels that are in it."""
+
+    step: Step
+    inputs: tuple[ClipInfo, ...]
+    outputs: tuple[str, ...]
+    carries: list[list[list[str]]]
+    judgement: Judgement
+
+
+@dataclass(frozen=True)
+class JobOverview:
+    groups: list[GroupOverview]
+    unclear: list[Unclear]
+    steps: list[StepOverview]
+
+
+def judge(name: str, form: Form, measures: Measures) -> Judgement:
+    """Findings of one clip by its measures."""
+    return _guarded(name, lambda: Judgement(findings=tuple(findings_of(name, form, measures))))
+
+
+def clips_to_measure(
+    sheet: Sheet, sources: Sequence[str], folders: Sequence[str]
+) -> dict[str, tuple[Merge | None, tuple[str, ...]]]:
+    """Clips whose measures say something in the overview, by key: sources, and what two of them would make merged."""
+    wanted: dict[str, tuple[Merge | None, tuple[str, ...]]] = {
+        sheet.key(source_ref(source)): (None, (source_ref(source),)) for source in sources
+    }
+    groups, _ = groups_of(sheet, sources, folders)
+    for turn, inputs in merges_of(sheet, groups):
+        try:
+            turn.outcome([sheet.info(ref) for ref in inputs])
+        except TurnInputError:
+            continue
+        wanted.setdefault(sheet.key_made(turn, inputs, 0), (turn, inputs))
+    return wanted
+
+
+def describe(
+    sheet: Sheet, sources: Sequence[str], folders: Sequence[str], measures: Mapping[str, Measures]
+) -> JobOverview:
+    """The overview of a worked-out worksheet; `measures` by the keys of clips, as far as they are known."""
+    users: dict[str, list[Step]] = defaultdict(list)
+    for step in sheet.plan.steps:
+        for ref in step.inputs:
+            users[ref].append(step)
+    groups, unclear = groups_of(sheet, sources, folders)
+    return JobOverview(
+        groups=[_group(sheet, group, users[group.members[0]], measures) for group in groups],
+        unclear=unclear,
+        steps=[_step(sheet, step, measures) for step in sheet.plan.steps],
+    )
+
+
+def with_label(finding: Finding) -> Noted:
+    return Noted(**finding.model_dump(), label=finding.code.replace("-", " "))
+
+
+def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[str, Measures]) -> GroupOverview:
+    """`users` are the steps that take the first member of the group."""
+    turn, infos = group.turn, [sheet.info(ref) for ref in group.members]
+    same = frozenset(group.members)
+    # What is done already says what there is to say on its line of the worksheet.
+    if any(step.turn.kind == turn.kind and frozenset(step.inputs) == same for step in users):
+        return GroupOverview(group, True, None, Judgement())
+    try:
+        outcome = turn.outcome(infos)
+    except TurnInputError as error:
+        refusal = with_label(Finding(code=error.code, message=error.message))
+        return GroupOverview(group, False, error.message, Judgement(findings=(refusal,)))
+    known = measures.get(sheet.key_made(turn, group.members, 0)) if group.kind == "sides" else None
+    form = outcome.outputs[0].form
+    judgement = _about_pair(outcome.findings, [info.name for info in infos], form, known)
+    return GroupOverview(group, False, None, judgement)
+
+
+def _step(sheet: Sheet, step: Step, measures: Mapping[str, Measures]) -> StepOverview:
+    outcome, infos = sheet.outcomes[step.id], sheet.inputs(step)
+    refs = tuple(step_ref(step.id, n) for n in range(len(outcome.outputs)))
+    channels = [
+        info.name if info.form.channels == 1 else f"{info.name} {channel + 1}"
+        for info in infos
+        for channel in range(info.form.channels)
+    ]
+    rows = iter(outcome.matrix.tolist())
+    carries = [
+        [[name for name, gain in zip(channels, next(rows), strict=True) if gain] for _ in range(output.form.channels)]
+        for output in outcome.outputs
+    ]
+    known = measures.get(sheet.key(refs[0])) if isinstance(step.turn, Merge) and len(infos) == 2 else None
+    pair = [carries[0][0][0], carries[0][1][0]] if known else []
+    judgement = _about_pair(outcome.findings, pair, outcome.outputs[0].form, known)
+    return StepOverview(step, tuple(infos), refs, carries, judgement)
+
+
+def _about_pair(before: Sequence[Finding], names: Sequence[str], form: Form, measures: Measures | None) -> Judgement:
+    """What a turn finds by itself, then what the measures of the two files merged say; `names` are left and right."""
+
+    def look() -> Judgement:
+        about = pair_findings(names, form, measures) if measures else []
+        return Judgement(findings=(*map(with_label, before), *about))
+
+    return _guarded(" and ".join(names), look)
+
+
+def _guarded(name: str, look: Callable[[], Judgement]) -> Judgement:
+    try:
+        return look()
+    except Exception:
+        log.exception("%s could not be judged", name)
+        return Judgement(problem=NOT_JUDGED)
