@@ -15,7 +15,8 @@ from helpers import engine_on, read_ints, write_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.bands import band_filter, edges
 from wedge_turn.core.centre.pages import PAGE
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.intake import opened

@@ -28,9 +28,9 @@ class Memory:
         return self.samples[start : start + frames]
 
 
-def found(samples: np.ndarray, name: str = "sea", encoding: str = "s24", not_finite: int = 0) -> list[Noted]:
+def found(samples: np.ndarray, name: str = "sea", encoding: str = "s24", damaged: int = 0) -> list[Noted]:
     signal = Memory(samples, encoding)
-    return findings_of(name, signal.form, survey(signal, not_finite=not_finite))
+    return findings_of(name, signal.form, survey(signal, damaged=damaged))
 
 
 def codes(*given_: object, **more: object) -> list[str]:
@@ -100,7 +100,7 @@ def test_floats_beyond_full_scale_and_no_numbers() -> None:
     assert over.remedy is not None
     gain = over.remedy.turn.gains_db[0]  # type: ignore[union-attr]
     assert np.abs(3 * stereo(ONE, TWO)).max() * 10 ** (gain / 20) <= 1
-    assert codes(stereo(ONE, TWO), encoding="f32", not_finite=3) == ["not-finite"]
+    assert codes(stereo(ONE, TWO), encoding="f32", damaged=3) == ["damaged"]
 
 
 def test_clipping_is_told_where_full_scale_is_held() -> None:
@@ -172,7 +172,7 @@ REAL = {
     "perc_bell.flac": ["opposite-polarity"],
     "loop_mika.flac": ["nearly-mono"],
     "Marimbach.ogg": [],
-    "M1F1-float32-AFsp.wav": [],
+    "M1F1-float32-AFsp.wav": ["bits-used"],
     "Front_Left.wav": [],
     "tabla_ghe2.flac": ["dc-offset"],
     "bd_ada.flac": ["clipped"],

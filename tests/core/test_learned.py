@@ -5,8 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from wedge_turn.core.centre import learned
-from wedge_turn.core.centre.loops import loops
+from wedge_turn.core.centre import kernels, learned
 from wedge_turn.core.centre.pages import PAGE, Pages
 from wedge_turn.core.centre.wedge import Shape, Wedge
 from wedge_turn.demo.sounds import A, E, O, hertz
@@ -23,7 +22,7 @@ def sides(seed: int, frames: int, lines: int) -> list[np.ndarray]:
 def parts(seed: int, frames: int = 12, lines: int = 400) -> list[np.ndarray]:
     left, right = (side.astype(np.complex64) for side in sides(seed, frames, lines))
     both, lean, apart, across = made = [np.empty((frames, lines), np.float32) for _ in range(4)]
-    loops.energies(left, right, both, lean, apart, across)
+    kernels.energies(left, right, both, lean, apart, across)
     return made
 
 
@@ -66,7 +65,7 @@ def test_a_layer_is_a_product_of_matrices(rectified: bool) -> None:
     rng = np.random.default_rng(4)
     seen, weights, bias = (rng.standard_normal(shape).astype(np.float32) for shape in ((17, 301), (17, 40), (40,)))
     out = np.empty((40, 301), np.float32)
-    loops.layer(seen, weights, bias, rectified, out)
+    kernels.layer(seen, weights, bias, rectified, out)
     expected = weights.T.astype(np.float64) @ seen + bias[:, None]
     assert np.allclose(out, np.maximum(expected, 0) if rectified else expected, atol=1e-4)
 

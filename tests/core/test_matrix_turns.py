@@ -10,13 +10,14 @@ from hypothesis import strategies as st
 
 from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery.proof import Recomputed
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.plan import Plan, Sheet, Step
-from wedge_turn.core.proof import Recomputed
 from wedge_turn.core.single import turn_with
 from wedge_turn.core.turns import (
     Align,
@@ -153,7 +154,7 @@ def test_a_flipped_lowest_value_is_counted(tmp_path: Path) -> None:
     ints[[3, 40], 1] = -(2**23)
     manifest, path = delivered(tmp_path, Polarity(channels="right"), ints)
     assert manifest.files[0].clipped == [0, 2]
-    assert "upside down" in next(f.message for f in manifest.findings if f.code == "clipped")
+    assert "inverted" in next(f.message for f in manifest.findings if f.code == "clipped")
     assert not manifest.proofs[0].proof.exact
     written = read_ints(path)
     assert np.array_equal(written[:, 0], ints[:, 0])

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from helpers import noise, write_wav
+from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName, holding_all
-from wedge_turn.core.audio.loops import loops
-from wedge_turn.core.audio.pcm import count_not_finite, decode, encode
+from wedge_turn.core.audio.pcm import count_damaged, decode, encode
 from wedge_turn.core.audio.wavfile import WavFile
 
 INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
@@ -34,7 +34,7 @@ def test_float_values_come_back_and_what_is_no_number_is_silence(name: EncodingN
     raw = values.view(np.uint8)
     decoded = decode(raw, ENCODINGS[name], 1)[:, 0]
     assert decoded.tolist() == [0.5, -1.5, float(values[2]), 0.0, 0.0, 0.0]
-    assert count_not_finite(raw, ENCODINGS[name]) == 3
+    assert count_damaged(raw, ENCODINGS[name]) == 3
     assert encode(decoded[:3, None], ENCODINGS[name])[0].tobytes() == raw[: 3 * ENCODINGS[name].width].tobytes()
 
 
@@ -77,11 +77,11 @@ def test_dither_is_the_same_however_the_file_is_cut(name: EncodingName, cut: int
 @given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))
 def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:
     left, right = np.zeros((2, stereo.size // 2), np.uint8)
-    loops.sides_of_stereo_s24(stereo.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
+    kernels.sides_of_stereo_s24(stereo.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
     frames = stereo.reshape(-1, 2, 3)
     assert (left.tobytes(), right.tobytes()) == (frames[:, 0].tobytes(), frames[:, 1].tobytes())
     again = np.zeros_like(stereo)
-    loops.stereo_of_sides_s24(left.view(np.uint64), right.view(np.uint64), again.view(np.uint64))
+    kernels.stereo_of_sides_s24(left.view(np.uint64), right.view(np.uint64), again.view(np.uint64))
     assert again.tobytes() == stereo.tobytes()
 
 

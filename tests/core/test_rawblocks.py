@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 from helpers import engine_on, noise, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery.proof import Comparison, Pair, PairComparer
+from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, apply, clip_of
-from wedge_turn.core.proof import Comparing, Pair
-from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
@@ -127,16 +128,15 @@ def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path
     other = WavFile(write_wav(tmp_path / "changed.wav", changed))
     for encoding in ("s24", "f32"):
         form = files[0].form.model_copy(update={"encoding": encoding})
-        told: list[int] = []
         one, two = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
-        comparing = Comparing([Pair(one, two, (0, 4_000))], Loader(), told.append)
-        comparing.up_to(20)
-        assert comparing.found.different == 1
-        comparing.up_to(4_000)
-        found = comparing.found
-        assert (found.samples, found.different, sum(told)) == (4_000, 2, 4_000)
+        found = Comparison()
+        comparer = PairComparer(Pair(one, two, (0, 4_000)), Loader(), found)
+        assert not comparer.compare(0, 20)
+        assert found.different == 1
+        assert comparer.compare(20, 2_000)
+        assert not comparer.compare(2_020, 1_980)
+        assert (found.samples, found.different) == (4_000, 2)
         assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
-    comparing = Comparing([Pair(one, one, (0, 4_000))], Loader(), lambda _: None)
-    comparing.up_to(4_000)
-    same = comparing.found
-    assert (same.different, same.residual_dbfs) == (0, None)
+        same = Comparison()
+        assert PairComparer(Pair(one, one, (0, 4_000)), Loader(), same).compare(0, 4_000)
+        assert (same.different, same.residual_dbfs) == (0, None)

@@ -14,10 +14,11 @@ import soundfile
 
 from helpers import engine_on
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.intake import opened
-from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Encode, Fold, Merge, Polarity, Swap

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from helpers import bext, engine_on, noise, write_wav
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.rawblocks import RawBlocks
 from wedge_turn.core.engine import Clip, Engine, apply, clip_of
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
 from wedge_turn.core.plan import Plan, Sheet, Step, parse_ref
-from wedge_turn.core.rawblocks import RawBlocks
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, Merge, Outcome, Output, Split, Sum
 from wedge_turn.core.turns.document import document
 

@@ -77,10 +77,15 @@ class Clip:
         return (first.source, first.offset) if same else None
 
     def fits(self, encoding: Encoding) -> bool:
-        """Whether every sample within full scale can be stored in this encoding as it is."""
+        """Whether every sample within full scale can be stored in this encoding as it is.
+
+        Floats of many sizes added up need more bits than any encoding has: only one of them alone stays as it is.
+        """
         stored = {source: source.encoding for source in self.sources}
-        if any(e.is_float for e in stored.values()) and not encoding.is_float:
-            return False
+        if any(e.is_float for e in stored.values()):
+            alone = all(len(taps) <= 1 for taps in self.channels)
+            if not encoding.is_float or not alone:
+                return False
         needed = bits_needed(self.channels, stored)
         return needed is not None and needed <= encoding.bits
 

@@ -15,11 +15,15 @@
           RateDiffersError   rate-differs        clips of different sample rates
           SideUnknownError   side-unknown        the names don't say which is left
       NotFoundError          not-found           no such job, file, step, ...
+        MissingError         missing             a kept file is gone from the data folder
       ConflictError
         StaleError           stale               somebody else changed the worksheet meanwhile
         ExistsError          exists              a file of that name is there already
         NothingToDoError     nothing-to-do       no step back or forward from here
       UploadBrokenError      upload-broken       the connection ended before the file did
+      TooLargeError          too-large           more was sent than is taken in one request
+      DataFolderError        data-folder         the data folder cannot be used
+      UnreadableError        unreadable          stored by another version, or damaged
       DiskFullError          disk-full           no room left
       ProofFailedError       proof-failed        what was written is not what was meant
       StoppedError           stopped             stopped by the user
@@ -31,7 +35,8 @@ Every message says which file or value, what is allowed and what follows; none h
 import errno
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import ClassVar
+from pathlib import Path
+from typing import ClassVar, Final
 
 
 class WedgeTurnError(Exception):
@@ -113,6 +118,11 @@ class NotFoundError(WedgeTurnError):
     help = "It may have been moved or deleted meanwhile: look again."
 
 
+class MissingError(NotFoundError):
+    code = "missing"
+    help = "Add the same file once more: it takes its place again, and everything made from it works as before."
+
+
 class ConflictError(WedgeTurnError):
     code = "conflict"
     help = "Look at the current state and try again."
@@ -138,6 +148,21 @@ class UploadBrokenError(WedgeTurnError):
     help = "The connection ended before the file did: drop the file again."
 
 
+class TooLargeError(WedgeTurnError):
+    code = "too-large"
+    help = "Send less at once."
+
+
+class DataFolderError(WedgeTurnError):
+    code = "data-folder"
+    help = "Close the other one, or choose another folder with --data."
+
+
+class UnreadableError(WedgeTurnError):
+    code = "unreadable"
+    help = "Use the version that stored it, or go to an earlier revision; nothing else is affected."
+
+
 class DiskFullError(WedgeTurnError):
     code = "disk-full"
     help = "Make room on the disk, then try again."
@@ -153,15 +178,30 @@ class StoppedError(WedgeTurnError):
     help = "Start it again when you want it."
 
 
+_NO_ROOM: Final = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+
+
 @contextmanager
 def naming_disk_errors(name: str) -> Iterator[None]:
     """Turn the system's "no room" errors into one that names the file being written."""
     try:
         yield
     except OSError as error:
-        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+        if error.errno in _NO_ROOM:
             raise DiskFullError(f"{name} could not be written: there is no room left on the disk") from error
         raise
+
+
+def of_system(error: Exception, name: str) -> WedgeTurnError:
+    """An error of the system or of a library as one of ours, without its inner parts; `name` is what was worked on."""
+    if isinstance(error, WedgeTurnError):
+        return error
+    full = isinstance(error, OSError) and error.errno in _NO_ROOM
+    if full or "disk is full" in str(error):
+        return DiskFullError(f"{name}: there is no room left on the disk")
+    if isinstance(error, OSError) and error.strerror:
+        return WedgeTurnError(f"{Path(str(error.filename)).name if error.filename else name}: {error.strerror}")
+    return WedgeTurnError(f"{name}: something went wrong inside; the log says what")
 
 
 def all_errors() -> list[type[WedgeTurnError]]:

@@ -1,8 +1,8 @@
 """What is worth knowing about a file or a pair, and the turn that would deal with it.
 
 An ordinary stereo file has no finding: a false alarm is worse than a missed hint. Every threshold stands here, with
-its reason; figures that are not from a standard are common practice, no source. A remedy whose settings would lie outside
-what its turn takes is left out: advice is never a reason to fail.
+its reason; figures that are not from a standard are common practice, no source. A remedy whose settings would lie
+outside what its turn takes is left out: advice is never a reason to fail.
 """
 
 import re
@@ -120,7 +120,13 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         return
     if sides.identical:
         message = "Both sides are the same, sample for sample: it says stereo and is mono."
-        yield Noted(code="dual-mono", label="is mono", message=message, measured={}, remedy=remedy_of("fold to mono", "fold", (name,), take="left"))
+        yield Noted(
+            code="dual-mono",
+            label="is mono",
+            message=message,
+            measured={},
+            remedy=remedy_of("fold to mono", "fold", (name,), take="left"),
+        )
         return
     if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
         yield Noted(
@@ -186,7 +192,8 @@ def _about_balance(sides: Sides, form: Form) -> Iterator[Noted]:
         label=f"{abs(leans):.0f} dB apart",
         message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
         measured={"balance_db": leans},
-        # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows it.
+        # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
+        # it.
         remedy=level or remedy_of("split", "split"),
     )
 

@@ -81,7 +81,6 @@ def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[
         for tap in taps:
             before = together.get(tap.place)
             total = gain * tap.gain + (before.gain if before else 0.0)
-            total = max(-HIGHEST_GAIN, min(HIGHEST_GAIN, total))
             together[tap.place] = Tap(tap.source, tap.channel, total, tap.offset, tap.start, tap.stop)
     return tuple(tap for tap in together.values() if tap.gain != 0.0)
 

@@ -36,9 +36,19 @@ def check_given_folder(folder: str) -> str:
     return shortened("/".join(check_given_name(part) for part in parts), 1000)
 
 
+def is_plain_text(text: str) -> bool:
+    """Whether a text can be stored and shown: no control characters, no surrogates without their other half."""
+    return not any(unicodedata.category(c) in ("Cc", "Cs") for c in text)
+
+
+def cleaned_text(text: str, limit: int) -> str:
+    """The first `limit` characters of a text that are plain."""
+    return "".join(c for c in text if is_plain_text(c))[:limit]
+
+
 def shortened(text: str, limit: int) -> str:
     """The text cut to at most `limit` bytes of UTF-8, whole characters only."""
-    return text.encode()[:limit].decode(errors="ignore")
+    return text.encode(errors="ignore")[:limit].decode(errors="ignore")
 
 
 def safe_file_names(wanted: Iterable[str], extension: str) -> list[str]:

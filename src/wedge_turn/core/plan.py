@@ -9,17 +9,20 @@ new plan.
 """
 
 import hashlib
-from collections.abc import Callable, Iterator
+import math
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
-from typing import Annotated, Final, Literal, Self
+from typing import Annotated, Any, Final, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.errors import NotFoundError, TurnInputError
-from wedge_turn.core.linear import Taps, at_least, composed, encoding_for, taps_of
+from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
+from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, encoding_for, taps_of
+from wedge_turn.core.naming import cleaned_text, is_plain_text
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome
 
+MOST_INPUTS: Final = 64
 REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3})$"
 Ref = Annotated[str, StringConstraints(pattern=REF)]
 Identity = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
@@ -42,6 +45,15 @@ def parse_ref(ref: str) -> tuple[Literal["source", "step"], str, int]:
     return "step", step, int(output)
 
 
+def _is_text(text: str) -> str:
+    if not is_plain_text(text):
+        raise ValueError("a name holds text only, without control characters")
+    return text
+
+
+ResultName = Annotated[str, StringConstraints(max_length=200), AfterValidator(_is_text)]
+
+
 class Step(BaseModel):
     """One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's."""
 
@@ -49,8 +61,8 @@ class Step(BaseModel):
 
     id: Identity
     turn: AnyTurn
-    inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
-    names: tuple[str, ...] = ()
+    inputs: tuple[Ref, ...] = Field(min_length=1, max_length=MOST_INPUTS)
+    names: tuple[ResultName, ...] = Field(default=(), max_length=64)
 
 
 class Pairing(BaseModel):
@@ -92,7 +104,10 @@ class Plan(BaseModel):
         raise NotFoundError("There is no such step in this worksheet")
 
     def _with(self, **changes: object) -> "Plan":
-        return Plan.model_validate({**dict(self), **changes})
+        try:
+            return Plan.model_validate({**dict(self), **changes})
+        except ValidationError as error:
+            raise BadRequestError(str(error.errors()[0]["msg"]).removeprefix("Value error, ")) from error
 
     def adding(self, *steps: Step) -> "Plan":
         return self._with(steps=(*self.steps, *steps))
@@ -113,6 +128,15 @@ class Plan(BaseModel):
         others = tuple(ref for ref in self.retired if ref not in refs)
         return self._with(retired=(*others, *refs) if retired else others)
 
+    def forgetting(self, source: str) -> "Plan":
+        """The plan without anything said of a source. Raises TurnInputError while a step uses it."""
+        gone = source_ref(source)
+        if users := [step for step in self.steps if gone in step.inputs]:
+            lines = "1 line uses" if len(users) == 1 else f"{len(users)} lines use"
+            raise TurnInputError(f"{lines} this file: remove them from the worksheet first")
+        pairings = tuple(pairing for pairing in self.pairings if gone not in pairing.members)
+        return self._with(retired=tuple(ref for ref in self.retired if ref != gone), pairings=pairings)
+
     def pairing(self, pairing: Pairing) -> "Plan":
         """What was said by hand of these sources, instead of what was said before."""
         same = frozenset(pairing.members)
@@ -128,6 +152,15 @@ class Plan(BaseModel):
                     yield ref
 
 
+def plan_of(stored: dict[str, Any]) -> Plan:
+    """A plan from JSON of any version. Raises ValidationError, KeyError, TypeError or AttributeError for what is none.
+
+    Version 1 is still the present one; names of results that came before there was a limit are cut to it.
+    """
+    steps = [{**step, "names": [cleaned_text(name, 200) for name in step["names"][:64]]} for step in stored["steps"]]
+    return Plan.model_validate({**stored, "steps": steps})
+
+
 def key_of(*parts: str) -> str:
     """One hash for all that decides the samples of a clip."""
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()
@@ -137,6 +170,12 @@ def key_of(*parts: str) -> str:
 def _settings(turn: AnyTurn) -> str:
     """The turn as text; hundreds of lines of a worksheet often share it."""
     return turn.model_dump_json()
+
+
+def _check_gains(name: str, taps: Taps[str]) -> None:
+    """Refuse a chain of gains that is so high that samples would no longer be numbers."""
+    if any(abs(tap.gain) > HIGHEST_GAIN for channel in taps for tap in channel):
+        raise TurnInputError(f"the turns raise {name} by more than {20 * math.log10(HIGHEST_GAIN):.0f} dB in all")
 
 
 class Sheet:
@@ -174,6 +213,7 @@ class Sheet:
                 self._stored[ref] = encoding
             else:
                 taps = composed(outcome, [self._taps[one] for one in step.inputs], n)
+                _check_gains(inputs[0].name, taps)
                 encoding = encoding_for(taps, self._stored, depths, step.turn.room)
             self._infos[ref] = ClipInfo(
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
@@ -208,6 +248,15 @@ class Sheet:
 
     def inputs(self, step: Step) -> list[ClipInfo]:
         return [self.info(ref) for ref in step.inputs]
+
+    def origins(self, refs: Iterable[str]) -> set[str]:
+        """The ids of the sources that these clips are made from."""
+        found: set[str] = set()
+        for ref in refs:
+            kind, key, _ = parse_ref(ref)
+            self.info(ref)
+            found |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
+        return found
 
     def ends(self) -> list[str]:
         return list(self.plan.ends(lambda step: len(self.outcomes[step.id].outputs)))

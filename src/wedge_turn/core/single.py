@@ -8,13 +8,14 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.manifest import Manifest, Progress
+from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.intake import opened
-from wedge_turn.core.manifest import Manifest, Progress
-from wedge_turn.core.naming import stem
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.plan import MOST_INPUTS, Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
 
 
@@ -25,7 +26,7 @@ def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
     unknown = sorted(set(settings) - (set(TURNS[kind].model_fields) - {"kind"}))
     if unknown:
         known = ", ".join(sorted(set(TURNS[kind].model_fields) - {"kind"}))
-        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known}")
+        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known or 'none'}")
     try:
         return TURN_ADAPTER.validate_python({"kind": kind, **settings})
     except ValidationError as error:
@@ -47,8 +48,13 @@ def apply_to_files(
     """
     with opened(paths) as files:
         ids = [str(n) for n in range(len(paths))]
-        infos = {i: ClipInfo(stem(path.name), form) for i, path, (form, _) in zip(ids, paths, files, strict=True)}
+        infos = {
+            i: ClipInfo(stem(check_given_name(path.name)), form)
+            for i, path, (form, _) in zip(ids, paths, files, strict=True)
+        }
         groups = turn.groups([infos[i].name for i in ids], [infos[i].form.channels for i in ids])
+        if (most := max(map(len, groups), default=0)) > MOST_INPUTS:
+            raise TurnInputError(f"{turn.kind} takes at most {MOST_INPUTS} clips at a time; {most} were given")
         plan = Plan(
             steps=tuple(
                 Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group))
@@ -57,4 +63,4 @@ def apply_to_files(
         )
         sheet = Sheet(plan, infos)
         engine = Engine(sheet, lambda i: files[int(i)][1])
-        return deliver(engine, order(tuple(sheet.ends())), folder, progress)
+        return deliver(engine, order(tuple(sheet.ends())), folder, progress, paths)

@@ -44,10 +44,10 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
     """
     import soundfile  # only where it is needed: loading it takes longer than reading a WAV
 
-    with source.open("rb") as opened:
-        claimed = _flac_frames(opened)
+    claimed = _flac_frames(source)
+    with source.open("rb") if claimed is None else _UncountedFlac(source) as opened:
         try:
-            sound = _reader(source, opened, claimed)
+            sound = _reader(opened)
         except (soundfile.LibsndfileError, TypeError, OSError) as error:
             raise NotAudioError(f"{name} is no audio file that can be read") from error
         with sound:
@@ -71,15 +71,16 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
     return form.model_copy(update={"frames": frames, **({"encoding": "s24"} if form.lossy else {})})
 
 
-def _flac_frames(file: BinaryIO) -> int | None:
+def _flac_frames(source: Path) -> int | None:
     """The number of frames in a FLAC's STREAMINFO (RFC 9639), 0 where it says none; None for anything else."""
-    head = os.pread(file.fileno(), _FLAC_HEAD, 0)
+    with source.open("rb") as file:
+        head = file.read(_FLAC_HEAD)
     if len(head) < _FLAC_HEAD or head[:4] != b"fLaC":
         return None
     return int.from_bytes(head[18:26], "big") & (1 << 36) - 1
 
 
-def _reader(source: Path, opened: BinaryIO, flac_frames: int | None) -> "soundfile.SoundFile":
+def _reader(file: BinaryIO | io.FileIO) -> "soundfile.SoundFile":
     """A SoundFile that is read from front to back: it never seeks, which a stream of unknown length cannot."""
     import soundfile
 
@@ -87,9 +88,9 @@ def _reader(source: Path, opened: BinaryIO, flac_frames: int | None) -> "soundfi
         def seekable(self) -> bool:
             return False
 
-    if flac_frames is None:
-        return FrontToBack(os.dup(opened.fileno()), closefd=True)
-    return FrontToBack(_UncountedFlac(source))
+    if isinstance(file, _UncountedFlac):
+        return FrontToBack(file)
+    return FrontToBack(os.dup(file.fileno()), closefd=True)
 
 
 class _UncountedFlac(io.FileIO):

@@ -239,7 +239,7 @@ def compare_mix(
             for j in range(columns):
                 total += matrix[i, j] * values[t * columns + j]
             inexact += total != expected[t * rows + i]
-            off = abs(_to_step(total, False, np.uint64(0), 0) - expected[t * rows + i])
+            off = abs(_to_step(total, False, 0, 0) - expected[t * rows + i])
             different += off != 0
             largest = off if off > largest else largest
     return inexact, different, largest

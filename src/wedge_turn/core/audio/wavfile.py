@@ -82,7 +82,7 @@ class WavFile:
 
     @cached_property
     def damaged(self) -> int:
-        """How many samples are NaN, infinite or beyond ±10^6; `read` gives silence for them. Reads a float file once."""
+        """How many samples are NaN, infinite or beyond ±10^6; `read` gives silence for them. Reads the file once."""
         if not self.encoding.is_float:
             return 0
         count, frames = 0, 65_536

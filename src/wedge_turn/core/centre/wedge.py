@@ -28,9 +28,8 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre import learned
+from wedge_turn.core.centre import kernels, learned
 from wedge_turn.core.centre.bands import edges
-from wedge_turn.core.centre import kernels
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.windows import hann
 

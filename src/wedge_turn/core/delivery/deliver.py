@@ -1,80 +1,84 @@
 """Writing a set of files for the user, with proof of each and a manifest.
 
-Files are written into a hidden folder beside their place, read back and proved as they grow, and only then moved:
-either all arrive or none. A delivery into a folder that holds an earlier one adds to its manifest.
+Files are written into a hidden folder beside their place, proved as they grow, flushed to the disk and read back, and
+only then moved: either all arrive or none, also where they replace others. A delivery into a folder that holds an
+earlier one adds to its manifest.
 """
 
 import contextlib
 import errno
+import math
+import os
 import shutil
 import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Literal
 
-from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
+from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import step as step_of
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.manifest import (
+    MANIFEST,
+    DeliveredFile,
+    FileFinding,
+    Manifest,
+    Progress,
+    StepProof,
+    joined,
+)
+from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
+from wedge_turn.core.delivery.proving import Proving
+from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips
 from wedge_turn.core.engine import Clip, Engine
-from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError
-from wedge_turn.core.manifest import MANIFEST, DeliveredFile, Manifest, Progress, StepProof, joined
-from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError, naming_disk_errors
 from wedge_turn.core.plan import Step, key_of, parse_ref
-from wedge_turn.core.proving import Proving
-from wedge_turn.core.turns import Finding
-from wedge_turn.core.writing import ToWrite, WrittenFile, write_clips
 
-DepthChoice = Literal["same", "16", "24", "32", "float"]
+PASSES = 3  # each file is written, compared while it grows, and read back
 
 
-@dataclass(frozen=True)
-class Order:
-    """What to deliver: references to clips, and how. Dither goes only where a depth does not hold the samples."""
+def deliver(
+    engine: Engine,
+    order: Order,
+    folder: Path,
+    progress: Progress = lambda _: None,
+    sources: Sequence[Path] = (),
+) -> Manifest:
+    """Write the clips into `folder`; return the manifest of these files (the one on disk may hold more). `sources` are
+    files that must not be replaced, whatever the order says.
 
-    refs: tuple[str, ...]
-    depth: DepthChoice = "same"
-    dither: bool = True
-    overwrite: bool = False
-
-
-def deliver(engine: Engine, order: Order, folder: Path, progress: Progress = lambda _: None) -> Manifest:
-    """Write the clips into `folder`; return the manifest of these files (the one on disk may hold more).
-
-    Raises ExistsError, DiskFullError, ProofFailedError, or what `progress` raises; then no file is left behind.
+    Raises BadRequestError, ExistsError, DiskFullError, ProofFailedError, or what `progress` raises; then no file is
+    left behind and none is replaced.
     """
     if not order.refs:
         raise BadRequestError("Nothing was chosen to deliver")
+    if len(set(order.refs)) < len(order.refs):
+        raise BadRequestError("The same clip was chosen twice: each can be delivered once at a time")
     names = file_names(engine, order)
     new_folders = [path for path in (folder, *folder.parents) if not path.exists()]
     folder.mkdir(parents=True, exist_ok=True)
-    room = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
+    staging = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
     try:
-        _refuse_existing(folder, names, order)
-        manifest = _write_all(engine, order, names, room, progress)
-        (room / MANIFEST).write_text(joined(folder, manifest).model_dump_json(indent=1), "utf-8")
-        _move_all(room, folder, names, overwrite=order.overwrite)
+        _refuse_existing(folder, names, order, sources)
+        manifest = _write_all(engine, order, names, staging, progress)
+        _write_manifest(staging / MANIFEST, joined(folder, manifest))
+        _move_all(staging, folder, names, overwrite=order.overwrite)
     except BaseException:
-        shutil.rmtree(room, ignore_errors=True)
+        shutil.rmtree(staging, ignore_errors=True)
         with contextlib.suppress(OSError):  # what somebody else has put there meanwhile stays
             for path in new_folders:
                 path.rmdir()
         raise
-    shutil.rmtree(room, ignore_errors=True)
+    shutil.rmtree(staging, ignore_errors=True)
     return manifest
 
 
-def file_names(engine: Engine, order: Order) -> list[str]:
-    """The names the files of an order will have."""
-    return safe_file_names([engine.sheet.info(ref).name for ref in order.refs], ".wav")
-
-
-def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progress: Progress) -> Manifest:
+def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, progress: Progress) -> Manifest:
     clips = [engine.clip(ref) for ref in order.refs]
     steps = _steps(engine, order)
-    # Everything is gone through twice, once to write it and once to read it back.
-    total = 2 * sum(clip.form.frames * clip.form.channels for clip in clips) or 1
+    total = PASSES * sum(clip.form.frames * clip.form.channels for clip in clips) or 1
     done = 0
 
     def watch(samples: int) -> None:
@@ -83,18 +87,17 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
         progress(min(done / total, 1.0))
 
     items = {
-        ref: ToWrite(clip, encoding_for(clip.form, order.depth), room / name, _dither(engine, ref, clip, order))
+        ref: _to_write(engine, order, ref, clip, staging / name)
         for ref, clip, name in zip(order.refs, clips, names, strict=True)
     }
     by_ref = dict(zip(order.refs, names, strict=True))
     results: dict[str, WrittenFile] = {}
     proofs: list[StepProof] = []
     for step, group in _together(engine, items):
-        proving = Proving(engine, step, group, by_ref, watch) if step else None
-        written = write_clips(list(group.values()), watch, proving.begin if proving else None)
-        results |= zip(group, written, strict=True)
-        proofs += proving.proofs(results) if proving else ()
-    forms = [_form_of(room / name, clip.form) for clip, name in zip(clips, names, strict=True)]
+        proving = Proving(engine, step, group, by_ref, watch)
+        results |= zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True)
+        proofs += proving.proofs(results)
+    forms = [_form_of(staging / name, clip.form) for clip, name in zip(clips, names, strict=True)]
     files = [
         DeliveredFile(
             name=name,
@@ -103,27 +106,37 @@ def _write_all(engine: Engine, order: Order, names: list[str], room: Path, progr
             rate=clip.form.rate,
             depth=items[ref].encoding.depth,
             start_time=form.start_time,
-            bytes=(room / name).stat().st_size,
+            bytes=(staging / name).stat().st_size,
             xxh128=results[ref].xxh128,
-            made_of=_made_of(engine, ref),
-            clip_key=engine.sheet.key(ref),
             clipped=results[ref].clipped,
             dithered=items[ref].dither is not None,
+            read_back=results[ref].read_back,
         )
         for ref, clip, name, form in zip(order.refs, clips, names, forms, strict=True)
     ]
-    findings = [*_not_finite(clips), *(f for step in steps for f in engine.sheet.outcomes[step.id].findings)]
+    findings = _damaged(items, by_ref)
+    for step in steps:
+        files_of_step = tuple(by_ref[ref] for ref in order.refs if parse_ref(ref)[:2] == ("step", step.id))
+        found = engine.sheet.outcomes[step.id].findings
+        findings += [FileFinding(**finding.model_dump(), files=files_of_step) for finding in found]
     findings += [
         finding
         for ref, file in zip(order.refs, files, strict=True)
-        for finding in _clipped(file, results[ref], engine.sheet.info(ref).form)
+        for finding in _clipped(file, results[ref], engine.sheet.info(ref).form, items[ref].encoding)
     ]
     return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
 
 
-def encoding_for(form: Form, depth: DepthChoice) -> Encoding:
-    """The encoding a clip is written in: its own, or the one asked for."""
-    return form.stored if depth == "same" else BY_DEPTH[depth]
+def _to_write(engine: Engine, order: Order, ref: str, clip: Clip, path: Path) -> ToWrite:
+    """How a clip is written. The seed of the dither is made from what decides the samples: the same delivery again
+    gives the same bytes.
+    """
+    encoding = output_encoding(clip.form, order.depth)
+    exact = holds_exactly(clip, encoding)
+    dithers = order.dither and not exact and not encoding.is_float
+    return ToWrite(
+        clip, encoding, path, exact, int(key_of("dither", engine.sheet.key(ref))[:16], 16) if dithers else None
+    )
 
 
 def _steps(engine: Engine, order: Order) -> list[Step]:
@@ -140,28 +153,35 @@ def _together(engine: Engine, items: dict[str, ToWrite]) -> list[tuple[Step | No
     return [(engine.sheet.plan.step(key) if kind == "step" else None, group) for (kind, key), group in groups.items()]
 
 
-def _dither(engine: Engine, ref: str, clip: Clip, order: Order) -> int | None:
-    """The seed of the dither, made from what decides the samples: the same delivery again gives the same bytes."""
-    encoding = encoding_for(clip.form, order.depth)
-    if not order.dither or encoding.is_float or clip.fits(encoding):
-        return None
-    return int(key_of("dither", engine.sheet.key(ref))[:16], 16)
-
-
-def _clipped(file: DeliveredFile, result: WrittenFile, form: Form) -> list[Finding]:
-    if not any(file.clipped):
+def _clipped(file: DeliveredFile, result: WrittenFile, form: Form, encoding: Encoding) -> list[FileFinding]:
+    count = sum(file.clipped)
+    if not count:
         return []
-    called = form.speakers or (
+    labels = form.speakers or (
         ("left", "right") if form.channels == 2 else tuple(map(str, range(1, form.channels + 1)))
     )
-    where = ", ".join(f"{count:,} {name}" for name, count in zip(called, file.clipped, strict=True) if count)
-    if form.channels == 1:
-        where = f"{file.clipped[0]:,}"
-    flipped = "the lowest value, turned upside down" if result.over_db == 0 else f"up to {result.over_db} dB too high"
-    message = f"{file.name}: {where} samples did not fit and were clipped ({flipped})."
-    return [
-        Finding(code="clipped", message=message, measured={"samples": sum(file.clipped), "over_db": result.over_db})
-    ]
+    by_channel = ", ".join(f"{n:,} {label}" for n, label in zip(file.clipped, labels, strict=True) if n)
+    where = "" if form.channels == 1 else f" ({by_channel})"
+    samples = "1 sample was" if count == 1 else f"{count:,} samples were"
+    over_db = round(20 * math.log10(result.highest), 2)
+    message = f"{file.name}: {samples} clipped{where}: {_why_clipped(result.highest, over_db, encoding)}."
+    measured: dict[str, float | int | str] = {"samples": count, "over_db": max(0.0, over_db)}
+    return [FileFinding(code="clipped", message=message, measured=measured, files=(file.name,))]
+
+
+def _why_clipped(highest: float, over_db: float, encoding: Encoding) -> str:
+    """Why samples did not fit, by the highest magnitude among them."""
+    if encoding.is_float:
+        return "they exceed +120 dBFS, beyond which a sample counts as damage"
+    if highest > 1:
+        by = f"up to {over_db:.2f} dB" if over_db > 0 else "by less than 0.01 dB"
+        return f"they exceed full scale {by}"
+    if highest == 1:
+        top = f"one step above the highest {encoding.bits}-bit sample"
+        return f"they are exactly +1.0, {top}, as the lowest one inverted is"
+    if highest > 1 - step_of(encoding):
+        return f"they lie within the last step below full scale, and rounding to {encoding.bits} bits takes them up"
+    return "dither took them past full scale"
 
 
 def _form_of(path: Path, meant: Form) -> Form:
@@ -176,49 +196,104 @@ def _form_of(path: Path, meant: Form) -> Form:
     return found
 
 
-def _not_finite(clips: Sequence[Clip]) -> tuple[Finding, ...]:
-    sources = dict.fromkeys(source for clip in clips for source in clip.sources)
-    counted = [(source.name, source.count_not_finite()) for source in sources]
-    return tuple(
-        Finding(
-            code="not-finite",
-            message=f"{name} holds {count:,} samples that are no numbers: silence was written for them.",
-            measured={"samples": count},
+def _damaged(items: dict[str, ToWrite], names: dict[str, str]) -> list[FileFinding]:
+    files: dict[object, list[str]] = {}
+    sources = {}
+    for ref, item in items.items():
+        for source in item.clip.sources:
+            sources[source] = source
+            files.setdefault(source, []).append(names[ref])
+    return [
+        FileFinding(
+            code="damaged",
+            message=f"{source.name} holds {_damaged_samples(source.damaged)} (NaN, infinite or beyond +120 dBFS): "
+            "silence was written there.",
+            measured={"samples": source.damaged},
+            files=tuple(files[source]),
         )
-        for name, count in counted
-        if count
-    )
+        for source in sources
+        if source.damaged
+    ]
 
 
-def _made_of(engine: Engine, ref: str) -> list[str]:
-    kind, key, _ = parse_ref(ref)
-    if kind == "source":
-        return [engine.sheet.info(ref).name]
-    return [info.name for info in engine.sheet.inputs(engine.sheet.plan.step(key))]
+def _damaged_samples(count: int) -> str:
+    return "1 damaged sample" if count == 1 else f"{count:,} damaged samples"
 
 
-def _refuse_existing(folder: Path, names: list[str], order: Order) -> None:
-    if order.overwrite:
-        return
+def _write_manifest(path: Path, manifest: Manifest) -> None:
+    """Write the manifest to the disk and read it back. Raises ProofFailedError where it is not what was written."""
+    content = manifest.model_dump_json(indent=1).encode()
+    with naming_disk_errors(path.name), path.open("wb", buffering=0) as file:
+        left = memoryview(content)
+        while left:
+            left = left[os.write(file.fileno(), left) :]
+        os.fsync(file.fileno())
+    if path.read_bytes() != content:
+        raise ProofFailedError(f"{path.name} was not stored as it was written")
+
+
+def _refuse_existing(folder: Path, names: list[str], order: Order, sources: Sequence[Path]) -> None:
     for name in names:
-        if (folder / name).exists():
+        path = folder / name
+        if not path.exists():
+            continue
+        if any(path.samefile(source) for source in sources):
+            raise BadRequestError(f"{name} would replace the file it is made from: choose another folder")
+        if not order.overwrite or not path.is_file():
             raise ExistsError(f"{name} is there already")
 
 
-def _move_all(room: Path, folder: Path, names: list[str], *, overwrite: bool) -> None:
-    moved: list[Path] = []
+@dataclass(frozen=True)
+class _Move:
+    """A file that took its place, and where the one that was there before waits in case all is taken back."""
+
+    target: Path
+    replaced: Path | None
+
+    def take_back(self) -> None:
+        if self.replaced is None:
+            self.target.unlink(missing_ok=True)
+        else:
+            self.replaced.replace(self.target)
+
+
+def _move_all(staging: Path, folder: Path, names: list[str], *, overwrite: bool) -> None:
+    """Move the files and then the manifest to their places, all of them or none, and flush the folder to the disk."""
+    done: list[_Move] = []
     try:
         for name in names:
-            if overwrite:
-                (room / name).replace(folder / name)
-            else:
-                _move_new(room / name, folder / name)
-                moved.append(folder / name)
-        (room / MANIFEST).replace(folder / MANIFEST)
+            done.append(_move(staging, name, folder / name, overwrite=overwrite))
+        done.append(_move(staging, MANIFEST, folder / MANIFEST, overwrite=True))
+        _flush_folder(folder)
     except BaseException:
-        for path in moved:
-            path.unlink(missing_ok=True)
+        for move in reversed(done):
+            move.take_back()
         raise
+
+
+def _move(staging: Path, name: str, target: Path, *, overwrite: bool) -> _Move:
+    if not overwrite or not target.exists():
+        _move_new(staging / name, target)
+        return _Move(target, None)
+    replaced = staging / f".replaced-{name}"[:250]
+    target.replace(replaced)
+    move = _Move(target, replaced)
+    try:
+        (staging / name).replace(target)
+    except BaseException:
+        move.take_back()
+        raise
+    return move
+
+
+def _flush_folder(folder: Path) -> None:
+    """Make the names of a folder's files last through a power cut, where the file system can."""
+    fd = os.open(folder, os.O_RDONLY)
+    try:
+        with contextlib.suppress(OSError):
+            os.fsync(fd)
+    finally:
+        os.close(fd)
 
 
 def _move_new(source: Path, target: Path) -> None:

@@ -1,19 +1,24 @@
-"""What a folder of delivered files holds, as a file in it, and checking the files against it."""
+"""What a folder of delivered files holds, as a file in it, and checking the files against it.
+
+Versions: 1 named for each file what it was made of and kept findings without their files; 2 says where a file was read
+back from, and to which files a finding belongs. An older manifest is brought up to date when it is read.
+"""
 
 import hashlib
 import json
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
-from typing import Final, Literal
+from typing import Any, Final, Literal
 
 from pydantic import BaseModel, ValidationError
 from xxhash import xxh3_128
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.proof import Proof
+from wedge_turn.core.delivery.writing import ReadBack
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
-from wedge_turn.core.proof import Proof
 from wedge_turn.core.turns import Finding
 
 MANIFEST: Final = "wedge-turn-manifest.json"
@@ -21,7 +26,9 @@ Progress = Callable[[float], None]  # is told the share that is done, 0 to 1; ma
 
 
 class DeliveredFile(BaseModel):
-    """One written file. `made_of` names what went in, `xxh128` is the XXH3 checksum of the whole file."""
+    """One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
+    `read_back` says whether the proof read the disk or the system's cache, None where that was not noted.
+    """
 
     name: str
     channels: int
@@ -31,10 +38,15 @@ class DeliveredFile(BaseModel):
     start_time: int | None
     bytes: int
     xxh128: str
-    made_of: list[str]
-    clip_key: str
     clipped: list[int]
     dithered: bool = False
+    read_back: ReadBack | None = None
+
+
+class FileFinding(Finding):
+    """A finding with the files that it is about."""
+
+    files: tuple[str, ...]
 
 
 class StepProof(BaseModel):
@@ -51,15 +63,33 @@ class Manifest(BaseModel):
     """What a folder of delivered files holds; `wedge-turn verify` checks the files against it."""
 
     format: Literal["wedge-turn-manifest"] = "wedge-turn-manifest"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     made: datetime
     files: list[DeliveredFile]
     proofs: list[StepProof]
-    findings: list[Finding] = []
+    findings: list[FileFinding] = []
+
+
+def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
+    """A stored manifest as the present version has it."""
+    if stored.get("version") != 1:
+        return stored
+    names = [file["name"] for file in stored["files"]]
+
+    def about(message: str) -> list[str]:
+        return [name for name in names if message.startswith(f"{name}:")] or names
+
+    dropped = ("made_of", "clip_key")
+    return {
+        **stored,
+        "version": 2,
+        "files": [{key: value for key, value in file.items() if key not in dropped} for file in stored["files"]],
+        "findings": [{**one, "files": about(one["message"])} for one in stored.get("findings", [])],
+    }
 
 
 def joined(folder: Path, new: Manifest) -> Manifest:
-    """The manifest of the folder with these files added; entries of overwritten files are replaced."""
+    """The manifest of the folder with these files added; what is said of overwritten files is replaced."""
     if not (folder / MANIFEST).exists():
         return new
     old = read_manifest(folder)
@@ -68,7 +98,7 @@ def joined(folder: Path, new: Manifest) -> Manifest:
         made=new.made,
         files=[f for f in old.files if f.name not in names] + new.files,
         proofs=[p for p in old.proofs if not names & set(p.files)] + new.proofs,
-        findings=old.findings + new.findings,
+        findings=[f for f in old.findings if not names & set(f.files)] + new.findings,
     )
 
 
@@ -87,20 +117,37 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
                 findings.append(Finding(code="changed", message=f"{file.name} is not what the manifest says"))
         except FileNotFoundError:
             findings.append(Finding(code="missing", message=f"{file.name} is missing"))
+        except OSError as error:
+            findings.append(Finding(code="unreadable", message=f"{file.name} cannot be read: {error.strerror}"))
         except WedgeTurnError as error:
             findings.append(Finding(code="changed", message=error.message))
         progress((n + 1) / len(manifest.files))
     return findings
 
 
+def unlisted(folder: Path) -> list[str]:
+    """Files of a delivery's folder that its manifest does not name."""
+    known = {MANIFEST, *(file.name for file in read_manifest(folder).files)}
+    return sorted(path.name for path in folder.iterdir() if path.is_file() and path.name not in known)
+
+
 def read_manifest(folder: Path) -> Manifest:
     """Raises NotFoundError where the folder has no manifest, BadRequestError where it cannot be read."""
     try:
-        return Manifest.model_validate_json((folder / MANIFEST).read_bytes())
-    except FileNotFoundError:
-        raise NotFoundError(f"{folder.name} holds no {MANIFEST}: it is no delivery") from None
-    except (ValidationError, json.JSONDecodeError):
-        raise BadRequestError(f"The {MANIFEST} in {folder.name} cannot be read") from None
+        manifest = manifest_of(json.loads((folder / MANIFEST).read_bytes()))
+    except (FileNotFoundError, NotADirectoryError):
+        raise NotFoundError(f"{folder.name or folder} holds no {MANIFEST}: it is no delivery") from None
+    except (ValidationError, ValueError, KeyError, TypeError, AttributeError):
+        raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} cannot be read") from None
+    for file in manifest.files:
+        if "\0" in file.name or Path(file.name).name != file.name:
+            raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} names a file outside the folder")
+    return manifest
+
+
+def manifest_of(stored: dict[str, Any]) -> Manifest:
+    """A manifest from JSON of any version. Raises ValidationError, KeyError or TypeError for what is none."""
+    return Manifest.model_validate(upgraded(stored))
 
 
 def hash_file(path: Path) -> str:

@@ -1,10 +1,18 @@
 """Evidence that a turn did what it says, taken from the files that were written.
 
-`comes-back`: the written files are read again and the turn's way back is applied to them; what comes back is
-rounded to the depth of what went in and compared with it, sample by sample. `as-computed`: the written file is
-compared with the clip computed again; used where a turn has no way back, or where not all of its results were
-written. A turn that mixes is then computed in another way than for writing: step by step from its own inputs, by
-matrix products of whole blocks, instead of by collapsed taps.
+Every block of every file must hold what it should: either the written files, turned back, give exactly what went in,
+or each sample lies within its tolerance of the value computed for it anew, in another way than for writing where the
+turn mixes: step by step from its own inputs, by matrix products of whole blocks, instead of by collapsed taps. The
+tolerance is
+
+    0                   where the depth holds the sample as it is
+    half a step         where it was rounded to an integer
+    one and a half      where triangular dither of ±1 step was added first
+    1 ulp               where it was rounded to a float
+
+and a value that exceeds what the encoding stores is expected at its rail. What is said of the files is `comes-back`
+where all results of a turn that can be undone are there: turned back they are compared with what went in, rounded to
+its depth. Otherwise it is `as-computed`: the file against the values computed for it.
 
 The residue is the largest difference of any two samples, in dB relative to full scale.
 """
@@ -19,12 +27,11 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio.pcm import Block, rails, rounded, step
+from wedge_turn.core.delivery.mixing import IntegerMix
+from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks
 from wedge_turn.core.engine import Clip, Signal, apply, side_by_side
-from wedge_turn.core.mixing import IntegerMix
-from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
-from wedge_turn.core.writing import Watch
 
 FLOAT_BLOCK: Final = 32_768
 ProofKind = Literal["comes-back", "as-computed"]
@@ -52,9 +59,35 @@ class Comparison:
     different: int = 0
     largest: float = 0.0
 
+    def add(self, different: int, largest: float) -> None:
+        self.different += different
+        self.largest = max(self.largest, largest)
+
     @property
     def residual_dbfs(self) -> float | None:
         return round(20 * math.log10(self.largest), 2) if self.largest > 0 else None
+
+
+@dataclass(frozen=True)
+class Allowance:
+    """How far a written sample may be from the value computed for it."""
+
+    encoding: Encoding
+    exact: bool
+    dithered: bool
+
+    def holds(self, written: Block, computed: Block, magnitude: float) -> bool:
+        """Whether every sample is what it should be; both (frames, channels). `magnitude` is the largest value that was
+        added up: sums in another order differ by some units of its last place.
+        """
+        expected = np.clip(computed, *rails(self.encoding))
+        allowed: Block | float = 2.0**-48 * max(1.0, magnitude)
+        if self.encoding.is_float:
+            single = np.float32 if self.encoding.name == "f32" else np.float64
+            allowed = 0.0 if self.exact else allowed + np.spacing(np.abs(expected).astype(single)).astype(np.float64)
+        elif not self.exact:
+            allowed += (1.5 if self.dithered else 0.5) * step(self.encoding)
+        return bool((np.abs(written - expected) <= allowed).all())  # NaN is within nothing
 
 
 @dataclass(frozen=True)
@@ -73,15 +106,15 @@ class Pair:
 
 @dataclass(frozen=True)
 class Claim:
-    """What is to be shown of written files: that these pairs are the same, to so many bits."""
+    """What is said of written files: that these pairs are the same, to so many bits."""
 
     kind: ProofKind
     pairs: Sequence[Pair]
     bits: int
     text: str
 
-    def proof(self, found: Comparison) -> Proof:
-        """What comparing the pairs has shown."""
+    def proof(self, found: Comparison, notes: str = "") -> Proof:
+        """What comparing the pairs has shown; `notes` are sentences to add to the statement."""
         if found.different == 0:
             statement = f"{self.text}: all {found.samples:,} samples are the same, to {self.bits} bits."
         else:
@@ -96,36 +129,15 @@ class Claim:
             residual_dbfs=found.residual_dbfs,
             samples=found.samples,
             different=found.different,
-            statement=statement,
+            statement=statement + notes,
         )
 
 
-class Comparing:
-    """Compares pairs from front to back while their files are being written, so that what they share is read once."""
-
-    def __init__(self, pairs: Sequence[Pair], loader: Loader, watch: Watch) -> None:
-        self.found = Comparison()
-        self._pairs = [(pair, _Comparer(pair, loader, self.found)) for pair in pairs]
-        self._reached = [pair.span[0] for pair in pairs]
-        self._watch = watch
-
-    def up_to(self, written: int) -> None:
-        """Compare what can be had since so many frames are written."""
-        for n, (pair, comparer) in enumerate(self._pairs):
-            stop = min(pair.span[1], written - pair.lag)
-            channels = len(pair.one.channels)
-            for at in range(self._reached[n], stop, block_frames(channels)):
-                frames = min(block_frames(channels), stop - at)
-                comparer.stretch(at, frames)
-                self._watch(frames * channels)
-            self._reached[n] = max(self._reached[n], stop)
-
-
-class _Comparer:
+class PairComparer:
     """Compares one pair stretch by stretch: as bytes, as integers, or as samples, whichever says the same sooner."""
 
     def __init__(self, pair: Pair, loader: Loader, found: Comparison) -> None:
-        self._pair = pair
+        self.pair = pair
         self._found = found
         one, two, grid = pair.one, pair.two, pair.grid
         self._raw = self._mixes = None
@@ -136,33 +148,54 @@ class _Comparer:
                 mixes = IntegerMix.of(one, grid, loader), IntegerMix.of(two, grid, loader)
                 self._mixes = (mixes[0], mixes[1]) if mixes[0] and mixes[1] and mixes[1].is_rearranged else None
 
-    def stretch(self, start: int, frames: int) -> None:
-        self._found.samples += frames * len(self._pair.one.channels)
+    def compare(self, start: int, frames: int) -> bool:
+        """Compare a stretch and add to what was found; whether both are exactly the same, before any rounding."""
+        self._found.samples += frames * len(self.pair.one.channels)
         if self._raw and self._raw[0].same_as(self._raw[1], start, frames):
-            return
+            return True
         if self._mixes and all(mix.covers(start, frames) for mix in self._mixes):
-            self._add(*self._mixes[0].apart_from(self._mixes[1], start, frames))
-            return
-        for at in range(start, start + frames, FLOAT_BLOCK):
-            self._as_samples(at, min(FLOAT_BLOCK, start + frames - at))
+            same, different, largest = self._mixes[0].compared_with(self._mixes[1], start, frames)
+            self._found.add(different, largest)
+            return same
+        blocks = [(at, min(FLOAT_BLOCK, start + frames - at)) for at in range(start, start + frames, FLOAT_BLOCK)]
+        compared = [self._compare_samples(*block) for block in blocks]  # all of them, to count what differs
+        return all(compared)
 
-    def _as_samples(self, start: int, frames: int) -> None:
-        apart = np.abs(
-            _rounded(self._pair.one.read(start, frames), self._pair.grid) - self._pair.two.read(start, frames)
-        )
-        self._add(int(np.count_nonzero(apart)), float(apart.max(initial=0.0)))
-
-    def _add(self, different: int, largest: float) -> None:
-        self._found.different += different
-        self._found.largest = max(self._found.largest, largest)
+    def _compare_samples(self, start: int, frames: int) -> bool:
+        one, two = self.pair.one.read(start, frames), self.pair.two.read(start, frames)
+        off = np.abs(rounded(one, self.pair.grid) - two)
+        self._found.add(int(np.count_nonzero(off)), float(off.max(initial=0.0)))
+        return np.array_equal(one, two)
 
 
-def _rounded(block: Block, grid: Encoding | None) -> Block:
-    if grid is None or grid.is_float:
-        return block
-    scale = 2.0 ** (grid.bits - 1)
-    rounded: Block = np.rint(block * scale) / scale
-    return rounded
+class FileChecker:
+    """Compares one written file with what was computed for it, within its tolerance."""
+
+    def __init__(self, written: Clip, computed: Signal, allowance: Allowance, loader: Loader) -> None:
+        self.found = Comparison()
+        self._written = written
+        self._computed = computed
+        self._allowance = allowance
+        self._raw: tuple[RawBlocks, RawBlocks] | None = None
+        if isinstance(computed, Clip) and allowance.exact:
+            raws = [RawBlocks.of(clip, allowance.encoding, loader) for clip in (written, computed)]
+            self._raw = (raws[0], raws[1]) if raws[0] and raws[1] else None
+
+    def holds(self, start: int, frames: int) -> bool:
+        """Whether a stretch of the file holds what it should."""
+        self.found.samples += frames * len(self._written.channels)
+        if self._raw and self._raw[0].same_as(self._raw[1], start, frames):
+            return True
+        blocks = [(at, min(FLOAT_BLOCK, start + frames - at)) for at in range(start, start + frames, FLOAT_BLOCK)]
+        holds = [self._block_holds(*block) for block in blocks]
+        return all(holds)
+
+    def _block_holds(self, start: int, frames: int) -> bool:
+        written, computed = self._written.read(start, frames), self._computed.read(start, frames)
+        off = np.abs(written - computed)
+        self.found.add(int(np.count_nonzero(off)), float(off.max(initial=0.0)))
+        magnitude = self._computed.magnitude if isinstance(self._computed, Recomputed) else 1.0
+        return self._allowance.holds(written, computed, magnitude)
 
 
 def summary(proofs: Sequence[Proof]) -> Proof:
@@ -238,20 +271,28 @@ class Recomputed:
         self._rows = outcome.matrix[first : first + self.form.channels]
         self._places = _by_place(inputs, outcome.offsets)
         self._frames = outcome.frames
+        self.magnitude = 1.0  # the largest value that was added up so far
 
     def read(self, start: int, frames: int) -> Block:
         """Samples as float64 (frames, channels); silence outside the clip."""
         out = np.zeros((frames, self.form.channels))
         for clip, columns, offset in self._places:
-            out += clip.read(start - offset, frames) @ self._rows[:, columns].T
+            block, rows = clip.mixed(start - offset, frames), self._rows[:, columns]
+            out += block @ rows.T
+            highest = float(np.abs(block).max(initial=0.0)) * float(np.abs(rows).sum(axis=1).max(initial=0.0))
+            self.magnitude = max(self.magnitude, highest)
         out[: max(0, -start)] = 0
         out[max(0, self._frames - start) :] = 0
         return out
 
 
-def as_computed(expected: Signal, name: str, written: Clip, undone: bool) -> Claim:
+def as_computed(computed: Signal, name: str, encoding: Encoding, undone: bool) -> Claim:
     """That a written clip is what it should be. `undone` says whether the turn has a way back at all."""
     why = "" if undone else "It cannot be undone. "
-    how = "as computed" if isinstance(expected, Clip) else "as computed again in another way"
-    pair = Pair(written, expected, (0, written.form.frames))
-    return Claim("as-computed", [pair], written.form.stored.bits, f"{why}The written file is {name} {how}")
+    how = "as computed" if isinstance(computed, Clip) else "as computed again in another way"
+    return Claim("as-computed", (), encoding.bits, f"{why}The written file is {name} {how}")
+
+
+def as_it_came(name: str, encoding: Encoding) -> Claim:
+    """That a file holds the samples of a source."""
+    return Claim("as-computed", (), encoding.bits, f"The written file holds the samples of {name} as they came in")

@@ -1,103 +1,162 @@
-"""Proves the files of one step while they are written, block by block as each is read back."""
+"""Proves the files that are written side by side, block by block while they grow."""
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from wedge_turn.core.delivery.manifest import StepProof
+from wedge_turn.core.delivery.proof import (
+    Allowance,
+    Claim,
+    Comparison,
+    FileChecker,
+    PairComparer,
+    Recomputed,
+    as_computed,
+    as_it_came,
+    comes_back,
+)
+from wedge_turn.core.delivery.rawblocks import Loader, block_frames
+from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
 from wedge_turn.core.engine import Clip, Engine, Signal
 from wedge_turn.core.errors import ProofFailedError
-from wedge_turn.core.manifest import StepProof
-from wedge_turn.core.plan import Step, step_ref
-from wedge_turn.core.proof import Claim, Comparing, Comparison, Recomputed, as_computed, comes_back
-from wedge_turn.core.rawblocks import Loader
+from wedge_turn.core.plan import Step, parse_ref, step_ref
 from wedge_turn.core.turns import Outcome
-from wedge_turn.core.writing import ToWrite, Watch, WrittenFile
 
 
 class Proving:
-    """The claims that a step's files have to meet. `items` are what is written of its results, by reference."""
+    """What the results of one step, or one source, have to be. `items` are what is written, by reference."""
 
     def __init__(
-        self, engine: Engine, step: Step, items: Mapping[str, ToWrite], names: Mapping[str, str], watch: Watch
+        self, engine: Engine, step: Step | None, items: Mapping[str, ToWrite], names: Mapping[str, str], watch: Watch
     ) -> None:
         self._engine = engine
         self._step = step
         self._items = items
         self._names = names
         self._watch = watch
-        self._outcome = engine.sheet.outcomes[step.id]
-        self._open: list[tuple[list[str], Claim, Comparing]] = []
+        self._reached = 0
+        self._files: dict[str, tuple[Claim, FileChecker]] = {}
+        self._returned: _WayBack | None = None
 
     def begin(self, written: Sequence[Clip], loader: Loader) -> Callable[[int], None]:
         """What to tell how many frames of these files, in the order of the items, are written."""
-        claims = self._claims(dict(zip(self._items, written, strict=True)))
-        self._open = [(refs, claim, Comparing(claim.pairs, loader, self._watch)) for refs, claim in claims]
-
-        def up_to(frames: int) -> None:
-            for _, _, comparing in self._open:
-                comparing.up_to(frames)
-
-        return up_to
+        clips = dict(zip(self._items, written, strict=True))
+        for ref, clip in clips.items():
+            item = self._items[ref]
+            computed = self._computed(ref, item)
+            allowance = Allowance(item.encoding, item.exact, item.dither is not None)
+            self._files[ref] = self._claim(ref, computed, clip), FileChecker(clip, computed, allowance, loader)
+        self._returned = self._way_back(clips, loader)
+        return self._up_to
 
     def proofs(self, results: Mapping[str, WrittenFile]) -> list[StepProof]:
-        """What was found. Raises ProofFailedError where a file is further off than its depth explains."""
-        return [self._checked(refs, claim, comparing.found, results) for refs, claim, comparing in self._open]
+        """What was found."""
+        if self._returned is not None:
+            return [self._proof(list(self._items), self._returned.claim, self._returned.found, results)]
+        return [self._proof([ref], claim, checker.found, results) for ref, (claim, checker) in self._files.items()]
 
-    def _claims(self, written: Mapping[str, Clip]) -> Sequence[tuple[list[str], Claim]]:
-        outcome, infos = self._outcome, self._engine.sheet.inputs(self._step)
-        refs = [step_ref(self._step.id, n) for n in range(len(outcome.outputs))]
-        inputs = [self._engine.clip(ref) for ref in self._step.inputs]
-        if set(written) == set(refs) and outcome.way_back is not None:
-            return [(refs, comes_back(outcome, inputs, infos, [written[ref] for ref in refs]))]
-        undone = outcome.way_back is not None or outcome.computed
-        return [
-            ([ref], as_computed(self._expected(inputs, ref, refs.index(ref)), self._names[ref], clip, undone))
-            for ref, clip in written.items()
-        ]
+    def _up_to(self, written: int) -> None:
+        """Check all that is written by now. Raises ProofFailedError where a block is not what it should be."""
+        channels = sum(item.form.channels for item in self._items.values())
+        while self._reached < written:
+            frames = min(block_frames(channels), written - self._reached)
+            returned = self._returned is not None and self._returned.compare(self._reached, frames)
+            for ref, (_, checker) in self._files.items():
+                if not returned and not checker.holds(self._reached, frames):
+                    where = f"frames {self._reached:,} to {self._reached + frames:,}"
+                    raise ProofFailedError(f"{self._names[ref]} does not hold what was computed for it ({where})")
+            self._watch(frames * channels)
+            self._reached += frames
 
-    def _expected(self, inputs: Sequence[Clip], ref: str, output: int) -> Signal:
-        """What a file should hold: as computed, or of a mix that only this can prove, computed in another way."""
-        as_it_is = self._outcome.exact or self._outcome.computed
-        return self._engine.clip(ref) if as_it_is else Recomputed(self._outcome, inputs, output)
+    def _computed(self, ref: str, item: ToWrite) -> Signal:
+        """What a file should hold; of a turn that mixes, computed in another way than it was written."""
+        outcome = self._outcome
+        if outcome is None or outcome.computed or (outcome.exact and item.exact):
+            return self._engine.clip(ref)
+        return Recomputed(outcome, self._inputs(), parse_ref(ref)[2])
 
-    def _checked(
+    def _claim(self, ref: str, computed: Signal, written: Clip) -> Claim:
+        encoding = written.form.stored
+        if self._outcome is None:
+            return as_it_came(self._engine.sheet.info(ref).name, encoding)
+        undone = self._outcome.way_back is not None or self._outcome.computed
+        return as_computed(computed, self._names[ref], encoding, undone)
+
+    def _way_back(self, written: Mapping[str, Clip], loader: Loader) -> "_WayBack | None":
+        """The way back of the turn, where there is one and all of its results are written."""
+        outcome, step = self._outcome, self._step
+        if outcome is None or step is None or outcome.way_back is None:
+            return None
+        refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
+        if set(written) != set(refs):
+            return None
+        infos = self._engine.sheet.inputs(step)
+        claim = comes_back(outcome, self._inputs(), infos, [written[ref] for ref in refs])
+        return _WayBack(claim, loader, _says_all(outcome) and all(item.exact for item in self._items.values()))
+
+    def _inputs(self) -> list[Clip]:
+        return [self._engine.clip(ref) for ref in self._step.inputs] if self._step else []
+
+    @property
+    def _outcome(self) -> Outcome | None:
+        return self._engine.sheet.outcomes[self._step.id] if self._step else None
+
+    def _proof(
         self, used: Sequence[str], claim: Claim, found: Comparison, results: Mapping[str, WrittenFile]
     ) -> StepProof:
-        """A result that is further off than its depth explains means that the disk or we are wrong."""
-        proof = claim.proof(found)
         clipped = sum(sum(results[ref].clipped) for ref in used)
-        if not clipped and found.largest > _bound(self._outcome, [self._items[ref] for ref in used], claim):
-            raise ProofFailedError(f"{', '.join(self._names[ref] for ref in used)}: {proof.statement.rstrip('.')}")
-        if clipped:
-            told = f"{proof.statement} {clipped:,} samples did not fit and were clipped."
-            proof = proof.model_copy(update={"statement": told})
+        damaged = sum({source: source.damaged for ref in used for source in self._items[ref].clip.sources}.values())
+        notes = _count(clipped, " did not fit and {was} clipped.")
+        notes += _count(damaged, " of what went in {was} damaged: silence was written there.")
+        if any(results[ref].read_back == "cache" for ref in used):
+            notes += " Read back from the system's cache, which did not let go of the file."
         sheet, step = self._engine.sheet, self._step
         return StepProof(
-            turn=step.turn.kind,
-            sentence=step.turn.sentence(sheet.inputs(step)),
+            turn=step.turn.kind if step else "none",
+            sentence=step.turn.sentence(sheet.inputs(step)) if step else f"{sheet.info(used[0]).name} as it came in.",
             files=[self._names[ref] for ref in used],
-            key="|".join(sheet.key(ref) for ref in used),
-            proof=proof,
+            key=proof_key([sheet.key(ref) for ref in used]),
+            proof=claim.proof(found, notes),
         )
 
 
-def _bound(outcome: Outcome, used: Sequence[ToWrite], claim: Claim) -> float:
-    """The largest difference that rounding (half a step) and dither (a step more) explain; none where all fits."""
-    steps = 0.0
-    for item in used:
-        if item.clip.fits(item.encoding):
-            continue
-        if item.encoding.is_float:
-            return math.inf  # a float's step depends on the sample
-        steps = max(steps, (0.5 if item.dither is None else 1.5) * 2.0 ** (1 - item.encoding.bits))
-    if outcome.exact and not steps:
-        return 0.0
-    back = outcome.way_back if claim.kind == "comes-back" else None
-    enlarged = 1.0 if back is None else float(np.abs(back).sum(axis=1).max())
-    # What comes back is rounded once more, to the depth of what went in.
-    rounded = max(
-        (0.5 * 2.0 ** (1 - pair.grid.bits) for pair in claim.pairs if pair.grid and not pair.grid.is_float), default=0.0
-    )
-    # Sums in another order differ by some units of the last place of float64, far below any depth.
-    return steps * enlarged + rounded + 2.0**-48
+class _WayBack:
+    """Turns written files back and compares them with what went in."""
+
+    def __init__(self, claim: Claim, loader: Loader, says_all: bool) -> None:
+        """`says_all` is whether what came back unchanged leaves nothing in the files unproved."""
+        self.claim = claim
+        self.found = Comparison()
+        self._says_all = says_all
+        self._comparers = [PairComparer(pair, loader, self.found) for pair in claim.pairs]
+
+    def compare(self, at: int, frames: int) -> bool:
+        """Compare what frames [at, at + frames) of the files give back; whether that proves these frames."""
+        proved = self._says_all
+        for comparer in self._comparers:
+            span, lag = comparer.pair.span, comparer.pair.lag
+            start, stop = max(span[0], at - lag), min(span[1], at + frames - lag)
+            same = stop <= start or comparer.compare(start, stop - start)
+            proved = proved and same and stop - start == frames
+        return proved
+
+
+def proof_key(keys: Sequence[str]) -> str:
+    """What a proof is filed under: the keys of the clips that it is about, in order."""
+    return "|".join(keys)
+
+
+def _says_all(outcome: Outcome) -> bool:
+    """Whether the inputs leave no sample of the outputs open: every output channel has a way back of its own."""
+    if outcome.computed:
+        return False
+    each_once = bool((np.count_nonzero(outcome.matrix, axis=1) == 1).all())
+    return each_once if outcome.exact else outcome.matrix.shape[0] == outcome.matrix.shape[1]
+
+
+def _count(samples: int, rest: str) -> str:
+    """A sentence about so many samples; nothing about none."""
+    if not samples:
+        return ""
+    return " 1 sample" + rest.format(was="was") if samples == 1 else f" {samples:,} samples" + rest.format(was="were")

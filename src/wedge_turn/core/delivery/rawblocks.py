@@ -11,8 +11,8 @@ from typing import Any, Final, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio import kernels
+from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip

@@ -1,53 +1,63 @@
 """Writing clips into PCM WAV files from front to back, in constant memory.
 
 Quantising is ours: rounding to nearest, with triangular dither where it is asked for; what does not fit is clipped
-and counted.
+and counted. A finished file is flushed to the disk and read back, from the disk where the system lets go of what it
+cached, and must have the hash of what was meant to be written.
 """
 
 import errno
-import math
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
 from wedge_turn.core.audio.carried import Carried, with_start_time
+from wedge_turn.core.audio.descriptors import OpenFile
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.delivery.mixing import IntegerMix
+from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
-from wedge_turn.core.errors import naming_disk_errors
-from wedge_turn.core.mixing import IntegerMix
-from wedge_turn.core.rawblocks import Loader, RawBlocks, block_frames
+from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 
+ReadBack = Literal["disk", "cache"]
+_READ_BACK: Final = 1 << 20  # bytes at a time
 Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 
 
 @dataclass(frozen=True)
 class WrittenFile:
-    """What became of a file: its hash, clipped samples of each channel, and by how much the highest one exceeded."""
+    """What became of a file: its hash, the clipped samples of each channel, the highest magnitude among these, and
+    where it was read back from.
+    """
 
     xxh128: str
     clipped: list[int]
-    over_db: float
+    highest: float
+    read_back: ReadBack
 
 
 @dataclass(frozen=True)
 class ToWrite:
-    """A clip on its way into a file. `dither` is the seed of the noise, None where none is added."""
+    """A clip on its way into a file. `exact` says that the encoding holds every sample as it is; `dither` is the seed
+    of the noise, None where none is added.
+    """
 
     clip: Clip
     encoding: Encoding
     path: Path
+    exact: bool
     dither: int | None = None
 
     @property
@@ -75,7 +85,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = No
                 file.write(at, frames, computed)
                 watch(frames * file.form.channels)
             written(at + frames)
-        return [file.finish() for file in files]
+        return [file.finish(watch) for file in files]
 
 
 class _Ahead:
@@ -101,7 +111,7 @@ class _OpenFile:
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._mix = None if self.raw else IntegerMix.of(item.clip, item.encoding, loader)
         self._clipped = np.zeros(self.form.channels, np.int64)
-        self._highest = 1.0
+        self._highest = 0.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         head = header(self.form, with_start_time(_carried(item.clip), self.form.start_time))
@@ -113,7 +123,7 @@ class _OpenFile:
 
     def reading(self, stack: ExitStack) -> Clip:
         """The file as a clip; silent where nothing is written yet."""
-        return clip_of(stack.enter_context(WavFile(self.item.path)))
+        return clip_of(stack.enter_context(WavFile(self.item.path, being_written=True)))
 
     @property
     def is_computed(self) -> bool:
@@ -144,10 +154,18 @@ class _OpenFile:
             self._clipped += clipped
             self._highest = max(self._highest, float(np.abs(self.item.clip.read(start, frames)).max()))
 
-    def finish(self) -> WrittenFile:
+    def finish(self, watch: Watch) -> WrittenFile:
+        """Flush the file and read it back. Raises ProofFailedError where it is not what was meant to be written."""
         self._put(trailer(self.form))
-        over = round(20 * math.log10(self._highest), 2)
-        return WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped], over)
+        name = self.item.path.name
+        with naming_disk_errors(name):
+            os.fsync(self._file.fileno())
+        meant = self._hash.hexdigest()
+        stored, read_back = hash_stored(self.item.path)
+        if stored != meant:
+            raise ProofFailedError(f"{name} was not stored as it was written")
+        watch(self.form.frames * self.form.channels)
+        return WrittenFile(meant, [int(n) for n in self._clipped], self._highest, read_back)
 
     def _put(self, data: bytes | memoryview) -> None:
         with naming_disk_errors(self.item.path.name):
@@ -155,6 +173,34 @@ class _OpenFile:
             self._hash.update(left)
             while left:
                 left = left[os.write(self._file.fileno(), left) :]
+
+
+def hash_stored(path: Path) -> tuple[str, ReadBack]:
+    """The XXH3 checksum of a flushed file, and whether it came from the disk or, where the system does not let go of
+    what it cached, from its cache.
+    """
+    file = OpenFile(path)
+    size = file.identity[2]
+    if hasattr(os, "posix_fadvise"):
+        os.posix_fadvise(file.fd, 0, 0, os.POSIX_FADV_DONTNEED)
+    cached = any(_is_cached(file.fd, at) for at in {0, size // 2, max(0, size - 1)})
+    digest, buffer = xxh3_128(), memoryview(bytearray(min(size, _READ_BACK) or 1))
+    at = 0
+    while got := os.preadv(file.fd, [buffer], at):
+        digest.update(buffer[:got])
+        at += got
+    return digest.hexdigest(), "cache" if cached else "disk"
+
+
+def _is_cached(fd: int, at: int) -> bool:
+    """Whether a byte can be read without waiting for the disk; also where the system cannot say."""
+    try:
+        os.preadv(fd, [bytearray(1)], at, os.RWF_NOWAIT)
+    except BlockingIOError:
+        return False
+    except (OSError, AttributeError):
+        return True
+    return True
 
 
 def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block]:

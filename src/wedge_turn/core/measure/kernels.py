@@ -106,8 +106,8 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
 
 @njit(cache=True, nogil=True)
 def binary_places(values: Floats, places: int, most: int) -> int:
-    """The fewest binary places behind the point, `places` or more, that hold each of these samples exactly; `most` where
-    that is not enough. `values` is flat.
+    """The fewest binary places behind the point, `places` or more, that hold each of these samples exactly; `most`
+    where that is not enough. `values` is flat.
     """
     scale = 2.0**places
     for i in range(values.size):
@@ -265,7 +265,7 @@ def paint_map(
             lr, li, rr, ri = left[f, j].real, left[f, j].imag, right[f, j].real, right[f, j].imag
             a, b = lr * lr + li * li, rr * rr + ri * ri
             angle = 0.5 * np.arctan2(a - b, 2.0 * (lr * rr + li * ri))
-            if angle == angle:  # NaN has no direction
+            if not np.isnan(angle):
                 place = 0.5 - min(0.5, max(-0.5, angle / (np.pi / 2)))
                 energy[row, min(columns - 1, int(place * columns))] += a + b
 

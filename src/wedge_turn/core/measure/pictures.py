@@ -5,7 +5,7 @@ each channel minimum, maximum and Σx², and last Σ left·right (0 unless stere
 
     RMS = sqrt(Σx² / n)        r = Σ left·right / sqrt(Σ left² · Σ right²)
 
-r is Pearson's correlation about zero mean, −1 … +1, NaN where a side is silent. Zoomed in closer than 256 frames
+r is Pearson's correlation about zero mean, −1 … +1, and `SILENT` where a channel is. Zoomed in closer than 256 frames
 a bin, the waveform is taken from the samples themselves.
 """
 
@@ -30,6 +30,8 @@ MAX_BINS: Final = 4_096
 BLOCK: Final = 32_768
 # Fewer frames say little about how two sides go together: 1 024 are 21 ms at 48 kHz.
 LEAST_FOR_CORRELATION: Final = 1_024
+
+SILENT: Final = 2.0  # no correlation, and still a number
 
 Rows = NDArray[np.float32]
 
@@ -106,7 +108,7 @@ def waveform(signal: Signal, folder: Path, start: int, per: int, bins: int) -> R
 
 
 def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -> Rows:
-    """Correlation of left and right in each bin: (bins,); NaN where a side is silent or there are not two.
+    """Correlation of left and right in each bin: (bins,); `SILENT` where a channel is, or there are not two.
 
     Bins shorter than 1 024 frames are refused, because they say little about how two sides go together.
     """
@@ -117,12 +119,11 @@ def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -
         )
     rows, _ = _rows(signal, folder, start, per, bins)
     if signal.form.channels != 2:
-        return np.full(len(rows), np.nan, np.float32)
+        return np.full(len(rows), SILENT, np.float32)
     left, right, cross = (rows[:, column].astype(np.float64) for column in (2, 5, 6))
     with np.errstate(divide="ignore", invalid="ignore"):
         r = cross / np.sqrt(left * right)
-    r[(left == 0) | (right == 0)] = np.nan
-    return np.clip(r, -1, 1).astype(np.float32)
+    return np.where((left == 0) | (right == 0), SILENT, np.clip(r, -1, 1)).astype(np.float32)
 
 
 def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tuple[Rows, NDArray[np.float64]]:

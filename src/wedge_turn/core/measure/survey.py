@@ -44,6 +44,8 @@ from wedge_turn.core.measure.loudness import channel_weights, integrated, interp
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.core.windows import hann
 
+# Goes up with every change of what is measured: measures of another version are made again.
+SURVEY_VERSION: Final = 2
 BLOCK: Final = 65_536
 MOST_FRAMES: Final = 600
 SECTORS: Final = 36
@@ -179,7 +181,9 @@ class _Pass:
             if len(self.phases):
                 kernels.column_after(self.tails[c], block, c, behind)
                 highest = max(self.between[c], self.peaks[c])
-                self.between[c] = kernels.highest_between(behind, self.phases, self.outer, self.reach, highest, self.made)
+                self.between[c] = kernels.highest_between(
+                    behind, self.phases, self.outer, self.reach, highest, self.made
+                )
         if self.spectra is not None:
             self.spectra.take(block, start)
 
@@ -201,7 +205,9 @@ class _Pass:
             column = np.empty(2 * TAPS - 1, np.float32)
             for c in range(self.channels):
                 kernels.column_after(self.tails[c], silence, c, column)
-                ends[c] = kernels.highest_between(column, self.phases, self.outer, self.reach, self.between[c], self.made)
+                ends[c] = kernels.highest_between(
+                    column, self.phases, self.outer, self.reach, self.between[c], self.made
+                )
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
         alone = np.ones(1)
         channels = [
@@ -230,9 +236,7 @@ class _Pass:
             pair = parts[0]
             together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
             sides = _sides(squares, together, apart, energy[whole_steps], self.spectra)
-        return Measures(
-            whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used()
-        )
+        return Measures(whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used())
 
     def _bits_used(self) -> int | None:
         """The sign, what reaches above full scale, and the places behind the point."""
