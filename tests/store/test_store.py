@@ -5,9 +5,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from sqlalchemy import create_engine, inspect
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import create_engine
 
-from helpers import left_behind, noise, write_wav
+from helpers import left_behind, noise, take, write_wav
 from wedge_turn.core.errors import (
     BadRequestError,
     NotAudioError,
@@ -19,7 +21,10 @@ from wedge_turn.core.errors import (
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import ClipInfo, Split
 from wedge_turn.store import Store
-from wedge_turn.store.rows import Row, Source
+from wedge_turn.store.order import StoredOrder
+from wedge_turn.store.rows import Row
+from wedge_turn.store.worksheets import plan_of_revision
+from wedge_turn.tasks import Workshop
 
 
 @pytest.fixture
@@ -27,12 +32,6 @@ def store(tmp_path: Path) -> Iterator[Store]:
     opened = Store(tmp_path / "data")
     yield opened
     opened.close()
-
-
-def take(store: Store, job_id: str, content: bytes, name: str = "w.wav") -> Source:
-    with store.media.arriving(name) as arriving:
-        arriving.write(content)
-        return store.add_source(job_id, arriving)
 
 
 def stereo(tmp_path: Path, seed: int = 1) -> bytes:
@@ -47,46 +46,45 @@ def adding(step: Step):  # type: ignore[no-untyped-def]
 
 
 def ids(store: Store, job_id: str) -> list[str]:
-    head = store.revision(job_id, store.job(job_id).head_id)
-    return [step.id for step in Plan.model_validate(head.plan).steps]
+    return [step.id for step in plan_of_revision(store.worksheets.head(job_id)).steps]
 
 
 def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path: Path) -> None:
-    job = store.create_job("Lamp")
+    job = store.jobs.create("Lamp")
     source = take(store, job.id, stereo(tmp_path))
 
     def add(name: str) -> None:
         step = Step(id=name, turn=Split(), inputs=(source_ref(source.id),))
-        store.change(job.id, store.job(job.id).head_id, adding(step))
+        Workshop(store).change(job.id, store.jobs.get(job.id).head_id, adding(step))
 
     for name in ("a", "b", "c"):
         add(name)
-    store.undo(job.id)
-    store.undo(job.id)
+    store.worksheets.undo(job.id)
+    store.worksheets.undo(job.id)
     assert ids(store, job.id) == ["a"]
-    store.redo(job.id)
+    store.worksheets.redo(job.id)
     assert ids(store, job.id) == ["a", "b"]
-    abandoned = store.revisions(job.id)[0]
+    abandoned = store.worksheets.all(job.id)[0]
     add("d")
     assert ids(store, job.id) == ["a", "b", "d"]
     with pytest.raises(NothingToDoError):
-        store.redo(job.id)
-    assert [r.number for r in store.revisions(job.id)] == [5, 4, 3, 2, 1]
-    store.go_to(job.id, abandoned.id)
+        store.worksheets.redo(job.id)
+    assert [r.number for r in store.worksheets.all(job.id)] == [5, 4, 3, 2, 1]
+    store.worksheets.go_to(job.id, abandoned.id)
     assert ids(store, job.id) == ["a", "b", "c"]
-    store.undo(job.id)
-    store.redo(job.id)
+    store.worksheets.undo(job.id)
+    store.worksheets.redo(job.id)
     assert ids(store, job.id) == ["a", "b", "c"]
     for _ in range(3):
-        store.undo(job.id)
+        store.worksheets.undo(job.id)
     with pytest.raises(NothingToDoError):
-        store.undo(job.id)
-    assert store.name_revision(job.id, abandoned.id, " before  dinner ").name == "before dinner"
-    assert store.name_revision(job.id, abandoned.id, None).name is None
+        store.worksheets.undo(job.id)
+    assert store.worksheets.name(job.id, abandoned.id, " before  dinner ").name == "before dinner"
+    assert store.worksheets.name(job.id, abandoned.id, None).name is None
 
 
 def test_of_two_who_change_at_once_one_is_told(store: Store, tmp_path: Path) -> None:
-    job = store.create_job("Lamp")
+    job = store.jobs.create("Lamp")
     source = take(store, job.id, stereo(tmp_path))
     barrier = threading.Barrier(4)
     outcomes: list[str] = []
@@ -94,7 +92,9 @@ def test_of_two_who_change_at_once_one_is_told(store: Store, tmp_path: Path) -> 
     def change(name: str) -> None:
         barrier.wait()
         try:
-            store.change(job.id, job.head_id, adding(Step(id=name, turn=Split(), inputs=(source_ref(source.id),))))
+            Workshop(store).change(
+                job.id, job.head_id, adding(Step(id=name, turn=Split(), inputs=(source_ref(source.id),)))
+            )
             outcomes.append("done")
         except StaleError:
             outcomes.append("stale")
@@ -109,65 +109,70 @@ def test_of_two_who_change_at_once_one_is_told(store: Store, tmp_path: Path) -> 
 
 
 def test_a_plan_that_cannot_be_worked_out_is_not_kept(store: Store, tmp_path: Path) -> None:
-    job = store.create_job("Lamp")
+    job = store.jobs.create("Lamp")
     mono = take(store, job.id, write_wav(tmp_path / "m.wav", noise(1, 10, 1)).read_bytes())
     for ref, error in ((source_ref(mono.id), TurnInputError), ("source:gone", NotFoundError)):
         with pytest.raises(error):
-            store.change(job.id, job.head_id, adding(Step(id="x", turn=Split(), inputs=(ref,))))
-    assert store.job(job.id).head_id == job.head_id
+            Workshop(store).change(job.id, job.head_id, adding(Step(id="x", turn=Split(), inputs=(ref,))))
+    assert store.jobs.get(job.id).head_id == job.head_id
 
 
 def test_media_are_kept_once_and_go_with_their_last_job(store: Store, tmp_path: Path) -> None:
     content = stereo(tmp_path)
-    first, second = store.create_job("a"), store.create_job("b")
+    first, second = store.jobs.create("a"), store.jobs.create("b")
     one, two = take(store, first.id, content), take(store, second.id, content, "same.wav")
     assert one.media == two.media
     assert len(left_behind(tmp_path / "data" / "media")) == 1
-    engine = store.engine(first.id, first.head_id)
-    ref = source_ref(one.id)
-    store.pictures(engine.sheet.key(ref), engine.clip(ref))
+    workshop = Workshop(store)
+    workshop.pictures(one.media, workshop.clip_of(one))
     store.delete_job(first.id)
     assert len(left_behind(tmp_path / "data" / "media")) == 1
     store.delete_job(second.id)
     for folder in ("media", "pictures", "arriving", "working"):
         assert left_behind(tmp_path / "data" / folder) == []
-    assert store.jobs() == []
+    assert store.jobs.all() == []
     with pytest.raises(NotFoundError):
-        store.sources(first.id)
+        store.sources.of(first.id)
 
 
 def test_what_is_refused_or_broken_off_leaves_nothing(store: Store, tmp_path: Path) -> None:
-    job = store.create_job("Lamp")
+    job = store.jobs.create("Lamp")
     with pytest.raises(NotAudioError):
         take(store, job.id, b"no audio at all")
-    with store.media.arriving("w.wav") as arriving:
-        arriving.write(stereo(tmp_path)[:500])
-    assert store.sources(job.id) == []
-    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == []
+
+    def broken_off() -> Iterator[bytes]:
+        yield stereo(tmp_path)[:500]
+        raise ConnectionError
+
+    with pytest.raises(ConnectionError):
+        store.uploads.receive(job.id, "w.wav", broken_off())
+    assert store.sources.of(job.id) == []
+    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
 
 
 def test_everything_is_there_after_opening_again(store: Store, tmp_path: Path) -> None:
-    job = store.create_job("Lamp")
+    job = store.jobs.create("Lamp")
     source = take(store, job.id, stereo(tmp_path))
-    delivery = store.create_delivery(job.id, job.head_id, {"refs": [source_ref(source.id)], "depth": "same"})
-    store.set_delivery(delivery.id, "writing")
+    delivery = store.deliveries.create(job.id, job.head_id, StoredOrder(refs=(source_ref(source.id),)))
+    store.deliveries.set_state(delivery.id, "writing")
     store.close()
     again = Store(tmp_path / "data")
-    assert [j.name for j in again.jobs()] == ["Lamp"]
-    assert again.engine(job.id, job.head_id).clip(source_ref(source.id)).form.frames == 3_000
-    assert [d.id for d in again.unfinished_deliveries()] == [delivery.id]
-    assert again.jobs()[0].created.utcoffset() is not None
+    assert [j.name for j in again.jobs.all()] == ["Lamp"]
+    assert Workshop(again).engine(job.id, job.head_id).clip(source_ref(source.id)).form.frames == 3_000
+    assert [d.id for d in again.deliveries.unfinished()] == [delivery.id]
+    assert again.jobs.all()[0].created.utcoffset() is not None
     again.close()
 
 
-def test_migrations_make_what_the_rows_say(store: Store, tmp_path: Path) -> None:
-    made = inspect(create_engine(f"sqlite:///{tmp_path}/data/wedge-turn.sqlite3"))
-    for table in Row.metadata.sorted_tables:
-        assert {c["name"] for c in made.get_columns(table.name)} == {c.name for c in table.columns}
-    store.job(store.create_job("x").id)
+@pytest.mark.usefixtures("store")
+def test_migrations_make_what_the_rows_say(tmp_path: Path) -> None:
+    """Tables, columns, their types, which may be empty, indexes and foreign keys, compared by Alembic."""
+    with create_engine(f"sqlite:///{tmp_path}/data/wedge-turn.sqlite3").connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, Row.metadata) == []
 
 
 @pytest.mark.parametrize("name", ["", "  ", "x" * 201])
 def test_names_of_jobs_have_limits(store: Store, name: str) -> None:
     with pytest.raises(BadRequestError):
-        store.create_job(name)
+        store.jobs.create(name)

@@ -8,13 +8,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import left_behind, noise, read_ints, write_wav
+from helpers import left_behind, noise, read_ints, take, write_wav
 from waiting import PATIENCE, until
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.survey import Measures, survey
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import ClipInfo, Split
 from wedge_turn.store import Store
+from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Delivery
 from wedge_turn.tasks import Event, Events, Tasks
 
@@ -26,26 +27,23 @@ class Bench:
 
     def __init__(self, folder: Path) -> None:
         self.store = Store(folder / "data")
-        self.job = self.store.create_job("Lamp")
-        with self.store.media.arriving("w.wav") as arriving:
-            arriving.write(write_wav(folder / "w.wav", noise(1, FRAMES, 2)).read_bytes())
-            source = self.store.add_source(self.job.id, arriving)
+        self.job = self.store.jobs.create("Lamp")
+        source = take(self.store, self.job.id, write_wav(folder / "w.wav", noise(1, FRAMES, 2)).read_bytes())
 
         def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
             return plan.adding(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
 
-        self.revision = self.store.change(self.job.id, self.job.head_id, change)
         self.media = source.media
         self.events = Events()
         self.tasks = Tasks(self.store, self.events)
+        self.revision = self.tasks.workshop.change(self.job.id, self.job.head_id, change)
 
     def order(self) -> Delivery:
-        order = {"refs": ["step:s:0", "step:s:1"], "depth": "same"}
-        return self.store.create_delivery(self.job.id, self.revision.id, order)
+        return self.store.deliveries.create(self.job.id, self.revision.id, StoredOrder(refs=("step:s:0", "step:s:1")))
 
     def settled(self, delivery: Delivery) -> Delivery:
-        until(lambda: self.store.delivery(delivery.id).state not in ("waiting", "writing"))
-        return self.store.delivery(delivery.id)
+        until(lambda: self.store.deliveries.get(delivery.id).state not in ("waiting", "writing"))
+        return self.store.deliveries.get(delivery.id)
 
 
 @pytest.fixture
@@ -65,15 +63,15 @@ def first_progress(events: Events, act: Callable[[str], None]) -> threading.Even
             acted.set()
             act(event.data["delivery"])
 
-    events.listen(listen)
+    events.subscribe(listen)
     return acted
 
 
 def test_progress_is_told_until_it_is_done(bench: Bench) -> None:
     told: list[Event] = []
-    bench.events.listen(told.append)
+    bench.events.subscribe(told.append)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     done = bench.settled(delivery)
     assert done.state == "done"
     bench.tasks.close()
@@ -82,25 +80,25 @@ def test_progress_is_told_until_it_is_done(bench: Bench) -> None:
     assert shares == sorted(shares)
     folder = bench.store.media.delivery(delivery.id)
     assert np.array_equal(read_ints(folder / "w_L.wav")[:, 0], noise(1, FRAMES, 2)[:, 0])
-    assert bench.store.proofs(bench.job.id)
+    assert bench.store.deliveries.proofs(bench.job.id)
 
 
 def test_a_stop_leaves_no_files(bench: Bench) -> None:
-    acted = first_progress(bench.events, bench.tasks.stop_delivery)
+    acted = first_progress(bench.events, bench.tasks.deliveries.stop)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     assert bench.settled(delivery).state == "stopped"
     assert acted.is_set()
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
 
 
 def test_a_delivery_deleted_while_it_is_written_leaves_no_files(bench: Bench) -> None:
-    acted = first_progress(bench.events, bench.store.delete_delivery)
+    acted = first_progress(bench.events, bench.store.deliveries.delete)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     assert acted.wait(PATIENCE)
     bench.tasks.close()
-    assert bench.store.deliveries(bench.job.id) == []
+    assert bench.store.deliveries.of(bench.job.id) == []
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
 
 
@@ -108,15 +106,15 @@ def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
     closing = threading.Event()
 
     def close(_: str) -> None:
-        bench.tasks._closing.set()
+        bench.tasks.deliveries.close()
         closing.set()
 
     first_progress(bench.events, close)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     assert closing.wait(PATIENCE)
     bench.tasks.close()
-    assert bench.store.delivery(delivery.id).state == "writing"
+    assert bench.store.deliveries.get(delivery.id).state == "writing"
     again = Tasks(bench.store, Events())
     again.resume()
     assert bench.settled(delivery).state == "done"
@@ -126,7 +124,7 @@ def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
 def test_a_source_that_is_gone_fails_the_delivery_by_name(bench: Bench) -> None:
     bench.store.media.forget(bench.media)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     failed = bench.settled(delivery)
     assert failed.state == "failed"
     assert failed.error is not None
@@ -138,16 +136,16 @@ def test_a_file_is_measured_once_however_many_ask(bench: Bench, monkeypatch: pyt
     """Its pictures are drawn and its job looked over at the same time, and somebody opens its details meanwhile."""
     measured: list[int] = []
 
-    def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
+    def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         measured.append(signal.form.frames)
         time.sleep(1)
-        return survey(signal, watch, not_finite)
+        return survey(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.store.clips.survey", slow)
-    (source,) = bench.store.sources(bench.job.id)
-    bench.tasks.look_at(source)
-    time.sleep(0.6)
-    asked = bench.store.measure(source.media, bench.store.clip_of(source))
+    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
+    (source,) = bench.store.sources.of(bench.job.id)
+    bench.tasks.measuring.prepare_source(source)
+    until(lambda: measured)
+    asked = bench.tasks.workshop.measure(source.media, bench.tasks.workshop.clip_of(source))
     bench.tasks.close()
     assert measured.count(FRAMES) == 1
     assert asked.whole.peak_dbfs == 0.0
@@ -159,9 +157,9 @@ def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
     def broken(*_given: object) -> None:
         raise RuntimeError("at 0x7f00")
 
-    monkeypatch.setattr("wedge_turn.tasks.tasks.deliver", broken)
+    monkeypatch.setattr("wedge_turn.tasks.deliveries.deliver", broken)
     delivery = bench.order()
-    bench.tasks.start_delivery(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     failed = bench.settled(delivery)
     assert failed.state == "failed"
     assert failed.error is not None
@@ -172,27 +170,27 @@ def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
 def test_a_file_that_cannot_be_measured_keeps_no_other_from_it(
     bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def picky(signal: Signal, watch: Callable[[int], None] = lambda _: None, not_finite: int = 0) -> Measures:
+    def picky(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         if signal.form.frames == FRAMES:
             raise RuntimeError("too long")
-        return survey(signal, watch, not_finite)
+        return survey(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.store.clips.survey", picky)
-    with bench.store.media.arriving("short.wav") as arriving:
-        arriving.write(write_wav(tmp_path / "short.wav", noise(2, 900, 2)).read_bytes())
-        short = bench.store.add_source(bench.job.id, arriving)
+    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", picky)
+    short = take(
+        bench.store, bench.job.id, write_wav(tmp_path / "short.wav", noise(2, 900, 2)).read_bytes(), "short.wav"
+    )
     told: list[Event] = []
-    bench.events.listen(told.append)
-    for source in bench.store.sources(bench.job.id):
-        bench.tasks.look_at(source)
+    bench.events.subscribe(told.append)
+    for source in bench.store.sources.of(bench.job.id):
+        bench.tasks.measuring.prepare_source(source)
     until(lambda: [event for event in told if event.kind == "measured"])
     bench.tasks.close()
-    assert set(bench.store.measures([short.media, bench.media])) == {short.media}
+    assert set(bench.store.measures.get([short.media, bench.media])) == {short.media}
 
 
 def test_a_delivery_that_was_deleted_while_it_waited_is_not_written(bench: Bench) -> None:
     delivery = bench.order()
-    bench.store.delete_delivery(delivery.id)
-    bench.tasks.start_delivery(delivery.id)
+    bench.store.deliveries.delete(delivery.id)
+    bench.tasks.deliveries.start(delivery.id)
     bench.tasks.close()
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []

@@ -1,13 +1,118 @@
-"""What is kept: jobs, files, worksheets and deliveries. `Store` is the one door to it.
-
-Every method is one transaction; rows leave it detached and complete.
+"""What is kept in one data folder: jobs, files, worksheets, measures and deliveries. It keeps and finds; whatever has
+to be computed is computed in `tasks`.
 """
 
-from wedge_turn.store.clips import Clips
+import threading
+from pathlib import Path
+
+from wedge_turn.store.database import FILE, Database
 from wedge_turn.store.deliveries import Deliveries
+from wedge_turn.store.folder import FolderLock, check_complete
+from wedge_turn.store.jobs import Jobs
+from wedge_turn.store.measures import KnownMeasures
+from wedge_turn.store.media import Media
+from wedge_turn.store.rows import Source, new_id
+from wedge_turn.store.sources import Sources
+from wedge_turn.store.uploads import Arrived, Uploads
+from wedge_turn.store.worksheets import Worksheets
 
 __all__ = ["Store"]
 
 
-class Store(Clips, Deliveries):
-    """All that is kept in one folder."""
+class Store:
+    """All that is kept in one folder. Every method of its parts is one transaction; rows leave it detached and
+    complete.
+
+    `_files_lock` is held wherever files and the rows that name them change together, so that a file that is coming in
+    is never counted as unused by who deletes a job.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        """Open the data in `folder`, making or migrating it as needed. Raises DataFolderError."""
+        folder.mkdir(parents=True, exist_ok=True)
+        self.folder = folder
+        self._lock = FolderLock(folder)
+        try:
+            check_complete(folder)
+            self._database = Database(folder / FILE)
+        except BaseException:
+            self._lock.release()
+            raise
+        self._files_lock = threading.Lock()
+        self.uploads = Uploads(folder / "arriving")
+        self.media = Media(folder, self._database)
+        self.jobs = Jobs(self._database)
+        self.sources = Sources(self._database)
+        self.worksheets = Worksheets(self._database)
+        self.measures = KnownMeasures(self._database)
+        self.deliveries = Deliveries(self._database)
+
+    def close(self) -> None:
+        self._database.close()
+        self._lock.release()
+
+    def add_source(self, job_id: str, arrived: Arrived) -> Source:
+        """Keep a file that has arrived and add it to the job. Raises what `take_in` raises, or NotFoundError.
+
+        A file of the same name, folder and content that is there already is given back as it is.
+        """
+        self.jobs.get(job_id)
+        size = arrived.size
+        taken = self.media.take(arrived)
+        try:
+            with self._files_lock:
+                self.media.place(taken)
+                there = self.sources.same_as(job_id, taken.hash, arrived.name, arrived.folder)
+                if there is not None:
+                    return there
+                try:
+                    return self.sources.add(
+                        source_row(job_id, arrived, taken.hash, size, taken.form.model_dump(mode="json"))
+                    )
+                except BaseException:
+                    self._forget_unused({taken.hash})
+                    raise
+        finally:
+            taken.discard()
+
+    def keep(self, arrived: Arrived) -> Source:
+        """Keep a file for a job that is yet to be made; its source has no job."""
+        size = arrived.size
+        taken = self.media.take(arrived)
+        with self._files_lock:
+            self.media.place(taken)
+        return source_row("", arrived, taken.hash, size, taken.form.model_dump(mode="json"))
+
+    def delete_job(self, job_id: str) -> None:
+        """Remove a job with its uploads and deliveries, and the files that no other job has."""
+        with self._files_lock:
+            deleted = self.jobs.delete(job_id)
+            self._forget_unused(deleted.media)
+        for upload, _ in self.uploads.all(job_id):
+            self.uploads.remove(upload.id)
+        for delivery in deleted.deliveries:
+            self.media.remove_delivery(delivery)
+
+    def delete_source(self, job_id: str, source_id: str) -> None:
+        """Remove a source for good, and its file where no other source has it."""
+        with self._files_lock:
+            self._forget_unused({self.sources.delete(job_id, source_id)})
+
+    def forget_orphans(self) -> None:
+        """Remove kept files that no source uses."""
+        with self._files_lock:
+            unused = self.media.hashes() - self.sources.media_in_use()
+            for media in unused:
+                self.media.forget(media)
+
+    def _forget_unused(self, media: set[str] | frozenset[str]) -> None:
+        unused = set(media) - self.sources.media_in_use(media)
+        for one in unused:
+            self.media.forget(one)
+        self.measures.forget(unused)
+
+
+def source_row(job_id: str, arrived: Arrived, media: str, size: int, form: dict[str, object]) -> Source:
+    return Source(
+        id=new_id(), job_id=job_id, name=arrived.name, folder=arrived.folder, media=media, bytes=size, form=form
+    )

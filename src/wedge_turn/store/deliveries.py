@@ -1,60 +1,69 @@
-"""Deliveries and what they proved."""
-
-import shutil
-from typing import Any
+"""Deliveries, their orders and manifests, and the proofs they brought."""
 
 from sqlalchemy import select
 
-from wedge_turn.core.manifest import Manifest
-from wedge_turn.store.base import Base, get_row
-from wedge_turn.store.rows import Delivery, Job
-from wedge_turn.store.worksheets import revision_of
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.proof import Proof
+from wedge_turn.store.database import Database
+from wedge_turn.store.lookup import get_revision, get_row
+from wedge_turn.store.order import StoredOrder
+from wedge_turn.store.rows import Delivery, Job, Proved
 
 
-class Deliveries(Base):
-    def deliveries(self, job_id: str) -> list[Delivery]:
+class Deliveries:
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def of(self, job_id: str) -> list[Delivery]:
         """The deliveries of a job, the newest first."""
-        with self._sessions() as session:
+        with self._database.reading() as session:
             get_row(session, Job, job_id, "job")
-            return list(
-                session.scalars(select(Delivery).where(Delivery.job_id == job_id).order_by(Delivery.created.desc()))
-            )
+            query = select(Delivery).where(Delivery.job_id == job_id).order_by(Delivery.created.desc())
+            return list(session.scalars(query))
 
-    def unfinished_deliveries(self) -> list[Delivery]:
+    def ids(self) -> set[str]:
+        """The ids of all deliveries of all jobs."""
+        with self._database.reading() as session:
+            return set(session.scalars(select(Delivery.id)))
+
+    def unfinished(self) -> list[Delivery]:
         """Deliveries that were waiting or being written when the application ended."""
-        with self._sessions() as session:
+        with self._database.reading() as session:
             return list(session.scalars(select(Delivery).where(Delivery.state.in_(("waiting", "writing")))))
 
-    def delivery(self, delivery_id: str) -> Delivery:
-        with self._sessions() as session:
+    def get(self, delivery_id: str) -> Delivery:
+        with self._database.reading() as session:
             return get_row(session, Delivery, delivery_id, "delivery")
 
-    def create_delivery(self, job_id: str, revision_id: str, order: dict[str, Any]) -> Delivery:
-        with self._changing() as session:
-            revision_of(session, job_id, revision_id)
-            delivery = Delivery(job_id=job_id, revision_id=revision_id, state="waiting", order=order)
+    def create(self, job_id: str, revision_id: str, order: StoredOrder) -> Delivery:
+        with self._database.changing() as session:
+            get_revision(session, job_id, revision_id)
+            delivery = Delivery(
+                job_id=job_id, revision_id=revision_id, state="waiting", order=order.model_dump(mode="json")
+            )
             session.add(delivery)
             return delivery
 
-    def set_delivery(
+    def set_state(
         self, delivery_id: str, state: str, manifest: Manifest | None = None, error: dict[str, str] | None = None
     ) -> Delivery:
-        with self._changing() as session:
+        """Raises NotFoundError where the delivery was deleted meanwhile, alone or with its job."""
+        with self._database.changing() as session:
             delivery = get_row(session, Delivery, delivery_id, "delivery")
             delivery.state = state
             delivery.manifest = manifest.model_dump(mode="json") if manifest else None
             delivery.error = error
+            for proof in manifest.proofs if manifest else ():
+                row = {"job_id": delivery.job_id, "delivery_id": delivery_id, "key": proof.key}
+                session.add(Proved(**row, proof=proof.proof.model_dump(mode="json")))
             return delivery
 
-    def delete_delivery(self, delivery_id: str) -> None:
-        with self._changing() as session:
+    def delete(self, delivery_id: str) -> None:
+        with self._database.changing() as session:
             session.delete(get_row(session, Delivery, delivery_id, "delivery"))
-        shutil.rmtree(self.media.delivery(delivery_id), ignore_errors=True)
 
-    def proofs(self, job_id: str) -> dict[str, dict[str, Any]]:
+    def proofs(self, job_id: str) -> dict[str, Proof]:
         """Every proof of a job by the key of what it proves, the newest where there are several."""
-        found: dict[str, dict[str, Any]] = {}
-        for delivery in reversed(self.deliveries(job_id)):
-            for proof in (delivery.manifest or {}).get("proofs", []):
-                found[proof["key"]] = proof["proof"]
-        return found
+        query = select(Proved.key, Proved.proof).where(Proved.job_id == job_id).order_by(Proved.id)
+        with self._database.reading() as session:
+            return {key: Proof.model_validate(proof) for key, proof in session.execute(query)}

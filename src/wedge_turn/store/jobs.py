@@ -1,111 +1,111 @@
-"""Jobs and the files that came into them."""
+"""Jobs, and the counts that a list of them shows."""
 
-import shutil
-from pathlib import Path
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
 
-from sqlalchemy import delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy import func, select
 
 from wedge_turn.core.plan import Plan
-from wedge_turn.store.base import Base, checked_name, get_row
-from wedge_turn.store.rows import Delivery, Job, Measured, Revision, Source, new_id
-from wedge_turn.store.uploads import Arrived
+from wedge_turn.store.database import Database
+from wedge_turn.store.lookup import checked_name, get_row
+from wedge_turn.store.rows import Delivery, Job, Revision, Source, new_id
 
 
-class Jobs(Base):
-    def __init__(self, folder: Path) -> None:
-        super().__init__(folder)
-        self._rows: dict[str, list[Source]] = {}
+@dataclass(frozen=True)
+class JobCounts:
+    """A job in a list: how many files it has, and how many turns its worksheet."""
 
-    def jobs(self) -> list[Job]:
+    id: str
+    name: str
+    created: datetime
+    files: int
+    turns: int
+
+
+@dataclass(frozen=True)
+class Deleted:
+    """What was a job's alone: its deliveries, and its sources with the media they used."""
+
+    deliveries: tuple[str, ...]
+    media: frozenset[str]
+
+
+class Jobs:
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def all(self) -> list[Job]:
         """All jobs, the newest first."""
-        with self._sessions() as session:
+        with self._database.reading() as session:
             return list(session.scalars(select(Job).order_by(Job.created.desc())))
 
-    def job(self, job_id: str) -> Job:
-        with self._sessions() as session:
+    def counts(self) -> list[JobCounts]:
+        """All jobs with their counts, the newest first; one query for all of them."""
+        files = select(Source.job_id, func.count().label("files")).group_by(Source.job_id).subquery()
+        query = (
+            select(Job, func.coalesce(files.c.files, 0), Revision.plan)
+            .join(Revision, Revision.id == Job.head_id)
+            .outerjoin(files, files.c.job_id == Job.id)
+            .order_by(Job.created.desc())
+        )
+        with self._database.reading() as session:
+            return [
+                JobCounts(job.id, job.name, job.created, count, _turns(plan))
+                for job, count, plan in session.execute(query)
+            ]
+
+    def get(self, job_id: str) -> Job:
+        with self._database.reading() as session:
             return get_row(session, Job, job_id, "job")
 
-    def create_job(self, name: str) -> Job:
-        with self._changing() as session:
-            job_id, first = new_id(), new_id()
-            job = Job(id=job_id, name=checked_name(name), head_id=first)
+    def create(self, name: str, sources: Sequence[Source] = (), plans: Sequence[tuple[Plan, str]] = ()) -> Job:
+        """A job, all at once: with sources whose media are kept, and a revision for each plan with its label."""
+        job_id, first = new_id(), new_id()
+        job = Job(id=job_id, name=checked_name(name), head_id=first)
+        with self._database.changing() as session:
             # The job and its first revision point at each other: the job's key is checked when all is written.
             session.connection().exec_driver_sql("PRAGMA defer_foreign_keys=ON")
             session.add(job)
             session.flush()
-            session.add(
-                Revision(id=first, job_id=job_id, number=1, label="Started", plan=Plan().model_dump(mode="json"))
-            )
+            last: Revision | None = None
+            for number, (plan, label) in enumerate([(Plan(), "Started"), *plans], 1):
+                revision = Revision(
+                    id=new_id() if last else first,
+                    job_id=job_id,
+                    parent_id=last.id if last else None,
+                    number=number,
+                    label=label,
+                    plan=plan.model_dump(mode="json"),
+                )
+                session.add(revision)
+                session.flush()
+                if last:
+                    last.redo_id = revision.id
+                last = revision
+                job.head_id = revision.id
+            for source in sources:
+                source.job_id = job_id
+                session.add(source)
             return job
 
-    def rename_job(self, job_id: str, name: str) -> Job:
-        with self._changing() as session:
+    def rename(self, job_id: str, name: str) -> Job:
+        with self._database.changing() as session:
             job = get_row(session, Job, job_id, "job")
             job.name = checked_name(name)
             return job
 
-    def delete_job(self, job_id: str) -> None:
-        """Remove a job with its deliveries, and the files that no other job has."""
-        with self._changing() as session:
+    def delete(self, job_id: str) -> Deleted:
+        """Remove a job from the database; what it left on disk is the caller's to remove."""
+        with self._database.changing() as session:
             job = get_row(session, Job, job_id, "job")
-            media = set(session.scalars(select(Source.media).where(Source.job_id == job_id)))
-            deliveries = list(session.scalars(select(Delivery.id).where(Delivery.job_id == job_id)))
+            media = frozenset(session.scalars(select(Source.media).where(Source.job_id == job_id)))
+            deliveries = tuple(session.scalars(select(Delivery.id).where(Delivery.job_id == job_id)))
             session.connection().exec_driver_sql("PRAGMA defer_foreign_keys=ON")
             session.delete(job)
-            session.flush()
-            unused = media - set(session.scalars(select(Source.media).where(Source.media.in_(media))))
-            session.execute(delete(Measured).where(Measured.key.in_(unused)))
-        self._rows.pop(job_id, None)
-        for upload in self.media.uploads.all(job_id):
-            self.media.uploads.remove(upload.id)
-        for delivery in deliveries:
-            shutil.rmtree(self.media.delivery(delivery), ignore_errors=True)
-        for one in unused:
-            self.media.forget(one)
+            return Deleted(deliveries, media)
 
-    def sources(self, job_id: str) -> list[Source]:
-        """The sources of a job in the order they came in."""
-        with self._sessions() as session:
-            get_row(session, Job, job_id, "job")
-            return self._sources(session, job_id)
 
-    def _sources(self, session: Session, job_id: str) -> list[Source]:
-        """The same objects as long as no file comes or goes: making five hundred of them takes a while."""
-        in_order = select(Source.id).where(Source.job_id == job_id).order_by(Source.created)
-        ids = list(session.scalars(in_order))
-        known = self._rows.get(job_id, [])
-        if [source.id for source in known] != ids:
-            known = self._rows[job_id] = list(session.scalars(in_order.with_only_columns(Source)))
-            for source in known:
-                session.expunge(source)  # they outlive the session, however it ends
-        return known
-
-    def add_source(self, job_id: str, arrived: Arrived) -> Source:
-        """Keep a file that has arrived and add it to the job. Raises what `take_in` raises.
-
-        A file of the same name, folder and content that is there already is given back as it is.
-        """
-        self.job(job_id)
-        media, size = arrived.hash, arrived.size
-        same = (
-            Source.job_id == job_id,
-            Source.media == media,
-            Source.name == arrived.name,
-            Source.folder == arrived.folder,
-        )
-        with self._sessions() as session:
-            if (there := session.scalar(select(Source).where(*same))) is not None:
-                return there
-        form = self.media.keep(arrived, media)
-        with self._changing() as session:
-            source = Source(
-                job_id=job_id,
-                name=arrived.name,
-                folder=arrived.folder,
-                media=media,
-                bytes=size,
-                form=form.model_dump(mode="json"),
-            )
-            session.add(source)
-            return source
+def _turns(plan: object) -> int:
+    steps = plan.get("steps") if isinstance(plan, dict) else None
+    return len(steps) if isinstance(steps, list) else 0

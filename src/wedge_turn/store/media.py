@@ -5,108 +5,142 @@ BLAKE3 moves 5 GB/s here, SHA-256 370 MB/s (`make bench`), so that hashing costs
     media/ab/abcd…        the file as it came in
     working/ab/abcd….wav  PCM of it, where it is no PCM WAV itself
     pictures/ab/abcd…     waveform and correlation, by the key of the clip
-    arriving/             uploads on their way
+    deliveries/           what was written, by delivery
+
+Whether a kept file is still what came in is checked by its size and modification time whenever it is opened, and by
+its hash where these have changed, before it is delivered, and now and then (`tasks.janitor`). A working copy that is
+gone or changed is made again.
 """
 
-import os
+import re
 import shutil
 import threading
 from collections import OrderedDict
+from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
-from types import TracebackType
-from typing import Final, Self
+from typing import Final
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import NotFoundError
+from wedge_turn.core.errors import ChangedError, MissingError
 from wedge_turn.core.intake import take_in
-from wedge_turn.store.rows import new_id
-from wedge_turn.store.uploads import Arrived, Uploads, append
+from wedge_turn.store.database import Database
+from wedge_turn.store.rows import Medium, new_id
+from wedge_turn.store.uploads import Arrived, hash_of
 
-MOST_OPEN: Final = 128
+MOST_OPENED: Final = 1_000
+_HASH: Final = re.compile(r"[0-9a-f]{64}")
 
 
-class Arriving(Arrived):
-    """A file on its way in, all at once. Left without `keep`, it is gone."""
+@dataclass(frozen=True)
+class Taken:
+    """A file that was recognised, before it is put in its place; `copy` is its working copy, where it needs one."""
 
-    def __init__(self, folder: Path, name: str) -> None:
-        path = folder / new_id()
-        self._fd = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o644)
-        super().__init__(path, name)
+    arrived: Arrived
+    hash: str
+    form: Form
+    copy: Path | None
 
-    def write(self, data: bytes) -> None:
-        """Add bytes. Raises DiskFullError naming the file."""
-        append(self._fd, data, self.name)
-        self.size += len(data)
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, tb: TracebackType | None) -> None:
-        os.close(self._fd)
-        self.path.unlink(missing_ok=True)
+    def discard(self) -> None:
+        if self.copy is not None:
+            self.copy.unlink(missing_ok=True)
 
 
 class Media:
-    def __init__(self, root: Path) -> None:
+    def __init__(self, root: Path, database: Database) -> None:
         self._root = root
-        self._open: OrderedDict[str, WavFile] = OrderedDict()
+        self._database = database
+        self._opened: OrderedDict[str, WavFile] = OrderedDict()
         self._lock = threading.Lock()
+        self._restoring = threading.Lock()
+        self._damaged: set[str] = set()  # found changed by their hash, though size and time say nothing
         for name in ("media", "working", "pictures", "deliveries"):
             (root / name).mkdir(parents=True, exist_ok=True)
-        self.uploads = Uploads(root / "arriving")
 
-    def arriving(self, name: str) -> Arriving:
-        return Arriving(self._root / "arriving", name)
+    def take(self, arrived: Arrived) -> Taken:
+        """Decide what a file is. Raises what `take_in` raises; nothing is kept yet."""
+        hashed = arrived.hash
+        form, pcm = take_in(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
+        return Taken(arrived, hashed, form, None if pcm == arrived.path else pcm)
 
-    def keep(self, arrived: Arrived, hashed: str) -> Form:
-        """Decide what a file is and keep it under its hash. Raises what `take_in` raises; then nothing is kept."""
-        media, working = self._media(hashed), self._working(hashed)
-
-        def working_copy() -> Path:
-            working.parent.mkdir(parents=True, exist_ok=True)
-            return working.with_suffix(f".{new_id()}")
-
-        form, pcm = take_in(arrived.path, arrived.name, working_copy)
-        if pcm != arrived.path:
-            pcm.replace(working)
+    def place(self, taken: Taken) -> None:
+        """Keep a file under its hash, also where one of this content was kept already: a damaged one is replaced."""
+        media, working = self.original(taken.hash), self._working(taken.hash)
+        if taken.copy is not None:
+            taken.copy.replace(working)
         media.parent.mkdir(parents=True, exist_ok=True)
-        arrived.path.replace(media)
-        return form
+        taken.arrived.path.replace(media)
+        self._damaged.discard(taken.hash)
+        self._note(taken.hash, taken.hash if taken.copy is None else hash_of(working))
+        self._close(taken.hash)
 
-    def pcm(self, media: str, name: str) -> WavFile:
-        """The PCM of a kept file, opened; files stay open while somebody uses them or they were used lately.
-
-        Raises NotFoundError where the file was taken away behind our back.
-        """
+    def open(self, media: str, name: str) -> WavFile:
+        """The PCM of a kept file. Raises MissingError or ChangedError where it is not what came in."""
         with self._lock:
-            file = self._open.get(media)
-            if file is None:
-                working = self._working(media)
-                try:
-                    file = WavFile(working if working.exists() else self._media(media), name)
-                except FileNotFoundError:
-                    raise NotFoundError(f"{name} is gone from the folder where files are kept") from None
-                self._open[media] = file
-            self._open.move_to_end(media)
-            while len(self._open) > MOST_OPEN:
-                self._open.popitem(last=False)  # closed when its last reader lets go of it
+            file = self._opened.get(media)
+            if file is not None:
+                self._opened.move_to_end(media)
+                return file
+        path = self._checked_pcm(media, name)
+        file = WavFile(path, name)
+        with self._lock:
+            self._opened[media] = file
+            while len(self._opened) > MOST_OPENED:
+                self._opened.popitem(last=False)
             return file
+
+    def problem(self, media: str, name: str) -> str | None:
+        """Why a kept file cannot be used, in a sentence; None where it is what came in, as far as size and time say."""
+        try:
+            self._check(media, name)
+        except (MissingError, ChangedError) as error:
+            self._close(media)
+            return error.message
+        return None
+
+    def verify(self, media: str, name: str) -> None:
+        """Check a kept file, and the PCM that is read of it, by their hashes. Raises MissingError or ChangedError."""
+        known = self._facts(media)
+        path = self.original(media)
+        if not path.exists():
+            self._close(media)
+            raise MissingError(f"{name} is missing from the data folder")
+        if hash_of(path) != media:
+            self._close(media)
+            self._damaged.add(media)
+            raise ChangedError(f"{name} has been changed in the data folder since it came in")
+        if known is not None and known.pcm_hash != media:
+            working = self._working(media)
+            if not working.exists() or hash_of(working) != known.pcm_hash:
+                self._close(media)
+                self._make_working_copy(media, name)
 
     def chunks(self, media: str, name: str) -> list[tuple[str, int]]:
         """The chunks of a WAV as it came in, and their sizes; none of other formats."""
-        path = self._media(media)
-        if self._working(media).exists() or not path.exists():
+        known = self._facts(media)
+        if known is not None and known.pcm_hash != media:
             return []
-        return [(chunk.name.decode("latin-1"), chunk.size) for chunk in self.pcm(media, name).chunks]
+        return [(chunk.name.decode("latin-1"), chunk.size) for chunk in self.open(media, name).chunks]
 
     def forget(self, media: str) -> None:
-        """Remove a file that no job has any more."""
-        with self._lock:
-            self._open.pop(media, None)
-        self._media(media).unlink(missing_ok=True)
+        """Remove a file that no job has any more, with its pictures."""
+        self._close(media)
+        self.original(media).unlink(missing_ok=True)
         self._working(media).unlink(missing_ok=True)
         shutil.rmtree(self.pictures(media), ignore_errors=True)
+        with self._database.changing() as session:
+            row = session.get(Medium, media)
+            if row is not None:
+                session.delete(row)
+
+    def hashes(self) -> set[str]:
+        """The hashes of all files that are kept."""
+        return {path.name for path in (self._root / "media").glob("*/*") if _HASH.fullmatch(path.name)}
+
+    def original(self, media: str) -> Path:
+        """The file as it came in."""
+        return self._root / "media" / media[:2] / media
 
     def pictures(self, key: str) -> Path:
         return self._root / "pictures" / key[:2] / key
@@ -114,8 +148,65 @@ class Media:
     def delivery(self, delivery_id: str) -> Path:
         return self._root / "deliveries" / delivery_id
 
-    def _media(self, media: str) -> Path:
-        return self._root / "media" / media[:2] / media
+    def remove_delivery(self, delivery_id: str) -> None:
+        shutil.rmtree(self.delivery(delivery_id), ignore_errors=True)
+
+    def _checked_pcm(self, media: str, name: str) -> Path:
+        known = self._check(media, name)
+        if known.pcm_hash == media:
+            return self.original(media)
+        working = self._working(media)
+        if not working.exists():
+            self._make_working_copy(media, name)
+        return working
+
+    def _check(self, media: str, name: str) -> Medium:
+        path = self.original(media)
+        try:
+            facts = path.stat()
+        except FileNotFoundError:
+            raise MissingError(f"{name} is missing from the data folder") from None
+        if media in self._damaged:
+            raise ChangedError(f"{name} has been changed in the data folder since it came in")
+        known = self._facts(media)
+        if known is None or (facts.st_size, facts.st_mtime_ns) != (known.bytes, known.modified_ns):
+            if hash_of(path) != media:
+                raise ChangedError(f"{name} has been changed in the data folder since it came in")
+            working = self._working(media)
+            pcm_hash = known.pcm_hash if known else hash_of(working) if working.exists() else media
+            known = self._note(media, pcm_hash)
+        return known
+
+    def _make_working_copy(self, media: str, name: str) -> None:
+        """Decode a kept file again; who comes meanwhile waits."""
+        with self._restoring:
+            copy = self._temporary_copy(media)
+            with suppress(FileNotFoundError):
+                take_in(self.original(media), name, lambda: copy)
+                copy.replace(self._working(media))
+            self._note(media, hash_of(self._working(media)))
+
+    def _facts(self, media: str) -> Medium | None:
+        with self._database.reading() as session:
+            return session.get(Medium, media)
+
+    def _note(self, media: str, pcm_hash: str) -> Medium:
+        facts = self.original(media).stat()
+        row = Medium(hash=media, bytes=facts.st_size, modified_ns=facts.st_mtime_ns, pcm_hash=pcm_hash)
+        with self._database.changing() as session:
+            session.merge(row)
+        return row
+
+    def _close(self, media: str) -> None:
+        with self._lock:
+            file = self._opened.pop(media, None)
+        if file is not None:
+            file.close()
 
     def _working(self, media: str) -> Path:
         return self._root / "working" / media[:2] / f"{media}.wav"
+
+    def _temporary_copy(self, media: str) -> Path:
+        working = self._working(media)
+        working.parent.mkdir(parents=True, exist_ok=True)
+        return working.with_suffix(f".{new_id()}")

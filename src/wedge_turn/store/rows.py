@@ -64,13 +64,37 @@ class Source(Row):
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
+class Medium(Row):
+    """A kept file: its size and modification time when its content was last checked against its hash, and the hash of
+    the PCM that is read, which is its own where it is a PCM WAV.
+    """
+
+    __tablename__ = "medium"
+
+    hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    bytes: Mapped[int] = mapped_column(BigInteger)
+    modified_ns: Mapped[int] = mapped_column(BigInteger)
+    pcm_hash: Mapped[str] = mapped_column(String(64))
+
+
 class Measured(Row):
-    """What was measured about a clip, by the key of all that decides its samples: never stale."""
+    """What was measured about a clip, by the key of all that decides its samples, and which version measured it."""
 
     __tablename__ = "measured"
 
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    version: Mapped[int] = mapped_column(server_default="1")
     measures: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class Judged(Row):
+    """Findings of a source, and which version of the rules found them."""
+
+    __tablename__ = "judged"
+
+    source_id: Mapped[str] = mapped_column(ForeignKey("source.id", ondelete="CASCADE"), primary_key=True)
+    version: Mapped[int]
+    judgement: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class Revision(Row):
@@ -108,4 +132,17 @@ class Delivery(Row):
     order: Mapped[dict[str, Any]] = mapped_column(JSON)
     manifest: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     error: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Proved(Row):
+    """A proof of a delivery, by the keys of the clips that it is about."""
+
+    __tablename__ = "proved"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    delivery_id: Mapped[str] = mapped_column(ForeignKey("delivery.id", ondelete="CASCADE"), index=True)
+    key: Mapped[str] = mapped_column(Text)
+    proof: Mapped[dict[str, Any]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)

@@ -1,73 +1,94 @@
 """Files on their way in that may break off and go on later, also after a restart.
 
 Each is two files below `arriving/`: what has come so far, and a note of what it will be. What has come is the truth
-about the offset. One that nobody goes on with for a week is removed at the next start.
+about the offset. One that nobody goes on with for a week is removed by the janitor.
 """
 
 import hashlib
 import json
 import os
+import re
 import threading
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Final
 
 from blake3 import blake3
 
-from wedge_turn.core.errors import ConflictError, NotFoundError, naming_disk_errors
+from wedge_turn.core.errors import ConflictError, DiskFullError, NotFoundError, WedgeTurnError, naming_disk_errors
 from wedge_turn.store.rows import new_id
 
-KEPT_FOR: Final = 7 * 24 * 3600
+KEPT_FOR: Final = 7 * 24 * 3600  # seconds
+_ID: Final = re.compile(r"[0-9a-f]{32}")
 
 
 @dataclass(frozen=True)
 class Upload:
-    """What a file on its way will be: its job, its name, the folder it was dropped from, its size in bytes."""
+    """What a file on its way will be: its job, its name, the folder it was dropped from, and its size in bytes, None
+    where that is known only when it ends.
+    """
 
     id: str
     job: str
     name: str
     folder: str
-    size: int
+    size: int | None
 
 
+@dataclass(frozen=True)
 class Arrived:
-    """A file that has arrived, on disk; `keep` of the media moves it away, and what is left of it is then removed."""
+    """A file that has arrived, on disk; keeping it moves it away."""
 
-    def __init__(self, path: Path, name: str, folder: str = "") -> None:
-        self.path = path
-        self.name = name
-        self.folder = folder
-        self.size = path.stat().st_size
+    path: Path
+    name: str
+    folder: str = ""
+
+    @property
+    def size(self) -> int:
+        return self.path.stat().st_size
 
     @property
     def hash(self) -> str:
-        """Read in blocks: a file mapped as a whole would count as memory as a whole."""
-        with self.path.open("rb", buffering=0) as file:
-            digest: str = hashlib.file_digest(file, blake3).hexdigest()  # type: ignore[arg-type]  # has no `name`
-            return digest
+        return hash_of(self.path)
+
+
+def hash_of(path: Path) -> str:
+    """The BLAKE3 hash of a file, in hexadecimal. Read in blocks: mapped as a whole it would count as memory as a
+    whole.
+    """
+    with path.open("rb", buffering=0) as file:
+        digest: str = hashlib.file_digest(file, blake3).hexdigest()  # type: ignore[arg-type]  # has no `name`
+        return digest
 
 
 class Uploads:
     def __init__(self, folder: Path) -> None:
-        """Uploads below `folder`, which is made; what is not theirs in it, or too old, is removed."""
+        """Uploads below `folder`, which is made."""
         folder.mkdir(parents=True, exist_ok=True)
         self._folder = folder
         self._busy: set[str] = set()
         self._lock = threading.Lock()
-        kept = {upload.id for upload in self.all() if time.time() - self._data(upload.id).stat().st_mtime < KEPT_FOR}
-        for path in folder.iterdir():
-            if path.name.removesuffix(".json") not in kept:
-                path.unlink(missing_ok=True)
 
-    def create(self, job: str, name: str, folder: str, size: int) -> Upload:
+    def create(self, job: str, name: str, folder: str, size: int | None) -> Upload:
         upload = Upload(new_id(), job, name, folder, size)
         with naming_disk_errors(name):
             self._data(upload.id).touch(exist_ok=False)
             self._note(upload.id).write_text(json.dumps(asdict(upload)), "utf-8")
+        return upload
+
+    def receive(self, job: str, name: str, chunks: Iterable[bytes], folder: str = "") -> Upload:
+        """A whole file at once, ready to be taken in."""
+        upload = self.create(job, name, folder, None)
+        try:
+            with self.writing(upload, 0) as fd:
+                for chunk in chunks:
+                    append(fd, chunk, name)
+        except BaseException:
+            self.remove(upload.id)
+            raise
         return upload
 
     def get(self, upload_id: str) -> Upload:
@@ -83,19 +104,30 @@ class Uploads:
         except FileNotFoundError:
             raise NotFoundError("There is no such upload: drop the file again") from None
 
-    def all(self, job: str | None = None) -> list[Upload]:
-        """Uploads that are not complete, the oldest first."""
-        notes = sorted(self._folder.glob("*.json"), key=lambda path: path.stat().st_mtime)
+    def all(self, job: str | None = None) -> list[tuple[Upload, int]]:
+        """Uploads that were not taken in yet, with the bytes that have come, the oldest first."""
         found = []
-        for note in notes:
-            try:
+        for note in self._folder.glob("*.json"):
+            with suppress(NotFoundError, FileNotFoundError):  # taken in or given up meanwhile
                 upload = self.get(note.stem)
-                self.offset(upload)
-            except NotFoundError:
-                continue
-            if job in (None, upload.job):
-                found.append(upload)
-        return found
+                if job in (None, upload.job):
+                    found.append((note.stat().st_mtime, upload, self.offset(upload)))
+        return [(upload, offset) for _, upload, offset in sorted(found, key=lambda one: one[0])]
+
+    def is_busy(self, upload_id: str) -> bool:
+        """Whether somebody is sending or taking it in at this moment."""
+        with self._lock:
+            return upload_id in self._busy
+
+    def remove_old(self) -> None:
+        """Remove uploads that nobody went on with for a week, and files that are no upload's."""
+        known = {upload.id for upload, _ in self.all()}
+        for path in self._folder.iterdir():
+            upload_id = path.name.removesuffix(".json")
+            with suppress(FileNotFoundError):
+                old = time.time() - path.stat().st_mtime > KEPT_FOR
+                if path.is_file() and not self.is_busy(upload_id) and (old or upload_id not in known):
+                    path.unlink()
 
     @contextmanager
     def writing(self, upload: Upload, offset: int) -> Iterator[int]:
@@ -118,21 +150,29 @@ class Uploads:
 
     @contextmanager
     def arrived(self, upload: Upload) -> Iterator[Arrived]:
-        """The complete file, to be kept; whatever happens, the upload is over afterwards."""
+        """The complete file, to be kept. The upload is over when that is done, or when the file was refused; where it
+        failed for another reason it stays, to be taken in later.
+        """
         try:
             yield Arrived(self._data(upload.id), upload.name, upload.folder)
-        finally:
+        except DiskFullError:
+            raise
+        except WedgeTurnError:
             self.remove(upload.id)
+            raise
+        self.remove(upload.id)
 
     def remove(self, upload_id: str) -> None:
         self._note(upload_id).unlink(missing_ok=True)
         self._data(upload_id).unlink(missing_ok=True)
 
     def _data(self, upload_id: str) -> Path:
+        if not _ID.fullmatch(upload_id):
+            raise NotFoundError("There is no such upload: drop the file again")
         return self._folder / upload_id
 
     def _note(self, upload_id: str) -> Path:
-        return self._folder / f"{upload_id}.json"
+        return self._data(upload_id).with_suffix(".json")
 
 
 def append(fd: int, data: bytes, name: str) -> None:

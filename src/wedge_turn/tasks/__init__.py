@@ -1,7 +1,62 @@
-"""Long work: run, progress, stop, go on after a restart."""
+"""Long work: what is heard, delivered and looked at, in that order; going on after a restart; cleaning up."""
 
-from wedge_turn.tasks.aside import Aside
+import logging
+
+from wedge_turn.core.errors import NotFoundError, WedgeTurnError
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Source
+from wedge_turn.store.uploads import Upload
+from wedge_turn.tasks.deliveries import DeliveryRunner
 from wedge_turn.tasks.events import Event, Events
-from wedge_turn.tasks.tasks import Tasks
+from wedge_turn.tasks.janitor import Janitor
+from wedge_turn.tasks.measuring import Measuring
+from wedge_turn.tasks.scheduler import Scheduler
+from wedge_turn.tasks.workshop import Workshop
 
-__all__ = ["Aside", "Event", "Events", "Tasks"]
+__all__ = ["Event", "Events", "Scheduler", "Tasks", "Workshop"]
+log = logging.getLogger(__name__)
+
+
+class Tasks:
+    """All that works on a store, and the scheduler that it works with."""
+
+    def __init__(self, store: Store, events: Events) -> None:
+        self._store = store
+        self._events = events
+        self.scheduler = Scheduler()
+        self.workshop = Workshop(store)
+        self.measuring = Measuring(store, self.workshop, self.scheduler, events)
+        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events)
+        self.janitor = Janitor(store, self.scheduler, events)
+
+    def resume(self) -> None:
+        """Go on where the application ended: take in what had arrived, deliver, measure, clean up."""
+        for upload, offset in self._store.uploads.all():
+            if upload.size == offset:
+                self.scheduler.start("look", self._take_in_left_over, upload)
+        self.deliveries.resume()
+        self.measuring.resume()
+        self.janitor.start()
+
+    def close(self) -> None:
+        """Stop everything; unfinished deliveries go on at the next start."""
+        self.measuring.close()
+        self.janitor.close()
+        self.deliveries.close()
+        self.scheduler.close()
+
+    def take_in(self, upload: Upload) -> Source:
+        """Take in a file that has come whole. Raises what `Store.add_source` raises."""
+        with self._store.uploads.arrived(upload) as arrived:
+            source = self._store.add_source(upload.job, arrived)
+        self.measuring.prepare_source(source)
+        self._events.publish(Event("job-changed", upload.job))
+        return source
+
+    def _take_in_left_over(self, upload: Upload) -> None:
+        try:
+            self.take_in(upload)
+        except NotFoundError:
+            return  # its job is gone, or somebody else took it in
+        except WedgeTurnError as error:
+            log.warning("%s could not be taken in: %s", upload.name, error.message)

@@ -1,11 +1,13 @@
-"""What happened, told to whoever listens. Listeners are called from any thread and must not block."""
+"""What happened, for whoever subscribes. Subscribers are called from any thread and must not block."""
 
+import logging
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
 Kind = Literal["job-changed", "jobs-changed", "measured", "delivery"]
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -17,22 +19,26 @@ class Event:
 
 class Events:
     def __init__(self) -> None:
-        self._listeners: list[Callable[[Event], None]] = []
+        self._subscribers: list[Callable[[Event], None]] = []
         self._lock = threading.Lock()
 
-    def listen(self, listener: Callable[[Event], None]) -> Callable[[], None]:
-        """Call `listener` for every event from now on; returns how to stop that."""
+    def subscribe(self, subscriber: Callable[[Event], None]) -> Callable[[], None]:
+        """Call `subscriber` for every event from now on; returns how to stop that."""
         with self._lock:
-            self._listeners.append(listener)
+            self._subscribers.append(subscriber)
 
-        def stop() -> None:
+        def unsubscribe() -> None:
             with self._lock:
-                self._listeners.remove(listener)
+                self._subscribers.remove(subscriber)
 
-        return stop
+        return unsubscribe
 
-    def tell(self, event: Event) -> None:
+    def publish(self, event: Event) -> None:
+        """Tell every subscriber; one that fails keeps nobody else from it, least of all who published."""
         with self._lock:
-            listeners = list(self._listeners)
-        for listener in listeners:
-            listener(event)
+            subscribers = list(self._subscribers)
+        for subscriber in subscribers:
+            try:
+                subscriber(event)
+            except Exception:
+                log.exception("a subscriber failed")

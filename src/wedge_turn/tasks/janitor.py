@@ -1,0 +1,163 @@
+"""Removes what nobody will ask for again, and looks whether what is kept is still what came in.
+
+What a process that was killed left half done; pictures and measures of clips that no revision reaches; uploads that
+nobody went on with for a week; files that no job has; and the pictures that were not looked at for longest once they
+take more room than they may. A file's content is checked against its hash, so much of it in each round.
+"""
+
+import logging
+import os
+import shutil
+import threading
+import time
+from collections import defaultdict
+from collections.abc import Iterator
+from contextlib import suppress
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.overview import clips_to_measure
+from wedge_turn.core.plan import step_ref
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Source
+from wedge_turn.tasks.events import Event, Events
+from wedge_turn.tasks.scheduler import Scheduler
+from wedge_turn.tasks.workshop import sheet_of
+
+ROUND_SECONDS: Final = 3600.0
+UNUSED_FOR: Final = 24 * 3600.0  # seconds that pictures of several clips side by side, which no key tells, are kept
+PICTURE_BUDGET: Final = 4 * 2**30  # bytes
+CHECKED_A_ROUND: Final = 4 * 2**30  # bytes
+log = logging.getLogger(__name__)
+
+
+class Janitor:
+    def __init__(self, store: Store, scheduler: Scheduler, events: Events, budget: int = PICTURE_BUDGET) -> None:
+        self._store = store
+        self._scheduler = scheduler
+        self._events = events
+        self._budget = budget
+        self._checked: dict[str, float] = {}
+        self._timer: threading.Timer | None = None
+        self._closing = threading.Event()
+        self._at_work = threading.Lock()
+
+    def start(self) -> None:
+        """Clean up after the process before this one, then go round now and then."""
+        self._scheduler.start("look", self._first_round)
+
+    def sweep_soon(self) -> None:
+        """Clean up after something was deleted."""
+        self._scheduler.start("look", self.sweep, 0.0)
+
+    def close(self) -> None:
+        self._closing.set()
+        if self._timer is not None:
+            self._timer.cancel()
+
+    def _first_round(self) -> None:
+        self.sweep(0.0, half_done_for=0.0)
+        self.check_media()
+        self._plan()
+
+    def _round(self) -> None:
+        self.sweep(UNUSED_FOR)
+        self.check_media()
+        self._plan()
+
+    def _plan(self) -> None:
+        if not self._closing.is_set():
+            self._timer = threading.Timer(ROUND_SECONDS, lambda: self._scheduler.start("look", self._round))
+            self._timer.daemon = True
+            self._timer.start()
+
+    def sweep(self, unused_for: float = UNUSED_FOR, half_done_for: float = UNUSED_FOR) -> None:
+        """Remove what is not needed: what was unused, or half done, for so many seconds."""
+        with self._at_work:
+            folder = self._store.folder
+            self._store.uploads.remove_old()
+            self._store.forget_orphans()
+            in_use = self._store.sources.media_in_use()
+            for copy in (folder / "working").glob("*/*"):
+                if copy.suffix == ".wav" and copy.stem not in in_use:
+                    _remove(copy, 0.0)
+                elif copy.suffix != ".wav":
+                    _remove(copy, half_done_for)
+            for drawing in (folder / "pictures").glob("*/.drawing-*"):
+                _remove(drawing, half_done_for)
+            reachable = self._reachable()
+            for pictures in self._pictures():
+                if pictures.name not in reachable:
+                    _remove(pictures, unused_for)
+            self._store.measures.forget(self._store.measures.keys() - reachable)
+            deliveries = self._store.deliveries.ids()
+            for written in (folder / "deliveries").iterdir():
+                if written.name not in deliveries:
+                    _remove(written, 0.0)
+            self._keep_budget()
+
+    def check_media(self) -> None:
+        """Check the content of kept files against their hashes, those first that were not checked for longest."""
+        left = CHECKED_A_ROUND
+        sources = {source.media: source for job in self._store.jobs.all() for source in self._sources(job.id)}
+        for media, source in sorted(sources.items(), key=lambda one: self._checked.get(one[0], 0.0)):
+            if self._closing.is_set() or left <= 0:
+                return
+            left -= source.bytes
+            self._checked[media] = time.monotonic()
+            try:
+                self._store.media.verify(media, source.name)
+            except WedgeTurnError as error:
+                log.warning(error.message)
+                self._events.publish(Event("job-changed", source.job_id))
+
+    def _sources(self, job_id: str) -> list[Source]:
+        with suppress(WedgeTurnError):  # the job was deleted meanwhile
+            return self._store.sources.of(job_id)
+        return []
+
+    def _reachable(self) -> set[str]:
+        """The keys of all clips that a revision reaches, and of what groups of its sources would make."""
+        plans = defaultdict(list)
+        for job_id, plan in self._store.worksheets.plans():
+            plans[job_id].append(plan)
+        keys: set[str] = set()
+        for job_id, of_job in plans.items():
+            sources = self._sources(job_id)
+            ids, folders = [s.id for s in sources], [s.folder for s in sources]
+            for plan in of_job:
+                with suppress(WedgeTurnError):  # one that cannot be worked out reaches nothing
+                    sheet = sheet_of(plan, sources)
+                    keys.update(clips_to_measure(sheet, ids, folders))
+                    outcomes = sheet.outcomes.items()
+                    keys.update(sheet.key(step_ref(step, n)) for step, o in outcomes for n in range(len(o.outputs)))
+        return keys
+
+    def _pictures(self) -> Iterator[Path]:
+        return (path for path in (self._store.folder / "pictures").glob("*/*") if not path.name.startswith("."))
+
+    def _keep_budget(self) -> None:
+        sizes = [(path.stat().st_mtime, path, _size(path)) for path in self._pictures() if path.exists()]
+        total = sum(size for _, _, size in sizes)
+        for _, path, size in sorted(sizes, key=lambda one: one[0]):
+            if total <= self._budget:
+                return
+            shutil.rmtree(path, ignore_errors=True)
+            total -= size
+
+
+def _remove(path: Path, unused_for: float) -> None:
+    with suppress(FileNotFoundError):
+        if time.time() - path.stat().st_mtime < unused_for:
+            return
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink()
+
+
+def _size(folder: Path) -> int:
+    with suppress(FileNotFoundError):
+        return sum(entry.stat().st_size for entry in os.scandir(folder))
+    return 0

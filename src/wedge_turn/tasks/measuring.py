@@ -1,0 +1,105 @@
+"""Pictures, measures and findings in the background, before somebody looks."""
+
+import logging
+import threading
+from collections.abc import Callable
+from typing import Final
+
+from wedge_turn.core.engine import Clip
+from wedge_turn.core.errors import NotFoundError, WedgeTurnError
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Source
+from wedge_turn.tasks.events import Event, Events
+from wedge_turn.tasks.scheduler import Scheduler
+from wedge_turn.tasks.workshop import Workshop
+
+DEBOUNCE_SECONDS: Final = 0.3  # files come by the hundred, and a look at all of them for each would be many looks
+log = logging.getLogger(__name__)
+
+
+class Measuring:
+    def __init__(self, store: Store, workshop: Workshop, scheduler: Scheduler, events: Events) -> None:
+        self._store = store
+        self._workshop = workshop
+        self._scheduler = scheduler
+        self._events = events
+        self._closing = threading.Event()
+        self._lock = threading.Lock()  # guards what follows
+        self._planned: dict[str, threading.Timer] = {}
+        self._claimed: set[str] = set()
+
+    def prepare_source(self, source: Source) -> None:
+        """Draw a source that has just arrived and measure it, and what it makes with others."""
+        self._scheduler.start("look", self._draw, source)
+        self.measure_job(source.job_id)
+
+    def measure_job(self, job_id: str) -> None:
+        """Measure what nobody has measured yet, clip by clip, a moment later."""
+        with self._lock:
+            if job_id in self._planned or self._closing.is_set():
+                return
+            timer = self._planned[job_id] = threading.Timer(DEBOUNCE_SECONDS, self._run_planned, [job_id])
+            timer.daemon = True
+            timer.start()
+
+    def resume(self) -> None:
+        """Measure in every job what the application was ended before, or another version measured."""
+        for job in self._store.jobs.all():
+            self._scheduler.start("look", self._measure_job, job.id)
+
+    def close(self) -> None:
+        self._closing.set()
+        with self._lock:
+            for timer in self._planned.values():
+                timer.cancel()
+
+    def _run_planned(self, job_id: str) -> None:
+        with self._lock:
+            self._planned.pop(job_id, None)
+        self._scheduler.start("look", self._measure_job, job_id)
+
+    def _draw(self, source: Source) -> None:
+        try:
+            clip = self._workshop.clip_of(source)
+            self._workshop.pictures(source.media, clip)
+        except WedgeTurnError as error:
+            log.warning("no pictures of %s: %s", source.name, error.message)
+            return
+        self._measure(source.job_id, source.media, lambda: clip)
+
+    def _measure_job(self, job_id: str) -> None:
+        try:
+            for source, measures in self._workshop.unjudged(job_id):
+                self._workshop.judge(source, measures)
+            clips = self._workshop.unmeasured(job_id)
+            for source in self._workshop.undrawn(job_id):
+                self._scheduler.start("look", self._draw, source)
+        except NotFoundError:
+            return  # deleted meanwhile
+        for key, clip in clips:
+            self._scheduler.start("look", self._measure, job_id, key, clip)
+
+    def _measure(self, job_id: str, key: str, clip: Callable[[], Clip]) -> None:
+        if not self._claim(key):
+            return
+        try:
+            measures = self._workshop.measure(key, clip())
+            for source in self._store.sources.of(job_id):
+                if source.media == key:
+                    self._workshop.judge(source, measures)
+            self._events.publish(Event("measured", job_id))
+        except NotFoundError as error:
+            log.info("not measured: %s", error.message)
+        except WedgeTurnError as error:
+            log.warning("not measured: %s", error.message)
+        finally:
+            with self._lock:
+                self._claimed.discard(key)
+
+    def _claim(self, key: str) -> bool:
+        """Whether a clip is now ours to measure, and no other thread's."""
+        with self._lock:
+            if self._closing.is_set() or key in self._claimed:
+                return False
+            self._claimed.add(key)
+            return True

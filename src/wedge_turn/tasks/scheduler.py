@@ -1,0 +1,116 @@
+"""One scheduler for all work that takes long, with three priorities: what is heard, what is delivered, what is looked
+at.
+
+Each priority has threads of its own, which on Linux leave the processor to those of a higher one, so that an hour's
+delivery delays no sound and five hundred measurements delay no delivery. Within a priority, work that somebody waits
+for goes before work in the background, and otherwise what came first goes first.
+"""
+
+import heapq
+import itertools
+import logging
+import os
+import sys
+import threading
+from collections.abc import Callable
+from concurrent.futures import Future
+from dataclasses import dataclass, field
+from typing import Any, Final, Literal, ParamSpec, TypeVar
+
+Priority = Literal["hear", "deliver", "look"]
+NICENESS: Final[dict[Priority, int]] = {"hear": 0, "deliver": 5, "look": 10}
+P = ParamSpec("P")
+T = TypeVar("T")
+log = logging.getLogger(__name__)
+
+
+@dataclass(order=True)
+class _Work:
+    background: bool
+    number: int
+    future: Future[Any] = field(compare=False)
+    call: Callable[[], Any] = field(compare=False)
+
+
+class _Lane:
+    """The threads of one priority and the work that waits for them."""
+
+    def __init__(self, name: Priority, threads: int) -> None:
+        self._name = name
+        self._waiting: list[_Work] = []
+        self._numbers = itertools.count()
+        self._changed = threading.Condition()
+        self._closed = False
+        self._threads = [threading.Thread(target=self._work, name=f"{name}-{n}", daemon=True) for n in range(threads)]
+        for thread in self._threads:
+            thread.start()
+
+    def submit(self, background: bool, call: Callable[[], T]) -> Future[T]:
+        future: Future[T] = Future()
+        with self._changed:
+            if self._closed:
+                future.cancel()
+            else:
+                heapq.heappush(self._waiting, _Work(background, next(self._numbers), future, call))
+                self._changed.notify()
+        return future
+
+    @property
+    def waiting(self) -> int:
+        with self._changed:
+            return len(self._waiting)
+
+    def close(self) -> None:
+        """Drop what waits, and wait for what is being done."""
+        with self._changed:
+            self._closed = True
+            for work in self._waiting:
+                work.future.cancel()
+            self._waiting.clear()
+            self._changed.notify_all()
+        for thread in self._threads:
+            thread.join()
+
+    def _work(self) -> None:
+        if sys.platform == "linux":  # where a thread has a niceness of its own
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS[self._name])
+        while (work := self._next()) is not None:
+            if not work.future.set_running_or_notify_cancel():
+                continue
+            try:
+                work.future.set_result(work.call())
+            except BaseException as error:
+                work.future.set_exception(error)
+                if work.background:
+                    log.exception("background work failed")
+
+    def _next(self) -> _Work | None:
+        with self._changed:
+            while not self._waiting:
+                if self._closed:
+                    return None
+                self._changed.wait()
+            return heapq.heappop(self._waiting)
+
+
+class Scheduler:
+    def __init__(self) -> None:
+        cores = os.cpu_count() or 2
+        threads: dict[Priority, int] = {"hear": 2 * cores, "deliver": cores, "look": cores + 2}
+        self._lanes = {name: _Lane(name, count) for name, count in threads.items()}
+
+    def run(self, priority: Priority, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """Do some work and wait for its result; raises what it raises."""
+        return self._lanes[priority].submit(False, lambda: work(*args, **kwargs)).result()
+
+    def start(self, priority: Priority, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
+        """Do some work in the background. After `close` it is cancelled at once."""
+        return self._lanes[priority].submit(True, lambda: work(*args, **kwargs))
+
+    def waiting(self, priority: Priority) -> int:
+        """How much work of a priority has not been begun."""
+        return self._lanes[priority].waiting
+
+    def close(self) -> None:
+        for lane in self._lanes.values():
+            lane.close()

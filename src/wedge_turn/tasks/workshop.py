@@ -1,0 +1,215 @@
+"""Clips of a job's worksheet and what is computed about them: worked-out sheets, engines, pictures, measures,
+findings.
+"""
+
+import shutil
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, Final, TypeVar
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.measure.pictures import draw
+from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.naming import stem
+from wedge_turn.core.overview import Judgement, clips_to_measure, judge
+from wedge_turn.core.plan import Plan, Sheet, source_ref
+from wedge_turn.core.turns import ClipInfo
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Revision, Source
+from wedge_turn.store.worksheets import plan_of_revision
+
+MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
+MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
+T = TypeVar("T")
+Change = Callable[[Plan, dict[str, ClipInfo]], tuple[Plan, str]]
+
+
+@dataclass(frozen=True)
+class WorkedOut:
+    """The sheet of a revision; where it cannot be worked out, one without lines, and why."""
+
+    sheet: Sheet
+    problem: str | None
+
+
+class Workshop:
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._lock = threading.Lock()  # guards what follows
+        self._sheets: OrderedDict[tuple[str, tuple[str, ...]], Sheet] = OrderedDict()
+        self._pages: OrderedDict[str, Pages] = OrderedDict()
+        self._under_way: dict[str, threading.Lock] = {}
+
+    # Worksheets
+
+    def sheet(self, job_id: str, revision_id: str) -> Sheet:
+        """The worksheet of a revision, worked out. Raises UnreadableError, TurnInputError or NotFoundError."""
+        key = revision_id, tuple(self._store.sources.ids(job_id))
+        with self._lock:
+            if (known := self._sheets.get(key)) is not None:
+                self._sheets.move_to_end(key)
+                return known
+        plan = plan_of_revision(self._store.worksheets.get(job_id, revision_id))
+        sheet = sheet_of(plan, self._store.sources.of(job_id))
+        with self._lock:
+            self._sheets[key] = sheet
+            while len(self._sheets) > MOST_SHEETS:
+                self._sheets.popitem(last=False)
+        return sheet
+
+    def sheet_or_reason(self, job_id: str, revision_id: str) -> WorkedOut:
+        """What to show of a revision: nothing that one line cannot do takes the job with it."""
+        try:
+            return WorkedOut(self.sheet(job_id, revision_id), None)
+        except WedgeTurnError as error:
+            self._store.worksheets.get(job_id, revision_id)  # one that is not there at all is the caller's error
+            return WorkedOut(sheet_of(Plan(), self._store.sources.of(job_id)), error.message)
+
+    def change(self, job_id: str, base: str, change: Change, amends: str | None = None) -> Revision:
+        """Make a new revision. `change` is given the plan of `base` and the sources; it returns plan and label.
+
+        Raises StaleError unless `base` is the head, and what the new plan cannot do.
+        """
+        sources = self._store.sources.of(job_id)
+        before = plan_of_revision(self._store.worksheets.get(job_id, base))
+        plan, label = change(before, infos_of(sources))
+        sheet_of(plan, sources)  # a plan that cannot be worked out is never kept
+        return self._store.worksheets.add(job_id, base, plan, label, amends)
+
+    def delete_source(self, job_id: str, source_id: str, base: str) -> None:
+        """Delete a source for good, and forget what was said of it by hand. Raises TurnInputError while a line uses it,
+        StaleError unless `base` is the head.
+        """
+        source = self._store.sources.get(job_id, source_id)
+        self.change(job_id, base, lambda plan, infos: (plan.forgetting(source_id), f"Deleted {infos[source_id].name}"))
+        self._store.delete_source(job_id, source.id)
+
+    def engine(self, job_id: str, revision_id: str) -> Engine:
+        """An engine for the clips of a revision."""
+        sources = {source.id: source for source in self._store.sources.of(job_id)}
+
+        def open_source(source_id: str) -> Any:
+            source = sources[source_id]
+            return self._store.media.open(source.media, source.name)
+
+        return Engine(self.sheet(job_id, revision_id), open_source, self._remembered_pages)
+
+    # What is computed about clips
+
+    def clip_of(self, source: Source) -> Clip:
+        """A source as a clip, without its job; its key is the hash of its bytes."""
+        form = Form.model_validate(source.form)
+        return replace(clip_of(self._store.media.open(source.media, source.name)), form=form)
+
+    def pictures(self, key: str, clip: Clip) -> Path:
+        """The folder of a clip's pictures, drawn now if they aren't yet; two who ask draw once."""
+        folder = self._store.media.pictures(key)
+        if not folder.exists():
+            with self._single_flight(f"pictures {key}"):
+                if not folder.exists():
+                    draw(clip, folder)
+        return folder
+
+    def from_pictures(self, key: str, clip: Clip, read: Callable[[Path], T]) -> T:
+        """Read a clip's pictures; those that are cut or were cleared away meanwhile are drawn once more."""
+        try:
+            return read(self.pictures(key, clip))
+        except (FileNotFoundError, ValueError):
+            shutil.rmtree(self._store.media.pictures(key), ignore_errors=True)
+            return read(self.pictures(key, clip))
+
+    def measure(self, key: str, clip: Clip) -> Measures:
+        """What there is to measure about a clip, measured now if it hasn't been yet; two who ask measure once."""
+        if known := self._store.measures.get([key]):
+            return known[key]
+        with self._single_flight(f"measures {key}"):
+            if known := self._store.measures.get([key]):
+                return known[key]
+            measured = survey(clip, damaged=clip.damaged)
+            self._store.measures.put(key, measured)
+            return measured
+
+    def judge(self, source: Source, measures: Measures) -> Judgement:
+        """Find out what there is to say about a source, and keep it."""
+        judgement = judge(stem(source.name), Form.model_validate(source.form), measures)
+        self._store.measures.put_judgement(source.id, judgement)
+        return judgement
+
+    def unmeasured(self, job_id: str) -> list[tuple[str, Callable[[], Clip]]]:
+        """Clips of a job that should be measured, with their keys: its sources first, then what groups would make. Each
+        is opened by itself, so that one that cannot be keeps no other from it.
+        """
+        revision = self._store.jobs.get(job_id).head_id
+        sheet = self.sheet_or_reason(job_id, revision).sheet
+        sources = self._store.sources.of(job_id)
+        wanted = clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
+        known = self._store.measures.get(wanted)
+        by_ref = {source_ref(source.id): source for source in sources}
+
+        def opener(turn: Any, refs: tuple[str, ...]) -> Callable[[], Clip]:
+            if turn is None:
+                return lambda: self.clip_of(by_ref[refs[0]])
+            return lambda: Engine(
+                sheet, lambda source_id: self._opened(by_ref[source_ref(source_id)]), self._remembered_pages
+            ).made(turn, refs)
+
+        return [(key, opener(turn, refs)) for key, (turn, refs) in wanted.items() if key not in known]
+
+    def undrawn(self, job_id: str) -> list[Source]:
+        """Sources without pictures."""
+        sources = self._store.sources.of(job_id)
+        return [source for source in sources if not self._store.media.pictures(source.media).exists()]
+
+    def unjudged(self, job_id: str) -> list[tuple[Source, Measures]]:
+        """Sources that were measured and not judged by this version."""
+        sources = self._store.sources.of(job_id)
+        judged = self._store.measures.judgements(job_id)
+        known = self._store.measures.get([source.media for source in sources if source.id not in judged])
+        return [(s, known[s.media]) for s in sources if s.id not in judged and s.media in known]
+
+    def _opened(self, source: Source) -> Any:
+        return self._store.media.open(source.media, source.name)
+
+    def _remembered_pages(self, key: str, make: Callable[[], Pages]) -> Pages:
+        """Pages of what window turns make, kept while they are listened to."""
+        with self._lock:
+            if key not in self._pages:
+                self._pages[key] = make()
+            self._pages.move_to_end(key)
+            while len(self._pages) > MOST_PAGED:
+                self._pages.popitem(last=False)
+            return self._pages[key]
+
+    @contextmanager
+    def _single_flight(self, work: str) -> Iterator[None]:
+        """Only one thread at a time does this work; others wait, and then find it done."""
+        with self._lock:
+            lock = self._under_way.setdefault(work, threading.Lock())
+        try:
+            with lock:
+                yield
+        finally:
+            with self._lock, suppress(KeyError):
+                self._under_way.pop(work)
+
+
+def sheet_of(plan: Plan, sources: list[Source]) -> Sheet:
+    return Sheet(plan, infos_of(sources), {source.id: source.media for source in sources})
+
+
+def infos_of(sources: list[Source]) -> dict[str, ClipInfo]:
+    return {source.id: ClipInfo(stem(source.name), _form(**source.form)) for source in sources}
+
+
+@lru_cache(maxsize=10_000)
+def _form(**facts: Any) -> Form:
+    """A form as it is stored; hundreds of files often share one."""
+    return Form.model_validate(facts)
