@@ -22,9 +22,8 @@ from numpy.typing import NDArray
 
 from bench.centre import Block, panned
 from bench.soundfont import Player, instruments
-from wedge_turn.core.centre import learned
+from wedge_turn.core.centre import kernels, learned
 from wedge_turn.core.centre.learned import Layers, Singles
-from wedge_turn.core.centre.loops import loops
 from wedge_turn.demo.sounds import A, E, I, O, hertz
 from wedge_turn.demo.synth import BELL, Wave, noise, put, reed, room, shaped, struck, sung
 
@@ -176,7 +175,7 @@ def spectra(block: Block) -> NDArray[np.complex64]:
 def looked_at(mix: NDArray[np.complex64]) -> Singles:
     both, lean, apart, across = (np.empty(mix.shape[1:], np.float32) for _ in range(4))
     left, right = (np.ascontiguousarray(side) for side in mix)
-    loops.energies(left, right, both, lean, apart, across)
+    kernels.energies(left, right, both, lean, apart, across)
     return learned.features(both, lean, apart, across, 1.0, RATE / SIZE)
 
 

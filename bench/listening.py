@@ -52,7 +52,7 @@ def main() -> None:
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
         )
         stack.callback(chromium.close)
-        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page = chromium.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.add_init_script(path=RECORDER)
         page.goto(address)
         page.get_by_role("link", name=NAME).click()

@@ -134,7 +134,7 @@ def our_encode(room: str, *sources: str) -> None:
 
 def _ours(turn: str, room: str, sources: tuple[str, ...]) -> None:
     """What `wedge-turn apply` does."""
-    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.single import apply_to_files, turn_with
 
     apply_to_files(turn_with(turn, {}), [Path(s) for s in sources], Path(room) / "ours", Order, lambda _: None)
@@ -184,7 +184,7 @@ def answer_times(data: Path, folder: Path) -> dict[str, float]:
 
     store = Store(data)
     ensure_demo_job(store)
-    (demo,) = store.jobs()
+    (demo,) = store.jobs.all()
     store.close()
     write_notes(folder / "notes.wav", 60 * 48_000)
     address, stop = _served(data)
@@ -267,7 +267,8 @@ def wedge_rates() -> tuple[float, float]:
 
 def chain_times(source: str, room: str) -> dict[str, float]:
     """Processor seconds of delivering one turn, and five turns, of a file, with their proof."""
-    from wedge_turn.core.delivery import Order, deliver
+    from wedge_turn.core.delivery.deliver import deliver
+    from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.engine import Engine
     from wedge_turn.core.intake import opened
     from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
@@ -314,10 +315,10 @@ def _served(data: Path):  # type: ignore[no-untyped-def]
     import uvicorn
 
     from wedge_turn.api.app import create_app
-    from wedge_turn.cli.serving import settle
+    from wedge_turn.cli.serving import preload
     from wedge_turn.store import Store
 
-    settle()
+    preload()
     listening = socket.socket()
     listening.bind(("127.0.0.1", 0))
     listening.listen()

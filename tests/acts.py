@@ -109,7 +109,8 @@ def play_until(page: Page, frames: int) -> None:
 
 
 def recorded_job(browser: Browser, address: str, name: str, files: list[Path]) -> Page:
-    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    # The recorder is a script of the test, which the page's own policy would not let in.
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
     page.set_default_timeout(PATIENCE * 1000)
     page.add_init_script(path=RECORDER)
     page.goto(address)

@@ -1,5 +1,7 @@
 """Fixtures that every test may use."""
 
+import fcntl
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -7,7 +9,8 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from helpers import RECORDINGS
-from wedge_turn.demo import write_demo_files
+from wedge_turn.demo import ensure_demo_job, write_demo_files
+from wedge_turn.store import Store
 
 settings.register_profile(
     "ours", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture]
@@ -17,8 +20,34 @@ settings.load_profile("ours")
 
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
-    """The demo's files, by their names without what follows the dot. To be read only."""
-    return {path.stem: path for path in write_demo_files(tmp_path_factory.mktemp("demo"))}
+    """The demo's files, by their names without what follows the dot. To be read only: all workers share them."""
+    made = Path(__file__).parent.parent / "build" / "demo-files"  # by make, which knows when they are old
+    folder = made if made.exists() else made_once(tmp_path_factory, "demo-files", write_demo_files)
+    return {path.stem: path for path in sorted(folder.iterdir())}
+
+
+@pytest.fixture(scope="session")
+def demo_data(tmp_path_factory: pytest.TempPathFactory, demo_files: dict[str, Path]) -> Path:
+    """A data folder with the demo's job. To be copied: all workers share it."""
+
+    def make(folder: Path) -> None:
+        store = Store(folder)
+        ensure_demo_job(store, list(demo_files.values()))
+        store.close()
+
+    return made_once(tmp_path_factory, "demo-data", make)
+
+
+def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], object]) -> Path:
+    """A folder that the first worker to ask makes, and that all of them use."""
+    base = factory.getbasetemp()
+    root = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
+    with (root / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (root / name).exists():
+            make(root / f"{name}.new")
+            (root / f"{name}.new").rename(root / name)
+    return root / name
 
 
 @pytest.fixture

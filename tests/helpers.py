@@ -13,11 +13,14 @@ from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
-from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.manifest import Manifest
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import AnyTurn, ClipInfo
+from wedge_turn.store import Store
+from wedge_turn.store.rows import Source
 
 RECORDINGS = Path(__file__).parent.parent / "build" / "recordings"
 Ints = NDArray[np.int64]
@@ -77,6 +80,13 @@ def delivered(folder: Path, turn: AnyTurn, *files: Ints, names: list[str] | None
     engine = engine_on(turn, *wavs, names=names or [f"in{n}" for n in range(len(files))])
     manifest = deliver(engine, Order(tuple(engine.sheet.ends()), **order), folder / "out")  # type: ignore[arg-type]
     return manifest, folder / "out" / manifest.files[0].name
+
+
+def take(store: Store, job_id: str, content: bytes, name: str = "w.wav") -> Source:
+    """Take a file of these bytes into a job."""
+    upload = store.uploads.receive(job_id, name, [content])
+    with store.uploads.arrived(upload) as arrived:
+        return store.add_source(job_id, arrived)
 
 
 def left_behind(folder: Path) -> list[str]:

@@ -13,7 +13,7 @@ from wedge_turn.store import Store
 
 @pytest.fixture
 def client(tmp_path: Path) -> Iterator[TestClient]:
-    with TestClient(create_app(Store(tmp_path / "data"))) as opened:
+    with TestClient(create_app(Store(tmp_path / "data")), base_url="http://127.0.0.1") as opened:
         yield opened
 
 

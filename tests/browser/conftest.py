@@ -1,6 +1,7 @@
 """The real application, served on a free port with the demo, and a page of Chromium on it."""
 
 import re
+import shutil
 import subprocess
 import sys
 import urllib.request
@@ -22,9 +23,9 @@ ARGUMENTS = [
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def address(demo_data: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Where the application listens."""
-    data = tmp_path_factory.mktemp("data")
+    data = shutil.copytree(demo_data, tmp_path_factory.mktemp("served") / "data")
     command = [str(COMMAND), "serve", "--demo", "--data", str(data), "--port", "0"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
         try:

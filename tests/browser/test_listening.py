@@ -6,14 +6,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from playwright.sync_api import Browser, Page, Route, expect
+from playwright.sync_api import Browser, Route, expect
 
 from acts import (
-    RECORDER,
-    drop,
-    files_of,
     heard,
-    new_job,
     play_until,
     recorded_job,
     slide,
@@ -22,16 +18,12 @@ from acts import (
 )
 from helpers import noise, write_wav
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.sound]
 
 
-def test_a_setting_that_moves_is_heard_without_a_gap(page: Page, tmp_path: Path) -> None:
+def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: str, tmp_path: Path) -> None:
     """However long the new samples take, the old ones go on sounding, and turn into the new ones when they come."""
-    page.add_init_script(path=RECORDER)
-    page.reload()
-    new_job(page, "While playing")
-    drop(page, tones(tmp_path, "voices", 110, 110, seconds=8))
-    files_of(page, "voices")
+    page = recorded_job(browser, address, "While playing", [tones(tmp_path, "voices", 110, 110, seconds=8)])
     page.get_by_role("option", name="voices").click()
     turn_added(page, "level")
     page.keyboard.press("Space")

@@ -6,19 +6,21 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any, Final
 
-from fastapi import FastAPI
-from fastapi.routing import APIRouter
+from fastapi import FastAPI, Request
+from fastapi.responses import HTMLResponse
+from fastapi.routing import APIRoute, APIRouter
 from fastapi.sse import EventSourceResponse, ServerSentEvent
-from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.routing import BaseRoute, Match
 
 from wedge_turn import __version__
-from wedge_turn.api import clips, deliveries, errors, jobs, uploads, why
+from wedge_turn.api import clips, deliveries, errors, jobs, reference, uploads, why
 from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.doors import Doors, hosts_of, is_local
 from wedge_turn.store import Store
-from wedge_turn.tasks import Aside, Event, Events, Tasks
+from wedge_turn.tasks import Event, Events, Tasks
 
+METHODS: Final = ["GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS"]
 WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
 ROUTERS: Final = (jobs.router, clips.router, uploads.router, deliveries.router, why.router, general)
@@ -39,7 +41,7 @@ async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
     def put(event: Event) -> None:
         loop.call_soon_threadsafe(queue.put_nowait, event)
 
-    stop = ctx.events.listen(put)
+    stop = ctx.events.subscribe(put)
     try:
         yield ServerSentEvent(event="hello", data={})
         while True:
@@ -49,67 +51,62 @@ async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
         stop()
 
 
-@general.api_route("/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
-def unknown(rest: str) -> None:
+@general.get("/docs", include_in_schema=False)
+def get_docs(request: Request) -> HTMLResponse:
+    """What can be asked for, as a page."""
+    return HTMLResponse(reference.page(request.app.openapi()))
+
+
+@general.api_route("/{rest:path}", methods=METHODS, include_in_schema=False)
+def unknown(rest: str, request: Request) -> None:
     """Keep unknown paths below /api from being answered with the page."""
+    allowed = sorted(
+        {method for route in request.app.routes for method in _methods_at(route, request)} - {"HEAD", "OPTIONS"}
+    )
+    if allowed:
+        raise HTTPException(405, f"/api/{rest} takes {', '.join(allowed)}", {"Allow": ", ".join(allowed)})
     raise HTTPException(404, f"There is no /api/{rest}")
 
 
-def create_app(store: Store) -> FastAPI:
-    """The application on an open store, which it closes when it ends."""
+def _methods_at(route: BaseRoute, request: Request) -> set[str]:
+    """The methods that a route other than the last takes at this path."""
+    if not isinstance(route, APIRoute) or route.endpoint is unknown:
+        return set()
+    match, _ = route.matches(request.scope)
+    return set(route.methods or ()) if match is not Match.NONE else set()
+
+
+def create_app(store: Store, host: str = "127.0.0.1") -> FastAPI:
+    """The application on an open store, which it closes when it ends. It answers to the names of `host` alone."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
-        tasks, aside = Tasks(store, events), Aside()
-        app.state.context = Context(store, tasks, events, aside)
+        tasks = Tasks(store, events)
+        app.state.context = Context(store, tasks, events)
         tasks.resume()
         yield
         await asyncio.to_thread(tasks.close)
-        await asyncio.to_thread(aside.close)
         store.close()
 
-    app = FastAPI(title="Wedge Turn", version=__version__, lifespan=lifespan, openapi_url="/api/openapi.json")
+    app = _with_routes(lifespan)
     errors.install(app)
-    app.add_middleware(Guard)
-    for router in ROUTERS:
-        app.include_router(router, responses={"4XX": {"model": errors.Problem}})
+    app.add_middleware(Doors, hosts=hosts_of(host), any_address=not is_local(host))
     if WEBAPP.is_dir():
         app.frontend("/", directory=WEBAPP, fallback="index.html")
     return app
 
 
-class Guard:
-    """Refuse changes that another site's page asks for; say what browsers may keep. Bodies pass untouched."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        headers = Headers(scope=scope)
-        origin = headers.get("origin")
-        if scope["method"] != "GET" and origin and origin.split("://")[-1] != headers.get("host"):
-            refusal = errors.answer(403, "other-site", "Another site's page cannot change anything here", "")
-            await refusal(scope, receive, send)
-            return
-        path: str = scope["path"]
-
-        async def send_on(message: Message) -> None:
-            if message["type"] == "http.response.start" and not path.startswith("/api/"):
-                kept = path.startswith("/assets/")
-                value = "public, max-age=31536000, immutable" if kept else "no-cache"
-                MutableHeaders(scope=message)["Cache-Control"] = value
-            await send(message)
-
-        await self._app(scope, receive, send_on)
+def _with_routes(lifespan: Any = None) -> FastAPI:
+    app = FastAPI(
+        title="Wedge Turn", version=__version__, lifespan=lifespan, openapi_url="/api/openapi.json",
+        docs_url=None, redoc_url=None,
+    )  # fmt: skip
+    for router in ROUTERS:
+        app.include_router(router, responses={"4XX": {"model": errors.Problem}})
+    return app
 
 
 def openapi() -> dict[str, Any]:
     """The OpenAPI document, without opening any data."""
-    app = FastAPI(title="Wedge Turn", version=__version__)
-    for router in ROUTERS:
-        app.include_router(router, responses={"4XX": {"model": errors.Problem}})
-    return app.openapi()
+    return _with_routes().openapi()

@@ -1,83 +1,45 @@
-"""Taking files in, and looking and listening: samples and pictures of any clip at any revision, as compact binary.
+"""Looking and listening: samples and pictures of any clip at any revision, as compact binary.
 
 Everything binary is little-endian float32. Several `clip`s are laid side by side: their channels are counted
 through, each from its own start.
 """
 
+from pathlib import Path as FilePath
 from typing import Annotated, Final
 
 import numpy as np
-from anyio import to_thread
-from fastapi import APIRouter, Query, Request, Response
-from starlette.requests import ClientDisconnect
+from fastapi import APIRouter, Query, Response
 
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import ChunkView, ExpectationView, MeasuresView, SourceDetails, SourceView, source_view
-from wedge_turn.core.audio.form import Form
+from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails
+from wedge_turn.api.views import source_view
 from wedge_turn.core.engine import Clip, side_by_side
-from wedge_turn.core.errors import BadRequestError, UploadBrokenError
-from wedge_turn.core.findings import centre_findings, findings_of
+from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.findings import centre_findings
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.map import energy_map, expect
-from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.plan import Plan, Ref, Sheet, key_of, source_ref
-from wedge_turn.core.turns import ClipInfo
-from wedge_turn.store.media import Arriving
-from wedge_turn.store.uploads import Arrived
+from wedge_turn.core.overview import Judgement, judge
+from wedge_turn.core.plan import Ref, key_of
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
 
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
 EXPECT_SECONDS: Final = 60
-UPLOAD_BLOCK: Final = 1 << 20
 Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
 Start = Annotated[int, Query(ge=0, le=2**53)]
-BINARY: Final = {"content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
-
-
-@router.post("/sources", operation_id="addSource", status_code=201)
-async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> SourceView:
-    """Take a file in: its bytes are the body of the request, its name is `name`."""
-    shown = check_given_name(name)
-    await to_thread.run_sync(ctx.store.job, job_id)
-    with ctx.store.media.arriving(shown) as arriving:
-        await _receive(request, arriving)
-        return await to_thread.run_sync(kept, ctx, job_id, arriving)
-
-
-async def _receive(request: Request, arriving: Arriving) -> None:
-    waiting = bytearray()
-    try:
-        async for chunk in request.stream():
-            waiting += chunk
-            if len(waiting) >= UPLOAD_BLOCK:
-                await to_thread.run_sync(arriving.write, bytes(waiting))
-                waiting.clear()
-    except ClientDisconnect:
-        raise UploadBrokenError(f"{arriving.name} did not arrive: the connection ended before the file did") from None
-    await to_thread.run_sync(arriving.write, bytes(waiting))
-
-
-def kept(ctx: Context, job_id: str, arriving: Arrived) -> SourceView:
-    """Take in a file that has arrived."""
-    source = ctx.store.add_source(job_id, arriving)
-    ctx.tasks.look_at(source)
-    ctx.changed(job_id)
-    info = ClipInfo(stem(source.name), Form.model_validate(source.form))
-    return source_view(Sheet(Plan(), {source.id: info}, {source.id: source.media}), source, {})
 
 
 @router.get("/sources/{source_id}", operation_id="getSource")
 def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     """Everything known about a source; measured now where it hasn't been yet."""
-    engine = ctx.store.engine(job_id, ctx.store.job(job_id).head_id)
-    ref = source_ref(source_id)
-    key, clip = engine.sheet.key(ref), engine.clip(ref)
-    measures = ctx.aside.do(ctx.store.measure, key, clip)
-    source = next(s for s in ctx.store.sources(job_id) if s.id == source_id)
+    source = ctx.store.sources.get(job_id, source_id)
+    sheet = ctx.workshop.sheet_or_reason(job_id, ctx.store.jobs.get(job_id).head_id).sheet
+    clip = ctx.workshop.clip_of(source)
+    measures = ctx.tasks.scheduler.run("look", ctx.workshop.measure, source.media, clip)
+    judgement = ctx.store.measures.judgements(job_id).get(source_id)
     return SourceDetails(
-        source=source_view(engine.sheet, source, {key: measures}),
+        source=source_view(sheet, source, measures, judgement, ctx.store.media.problem(source.media, source.name)),
         measures=measures,
         chunks=[ChunkView(name=name, bytes=size) for name, size in ctx.store.media.chunks(source.media, source.name)],
     )
@@ -87,11 +49,11 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
 def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> MeasuresView:
     """Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet."""
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    measures = ctx.aside.do(ctx.store.measure, key, whole)
+    measures = ctx.tasks.scheduler.run("look", ctx.workshop.measure, key, whole)
     # Of several clips laid side by side, each says for itself what there is to say.
-    name = ctx.store.sheet(job_id, revision_id).info(clip[0]).name
-    found = findings_of(name, whole.form, measures) if len(clip) == 1 else []
-    return MeasuresView(measures=measures, findings=found)
+    name = ctx.workshop.sheet(job_id, revision_id).info(clip[0]).name
+    judgement = judge(name, whole.form, measures) if len(clip) == 1 else Judgement()
+    return MeasuresView(measures=measures, findings=list(judgement.findings))
 
 
 @router.get("/revisions/{revision_id}/analysis", operation_id="getAnalysis")
@@ -100,7 +62,7 @@ def get_analysis(
 ) -> Analysis:
     """Spectrum, field and correlation by frequency band of frames [start, start + frames)."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return ctx.aside.do(analyse, whole, start, frames)
+    return ctx.tasks.scheduler.run("look", analyse, whole, start, frames)
 
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})
@@ -111,7 +73,7 @@ def get_samples(
     whole, _ = _clips(ctx, job_id, revision_id, clip)
     if frames * whole.form.channels > MOST_SAMPLES:
         raise BadRequestError(f"At most {MOST_SAMPLES:,} samples can be asked for at once")
-    return _binary(whole.read(start, frames))
+    return _binary(ctx.tasks.scheduler.run("hear", whole.read, start, frames))
 
 
 @router.get("/revisions/{revision_id}/waveform", operation_id="getWaveform", responses={200: BINARY})
@@ -119,17 +81,23 @@ def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Sta
     """Minimum, maximum and RMS of each channel in bins of `per` frames (a power of two); rows of 3 · channels."""
     pictures.check_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    folder = ctx.aside.do(ctx.store.pictures, key, whole)
-    return _binary(ctx.aside.do(pictures.waveform, whole, folder, start, per, bins))
+
+    def read(folder: FilePath) -> pictures.Rows:
+        return pictures.waveform(whole, folder, start, per, bins)
+
+    return _binary(ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, whole, read))
 
 
 @router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
 def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
-    """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, NaN for silence."""
+    """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, 2 for silence."""
     pictures.check_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    folder = ctx.aside.do(ctx.store.pictures, key, whole)
-    return _binary(ctx.aside.do(pictures.correlation, whole, folder, start, per, bins))
+
+    def read(folder: FilePath) -> pictures.Rows:
+        return pictures.correlation(whole, folder, start, per, bins)
+
+    return _binary(ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, whole, read))
 
 
 @router.get("/revisions/{revision_id}/map", operation_id="getMap", responses={200: BINARY})
@@ -138,7 +106,7 @@ def get_map(
 ) -> Response:
     """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return _binary(ctx.aside.do(energy_map, whole, start, frames))
+    return _binary(ctx.tasks.scheduler.run("look", energy_map, whole, start, frames))
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
@@ -146,14 +114,14 @@ def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> Expec
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
-    expectation = ctx.aside.do(expect, whole, (whole.form.frames - frames) // 2, frames)
-    name = ctx.store.sheet(job_id, revision_id).info(clip).name
-    found = centre_findings(name, ctx.aside.do(ctx.store.measure, key, whole), expectation)
+    expectation = ctx.tasks.scheduler.run("look", expect, whole, (whole.form.frames - frames) // 2, frames)
+    name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
+    found = centre_findings(name, ctx.tasks.scheduler.run("look", ctx.workshop.measure, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=found)
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:
-    engine = ctx.store.engine(job_id, revision_id)
+    engine = ctx.workshop.engine(job_id, revision_id)
     clips = [engine.clip(ref) for ref in refs]
     if len({clip.form.rate for clip in clips}) > 1:
         raise BadRequestError("Clips of different sample rates cannot be laid side by side")

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from wedge_turn.store import Store
-from wedge_turn.tasks import Aside, Event, Events, Tasks
+from wedge_turn.tasks import Event, Events, Tasks, Workshop
 
 
 @dataclass(frozen=True)
@@ -14,11 +14,14 @@ class Context:
     store: Store
     tasks: Tasks
     events: Events
-    aside: Aside
+
+    @property
+    def workshop(self) -> Workshop:
+        return self.tasks.workshop
 
     def changed(self, job_id: str) -> None:
         """Tell every window that a job is not what it was."""
-        self.events.tell(Event("job-changed", job_id))
+        self.events.publish(Event("job-changed", job_id))
 
 
 def _context(request: Request) -> Context:

@@ -1,15 +1,18 @@
-"""Every error of the core as an HTTP answer: its code, its message, what to do."""
+"""Every error as an HTTP answer: its code, its message, what to do."""
 
+import logging
 from typing import Final
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, WedgeTurnError, of_system
 
+log = logging.getLogger(__name__)
 STATUS: Final[dict[str, int]] = {
     "error": 500,
     "not-audio": 415,
@@ -33,6 +36,11 @@ STATUS: Final[dict[str, int]] = {
     "disk-full": 507,
     "proof-failed": 500,
     "stopped": 409,
+    "changed": 409,
+    "missing": 409,
+    "too-large": 413,
+    "data-folder": 500,
+    "unreadable": 409,
 }
 
 
@@ -48,20 +56,33 @@ def answer(status: int, code: str, message: str, help_line: str) -> JSONResponse
     return JSONResponse(Problem(code=code, message=message, help=help_line).model_dump(), status)
 
 
+def problem_of(error: WedgeTurnError) -> JSONResponse:
+    return answer(STATUS[error.code], error.code, error.message, error.help)
+
+
 def install(app: FastAPI) -> None:
-    """Give every error its answer."""
+    """Give every error its answer. Only what a request itself says wrong is the caller's fault."""
 
     @app.exception_handler(WedgeTurnError)
     def ours(_: Request, error: WedgeTurnError) -> JSONResponse:
-        return answer(STATUS[error.code], error.code, error.message, error.help)
+        return problem_of(error)
 
     @app.exception_handler(RequestValidationError)
-    @app.exception_handler(ValidationError)
-    def invalid(_: Request, error: RequestValidationError | ValidationError) -> JSONResponse:
+    def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
         return answer(422, BadRequestError.code, f"{where}: {first['msg']}", BadRequestError.help)
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:
-        return answer(error.status_code, "not-found" if error.status_code == 404 else "http", str(error.detail), "")
+        code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
+        response = answer(error.status_code, code, str(error.detail), "")
+        response.headers.update(error.headers or {})
+        return response
+
+    @app.exception_handler(OSError)
+    @app.exception_handler(SQLAlchemyError)
+    @app.exception_handler(Exception)
+    def inside(request: Request, error: Exception) -> JSONResponse:
+        log.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        return problem_of(of_system(error, "Wedge Turn"))

@@ -1,11 +1,13 @@
 """Jobs, the worksheet, and the revisions it went through."""
 
+from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Response
 
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import (
+from wedge_turn.api.models import (
     JobSummary,
     JobView,
     NewJob,
@@ -15,13 +17,13 @@ from wedge_turn.api.schemas import (
     Retiring,
     RevisionView,
     StepChange,
-    job_view,
-    revision_view,
 )
+from wedge_turn.api.views import job_view, revision_view
 from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store.rows import Revision, new_id
+from wedge_turn.store.worksheets import plan_of_revision
 from wedge_turn.tasks import Event
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -30,11 +32,19 @@ JobId = Annotated[str, Path(max_length=64)]
 
 def view(ctx: Context, job_id: str) -> JobView:
     """The job as it stands now."""
-    job = ctx.store.job(job_id)
-    head = ctx.store.revision(job_id, job.head_id)
-    sources = ctx.store.sources(job_id)
-    sheet = ctx.store.sheet(job_id, head.id)
-    return job_view(job, head, sheet, sources, ctx.store.proofs(job_id), ctx.store.measures)
+    job, head = ctx.store.jobs.get(job_id), ctx.store.worksheets.head(job_id)
+    worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
+    return job_view(
+        job,
+        head,
+        worked_out.sheet,
+        worked_out.problem,
+        ctx.store.sources.of(job_id),
+        ctx.store.deliveries.proofs(job_id),
+        ctx.store.measures.judgements(job_id),
+        ctx.store.measures.get,
+        lambda source: ctx.store.media.problem(source.media, source.name),
+    )
 
 
 def _answer(view: JobView, status: int = 200) -> Response:
@@ -44,30 +54,21 @@ def _answer(view: JobView, status: int = 200) -> Response:
 
 def _moved(ctx: Context, job_id: str, status: int = 200) -> Response:
     ctx.changed(job_id)
-    ctx.tasks.measure_all(job_id)
+    ctx.tasks.measuring.measure_job(job_id)
     return _answer(view(ctx, job_id), status)
 
 
 @router.get("", operation_id="listJobs")
 def list_jobs(ctx: Ctx) -> list[JobSummary]:
     """All jobs, the newest first."""
-    return [
-        JobSummary(
-            id=job.id,
-            name=job.name,
-            created=job.created,
-            files=len(ctx.store.sources(job.id)),
-            turns=len(ctx.store.revision(job.id, job.head_id).plan["steps"]),
-        )
-        for job in ctx.store.jobs()
-    ]
+    return [JobSummary(**asdict(counts)) for counts in ctx.store.jobs.counts()]
 
 
 @router.post("", operation_id="createJob", status_code=201)
 def create_job(ctx: Ctx, new: NewJob) -> JobView:
     """Start a job."""
-    job = ctx.store.create_job(new.name)
-    ctx.events.tell(Event("jobs-changed", job.id))
+    job = ctx.store.jobs.create(new.name)
+    ctx.events.publish(Event("jobs-changed", job.id))
     return view(ctx, job.id)
 
 
@@ -80,18 +81,19 @@ def get_job(ctx: Ctx, job_id: JobId) -> Response:
 @router.patch("/{job_id}", operation_id="renameJob", response_model=JobView)
 def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> Response:
     """Give a job another name."""
-    ctx.store.rename_job(job_id, new.name)
-    ctx.events.tell(Event("jobs-changed", job_id))
+    ctx.store.jobs.rename(job_id, new.name)
+    ctx.events.publish(Event("jobs-changed", job_id))
     return _moved(ctx, job_id)
 
 
 @router.delete("/{job_id}", operation_id="deleteJob", status_code=204)
 def delete_job(ctx: Ctx, job_id: JobId) -> None:
     """Remove a job with its copies of the files and its deliveries."""
-    for delivery in ctx.store.deliveries(job_id):
-        ctx.tasks.stop_delivery(delivery.id)
+    for delivery in ctx.store.deliveries.of(job_id):
+        ctx.tasks.deliveries.stop(delivery.id)
     ctx.store.delete_job(job_id)
-    ctx.events.tell(Event("jobs-changed", job_id))
+    ctx.tasks.janitor.sweep_soon()
+    ctx.events.publish(Event("jobs-changed", job_id))
 
 
 @router.post("/{job_id}/steps", operation_id="addSteps", status_code=201, response_model=JobView)
@@ -104,7 +106,7 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
         what = words[0] if len(words) == 1 else f"{len(words)} kinds of turns"
         return plan.adding(*steps), f"Added {what}" if len(steps) == 1 else f"Added {what} for {len(steps)}"
 
-    ctx.store.change(job_id, new.base, change)
+    ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id, 201)
 
 
@@ -113,13 +115,11 @@ def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> Response:
     """Put sources aside, where they are kept and not seen, or bring them back."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        for ref in new.refs:
-            if parse_ref(ref)[1] not in sources:
-                raise NotFoundError("There is no such source in this job")
+        _check_sources(new.refs, sources)
         what = sources[parse_ref(new.refs[0])[1]].name if len(new.refs) == 1 else f"{len(new.refs)} files"
         return plan.retiring(new.refs, retired=new.retired), f"{'Retired' if new.retired else 'Brought back'} {what}"
 
-    ctx.store.change(job_id, new.base, change)
+    ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
 
 
@@ -128,13 +128,27 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
     """Exchange the members of a group, take them apart, or put them together again."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        names = [sources[key].name for key in (parse_ref(ref)[1] for ref in new.members) if key in sources]
-        if len(names) != len(new.members):
-            raise NotFoundError("There is no such source in this job")
+        _check_sources(new.members, sources)
+        names = [sources[parse_ref(ref)[1]].name for ref in new.members]
         done = "Put together" if new.together else "Took apart"
         return plan.pairing(Pairing(members=new.members, together=new.together)), f"{done} {' and '.join(names)}"
 
-    ctx.store.change(job_id, new.base, change)
+    ctx.workshop.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+def _check_sources(refs: Sequence[str], sources: dict[str, ClipInfo]) -> None:
+    for ref in refs:
+        kind, key, _ = parse_ref(ref)
+        if kind != "source" or key not in sources:
+            raise NotFoundError("There is no such source in this job")
+
+
+@router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)
+def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Response:
+    """Delete a file for good, with its copy on disk; refused while a line of the worksheet uses it."""
+    ctx.workshop.delete_source(job_id, source_id, base)
+    ctx.tasks.janitor.sweep_soon()
     return _moved(ctx, job_id)
 
 
@@ -149,7 +163,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
         label = "Renamed what" if set(given) == {"names"} else "Changed what"
         return plan.replacing(changed), f"{label} {old.turn.kind} makes"
 
-    ctx.store.change(job_id, new.base, change, amends=new.amends)
+    ctx.workshop.change(job_id, new.base, change, amends=new.amends)
     return _moved(ctx, job_id)
 
 
@@ -160,47 +174,47 @@ def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
         return plan.without(step_id), f"Took out {plan.step(step_id).turn.words}"
 
-    ctx.store.change(job_id, base, change)
+    ctx.workshop.change(job_id, base, change)
     return _moved(ctx, job_id)
 
 
 @router.post("/{job_id}/undo", operation_id="undo", response_model=JobView)
 def undo(ctx: Ctx, job_id: JobId) -> Response:
     """Go one revision back."""
-    ctx.store.undo(job_id)
+    ctx.store.worksheets.undo(job_id)
     return _moved(ctx, job_id)
 
 
 @router.post("/{job_id}/redo", operation_id="redo", response_model=JobView)
 def redo(ctx: Ctx, job_id: JobId) -> Response:
     """Go forward again after an undo."""
-    ctx.store.redo(job_id)
+    ctx.store.worksheets.redo(job_id)
     return _moved(ctx, job_id)
 
 
 @router.get("/{job_id}/revisions", operation_id="listRevisions")
 def list_revisions(ctx: Ctx, job_id: JobId) -> list[RevisionView]:
     """Every revision of the worksheet, the newest first."""
-    head = ctx.store.job(job_id).head_id
-    return [revision_view(revision, head) for revision in ctx.store.revisions(job_id)]
+    head = ctx.store.jobs.get(job_id).head_id
+    return [revision_view(revision, head) for revision in ctx.store.worksheets.all(job_id)]
 
 
 @router.get("/{job_id}/revisions/{revision_id}/plan", operation_id="getPlan")
 def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
     """The worksheet of a revision as data."""
-    return Plan.model_validate(ctx.store.revision(job_id, revision_id).plan)
+    return plan_of_revision(ctx.store.worksheets.get(job_id, revision_id))
 
 
 @router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
 def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str) -> Response:
     """Go to any revision; nothing is lost by it."""
-    ctx.store.go_to(job_id, revision_id)
+    ctx.store.worksheets.go_to(job_id, revision_id)
     return _moved(ctx, job_id)
 
 
 @router.patch("/{job_id}/revisions/{revision_id}", operation_id="nameRevision")
 def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> RevisionView:
     """Make a revision a checkpoint by naming it, or an ordinary one again."""
-    revision: Revision = ctx.store.name_revision(job_id, revision_id, new.name)
+    revision: Revision = ctx.store.worksheets.name(job_id, revision_id, new.name)
     ctx.changed(job_id)
-    return revision_view(revision, ctx.store.job(job_id).head_id)
+    return revision_view(revision, ctx.store.jobs.get(job_id).head_id)

@@ -1,26 +1,25 @@
-"""What goes over the wire, and how the core's values become it."""
+"""What goes over the wire."""
 
-from collections import defaultdict
-from collections.abc import Callable, Sequence
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
 from pydantic import BaseModel, Field
 
 from wedge_turn.core.audio.encoding import DepthName
-from wedge_turn.core.delivery import DepthChoice
-from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings import Noted, findings_of, pair_findings
-from wedge_turn.core.groups import Group, groups_of, merges_of
-from wedge_turn.core.manifest import Manifest
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.order import DepthChoice
+from wedge_turn.core.delivery.proof import Proof
+from wedge_turn.core.findings import Noted
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures
-from wedge_turn.core.plan import Ref, Sheet, Step, source_ref, step_ref
-from wedge_turn.core.proof import Proof
+from wedge_turn.core.plan import Ref, ResultName
 from wedge_turn.core.sets import Kind
-from wedge_turn.core.turns import AnyTurn, Finding
-from wedge_turn.store.rows import Delivery, Job, Revision, Source
+from wedge_turn.core.turns import AnyTurn
 
+BINARY: Final[dict[str, Any]] = {
+    "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
+}
+ResultNames = tuple[ResultName, ...]
 DeliveryState = Literal["waiting", "writing", "done", "failed", "stopped"]
 
 
@@ -52,6 +51,7 @@ class SourceView(ClipView):
     """A source; `file` is the name it came in with, `folder` where it was dropped from.
 
     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
+    `problem` says why the file cannot be used or judged; everything else goes on without it.
     """
 
     id: str
@@ -64,6 +64,7 @@ class SourceView(ClipView):
     peak: float | None
     field: list[float]
     findings: list[Noted]
+    problem: str | None
 
 
 class ChunkView(BaseModel):
@@ -128,7 +129,7 @@ class UnclearView(BaseModel):
 
 
 class JobView(BaseModel):
-    """A job as it stands at its head."""
+    """A job as it stands at its head. `problem` says why its worksheet cannot be shown: it then has no lines."""
 
     id: str
     name: str
@@ -140,6 +141,7 @@ class JobView(BaseModel):
     unclear: list[UnclearView]
     steps: list[StepView]
     ends: list[Ref]
+    problem: str | None
 
 
 class RevisionView(BaseModel):
@@ -159,7 +161,7 @@ class DeliveryView(BaseModel):
     state: DeliveryState
     progress: float
     created: datetime
-    refs: list[Ref]
+    refs: tuple[Ref, ...]
     depth: DepthChoice
     manifest: Manifest | None
     error: dict[str, str] | None
@@ -188,7 +190,7 @@ class NewStep(BaseModel):
 
     turn: AnyTurn
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
-    names: tuple[str, ...] = ()
+    names: ResultNames = Field(default=(), max_length=64)
 
 
 class NewSteps(BaseModel):
@@ -246,8 +248,8 @@ class StepChange(BaseModel):
 
     base: str
     turn: AnyTurn | None = None
-    inputs: tuple[Ref, ...] | None = None
-    names: tuple[str, ...] | None = None
+    inputs: tuple[Ref, ...] | None = Field(default=None, min_length=1, max_length=64)
+    names: ResultNames | None = Field(default=None, max_length=64)
     amends: str | None = None
 
 
@@ -255,173 +257,6 @@ class NewDelivery(BaseModel):
     """What to deliver; all results that no later turn uses where `refs` is empty."""
 
     revision: str
-    refs: tuple[Ref, ...] = ()
+    refs: tuple[Ref, ...] = Field(default=(), max_length=10_000)
     depth: DepthChoice = "same"
     dither: bool = True
-
-
-def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
-    info = sheet.info(ref)
-    form = info.form
-    return {
-        "ref": ref,
-        "key": sheet.key(ref),
-        "name": info.name,
-        "channels": form.channels,
-        "frames": form.frames,
-        "rate": form.rate,
-        "depth": form.stored.depth,
-        "container": form.container,
-        "lossy": form.lossy,
-        "speakers": list(form.speakers),
-        "start_time": form.start_time,
-    }
-
-
-def source_view(sheet: Sheet, source: Source, known: dict[str, Measures]) -> SourceView:
-    ref = source_ref(source.id)
-    info = sheet.info(ref)
-    measures = known.get(sheet.key(ref))
-    return SourceView(
-        **clip_view(sheet, ref),
-        id=source.id,
-        file=source.name,
-        folder=source.folder,
-        bytes=source.bytes,
-        retired=ref in sheet.plan.retired,
-        measured=measures is not None,
-        loudness=measures.whole.loudness_lufs if measures else None,
-        peak=measures.whole.peak_dbfs if measures else None,
-        field=measures.sides.field if measures and measures.sides else [],
-        findings=findings_of(info.name, info.form, measures) if measures else [],
-    )
-
-
-def group_view(sheet: Sheet, group: Group, users: Sequence[Step], known: dict[str, Measures]) -> GroupView:
-    """`users` are the steps that take the first member of the group."""
-    turn, infos = group.turn, [sheet.info(ref) for ref in group.members]
-    same = frozenset(group.members)
-    done = any(step.turn.kind == turn.kind and frozenset(step.inputs) == same for step in users)
-    found: list[Noted] = []
-    refused = None
-    try:
-        # What is done already says what there is to say on its line of the worksheet.
-        outcome = None if done else turn.outcome(infos)
-    except TurnInputError as error:
-        outcome, refused = None, error.message
-        found = [Noted(code=error.code, label=error.code.replace("-", " "), message=error.message)]
-    if outcome is not None:
-        found = [_noted(finding) for finding in outcome.findings]
-        measures = known.get(sheet.key_made(turn, group.members, 0))
-        if group.kind == "sides" and measures is not None:
-            found += pair_findings([info.name for info in infos], outcome.outputs[0].form, measures)
-    return GroupView(
-        kind=group.kind,
-        name=group.name,
-        members=list(group.members),
-        speakers=list(group.speakers),
-        by_hand=group.by_hand,
-        turn=turn,
-        label=turn.kind,
-        done=done,
-        refused=refused,
-        findings=found,
-    )
-
-
-def _noted(finding: Finding) -> Noted:
-    return Noted(**finding.model_dump(), label=finding.code.replace("-", " "))
-
-
-def step_view(sheet: Sheet, step: Step, proofs: dict[str, dict[str, Any]], known: dict[str, Measures]) -> StepView:
-    outcome = sheet.outcomes[step.id]
-    infos = sheet.inputs(step)
-    refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
-    channels = [
-        info.name if info.form.channels == 1 else f"{info.name} {channel + 1}"
-        for info in infos
-        for channel in range(info.form.channels)
-    ]
-    matrix = outcome.matrix.tolist()
-    rows = iter(matrix)
-    carries = [
-        [[name for name, gain in zip(channels, next(rows), strict=True) if gain] for _ in range(output.form.channels)]
-        for output in outcome.outputs
-    ]
-    found = [_noted(finding) for finding in outcome.findings]
-    measures = known.get(sheet.key(refs[0]))
-    if step.turn.kind == "merge" and len(infos) == 2 and measures is not None:
-        left, right = carries[0][0][0], carries[0][1][0]
-        found += pair_findings([left, right], outcome.outputs[0].form, measures)
-    proof = proofs.get("|".join(sheet.key(ref) for ref in refs))
-    return StepView(
-        id=step.id,
-        turn=step.turn,
-        verb=step.turn.words,
-        sentence=step.turn.sentence(infos),
-        inputs=list(step.inputs),
-        outputs=[ClipView(**clip_view(sheet, ref)) for ref in refs],
-        carries=carries,
-        matrix=matrix,
-        exact=outcome.exact,
-        comes_back=outcome.way_back is not None,
-        findings=found,
-        proof=Proof.model_validate(proof) if proof else None,
-    )
-
-
-def job_view(
-    job: Job,
-    head: Revision,
-    sheet: Sheet,
-    sources: list[Source],
-    proofs: dict[str, dict[str, Any]],
-    measures: Callable[[list[str]], dict[str, Measures]],
-) -> JobView:
-    groups, unclear = groups_of(sheet, [s.id for s in sources], [s.folder for s in sources])
-    keys = [sheet.key(source_ref(source.id)) for source in sources]
-    keys += [sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups)]
-    known = measures(keys)
-    users: dict[str, list[Step]] = defaultdict(list)
-    for step in sheet.plan.steps:
-        for ref in step.inputs:
-            users[ref].append(step)
-    return JobView(
-        id=job.id,
-        name=job.name,
-        head=head.id,
-        can_undo=head.parent_id is not None,
-        can_redo=head.redo_id is not None,
-        sources=[source_view(sheet, source, known) for source in sources],
-        groups=[group_view(sheet, group, users[group.members[0]], known) for group in groups],
-        unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in unclear],
-        steps=[step_view(sheet, step, proofs, known) for step in sheet.plan.steps],
-        ends=sheet.ends(),
-    )
-
-
-def revision_view(revision: Revision, head: str) -> RevisionView:
-    return RevisionView(
-        id=revision.id,
-        parent=revision.parent_id,
-        number=revision.number,
-        label=revision.label,
-        name=revision.name,
-        created=revision.created,
-        turns=len(revision.plan["steps"]),
-        is_head=revision.id == head,
-    )
-
-
-def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
-    return DeliveryView(
-        id=delivery.id,
-        revision=delivery.revision_id,
-        state=delivery.state,
-        progress=1.0 if delivery.state == "done" else progress,
-        created=delivery.created,
-        refs=delivery.order["refs"],
-        depth=delivery.order["depth"],
-        manifest=Manifest.model_validate(delivery.manifest) if delivery.manifest else None,
-        error=delivery.error,
-    )

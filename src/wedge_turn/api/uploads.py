@@ -1,6 +1,7 @@
 """Uploads that survive a lost connection: the tus protocol 1.0.0 (tus.io), with creation, creation with upload, and
 termination. The client's side is a library; this side is what the protocol asks of a server that keeps files by
-content: bytes are appended as they come, and the last of them takes the file in.
+content: bytes are appended as they come, and the last of them takes the file in. A program that has no such client
+sends a file whole to `/sources`, which goes the same way.
 
 A complete upload answers with the id of its source in `Wedge-Turn-Source`. One that is refused is gone, and the answer
 says why like every other error.
@@ -14,17 +15,37 @@ from anyio import to_thread
 from fastapi import APIRouter, Header, Request, Response
 from starlette.requests import ClientDisconnect
 
-from wedge_turn.api.clips import UPLOAD_BLOCK, kept
 from wedge_turn.api.context import Context, Ctx
-from wedge_turn.api.schemas import UploadView
-from wedge_turn.core.errors import BadRequestError, DiskFullError
-from wedge_turn.core.naming import check_given_folder, check_given_name
+from wedge_turn.api.models import SourceView, UploadView
+from wedge_turn.api.views import source_view
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.errors import BadRequestError, UploadBrokenError
+from wedge_turn.core.naming import check_given_folder, check_given_name, stem
+from wedge_turn.core.plan import Plan, Sheet
+from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store.uploads import Upload, append
 
 router = APIRouter(prefix="/api", tags=["uploads"])
 VERSION: Final = "1.0.0"
 OFFSET_TYPE: Final = "application/offset+octet-stream"
 LARGEST: Final = 2**43
+LONGEST_METADATA: Final = 8_000  # characters
+BLOCK: Final = 1 << 20  # bytes that are written at once
+
+
+@router.post("/jobs/{job_id}/sources", operation_id="addSource", status_code=201, tags=["clips"])
+async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> SourceView:
+    """Take a file in whole: its bytes are the body of the request, its name is `name`."""
+    shown = check_given_name(name)
+    await to_thread.run_sync(ctx.store.jobs.get, job_id)
+    upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, shown, "", None)
+    try:
+        source = await _receive(ctx, request, upload, 0)
+    finally:
+        await to_thread.run_sync(ctx.store.uploads.remove, upload.id)
+    if source is None:
+        raise UploadBrokenError(f"{shown} did not arrive: the connection ended before the file did")
+    return source
 
 
 @router.post("/jobs/{job_id}/uploads", operation_id="createUpload", status_code=201, response_class=Response)
@@ -33,24 +54,24 @@ async def create_upload(
     job_id: str,
     request: Request,
     upload_length: Annotated[int, Header(ge=1, le=LARGEST)],
-    upload_metadata: Annotated[str, Header()] = "",
+    upload_metadata: Annotated[str, Header(max_length=LONGEST_METADATA)] = "",
 ) -> Response:
     """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from."""
-    await to_thread.run_sync(ctx.store.job, job_id)
-    told = _metadata(upload_metadata)
-    name, folder = check_given_name(told.get("filename", "")), check_given_folder(told.get("folder", ""))
-    upload = await to_thread.run_sync(ctx.store.media.uploads.create, job_id, name, folder, upload_length)
+    await to_thread.run_sync(ctx.store.jobs.get, job_id)
+    metadata = _metadata(upload_metadata)
+    name, folder = check_given_name(metadata.get("filename", "")), check_given_folder(metadata.get("folder", ""))
+    upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, name, folder, upload_length)
     headers = {"Location": f"/api/uploads/{upload.id}"}
     if request.headers.get("content-type") == OFFSET_TYPE:
-        headers |= await _receive(ctx, request, upload, 0)
+        headers |= await _send_on(ctx, request, upload, 0)
     return _answer(201, headers)
 
 
 @router.head("/uploads/{upload_id}", operation_id="getUploadOffset", response_class=Response)
 def get_upload_offset(ctx: Ctx, upload_id: str) -> Response:
     """How many bytes of a file have come."""
-    upload = ctx.store.media.uploads.get(upload_id)
-    offset = ctx.store.media.uploads.offset(upload)
+    upload = ctx.store.uploads.get(upload_id)
+    offset = ctx.store.uploads.offset(upload)
     return _answer(200, {"Upload-Offset": str(offset), "Upload-Length": str(upload.size)})
 
 
@@ -59,71 +80,80 @@ async def send_upload(
     ctx: Ctx, upload_id: str, request: Request, upload_offset: Annotated[int, Header(ge=0, le=LARGEST)]
 ) -> Response:
     """Send on from an offset, which must be where the last bytes ended."""
-    upload = await to_thread.run_sync(ctx.store.media.uploads.get, upload_id)
-    return _answer(204, await _receive(ctx, request, upload, upload_offset))
+    upload = await to_thread.run_sync(ctx.store.uploads.get, upload_id)
+    return _answer(204, await _send_on(ctx, request, upload, upload_offset))
 
 
 @router.delete("/uploads/{upload_id}", operation_id="removeUpload", status_code=204, response_class=Response)
 def remove_upload(ctx: Ctx, upload_id: str) -> Response:
     """Give an upload up."""
-    ctx.store.media.uploads.remove(ctx.store.media.uploads.get(upload_id).id)
+    ctx.store.uploads.remove(ctx.store.uploads.get(upload_id).id)
     return _answer(204, {})
 
 
 @router.get("/jobs/{job_id}/uploads", operation_id="listUploads")
 def list_uploads(ctx: Ctx, job_id: str) -> list[UploadView]:
     """Files of a job that have not come whole."""
-    ctx.store.job(job_id)
-    uploads = ctx.store.media.uploads
+    ctx.store.jobs.get(job_id)
     return [
-        UploadView(id=one.id, name=one.name, folder=one.folder, size=one.size, offset=uploads.offset(one))
-        for one in uploads.all(job_id)
+        UploadView(id=upload.id, name=upload.name, folder=upload.folder, size=upload.size, offset=offset)
+        for upload, offset in ctx.store.uploads.all(job_id)
+        if upload.size is not None
     ]
 
 
-async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) -> dict[str, str]:
-    """Append the body; take the file in when it is complete. What has come when a connection ends stays."""
-    uploads = ctx.store.media.uploads
-    waiting = bytearray()
+async def _send_on(ctx: Context, request: Request, upload: Upload, offset: int) -> dict[str, str]:
+    """Append the body; the headers that say how far the upload is now."""
     try:
-        with uploads.writing(upload, offset) as fd:
-            try:
-                async for chunk in request.stream():
-                    waiting += chunk
-                    if offset + len(waiting) > upload.size:
-                        raise BadRequestError(f"{upload.name}: more came than the {upload.size:,} bytes announced")
-                    if len(waiting) >= UPLOAD_BLOCK:
-                        await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
-                        offset += len(waiting)
-                        waiting.clear()
-            except ClientDisconnect:
-                pass  # it goes on later
-            await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
-            offset += len(waiting)
-    except (DiskFullError, BadRequestError):
-        uploads.remove(upload.id)
+        source = await _receive(ctx, request, upload, offset)
+    except BadRequestError:
+        await to_thread.run_sync(ctx.store.uploads.remove, upload.id)
         raise
-    headers = {"Upload-Offset": str(offset)}
-    if offset == upload.size:
-        headers["Wedge-Turn-Source"] = await to_thread.run_sync(_take_in, ctx, upload)
-    return headers
+    if source is not None:
+        return {"Upload-Offset": str(upload.size), "Wedge-Turn-Source": source.id}
+    return {"Upload-Offset": str(await to_thread.run_sync(ctx.store.uploads.offset, upload))}
 
 
-def _take_in(ctx: Context, upload: Upload) -> str:
-    with ctx.store.media.uploads.arrived(upload) as arrived:
-        return kept(ctx, upload.job, arrived).id
+async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) -> SourceView | None:
+    """Append the body, and take the file in when it is complete; nobody else can send to it meanwhile. What has come
+    when a connection ends stays. Returns None where bytes are still missing.
+    """
+    waiting, came, ended = bytearray(), offset, True
+    with ctx.store.uploads.writing(upload, offset) as fd:
+        try:
+            async for chunk in request.stream():
+                waiting += chunk
+                if upload.size is not None and came + len(waiting) > upload.size:
+                    raise BadRequestError(f"{upload.name}: more came than the {upload.size:,} bytes announced")
+                if len(waiting) >= BLOCK:
+                    await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
+                    came += len(waiting)
+                    waiting.clear()
+        except ClientDisconnect:
+            ended = False  # it goes on later
+        await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
+        came += len(waiting)
+        complete = came == upload.size if upload.size is not None else ended
+        return await to_thread.run_sync(_taken_in, ctx, upload) if complete else None
+
+
+def _taken_in(ctx: Context, upload: Upload) -> SourceView:
+    source = ctx.tasks.take_in(upload)
+    info = ClipInfo(stem(source.name), Form.model_validate(source.form))
+    sheet = Sheet(Plan(), {source.id: info}, {source.id: source.media})
+    return source_view(sheet, source, None, None, None)
 
 
 def _metadata(header: str) -> dict[str, str]:
     """`key base64,key base64`: UTF-8 text."""
-    told = {}
+    metadata = {}
     for part in filter(None, (part.strip() for part in header.split(","))):
         key, _, encoded = part.partition(" ")
         try:
-            told[key] = base64.b64decode(encoded, validate=True).decode("utf-8")
+            metadata[key] = base64.b64decode(encoded, validate=True).decode("utf-8")
         except (binascii.Error, UnicodeDecodeError):
             raise BadRequestError(f"Upload-Metadata: the value of {key} is no base64 of UTF-8") from None
-    return told
+    return metadata
 
 
 def _answer(status: int, headers: dict[str, str]) -> Response:

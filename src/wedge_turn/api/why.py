@@ -5,6 +5,7 @@ from typing import Annotated
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
+from wedge_turn.api.models import BINARY
 from wedge_turn.demo import why
 
 router = APIRouter(prefix="/api/why", tags=["why"])
@@ -24,7 +25,7 @@ def get_laws() -> list[why.LawLevels]:
     return list(why.laws())
 
 
-@router.get("/sounds/{name}", operation_id="getSound")
+@router.get("/sounds/{name}", operation_id="getSound", responses={200: BINARY})
 def get_sound(name: why.Sound) -> Response:
     """Stereo at 48 kHz as little-endian float32, left and right in turn."""
     return Response(why.sound(name).astype(np.dtype("<f4")).tobytes(), media_type="application/octet-stream")

@@ -7,54 +7,59 @@ from typing import Any
 
 import typer
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip, Engine, clip_of
-from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings import findings_of, pair_findings
-from wedge_turn.core.groups import Group, groups_of
+from wedge_turn.cli.show import shown
+from wedge_turn.core.engine import Engine
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import Measures, survey
-from wedge_turn.core.naming import stem
-from wedge_turn.core.plan import Plan, Sheet, parse_ref
-from wedge_turn.core.turns import TURNS, ClipInfo, Finding
+from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.overview import clips_to_measure, describe, judge
+from wedge_turn.core.plan import Plan, Sheet, parse_ref, source_ref
+from wedge_turn.core.turns import TURNS, ClipInfo, Merge
 
 
 def inspection(paths: Sequence[Path]) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, and the groups among them."""
     with opened(paths) as files, ThreadPoolExecutor() as pool:
         ids = [str(n) for n in range(len(paths))]
-        infos = {i: ClipInfo(stem(path.name), form) for i, path, (form, _) in zip(ids, paths, files, strict=True)}
+        names = [stem(check_given_name(path.name)) for path in paths]
+        infos = {i: ClipInfo(name, form) for i, name, (form, _) in zip(ids, names, files, strict=True)}
         engine = Engine(Sheet(Plan(), infos), lambda i: files[int(i)][1])
-        measured = list(pool.map(lambda f: survey(_as(*f), not_finite=f[1].count_not_finite()), files))
-        shown = [_file(path, form, measures) for path, (form, _), measures in zip(paths, files, measured, strict=True)]
-        groups, unclear = groups_of(engine.sheet, ids, [str(path.parent) for path in paths])
+        folders = [str(path.parent) for path in paths]
+        wanted = clips_to_measure(engine.sheet, ids, folders)
+        measured = dict(zip(wanted, pool.map(lambda clip: _measured(engine, *clip), wanted.values()), strict=True))
+        overview = describe(engine.sheet, ids, folders, measured)
 
         def of(refs: Sequence[str]) -> list[str]:
-            return [str(paths[int(parse_ref(ref)[1])]) for ref in refs]
+            return [shown(paths[int(parse_ref(ref)[1])]) for ref in refs]
 
-        pairs = [
-            {
-                "kind": group.kind,
-                "members": of(group.members),
-                "name": group.name,
-                "speakers": list(group.speakers),
-                "findings": findings,
-            }
-            for group, findings in zip(groups, pool.map(lambda group: _about(engine, group), groups), strict=True)
-        ]
-        not_guessed = [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in unclear]
-    return {"files": shown, "pairs": pairs, "unclear": not_guessed}
+        return {
+            "files": [
+                _file(path, infos[i], measured[engine.sheet.key(source_ref(i))])
+                for i, path in zip(ids, paths, strict=True)
+            ],
+            "pairs": [
+                {
+                    "kind": one.group.kind,
+                    "members": of(one.group.members),
+                    "name": one.group.name,
+                    "speakers": list(one.group.speakers),
+                    "findings": [finding.model_dump(mode="json") for finding in one.judgement.findings],
+                }
+                for one in overview.groups
+            ],
+            "unclear": [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in overview.unclear],
+        }
 
 
-def _as(form: Form, file: WavFile) -> Clip:
-    """A file's clip in the form it came in with."""
-    return Clip(form, clip_of(file).channels)
+def _measured(engine: Engine, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
+    clip = engine.made(turn, refs) if turn else engine.clip(refs[0])
+    return survey(clip, damaged=clip.damaged)
 
 
-def _file(path: Path, form: Form, measures: Measures) -> dict[str, Any]:
+def _file(path: Path, info: ClipInfo, measures: Measures) -> dict[str, Any]:
+    form, judgement = info.form, judge(info.name, info.form, measures)
     return {
-        "path": str(path),
+        "path": shown(path),
         "channels": form.channels,
         "frames": form.frames,
         "rate": form.rate,
@@ -62,24 +67,12 @@ def _file(path: Path, form: Form, measures: Measures) -> dict[str, Any]:
         "format": form.container,
         "start_time": form.start_time,
         **measures.whole.model_dump(),
+        "bits_used": measures.bits_used,
         "by_channel": [levels.model_dump() for levels in measures.channels],
         "sides": measures.sides.model_dump() if measures.sides else None,
-        "findings": [f.model_dump(mode="json") for f in findings_of(stem(path.name), form, measures)],
+        "findings": [finding.model_dump(mode="json") for finding in judgement.findings],
+        "problem": judgement.problem,
     }
-
-
-def _about(engine: Engine, group: Group) -> list[dict[str, Any]]:
-    """What a group says before it becomes one clip."""
-    members = [engine.sheet.info(ref) for ref in group.members]
-    try:
-        outcome = group.turn.outcome(members)
-    except TurnInputError as error:
-        return [Finding(code=error.code, message=error.message).model_dump(mode="json")]
-    found: list[Finding] = list(outcome.findings)
-    if group.kind == "sides":
-        merged = engine.made(group.turn, group.members)
-        found += pair_findings([m.name for m in members], merged.form, survey(merged))
-    return [finding.model_dump(mode="json") for finding in found]
 
 
 def print_inspection(found: dict[str, Any]) -> None:
@@ -95,6 +88,8 @@ def print_inspection(found: dict[str, Any]) -> None:
             f"{file['path']}: {kind} · {file['rate'] / 1000:g} kHz · {file['depth']} · "
             f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start} · {' · '.join(levels) or 'silence'}"
         )
+        if file["problem"]:
+            typer.echo(f"  {file['problem']}")
         for finding in file["findings"]:
             typer.echo(f"  {finding['message']}{_advice(finding)}")
     for pair in found["pairs"]:

@@ -4,9 +4,11 @@ Exit status: 0 done, 1 refused or failed with one clear line on stderr, 2 wrong 
 """
 
 import json
+import os
+import signal
 import sys
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
@@ -70,7 +72,7 @@ def apply(
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.show import print_result, result, watching
-    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.single import apply_to_files, turn_with
 
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
@@ -91,18 +93,20 @@ def verify(
 ) -> None:
     """Check the files of a delivery against its manifest."""
     from wedge_turn.cli.show import watching
-    from wedge_turn.core.manifest import read_manifest
-    from wedge_turn.core.manifest import verify as verify_folder
+    from wedge_turn.core.delivery.manifest import read_manifest, unlisted
+    from wedge_turn.core.delivery.manifest import verify as verify_folder
 
-    count = len(read_manifest(folder).files)
+    count, extra = len(read_manifest(folder).files), unlisted(folder)
     with watching() as progress:
         findings = verify_folder(folder, progress)
     if as_json:
-        typer.echo(
-            json.dumps({"files": count, "ok": not findings, "findings": [f.model_dump() for f in findings]}, indent=1)
-        )
+        found = [finding.model_dump() for finding in findings]
+        typer.echo(json.dumps({"files": count, "ok": not findings, "findings": found, "unlisted": extra}, indent=1))
     elif not findings:
-        typer.echo(f"All {count} files are as they were written.")
+        every = {0: "The manifest names no files.", 1: "The file is unchanged."}
+        typer.echo(every.get(count, f"All {count} files are unchanged."))
+        if extra:
+            typer.echo(f"Not in the manifest: {', '.join(extra)}.")
     if findings:
         typer.echo("; ".join(f.message for f in findings), err=True)
         raise typer.Exit(1)
@@ -116,16 +120,33 @@ def _setting(text: str) -> tuple[str, str]:
 
 
 def main(arguments: list[str] | None = None) -> Any:
-    """Run a command; every error of our own becomes one line on stderr and exit status 1."""
+    """Run a command; whatever goes wrong becomes one line on stderr and a status that is not 0."""
+    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
+        signal.signal(number, _stop)
     try:
         return app(args=arguments, standalone_mode=True)
     except WedgeTurnError as error:
-        message = error.message.replace("\n", " ")
-        print(f"wedge-turn: {message}. {error.help}", file=sys.stderr)
-        sys.exit(1)
+        _fail(f"{error.message}. {error.help}")
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is left to print goes nowhere
+        _fail("whoever read the output has stopped reading")
     except OSError as error:
-        print(f"wedge-turn: {Path(str(error.filename or '')).name}: {error.strerror}", file=sys.stderr)
-        sys.exit(1)
+        name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "
+        _fail(f"{name}{error.strerror or error}")
+    except Exception as error:
+        _fail(f"something went wrong inside ({type(error).__name__}: {error}). Please report it")
+
+
+def _fail(message: str) -> NoReturn:
+    line = " ".join(message.split()).encode(errors="replace").decode()
+    print(f"wedge-turn: {line}", file=sys.stderr)
+    sys.exit(1)
+
+
+def _stop(number: int, _frame: object) -> NoReturn:
+    """Leave by an exception, so that what is half done is cleaned up on the way out."""
+    print("wedge-turn: stopped", file=sys.stderr)
+    sys.exit(128 + number)
 
 
 if __name__ == "__main__":

@@ -6,19 +6,25 @@ import logging
 import socket
 import threading
 from pathlib import Path
+from typing import Final
 
 import platformdirs
 import typer
 import uvicorn
 
 from wedge_turn.api.app import WEBAPP, create_app
+from wedge_turn.api.doors import is_local
 from wedge_turn.core.warm import warm_up
 from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
 
+BEYOND_THIS_MACHINE: Final = (
+    "Warning: everybody who can reach this address can hear, change and delete all jobs. There is no password yet."
+)
+
 
 def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
-    """Serve until interrupted. Raises OSError where the address is taken."""
+    """Serve until interrupted. Raises OSError where the address is taken, DataFolderError."""
     folder = data or Path(platformdirs.user_data_dir("wedge-turn", appauthor=False))
     logging.basicConfig(level=logging.INFO, format="%(levelname)s %(name)s: %(message)s")
     logging.getLogger("alembic").setLevel(logging.WARNING)
@@ -33,15 +39,18 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
     if demo:
         ensure_demo_job(store)
     if not WEBAPP.is_dir():
-        typer.echo("The web has not been built: only the API is served (make setup builds it).", err=True)
-    typer.echo(f"Wedge Turn is at http://{host}:{listening.getsockname()[1]}/  (data in {folder})")
-    app = create_app(store)
-    threading.Thread(target=settle, daemon=True).start()
+        typer.echo("The web interface has not been built: only the API is served (make setup builds it).", err=True)
+    if not is_local(host):
+        typer.echo(BEYOND_THIS_MACHINE, err=True)
+    shown = f"[{host}]" if ":" in host else host
+    typer.echo(f"Wedge Turn is at http://{shown}:{listening.getsockname()[1]}/  (data in {folder})")
+    app = create_app(store, host)
+    threading.Thread(target=preload, daemon=True).start()
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
     uvicorn.Server(config).run(sockets=[listening])
 
 
-def settle() -> None:
+def preload() -> None:
     """Load and compile what answers need, so that none waits for it, and leave it out of later garbage collections,
     which would otherwise stop everything for a quarter of a second now and then to look through it.
     """

@@ -1,5 +1,6 @@
 """What the commands print, as JSON objects and as words."""
 
+import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -9,18 +10,23 @@ from typing import TYPE_CHECKING, Any
 import typer
 
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
-    from wedge_turn.core.manifest import Manifest, Progress
+    from wedge_turn.core.delivery.manifest import Manifest, Progress
+
+
+def shown(path: Path) -> str:
+    """A path as it can be printed: bytes of a name that are no UTF-8 are replaced."""
+    return os.fsencode(path).decode(errors="replace")
 
 
 def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
     """What `apply --json` prints."""
-    from wedge_turn.core.proof import summary
+    from wedge_turn.core.delivery.proof import summary
 
     proof = summary([proved.proof for proved in manifest.proofs])
     return {
         "outputs": [
             {
-                "path": str(folder / file.name),
+                "path": shown(folder / file.name),
                 "channels": file.channels,
                 "frames": file.frames,
                 "rate": file.rate,
@@ -37,7 +43,7 @@ def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
 
 def print_result(manifest: "Manifest", folder: Path) -> None:
     for file in manifest.files:
-        typer.echo(f"{folder / file.name}")
+        typer.echo(shown(folder / file.name))
     for finding in manifest.findings:
         typer.echo(finding.message)
     for proved in manifest.proofs:

@@ -1,10 +1,14 @@
 """Writing the demo's files: which sound in which form, with the start times a recorder would leave."""
 
+import ctypes
+import signal
 import struct
+import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from itertools import repeat
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Final, Literal
 
@@ -19,6 +23,7 @@ from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.demo import island, sounds
 from wedge_turn.demo.synth import Wave
 
+_PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 Format = Literal["wav", "flac", "aiff"]
 
 
@@ -53,8 +58,15 @@ RECORDINGS: Final = (
 def write_demo_files(folder: Path) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths."""
     folder.mkdir(parents=True, exist_ok=True)
-    with ProcessPoolExecutor() as pool:
+    # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
+    with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with_parent) as pool:
         return [path for paths in pool.map(_write, range(len(RECORDINGS)), repeat(folder)) for path in paths]
+
+
+def _end_with_parent() -> None:
+    """Have the system end this process when the one that started it is gone, however that ended."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
 
 
 def _write(which: int, folder: Path) -> list[Path]:

@@ -116,6 +116,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Source
+         * @description Everything known about a source; measured now where it hasn't been yet.
+         */
+        get: operations["getSource"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Source
+         * @description Delete a file for good, with its copy on disk; refused while a line of the worksheet uses it.
+         */
+        delete: operations["deleteSource"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/steps/{step_id}": {
         parameters: {
             query?: never;
@@ -260,46 +284,6 @@ export interface paths {
         patch: operations["nameRevision"];
         trace?: never;
     };
-    "/api/jobs/{job_id}/sources": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Source
-         * @description Take a file in: its bytes are the body of the request, its name is `name`.
-         */
-        post: operations["addSource"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/sources/{source_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Source
-         * @description Everything known about a source; measured now where it hasn't been yet.
-         */
-        get: operations["getSource"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/revisions/{revision_id}/measures": {
         parameters: {
             query?: never;
@@ -434,6 +418,26 @@ export interface paths {
         get: operations["getExpectation"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Source
+         * @description Take a file in whole: its bytes are the body of the request, its name is `name`.
+         */
+        post: operations["addSource"];
         delete?: never;
         options?: never;
         head?: never;
@@ -957,12 +961,11 @@ export interface components {
             confidence: number;
             /** Runner Up */
             runner_up: number;
-            /** At Zero */
-            at_zero: number;
         };
         /**
          * DeliveredFile
-         * @description One written file. `made_of` names what went in, `xxh128` is the XXH3 checksum of the whole file.
+         * @description One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
+         *     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted.
          */
         DeliveredFile: {
             /** Name */
@@ -984,10 +987,6 @@ export interface components {
             bytes: number;
             /** Xxh128 */
             xxh128: string;
-            /** Made Of */
-            made_of: string[];
-            /** Clip Key */
-            clip_key: string;
             /** Clipped */
             clipped: number[];
             /**
@@ -995,6 +994,8 @@ export interface components {
              * @default false
              */
             dithered: boolean;
+            /** Read Back */
+            read_back?: ("disk" | "cache") | null;
         };
         /** DeliveryView */
         DeliveryView: {
@@ -1067,10 +1068,10 @@ export interface components {
             findings: components["schemas"]["Noted"][];
         };
         /**
-         * Finding
-         * @description Something measured that the user should know. `measured` holds the figures of the message.
+         * FileFinding
+         * @description A finding with the files that it is about.
          */
-        Finding: {
+        FileFinding: {
             /** Code */
             code: string;
             /** Message */
@@ -1082,6 +1083,8 @@ export interface components {
             measured: {
                 [key: string]: number | string;
             };
+            /** Files */
+            files: string[];
         };
         /** Fold */
         Fold: {
@@ -1160,7 +1163,7 @@ export interface components {
         };
         /**
          * JobView
-         * @description A job as it stands at its head.
+         * @description A job as it stands at its head. `problem` says why its worksheet cannot be shown: it then has no lines.
          */
         JobView: {
             /** Id */
@@ -1183,6 +1186,8 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /** Ends */
             ends: string[];
+            /** Problem */
+            problem: string | null;
         };
         /**
          * LawLevels
@@ -1228,10 +1233,10 @@ export interface components {
             format: "wedge-turn-manifest";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Made
              * Format: date-time
@@ -1245,7 +1250,7 @@ export interface components {
              * Findings
              * @default []
              */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["FileFinding"][];
         };
         /** Matrix */
         Matrix: {
@@ -1282,14 +1287,19 @@ export interface components {
         /**
          * Measures
          * @description What was measured about a signal: all of it together, each channel, and of two channels how they go together.
+         *
+         *     `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
+         *     number of bits that holds every sample as it is, None where more than 32 are needed.
          */
         Measures: {
             whole: components["schemas"]["ChannelLevels"];
             /** Channels */
             channels: components["schemas"]["ChannelLevels"][];
             sides: components["schemas"]["Sides"] | null;
-            /** Not Finite */
-            not_finite: number;
+            /** Damaged */
+            damaged: number;
+            /** Bits Used */
+            bits_used: number | null;
         };
         /**
          * MeasuresView
@@ -1630,6 +1640,7 @@ export interface components {
          * @description A source; `file` is the name it came in with, `folder` where it was dropped from.
          *
          *     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
+         *     `problem` says why the file cannot be used or judged; everything else goes on without it.
          */
         SourceView: {
             /** Ref */
@@ -1677,6 +1688,8 @@ export interface components {
             field: number[];
             /** Findings */
             findings: components["schemas"]["Noted"][];
+            /** Problem */
+            problem: string | null;
         };
         /** Split */
         Split: {
@@ -2133,6 +2146,72 @@ export interface operations {
             };
         };
     };
+    getSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceDetails"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteSource: {
+        parameters: {
+            query: {
+                base: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     removeStep: {
         parameters: {
             query: {
@@ -2396,71 +2475,6 @@ export interface operations {
             };
         };
     };
-    addSource: {
-        parameters: {
-            query: {
-                name: string;
-            };
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceView"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    getSource: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-                source_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SourceDetails"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     getMeasures: {
         parameters: {
             query: {
@@ -2702,6 +2716,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExpectationView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addSource: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
                 };
             };
             /** @description Client Error */
@@ -3197,6 +3244,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                    "application/octet-stream": string;
                 };
             };
             /** @description Client Error */

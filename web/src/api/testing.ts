@@ -28,6 +28,7 @@ export const source = (name: string, channels = 1, more: Partial<Source> = {}): 
   peak: -3,
   field: [],
   findings: [],
+  problem: null,
   ...more,
 });
 
@@ -107,5 +108,6 @@ export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
   unclear: [],
   steps,
   ends: steps.flatMap((step) => step.outputs.map((one) => one.ref)),
+  problem: null,
   ...more,
 });

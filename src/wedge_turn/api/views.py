@@ -1,0 +1,176 @@
+"""How the core's and the store's values become what goes over the wire: translated, never decided."""
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+from pydantic import ValidationError
+
+from wedge_turn.api.models import (
+    ClipView,
+    DeliveryView,
+    GroupView,
+    JobView,
+    RevisionView,
+    SourceView,
+    StepView,
+    UnclearView,
+)
+from wedge_turn.core.delivery.manifest import manifest_of
+from wedge_turn.core.delivery.proof import Proof
+from wedge_turn.core.delivery.proving import proof_key
+from wedge_turn.core.errors import UnreadableError
+from wedge_turn.core.groups import groups_of, merges_of
+from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
+from wedge_turn.core.plan import Sheet, source_ref
+from wedge_turn.store.order import order_of
+from wedge_turn.store.rows import Delivery, Job, Revision, Source
+
+Problems = Callable[[Source], str | None]
+
+
+def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
+    info = sheet.info(ref)
+    form = info.form
+    return {
+        "ref": ref,
+        "key": sheet.key(ref),
+        "name": info.name,
+        "channels": form.channels,
+        "frames": form.frames,
+        "rate": form.rate,
+        "depth": form.stored.depth,
+        "container": form.container,
+        "lossy": form.lossy,
+        "speakers": list(form.speakers),
+        "start_time": form.start_time,
+    }
+
+
+def source_view(
+    sheet: Sheet, source: Source, measures: Measures | None, judgement: Judgement | None, problem: str | None
+) -> SourceView:
+    """A source; `judgement` is worked out here where none is stored yet."""
+    ref = source_ref(source.id)
+    info = sheet.info(ref)
+    if measures is not None and judgement is None:
+        judgement = judge(info.name, info.form, measures)
+    return SourceView(
+        **clip_view(sheet, ref),
+        id=source.id,
+        file=source.name,
+        folder=source.folder,
+        bytes=source.bytes,
+        retired=ref in sheet.plan.retired,
+        measured=measures is not None,
+        loudness=measures.whole.loudness_lufs if measures else None,
+        peak=measures.whole.peak_dbfs if measures else None,
+        field=measures.sides.field if measures and measures.sides else [],
+        findings=list(judgement.findings) if judgement else [],
+        problem=problem or (judgement.problem if judgement else None),
+    )
+
+
+def group_view(overview: GroupOverview) -> GroupView:
+    group = overview.group
+    return GroupView(
+        kind=group.kind,
+        name=group.name,
+        members=list(group.members),
+        speakers=list(group.speakers),
+        by_hand=group.by_hand,
+        turn=group.turn,
+        label=group.turn.kind,
+        done=overview.done,
+        refused=overview.refused,
+        findings=list(overview.judgement.findings),
+    )
+
+
+def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) -> StepView:
+    step, outcome = overview.step, sheet.outcomes[overview.step.id]
+    return StepView(
+        id=step.id,
+        turn=step.turn,
+        verb=step.turn.words,
+        sentence=step.turn.sentence(overview.inputs),
+        inputs=list(step.inputs),
+        outputs=[ClipView(**clip_view(sheet, ref)) for ref in overview.outputs],
+        carries=overview.carries,
+        matrix=outcome.matrix.tolist(),
+        exact=outcome.exact,
+        comes_back=outcome.way_back is not None,
+        findings=list(overview.judgement.findings),
+        proof=proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs])),
+    )
+
+
+def job_view(
+    job: Job,
+    head: Revision,
+    sheet: Sheet,
+    problem: str | None,
+    sources: Sequence[Source],
+    proofs: dict[str, Proof],
+    judgements: dict[str, Judgement],
+    measures: Callable[[Iterable[str]], dict[str, Measures]],
+    problems: Problems,
+) -> JobView:
+    ids, folders = [s.id for s in sources], [s.folder for s in sources]
+    groups, _ = groups_of(sheet, ids, folders)
+    keys = [source.media for source in sources]
+    keys += [sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups)]
+    known = measures(keys)
+    overview = describe(sheet, ids, folders, known)
+    return JobView(
+        id=job.id,
+        name=job.name,
+        head=head.id,
+        can_undo=head.parent_id is not None,
+        can_redo=head.redo_id is not None,
+        sources=[source_view(sheet, s, known.get(s.media), judgements.get(s.id), problems(s)) for s in sources],
+        groups=[group_view(group) for group in overview.groups],
+        unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in overview.unclear],
+        steps=[step_view(sheet, step, proofs) for step in overview.steps],
+        ends=sheet.ends(),
+        problem=problem,
+    )
+
+
+def revision_view(revision: Revision, head: str) -> RevisionView:
+    steps = revision.plan.get("steps", [])
+    return RevisionView(
+        id=revision.id,
+        parent=revision.parent_id,
+        number=revision.number,
+        label=revision.label,
+        name=revision.name,
+        created=revision.created,
+        turns=len(steps),
+        is_head=revision.id == head,
+    )
+
+
+def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
+    """A delivery; what another version stored and this one cannot read is shown as that."""
+    manifest, error = None, delivery.error
+    refs: tuple[str, ...] = ()
+    depth = "same"
+    try:
+        order = order_of(delivery.order)
+        refs, depth = order.refs, order.depth
+        manifest = manifest_of(delivery.manifest) if delivery.manifest else None
+    except (ValidationError, KeyError, TypeError, AttributeError):
+        unreadable = "What was stored about this delivery cannot be read by this version"
+        error = {"code": UnreadableError.code, "message": unreadable, "help": UnreadableError.help}
+    return DeliveryView(
+        id=delivery.id,
+        revision=delivery.revision_id,
+        state=delivery.state,
+        progress=1.0 if delivery.state == "done" else progress,
+        created=delivery.created,
+        refs=refs,
+        depth=depth,
+        manifest=manifest,
+        error=error,
+    )
