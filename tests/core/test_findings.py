@@ -9,23 +9,12 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wedge_turn.core.audio.form import Form
+from signals import LATE, ONE, RATE, TWO, Memory, music, stereo
 from wedge_turn.core.engine import Clip, clip_of
 from wedge_turn.core.findings import Noted, findings_of, pair_findings
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
-
-RATE = 48_000
-
-
-class Memory:
-    def __init__(self, samples: np.ndarray, encoding: str = "s24") -> None:
-        self.samples = np.ascontiguousarray(samples, np.float64)
-        self.form = Form(channels=samples.shape[1], frames=len(samples), rate=RATE, encoding=encoding)
-
-    def read(self, start: int, frames: int) -> np.ndarray:
-        return self.samples[start : start + frames]
 
 
 def found(samples: np.ndarray, name: str = "sea", encoding: str = "s24", damaged: int = 0) -> list[Noted]:
@@ -35,26 +24,6 @@ def found(samples: np.ndarray, name: str = "sea", encoding: str = "s24", damaged
 
 def codes(*given_: object, **more: object) -> list[str]:
     return [noted.code for noted in found(*given_, **more)]  # type: ignore[arg-type]
-
-
-def music(seed: int, seconds: float = 6.0, pink: bool = True) -> np.ndarray:
-    """Notes that come and go, one channel: as much like a recording as a few lines make it."""
-    rng = np.random.default_rng(seed)
-    frames = int(seconds * RATE)
-    noise = rng.standard_normal(frames)
-    if pink:
-        noise = scipy.signal.sosfilt(scipy.signal.butter(1, [80, 3_000], "bandpass", fs=RATE, output="sos"), noise)
-    steps = np.repeat(rng.uniform(0.1, 1, int(seconds * 4) + 1), RATE // 4)[:frames]
-    made = noise * steps
-    return np.asarray(made / np.abs(made).max() * 0.5)
-
-
-def stereo(left: np.ndarray, right: np.ndarray) -> np.ndarray:
-    return np.stack([left, right], axis=1)
-
-
-ONE, TWO = music(1), music(2)
-LATE = np.concatenate([np.zeros(37), ONE[:-37]])
 
 
 @pytest.mark.parametrize(

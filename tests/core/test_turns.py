@@ -142,13 +142,13 @@ def test_what_cannot_be_merged_or_split_is_refused_by_name(tmp_path: Path) -> No
     mono, other = two_monos(tmp_path)
     slow = WavFile(write_wav(tmp_path / "slow.wav", noise(1, 50, 1), rate=44_100))
     stereo = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 50, 2)))
-    with pytest.raises(RateDiffersError, match=r"48,000 Hz and lamp_R at 44,100 Hz"):
+    with pytest.raises(RateDiffersError, match=r"48,000 Hz and lamp_R is at 44,100 Hz"):
         engine_on(Merge(), mono, slow, names=NAMES)
     with pytest.raises(SideUnknownError, match="wind and sea"):
         engine_on(Merge(), mono, other, names=["wind", "sea"])
     with pytest.raises(TurnInputError, match="2 channels"):
         engine_on(Merge(), mono, stereo, names=NAMES)
-    with pytest.raises(TurnInputError, match="takes two mono clips; 1 were given"):
+    with pytest.raises(TurnInputError, match="takes two mono clips; 1 was given"):
         engine_on(Merge(), mono)
     with pytest.raises(TurnInputError, match="mono already"):
         engine_on(Split(), mono)

@@ -42,19 +42,22 @@ LAYOUTS: Final[dict[LayoutName, tuple[tuple[str, ...], ...]]] = {
 
 _BY_SPEAKERS: Final = {frozenset(variant): name for name, variants in LAYOUTS.items() for variant in variants}
 
-_MARKS: Final = "|".join([r"\d+", *sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)])
+_MARKS: Final = "|".join([r"\d++", *sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)])
 _SEP: Final = r"[\s._\-]"
-# Before the end of the name, and before a take number at the end of it.
+# Before the end of the name, and before a take number at the end of it. A run of separators is only tried as a whole,
+# so that no name takes more than linear time.
+_RUN: Final = rf"(?<!{_SEP}){_SEP}"
 _LAST: Final = [
     re.compile(
-        rf"^(?P<stem>.*?)(?:{_SEP}+|(?P<open>{_SEP}*\())(?P<mark>{_MARKS})(?(open)\))(?P<take>{take})$", re.IGNORECASE
+        rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?\())(?P<mark>{_MARKS})(?(open)\))(?P<take>{take})$",
+        re.IGNORECASE,
     )
-    for take in ("", rf"{_SEP}*(?:take|tk|t)?{_SEP}*\d+")
+    for take in ("", rf"{_SEP}*+(?:take|tk|t)?{_SEP}*+\d++")
 ]
 # The whole name, or the first word of it: `left`, `R`, `Right channel`.
 _FIRST: Final = re.compile(rf"^(?P<mark>{_MARKS})(?:{_SEP}+(?P<rest>.*))?$", re.IGNORECASE)
 # What a file that carries mid and side on its two channels is called.
-_BOTH: Final = re.compile(r"[\s._\-]+(?:ms|m-s|m/s|mid-?side)$", re.IGNORECASE)
+_BOTH: Final = re.compile(rf"{_RUN}++(?:ms|m-s|m/s|mid-?side)$", re.IGNORECASE)
 
 
 def without_mid_side(name: str) -> str | None:

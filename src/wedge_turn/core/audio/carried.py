@@ -19,16 +19,20 @@ Carried = tuple[tuple[bytes, bytes], ...]
 
 
 def with_start_time(chunks: Carried, start_time: int | None) -> Carried:
-    """The chunks with bext made true for a file that starts at `start_time` samples since midnight."""
+    """The chunks with bext made true for a file that starts at `start_time` samples since midnight.
+
+    Where no start time is known, bext is left behind: it cannot be written without one, and another would be false.
+    """
+    if start_time is None:
+        return tuple((name, body) for name, body in chunks if name != b"bext")
     return tuple((name, _bext(body, start_time) if name == b"bext" else body) for name, body in chunks)
 
 
-def _bext(body: bytes, start_time: int | None) -> bytes:
+def _bext(body: bytes, start_time: int) -> bytes:
     if len(body) < _VERSION_AT + 2:
         return body
     new = bytearray(body)
-    if start_time is not None:
-        struct.pack_into("<Q", new, _TIME_AT, start_time)
+    struct.pack_into("<Q", new, _TIME_AT, start_time)
     (version,) = struct.unpack_from("<H", new, _VERSION_AT)
     loudness = slice(_LOUDNESS_AT, _LOUDNESS_AT + 10)
     if version >= 2 and len(new) >= loudness.stop and any(new[loudness]):

@@ -39,10 +39,20 @@ class Loader:
         self._buffers: dict[tuple[int, str], Raw] = {}
         self._held: dict[int, tuple[int, int]] = {}
         self._apart: dict[int, tuple[int, int]] = {}
+        self._given: dict[int, tuple[int, int, Raw]] = {}
+
+    def give(self, source: WavFile, start: int, raw: Raw) -> None:
+        """Bytes that are in a file from frame `start` on, so that they need not be read. They are good until others are
+        given; whoever gives them sees to it that the file holds them.
+        """
+        self._given[id(source)] = start, start + raw.size // source.block_align, raw
 
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
         """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
         key, align = id(source), source.block_align
+        first, last, given = self._given.get(key, (0, 0, None))
+        if given is not None and first <= start <= start + frames <= last:
+            return given[(start - first) * align : (start + frames - first) * align]
         first, last = self._held.get(key, (0, 0))
         if not first <= start <= start + frames <= last:
             self._held.pop(key, None)

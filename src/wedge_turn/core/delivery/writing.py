@@ -1,11 +1,12 @@
 """Writing clips into PCM WAV files from front to back, in constant memory.
 
-Quantising is ours: rounding to nearest, with triangular dither where it is asked for; what does not fit is clipped
-and counted. A finished file is flushed to the disk and read back, from the disk where the system lets go of what it
-cached, and must have the hash of what was meant to be written.
+Quantising is ours: rounding to nearest, with triangular dither where it is asked for; what does not fit is clipped and
+counted. A finished file is flushed to the disk and read back, past the system's cache where that is possible, and must
+have the hash of what was meant to be written.
 """
 
 import errno
+import mmap
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -19,7 +20,6 @@ from numpy.typing import NDArray
 from xxhash import xxh3_128
 
 from wedge_turn.core.audio.carried import Carried, with_start_time
-from wedge_turn.core.audio.descriptors import OpenFile
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
@@ -28,7 +28,7 @@ from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
-from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.core.errors import ProofFailedError, WedgeTurnError, naming_disk_errors
 
 ReadBack = Literal["disk", "cache"]
 _READ_BACK: Final = 1 << 20  # bytes at a time
@@ -108,6 +108,8 @@ class _OpenFile:
     def __init__(self, item: ToWrite, loader: Loader, stack: ExitStack) -> None:
         self.form = item.form
         self.item = item
+        self._loader = loader
+        self._written: WavFile | None = None
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._mix = None if self.raw else IntegerMix.of(item.clip, item.encoding, loader)
         self._clipped = np.zeros(self.form.channels, np.int64)
@@ -123,7 +125,12 @@ class _OpenFile:
 
     def reading(self, stack: ExitStack) -> Clip:
         """The file as a clip; silent where nothing is written yet."""
-        return clip_of(stack.enter_context(WavFile(self.item.path, being_written=True)))
+        name = self.item.path.name
+        try:
+            self._written = stack.enter_context(WavFile(self.item.path, being_written=True))
+        except WedgeTurnError as error:  # a header that is not what was written
+            raise ProofFailedError(f"{name} was not stored as it was written") from error
+        return clip_of(self._written)
 
     @property
     def is_computed(self) -> bool:
@@ -147,12 +154,15 @@ class _OpenFile:
             block, clipped = encode(samples, self.item.encoding, self.item.dither, start)
             self._count(clipped, start, frames)
         self._put(block.data)
+        if self._written is not None:
+            # What is proved is what was handed to the system; that this is what is on the disk, its hash says later.
+            self._loader.give(self._written, start, block)
 
     def _count(self, clipped: NDArray[np.int64], start: int, frames: int) -> None:
         """Add up what did not fit, and look by how much: what clips is rare, and worth computing again."""
         if clipped.any():
             self._clipped += clipped
-            self._highest = max(self._highest, float(np.abs(self.item.clip.read(start, frames)).max()))
+            self._highest = max(self._highest, float(np.abs(self.item.clip.mixed(start, frames)).max()))
 
     def finish(self, watch: Watch) -> WrittenFile:
         """Flush the file and read it back. Raises ProofFailedError where it is not what was meant to be written."""
@@ -176,40 +186,37 @@ class _OpenFile:
 
 
 def hash_stored(path: Path) -> tuple[str, ReadBack]:
-    """The XXH3 checksum of a flushed file, and whether it came from the disk or, where the system does not let go of
-    what it cached, from its cache.
+    """The XXH3 checksum of a flushed file, read from the disk past the system's cache; where the file system does not
+    allow that, from the cache.
     """
-    file = OpenFile(path)
-    size = file.identity[2]
-    if hasattr(os, "posix_fadvise"):
-        os.posix_fadvise(file.fd, 0, 0, os.POSIX_FADV_DONTNEED)
-    cached = any(_is_cached(file.fd, at) for at in {0, size // 2, max(0, size - 1)})
-    digest, buffer = xxh3_128(), memoryview(bytearray(min(size, _READ_BACK) or 1))
-    at = 0
-    while got := os.preadv(file.fd, [buffer], at):
-        digest.update(buffer[:got])
-        at += got
-    return digest.hexdigest(), "cache" if cached else "disk"
-
-
-def _is_cached(fd: int, at: int) -> bool:
-    """Whether a byte can be read without waiting for the disk; also where the system cannot say."""
     try:
-        os.preadv(fd, [bytearray(1)], at, os.RWF_NOWAIT)
-    except BlockingIOError:
-        return False
+        return _hashed(os.open(path, os.O_RDONLY | os.O_DIRECT)), "disk"
     except (OSError, AttributeError):
-        return True
-    return True
+        return _hashed(os.open(path, os.O_RDONLY)), "cache"
+
+
+def _hashed(fd: int) -> str:
+    """The checksum of an open file, which is closed; into whole pages of memory, as reading past the cache asks for."""
+    digest, at = xxh3_128(), 0
+    try:
+        with mmap.mmap(-1, _READ_BACK) as pages, memoryview(pages) as buffer:
+            while got := os.preadv(fd, [buffer], at):
+                digest.update(buffer[:got])
+                at += got
+                if got < _READ_BACK:
+                    break
+    finally:
+        os.close(fd)
+    return digest.hexdigest()
 
 
 def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block]:
     """The blocks of these files, computed together, so that each source is decoded once; pages are kept anyway."""
     if all(file.is_computed for file in files):
         for file in files:
-            yield file.item.clip.read(start, frames)
+            yield file.item.clip.mixed(start, frames)
     else:
-        block = side_by_side([file.item.clip for file in files]).read(start, frames)
+        block = side_by_side([file.item.clip for file in files]).mixed(start, frames)
         channels = np.cumsum([file.form.channels for file in files])[:-1]
         for part in np.split(block, channels, axis=1):
             yield np.ascontiguousarray(part)

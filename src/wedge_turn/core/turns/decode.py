@@ -13,9 +13,10 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from wedge_turn.core.audio.form import speaker_mask
-from wedge_turn.core.errors import RateDiffersError, TurnInputError
+from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import set_of, sets_among, shared, without_mid_side
 from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Output, Scale, Turn, gain, in_db, same_axis
+from wedge_turn.core.turns.timeline import check_rates, line_up
 
 
 class Decode(Turn):
@@ -49,17 +50,13 @@ class Decode(Turn):
         made = same_axis(whole, matrix)
         if len(inputs) == 1:
             return made
-        # Two recordings of one place: from the earlier start to the later end, lined up where both say when they began.
-        times = [clip.form.start_time for clip in inputs]
-        lengths = [clip.form.frames for clip in inputs]
-        starts, start_time = [0, 0], times[0]
-        if times[0] is not None and times[1] is not None and abs(times[0] - times[1]) < max(lengths):
-            starts, start_time = [times[0], times[1]], min(times[0], times[1])
-        first = min(starts)
-        last = max(start + length for start, length in zip(starts, lengths, strict=True))
-        form = made.outputs[0].form.model_copy(update={"frames": last - first, "start_time": start_time})
-        output = Output(made.outputs[0].name, form)
-        return Outcome((output,), made.matrix, (starts[0] - first, starts[1] - first), form.frames)
+        timeline = line_up(inputs, "recorded", "pad", mid_at)
+        if not timeline.overlaps:
+            a, b = inputs
+            raise TurnInputError(f"{a.name} and {b.name} were recorded at different times and do not overlap")
+        changes = {"frames": timeline.frames, "start_time": timeline.start_time}
+        output = Output(made.outputs[0].name, made.outputs[0].form.model_copy(update=changes))
+        return Outcome((output,), made.matrix, timeline.offsets, timeline.frames, timeline.findings)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         places = self._places(inputs)
@@ -91,12 +88,7 @@ class Decode(Turn):
             raise TurnInputError(
                 f"decode takes {self.takes}; what was given has {' and '.join(map(str, shape))} channels"
             )
-        if len({clip.form.rate for clip in inputs}) > 1:
-            a, b = inputs
-            raise RateDiffersError(
-                f"{a.name} is at {a.form.rate:,} Hz and {b.name} at {b.form.rate:,} Hz: "
-                "they cannot be decoded as they are"
-            )
+        check_rates(inputs, "decoded")
 
     def _places(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
         """Where mid and side are among the channels that go in."""

@@ -15,9 +15,10 @@ from pydantic import Field
 
 from wedge_turn.core.audio.encoding import holding_all
 from wedge_turn.core.audio.form import Form, speaker_mask
-from wedge_turn.core.errors import RateDiffersError, SideUnknownError, TurnInputError
+from wedge_turn.core.errors import SideUnknownError, TurnInputError
 from wedge_turn.core.sets import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
 from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
+from wedge_turn.core.turns.timeline import check_rates, line_up
 
 _BY_COUNT: Final[dict[int, LayoutName]] = {2: "stereo", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1"}
 
@@ -46,30 +47,27 @@ class Merge(Turn):
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         self._check(inputs)
         picked, speakers = self._channels(inputs)
-        starts, lined_up = self._starts(inputs)
-        ends = [start + clip.form.frames for start, clip in zip(starts, inputs, strict=True)]
-        first, last = (min(starts), max(ends)) if self.length == "pad" else (max(starts), min(ends))
-        leading = inputs[picked[0]].form
+        timeline = line_up(inputs, self.line_up, self.length, picked[0])
         matrix = np.zeros((len(inputs), len(inputs)))
         for row, column in enumerate(picked):
             matrix[row, column] = 1.0
         form = Form(
             channels=len(inputs),
-            frames=last - first,
-            rate=leading.rate,
+            frames=timeline.frames,
+            rate=inputs[0].form.rate,
             encoding=holding_all([clip.form.stored for clip in inputs]).name,
             speaker_mask=speaker_mask(speakers),
-            start_time=first if lined_up else leading.start_time,
+            start_time=timeline.start_time,
         )
         return Outcome(
             outputs=(Output(shared([inputs[i].name for i in picked]), form),),
             matrix=matrix,
-            offsets=tuple(start - first for start in starts),
+            offsets=timeline.offsets,
             frames=form.frames,
             findings=(
                 *self._about_order(inputs, picked),
                 *self._about_depth(inputs, form),
-                *self._about_time(inputs, lined_up, last - first),
+                *timeline.findings,
             ),
         )
 
@@ -101,19 +99,14 @@ class Merge(Turn):
         wanted = len(inputs) if layout == "discrete" else len(LAYOUTS[layout][0])
         if len(inputs) != wanted or len(inputs) < 2:
             takes = "two mono clips" if wanted == 2 else f"{wanted} mono clips"
-            raise TurnInputError(f"merge into {layout} takes {takes}; {len(inputs)} were given")
+            given = "1 was given" if len(inputs) == 1 else f"{len(inputs)} were given"
+            raise TurnInputError(f"merge into {layout} takes {takes}; {given}")
         for clip in inputs:
             if clip.form.channels != 1:
                 raise TurnInputError(
                     f"merge takes mono clips; {clip.name} has {clip.form.channels} channels: split it first"
                 )
-        one = inputs[0]
-        for other in inputs[1:]:
-            if one.form.rate != other.form.rate:
-                raise RateDiffersError(
-                    f"{one.name} is at {one.form.rate:,} Hz and {other.name} at {other.form.rate:,} Hz: "
-                    "they cannot be merged as they are"
-                )
+        check_rates(inputs, "merged")
 
     def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
         if self.layout != "auto":
@@ -139,17 +132,6 @@ class Merge(Turn):
             raise SideUnknownError(f"the names {names} don't say {which}")
         return told.members, speakers
 
-    def _starts(self, inputs: Sequence[ClipInfo]) -> tuple[list[int], bool]:
-        """Where each input starts, and whether that is samples since midnight (else since the files' start)."""
-        recorded = [clip.form.start_time for clip in inputs]
-        if self.line_up == "recorded":
-            known = [time for time in recorded if time is not None]
-            if len(known) == len(inputs):
-                ends = [time + clip.form.frames for time, clip in zip(known, inputs, strict=True)]
-                if max(known) < min(ends):
-                    return known, True
-        return [0] * len(inputs), False
-
     def _about_order(self, inputs: Sequence[ClipInfo], picked: tuple[int, ...]) -> list[Finding]:
         told = set_of([clip.name for clip in inputs])
         names = [inputs[i].name for i in picked]
@@ -172,23 +154,3 @@ class Merge(Turn):
         have = " and ".join(f"{clip.name} has depth {depth}" for clip, depth in zip(inputs, depths, strict=True))
         message = f"{have}: the result has depth {form.stored.depth}, which holds all of them exactly."
         return [Finding(code="depth-differs", message=message, measured={"depth": form.stored.depth})]
-
-    def _about_time(self, inputs: Sequence[ClipInfo], lined_up: bool, frames: int) -> list[Finding]:
-        rate = inputs[0].form.rate
-        findings = []
-        lengths = [clip.form.frames for clip in inputs]
-        if len(set(lengths)) > 1:
-            by = max(lengths) - min(lengths)
-            shorter = min(inputs, key=lambda clip: clip.form.frames).name
-            done = "silence is added" if self.length == "pad" else f"only what all have is kept, {frames:,} samples"
-            message = f"{shorter} is {by:,} samples ({by / rate:.3f} s) shorter: {done}."
-            findings.append(Finding(code="length-differs", message=message, measured={"samples": by}))
-        recorded = [clip.form.start_time for clip in inputs]
-        times = [time for time in recorded if time is not None]
-        if len(times) == len(inputs) and len(set(times)) > 1:
-            by = max(times) - min(times)
-            later = max(inputs, key=lambda clip: clip.form.start_time or 0).name
-            done = "lined up by the recorded start times" if lined_up else "lined up by the starts of the files"
-            message = f"{later} was started {by:,} samples ({by / rate:.3f} s) later: {done}."
-            findings.append(Finding(code="start-differs", message=message, measured={"samples": by}))
-        return findings

@@ -11,9 +11,10 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import BeforeValidator, Field
 
-from wedge_turn.core.errors import RateDiffersError, TurnInputError
+from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import shared
 from wedge_turn.core.turns.base import ClipInfo, DecibelList, Outcome, Output, Turn, gain, in_db, listed
+from wedge_turn.core.turns.timeline import check_rates
 
 
 class Sum(Turn):
@@ -56,9 +57,7 @@ class Sum(Turn):
         if len({clip.form.channels for clip in inputs}) > 1:
             counts = ", ".join(f"{clip.name} has {clip.form.channels}" for clip in inputs)
             raise TurnInputError(f"sum takes clips with the same number of channels; {counts}")
-        if len({clip.form.rate for clip in inputs}) > 1:
-            rates = ", ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
-            raise RateDiffersError(f"{rates}: they cannot be added as they are")
+        check_rates(inputs, "added")
         if len(self.gains_db) > len(inputs) or max(self.flip, default=0) > len(inputs):
             raise TurnInputError(f"sum was given {len(inputs)} clips and settings for more")
 

@@ -1,0 +1,127 @@
+"""Advice never fails: whatever was measured, a job can be shown; and what is offered deals with what was found."""
+
+import logging
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from helpers import engine_on, write_wav
+from signals import LATE, ONE, TWO, Memory, stereo
+from wedge_turn.core import overview
+from wedge_turn.core.audio.encoding import ENCODINGS
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.engine import clip_of
+from wedge_turn.core.findings import findings_of, pair_findings
+from wedge_turn.core.measure.survey import ChannelLevels, Delay, Measures, Sides, survey
+from wedge_turn.core.overview import NOT_JUDGED, clips_to_measure, describe, judge
+from wedge_turn.core.plan import Plan, Sheet
+from wedge_turn.core.turns import ClipInfo
+
+numbers = st.floats(allow_nan=False, allow_infinity=False, width=64)
+any_numbers = st.floats(allow_nan=True, allow_infinity=True)
+
+
+def measures_of(number: st.SearchStrategy[float]) -> st.SearchStrategy[Measures]:
+    maybe = st.none() | number
+    levels = st.builds(
+        ChannelLevels, peak_dbfs=maybe, true_peak_dbtp=maybe, rms_dbfs=maybe, loudness_lufs=maybe, crest_db=maybe,
+        dc=number, steady_dc=number, clipped_runs=st.integers(0, 2**40), clipped_samples=st.integers(0, 2**40),
+    )  # fmt: skip
+    delay = st.builds(Delay, samples=st.integers(-(2**40), 2**40), confidence=number, runner_up=number)
+    sides = st.builds(
+        Sides, identical=st.booleans(), correlation=maybe, balance_db=maybe, mono_fold_loss_db=maybe,
+        side_to_mid_db=maybe, difference_db=maybe, coherence=number, envelope_correlation=maybe, delay=delay,
+        field=st.just([]), fold_dbfs=st.just({}),
+    )  # fmt: skip
+    two = st.lists(levels, min_size=2, max_size=2)
+    return st.builds(
+        Measures, whole=levels, channels=two, sides=st.none() | sides, damaged=st.integers(0, 2**40),
+        bits_used=st.none() | st.integers(1, 32),
+    )  # fmt: skip
+
+
+forms = st.builds(
+    Form, channels=st.just(2), frames=st.integers(1, 2**50), rate=st.integers(1_000, 768_000),
+    encoding=st.sampled_from(list(ENCODINGS)),
+)  # fmt: skip
+
+
+@settings(max_examples=600)
+@given(name=st.text(max_size=40), form=forms, measures=measures_of(numbers))
+def test_findings_of_any_measures(name: str, form: Form, measures: Measures) -> None:
+    for noted in [*findings_of(name, form, measures), *pair_findings(["a", "b"], form, measures)]:
+        assert noted.message
+        assert noted.label
+
+
+@settings(max_examples=200)
+@given(form=forms, measures=measures_of(any_numbers))
+def test_a_judgement_of_what_is_no_measure_is_said_to_be_none(form: Form, measures: Measures) -> None:
+    judgement = judge("sea", form, measures)
+    assert judgement.problem in (None, NOT_JUDGED)
+
+
+def test_what_cannot_be_judged_is_logged_and_shown(
+    monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(overview, "findings_of", broken)
+    measures = survey(Memory(stereo(ONE, TWO)))
+    with caplog.at_level(logging.ERROR):
+        judgement = judge("gull", Memory(stereo(ONE, TWO)).form, measures)
+    assert (judgement.findings, judgement.problem) == ((), NOT_JUDGED)
+    assert "gull" in caplog.text
+
+
+@pytest.mark.parametrize(
+    ("code", "samples"),
+    [
+        ("dual-mono", stereo(ONE, ONE)),
+        ("nearly-mono", stereo(ONE, ONE + 0.002 * TWO)),
+        ("silent-channel", stereo(ONE, 0 * ONE)),
+        ("opposite-polarity", stereo(ONE, -0.9 * ONE + 0.05 * TWO)),
+        ("delay", stereo(ONE, 0.8 * LATE)),
+        ("level-difference", stereo(0.3 * ONE, ONE + 0.1 * TWO)),
+        ("level-difference", stereo(ONE, 0.4 * TWO)),
+        ("over-full-scale", stereo(3 * ONE, 2 * TWO)),
+    ],
+)
+def test_every_remedy_removes_its_finding(code: str, samples: np.ndarray, tmp_path: Path) -> None:
+    ints = np.rint(samples * 2**23).astype(np.int64)
+    wav = WavFile(write_wav(tmp_path / "sea.wav", ints, encoding="f32" if np.abs(samples).max() > 1 else "s24"))
+    clip = clip_of(wav)
+    (found,) = [noted for noted in findings_of("sea", wav.form, survey(clip)) if noted.code == code]
+    assert found.remedy is not None
+    engine = engine_on(found.remedy.turn, wav, names=["sea"])
+    for ref in engine.sheet.ends():
+        after, info = engine.clip(ref), engine.sheet.info(ref)
+        assert code not in [noted.code for noted in findings_of(info.name, info.form, survey(after))]
+
+
+@pytest.mark.parametrize("down_db", [47, 49, 55, 65, 80, 120])
+@pytest.mark.parametrize("noise", [0.0, 1e-7])
+def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_path: Path) -> None:
+    """One channel far below the other, of the same sound or not: as two files, and as one."""
+    quiet = ONE * 10 ** (-down_db / 20) + noise * TWO
+    both = np.rint(stereo(ONE, quiet) * 2**23).astype(np.int64)
+    whole = WavFile(write_wav(tmp_path / "whole.wav", both))
+    findings_of("whole", whole.form, survey(clip_of(whole)))
+    files = [WavFile(write_wav(tmp_path / f"mic_{s}.wav", both[:, [n]])) for n, s in enumerate("LR")]
+    infos = {str(n): ClipInfo(f"mic_{'LR'[n]}", file.form) for n, file in enumerate(files)}
+    sheet = Sheet(Plan(), infos)
+    from wedge_turn.core.engine import Engine
+
+    engine = Engine(sheet, lambda i: files[int(i)])
+    wanted = clips_to_measure(sheet, list(infos), ["", ""])
+    measured: dict[str, Any] = {
+        key: survey(engine.made(turn, refs) if turn else engine.clip(refs[0])) for key, (turn, refs) in wanted.items()
+    }
+    (group,) = describe(sheet, list(infos), ["", ""], measured).groups
+    assert group.judgement.problem is None
