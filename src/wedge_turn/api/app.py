@@ -61,7 +61,7 @@ def get_docs(request: Request) -> HTMLResponse:
 def unknown(rest: str, request: Request) -> None:
     """Keep unknown paths below /api from being answered with the page."""
     allowed = sorted(
-        {method for route in request.app.routes for method in _methods_at(route, request)} - {"HEAD", "OPTIONS"}
+        {method for router in ROUTERS for route in router.routes for method in _methods_at(route, request)}
     )
     if allowed:
         raise HTTPException(405, f"/api/{rest} takes {', '.join(allowed)}", {"Allow": ", ".join(allowed)})

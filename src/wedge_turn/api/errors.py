@@ -75,6 +75,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:
+        if isinstance(error.__cause__, WedgeTurnError):  # met while the body was read
+            return problem_of(error.__cause__)
         code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
         response = answer(error.status_code, code, str(error.detail), "")
         response.headers.update(error.headers or {})

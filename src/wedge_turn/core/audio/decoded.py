@@ -90,7 +90,11 @@ def _reader(file: BinaryIO | io.FileIO) -> "soundfile.SoundFile":
 
     if isinstance(file, _UncountedFlac):
         return FrontToBack(file)
-    return FrontToBack(os.dup(file.fileno()), closefd=True)
+    sound = FrontToBack(os.dup(file.fileno()), closefd=True)
+    if soundfile.SoundFile.seekable(sound):
+        # An Opus is at its pre-skip when it is opened, and at its first sample only when it is sent there.
+        sound.seek(0)
+    return sound
 
 
 class _UncountedFlac(io.FileIO):
