@@ -19,7 +19,7 @@ extremes = st.sampled_from(
     (
         *(0.0, -0.0, 1.0, -1.0, 1e-45, -1e-38, 0.5, 1e6, -1e6, 1.1e6, 1e8, 1e19, 3e38, -3e38, 1e39, 1e200, 1e308),
         *(float("inf"), float("-inf"), float("nan")),
-    )  # fmt: skip
+    )
 )
 
 

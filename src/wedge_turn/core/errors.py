@@ -155,7 +155,7 @@ class TooLargeError(WedgeTurnError):
 
 class DataFolderError(WedgeTurnError):
     code = "data-folder"
-    help = "Close the other one, or choose another folder with --data."
+    help = "Or choose another folder with --data."
 
 
 class UnreadableError(WedgeTurnError):

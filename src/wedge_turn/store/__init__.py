@@ -56,6 +56,13 @@ class Store:
 
         A file of the same name, folder and content that is there already is given back as it is.
         """
+        try:
+            return self._add_source(job_id, arrived)
+        except FileNotFoundError:
+            self.jobs.get(job_id)  # where it was deleted meanwhile, its uploads went with it
+            raise
+
+    def _add_source(self, job_id: str, arrived: Arrived) -> Source:
         self.jobs.get(job_id)
         size = arrived.size
         taken = self.media.take(arrived)

@@ -40,7 +40,7 @@ def check_complete(folder: Path) -> None:
         return
     kept = sum(1 for path in (folder / "media").glob("*/*") if path.is_file())
     if kept:
-        raise DataFolderError(
-            f"{folder.name} holds {kept:,} kept files and no {FILE} that knows them: put the database back, or choose "
-            "another folder"
+        files = (
+            "1 kept file and no {} that knows it" if kept == 1 else f"{kept:,} kept files and no {{}} that knows them"
         )
+        raise DataFolderError(f"{folder.name} holds {files.format(FILE)}: put the database back")

@@ -25,14 +25,14 @@ class Timeline:
 
 
 def check_rates(inputs: Sequence[ClipInfo], done: str) -> None:
-    """Raises RateDiffersError where clips are of different rates; `done` is what cannot be done with them as they are."""
+    """Raises RateDiffersError where clips are of different rates; `done` is what cannot be done with them."""
     if len({clip.form.rate for clip in inputs}) > 1:
         rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
         raise RateDiffersError(f"{rates}: they cannot be {done} as they are")
 
 
 def line_up(inputs: Sequence[ClipInfo], mode: Mode, length: Length, leading: int = 0) -> Timeline:
-    """Place clips of one rate; `leading` is the one whose start counts where they are lined up by their files' starts."""
+    """Place clips of one rate; the start of `leading` counts where they are lined up by their files' starts."""
     recorded = [clip.form.start_time for clip in inputs]
     known = [time for time in recorded if time is not None]
     all_known = len(known) == len(inputs)

@@ -1,0 +1,381 @@
+"""Files on disk and the rows that name them: nothing that was acknowledged is lost, nothing unused stays, damage is
+said.
+"""
+
+import os
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from helpers import left_behind, noise, take, write_wav
+from waiting import PATIENCE, until
+from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError, TurnInputError
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.turns import ClipInfo, Swap
+from wedge_turn.store import Store
+from wedge_turn.store.media import Media, Taken
+from wedge_turn.store.rows import Source
+from wedge_turn.tasks import Event, Events, Tasks, Workshop
+from wedge_turn.tasks.janitor import Janitor
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Iterator[Store]:
+    opened = Store(tmp_path / "data")
+    yield opened
+    opened.close()
+
+
+def wav(folder: Path, seed: int = 1, frames: int = 3_000) -> bytes:
+    return write_wav(folder / "w.wav", noise(seed, frames, 2)).read_bytes()
+
+
+def flac(folder: Path, seed: int = 1) -> bytes:
+    soundfile.write(folder / "w.flac", noise(seed, 3_000, 2).astype(np.int32) << 8, 48_000, subtype="PCM_24")
+    return (folder / "w.flac").read_bytes()
+
+
+def files(folder: Path) -> list[str]:
+    return [name for name in left_behind(folder / "data") if "sqlite3" not in name and name != "in-use"]
+
+
+def test_a_file_that_comes_in_is_not_lost_to_a_job_that_is_deleted(store: Store, tmp_path: Path) -> None:
+    """The same content in two jobs; the one is deleted at every moment of the other's arrival."""
+    content, frames = wav(tmp_path), 3_000
+    for _ in range(25):
+        old, new = store.jobs.create("old"), store.jobs.create("new")
+        take(store, old.id, content)
+        barrier = threading.Barrier(2)
+
+        def delete(job_id: str = old.id, barrier: threading.Barrier = barrier) -> None:
+            barrier.wait()
+            store.delete_job(job_id)
+
+        thread = threading.Thread(target=delete)
+        thread.start()
+        barrier.wait()
+        source = take(store, new.id, content)
+        thread.join()
+        assert store.media.open(source.media, source.name).form.frames == frames
+        store.delete_job(new.id)
+    assert files(tmp_path) == []
+
+
+def test_a_deletion_waits_until_a_file_has_its_row(
+    store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    old, new = store.jobs.create("old"), store.jobs.create("new")
+    take(store, old.id, wav(tmp_path))
+    placed, go_on, real = threading.Event(), threading.Event(), Media.place
+
+    def slow(self: Media, taken: Taken) -> None:
+        real(self, taken)
+        placed.set()
+        assert go_on.wait(PATIENCE)
+
+    monkeypatch.setattr(Media, "place", slow)
+    sources: list[Source] = []
+    taking = threading.Thread(target=lambda: sources.append(take(store, new.id, wav(tmp_path))))
+    taking.start()
+    assert placed.wait(PATIENCE)
+    deleting = threading.Thread(target=store.delete_job, args=(old.id,))
+    deleting.start()
+    assert deleting.is_alive()
+    go_on.set()
+    taking.join()
+    deleting.join()
+    assert store.media.problem(sources[0].media, "w.wav") is None
+
+
+def test_a_file_for_a_job_that_was_deleted_meanwhile_is_not_kept(
+    store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, real = store.jobs.create("Lamp"), Media.take
+
+    def deleted_meanwhile(self: Media, arrived: object) -> Taken:
+        store.delete_job(job.id)
+        return real(self, arrived)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(Media, "take", deleted_meanwhile)
+    with pytest.raises(NotFoundError):
+        take(store, job.id, wav(tmp_path))
+    assert files(tmp_path) == []
+
+
+def test_one_file_that_comes_many_times_at_once_is_one_source(store: Store, tmp_path: Path) -> None:
+    job, content = store.jobs.create("Lamp"), wav(tmp_path)
+    threads = [threading.Thread(target=take, args=(store, job.id, content)) for _ in range(8)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert len(store.sources.of(job.id)) == 1
+
+
+HOLD = """
+import sys
+from pathlib import Path
+from wedge_turn.store import Store
+store = Store(Path(sys.argv[1]))
+print("held", flush=True)
+sys.stdin.read()
+"""
+
+
+def test_a_data_folder_belongs_to_one_process(tmp_path: Path) -> None:
+    with subprocess.Popen(
+        [sys.executable, "-c", HOLD, str(tmp_path / "data")], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    ) as other:
+        assert other.stdout is not None
+        assert other.stdout.readline() == "held\n"
+        with pytest.raises(DataFolderError, match=rf"in use by process {other.pid}"):
+            Store(tmp_path / "data")
+        other.kill()
+    Store(tmp_path / "data").close()  # the system let go of it
+
+
+@pytest.mark.parametrize("content", [wav, flac])
+def test_a_missing_file_says_so_and_comes_back_when_it_is_added_again(
+    store: Store,
+    tmp_path: Path,
+    content,  # type: ignore[no-untyped-def]
+) -> None:
+    job = store.jobs.create("Lamp")
+    source, other = take(store, job.id, content(tmp_path)), take(store, job.id, content(tmp_path, 2), "other.wav")
+    store.media.original(source.media).unlink()
+    problem = store.media.problem(source.media, "w.wav")
+    assert problem == "w.wav is missing from the data folder"
+    assert store.media.problem(other.media, "other.wav") is None
+    with pytest.raises(MissingError):
+        Workshop(store).clip_of(source)
+    assert take(store, job.id, content(tmp_path)).id == source.id
+    assert Workshop(store).clip_of(source).read(0, 3_000).any()
+
+
+@pytest.mark.parametrize("keep_time", [False, True])
+def test_changed_bytes_of_a_kept_file_are_noticed(store: Store, tmp_path: Path, keep_time: bool) -> None:
+    """By size and time when it is opened; with the old time put back, by the hash before it is delivered."""
+    job = store.jobs.create("Lamp")
+    source = take(store, job.id, wav(tmp_path))
+    path = store.media.original(source.media)
+    before, content = path.stat(), bytearray(path.read_bytes())
+    content[5_000:6_000] = bytes(1_000)
+    path.write_bytes(content)
+    if keep_time:
+        os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+    with pytest.raises(ChangedError, match=r"w\.wav has been changed"):
+        store.media.verify(source.media, "w.wav")
+    assert store.media.problem(source.media, "w.wav") is not None
+    with pytest.raises(ChangedError):
+        Workshop(store).clip_of(source)
+
+
+def test_a_file_that_was_only_touched_is_still_itself(store: Store, tmp_path: Path) -> None:
+    job = store.jobs.create("Lamp")
+    source = take(store, job.id, wav(tmp_path))
+    os.utime(store.media.original(source.media))
+    assert store.media.problem(source.media, "w.wav") is None
+
+
+@pytest.mark.parametrize("spoil", [Path.unlink, lambda path: path.write_bytes(path.read_bytes()[:-900] + bytes(900))])
+def test_a_working_copy_is_made_again(store: Store, tmp_path: Path, spoil) -> None:  # type: ignore[no-untyped-def]
+    job = store.jobs.create("Lamp")
+    source = take(store, job.id, flac(tmp_path), "w.flac")
+    before = Workshop(store).clip_of(source).read(0, 3_000)
+    (copy,) = (tmp_path / "data" / "working").glob("*/*.wav")
+    spoil(copy)
+    store.media.verify(source.media, "w.flac")
+    assert np.array_equal(Workshop(store).clip_of(source).read(0, 3_000), before)
+
+
+def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
+    job = store.jobs.create("Lamp")
+    workshop, source = Workshop(store), take(store, job.id, wav(tmp_path, frames=90_000))
+    clip = workshop.clip_of(source)
+    whole = workshop.from_pictures(source.media, clip, lambda folder: (folder / "0").read_bytes())
+
+    def read(folder: Path) -> bytes:
+        content = (folder / "0").read_bytes()
+        if len(content) < len(whole):
+            raise ValueError("cut")
+        return content
+
+    os.truncate(store.media.pictures(source.media) / "0", 5)
+    assert workshop.from_pictures(source.media, clip, read) == whole
+
+
+def adding(source: Source, step_id: str = "s"):  # type: ignore[no-untyped-def]
+    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        return plan.adding(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
+
+    return change
+
+
+def test_a_source_is_deleted_for_good_and_only_when_no_line_uses_it(store: Store, tmp_path: Path) -> None:
+    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    source, other = take(store, job.id, wav(tmp_path)), take(store, job.id, wav(tmp_path, 2), "other.wav")
+    used = workshop.change(job.id, job.head_id, adding(source))
+    with pytest.raises(TurnInputError, match="1 line uses this file"):
+        workshop.delete_source(job.id, source.id, used.id)
+    unused = store.worksheets.undo(job.id)
+    workshop.delete_source(job.id, source.id, unused.id)
+    assert [one.id for one in store.sources.of(job.id)] == [other.id]
+    assert files(tmp_path) == [f"media/{other.media[:2]}/{other.media}"]
+    # A revision that used it says so, and takes nothing else with it.
+    assert workshop.sheet_or_reason(job.id, used.id).problem is not None
+    assert workshop.sheet_or_reason(job.id, store.jobs.get(job.id).head_id).problem is None
+
+
+def test_two_reads_at_once_do_not_wait_for_each_other_or_for_who_writes(store: Store) -> None:
+    """A read that is under way, and a change that is, hold up no other read."""
+    job = store.jobs.create("Lamp")
+    with store._database.reading() as reading, store._database.changing() as changing:
+        from wedge_turn.store.rows import Job
+
+        assert reading.get(Job, job.id) is not None
+        changed = changing.get(Job, job.id)
+        assert changed is not None
+        changed.name = "Changed"
+        changing.flush()
+        done = threading.Event()
+        threading.Thread(target=lambda: (store.jobs.get(job.id), done.set()), daemon=True).start()
+        assert done.wait(5)
+
+
+def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
+    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    source = take(store, job.id, wav(tmp_path))
+    head = workshop.change(job.id, job.head_id, adding(source)).id
+
+    def again(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
+        return plan, "Changed what swap makes"
+
+    head = workshop.change(job.id, head, again).id
+    for _ in range(40):
+        head = workshop.change(job.id, head, again, amends=head).id
+    shown = [revision.number for revision in store.worksheets.all(job.id)]
+    assert len(shown) == 3
+    assert len(store.worksheets.plans()) <= 3 + 8
+    assert store.worksheets.undo(job.id).number == 2
+    # A change of another kind is never taken for one that goes on.
+    before = store.jobs.get(job.id).head_id
+    other = workshop.change(job.id, before, lambda plan, _: (plan, "Other"), amends=before)
+    assert other.parent_id == before
+
+
+class Cleaning:
+    def __init__(self, store: Store) -> None:
+        self.events: list[Event] = []
+        events = Events()
+        events.subscribe(self.events.append)
+        self.tasks = Tasks(store, events)
+        self.janitor = Janitor(store, self.tasks.scheduler, events, budget=2**20)
+
+
+@pytest.fixture
+def cleaning(store: Store) -> Iterator[Cleaning]:
+    made = Cleaning(store)
+    yield made
+    made.tasks.close()
+
+
+def test_what_a_killed_process_left_half_done_is_removed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
+    source = take(store, store.jobs.create("Lamp").id, flac(tmp_path), "w.flac")
+    kept = files(tmp_path)
+    data = tmp_path / "data"
+    for name in (
+        "media/ab/" + "ab" * 32,
+        "working/ab/abcd.0123",
+        "working/ab/" + "cd" * 32 + ".wav",
+        "arriving/" + "0" * 32,
+    ):
+        (data / name).parent.mkdir(parents=True, exist_ok=True)
+        (data / name).write_bytes(b"half")
+    (data / "pictures" / "ab" / ".drawing-x").mkdir(parents=True)
+    (data / "deliveries" / "nobody's").mkdir(parents=True)
+    (data / "media" / "notes.txt").write_text("somebody's own file")
+    cleaning.janitor.sweep(0.0, half_done_for=0.0)
+    assert files(tmp_path) == sorted([*kept, "media/notes.txt"])
+    assert not (data / "deliveries" / "nobody's").exists()
+    assert store.media.problem(source.media, "w.flac") is None
+
+
+def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(
+    store: Store, cleaning: Cleaning, tmp_path: Path
+) -> None:
+    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
+    source = take(store, job.id, wav(tmp_path))
+    head = workshop.change(job.id, job.head_id, adding(source)).id
+    engine = workshop.engine(job.id, head)
+    keys = [source.media, engine.sheet.key("step:s:0"), "side by side"]
+    for key in keys:
+        workshop.pictures(key, workshop.clip_of(source))
+        workshop.measure(key, workshop.clip_of(source))
+    store.worksheets.undo(job.id)
+    cleaning.janitor.sweep(0.0)  # redo still reaches it
+    assert [store.media.pictures(key).exists() for key in keys] == [True, True, False]
+    assert store.measures.keys() == set(keys[:2])
+    store.delete_job(job.id)
+    cleaning.janitor.sweep(0.0)
+    assert files(tmp_path) == []
+    assert store.measures.keys() == set()
+
+
+def test_pictures_keep_within_their_budget(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
+    """The ones that were not looked at for longest go first."""
+    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
+    sources = [take(store, job.id, wav(tmp_path, seed), f"{seed}.wav") for seed in range(3)]
+    for age, source in enumerate(sources):
+        folder = workshop.pictures(source.media, workshop.clip_of(source))
+        (folder / "0").write_bytes(bytes(600_000))
+        moment = time.time() - 100 * (3 - age)
+        os.utime(folder, (moment, moment))
+    cleaning.janitor.sweep()
+    assert [store.media.pictures(source.media).exists() for source in sources] == [False, False, True]
+
+
+def test_uploads_that_nobody_goes_on_with_are_removed_after_a_week(store: Store, cleaning: Cleaning) -> None:
+    job = store.jobs.create("Lamp")
+    old, new = (store.uploads.create(job.id, name, "", 10) for name in ("old.wav", "new.wav"))
+    eight_days_ago = time.time() - 8 * 24 * 3600
+    for path in (store.folder / "arriving").glob(f"{old.id}*"):
+        os.utime(path, (eight_days_ago, eight_days_ago))
+    cleaning.janitor.sweep()
+    assert [upload.id for upload, _ in store.uploads.all()] == [new.id]
+
+
+def test_the_janitor_finds_files_that_were_changed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
+    job = store.jobs.create("Lamp")
+    source = take(store, job.id, wav(tmp_path))
+    path = store.media.original(source.media)
+    before, content = path.stat(), bytearray(path.read_bytes())
+    content[900] ^= 1
+    path.write_bytes(content)
+    os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+    assert store.media.problem(source.media, "w.wav") is None  # neither size nor time tell
+    cleaning.janitor.check_media()
+    assert store.media.problem(source.media, "w.wav") is not None
+    assert [event.kind for event in cleaning.events] == ["job-changed"]
+
+
+def test_what_had_come_whole_when_the_server_died_is_taken_in(store: Store, tmp_path: Path) -> None:
+    job, content = store.jobs.create("Lamp"), wav(tmp_path)
+    upload = store.uploads.create(job.id, "w.wav", "day 1", len(content))
+    with store.uploads.writing(upload, 0) as fd:
+        os.write(fd, content)
+    broken = store.uploads.create(job.id, "x.wav", "", 11)
+    with store.uploads.writing(broken, 0) as fd:
+        os.write(fd, b"not a sound")
+    half = store.uploads.create(job.id, "half.wav", "", len(content))
+    tasks = Tasks(store, Events())
+    tasks.resume()
+    until(lambda: [(s.name, s.folder) for s in store.sources.of(job.id)] == [("w.wav", "day 1")])
+    until(lambda: [one.id for one, _ in store.uploads.all()] == [half.id])
+    tasks.close()
