@@ -4,6 +4,7 @@ import json
 import re
 import sqlite3
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -60,7 +61,7 @@ def test_its_own_pages_and_programs_may_change_things(client: TestClient) -> Non
 def test_bodies_are_bounded_whether_they_say_their_length_or_not(client: TestClient) -> None:
     deep = b"[" * (LARGEST_BODY + 1)
 
-    def chunks():  # type: ignore[no-untyped-def]
+    def chunks() -> Iterator[bytes]:
         for at in range(0, len(deep), 65_536):
             yield deep[at : at + 65_536]
 

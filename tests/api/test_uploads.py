@@ -1,15 +1,21 @@
 """Uploads that survive a lost connection, as an independent client of the tus protocol sees them (tuspy)."""
 
 import base64
+import errno
+import os
 import socket
+import threading
 from pathlib import Path
 
+import pytest
 from fastapi.testclient import TestClient
 from tusclient.client import TusClient
 
 from helpers import Json, left_behind, noise, write_wav
 from serving import asked, job_on, served
-from waiting import until
+from waiting import PATIENCE, until
+from wedge_turn.store.media import Media, Taken
+from wedge_turn.store.uploads import Arrived
 
 TUS = {"Tus-Resumable": "1.0.0"}
 
@@ -109,3 +115,63 @@ def test_the_same_file_again_is_recognised_by_its_content(client: TestClient, jo
     assert ids[0] == ids[1]
     assert len(set(ids)) == len(client.get(f"/api/jobs/{job['id']}").json()["sources"]) == 3
     assert len(left_behind(tmp_path / "data" / "media")) == 1
+
+
+def test_the_last_bytes_sent_again_while_they_are_taken_in_are_refused_for_now(
+    client: TestClient, job: Json, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As a client does whose answer got lost: the file is taken in once."""
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
+    location = announce(client, job, "w.wav", len(content))
+    taking, go_on, real = threading.Event(), threading.Event(), Media.take
+
+    def slow(self: Media, arrived: Arrived) -> Taken:
+        taking.set()
+        go_on.wait(PATIENCE)
+        return real(self, arrived)
+
+    monkeypatch.setattr(Media, "take", slow)
+    answers: list[int] = []
+    first = threading.Thread(target=lambda: answers.append(send(client, location, 0, content).status_code))
+    first.start()
+    assert taking.wait(PATIENCE)
+    for offset in (0, len(content)):
+        again = send(client, location, offset, content[offset:])
+        assert (again.status_code, again.json()["code"]) == (409, "conflict")
+    go_on.set()
+    first.join()
+    assert answers == [204]
+    assert len(client.get(f"/api/jobs/{job['id']}").json()["sources"]) == 1
+
+
+def test_an_upload_that_meets_a_full_disk_goes_on_when_there_is_room(
+    client: TestClient, job: Json, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
+    location = announce(client, job, "w.wav", len(content))
+    send(client, location, 0, content[:900])
+    real = os.write
+
+    def full(fd: int, data: bytes) -> int:
+        if len(data) > 500:
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return real(fd, data)
+
+    with monkeypatch.context() as patch:
+        patch.setattr(os, "write", full)
+        refused = send(client, location, 900, content[900:])
+    assert (refused.status_code, refused.json()["code"]) == (507, "disk-full")
+    offset = int(client.head(location).headers["upload-offset"])
+    assert offset == 900
+    assert send(client, location, offset, content[offset:]).status_code == 204
+
+
+def test_an_upload_into_a_job_that_is_deleted_is_answered_and_leaves_nothing(
+    client: TestClient, job: Json, tmp_path: Path
+) -> None:
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
+    location = announce(client, job, "w.wav", len(content))
+    send(client, location, 0, content[:900])
+    client.delete(f"/api/jobs/{job['id']}")
+    assert send(client, location, 900, content[900:]).status_code == 404
+    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]

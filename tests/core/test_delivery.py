@@ -184,26 +184,33 @@ def test_a_file_system_that_promises_no_room_is_written_to_all_the_same(
     assert verify(tmp_path / "out") == []
 
 
-def test_what_is_written_is_read_back_as_it_grows(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Proof keeps up with writing, so that it is still in memory; no more of a file is compared than is written."""
+def test_a_source_is_read_once_and_what_was_written_is_read_back(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Split and proved block by block from the same bytes; then each file is flushed and read from the disk."""
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 300_000, 2)))
     happened: list[str] = []
-    write, read = os.write, os.preadv
+    write, read, flush = os.write, os.preadv, os.fsync
 
     def writing(fd: int, data: object) -> int:
         happened.append("w")
         return write(fd, data)  # type: ignore[arg-type]
 
-    def reading(fd: int, buffers: object, at: int, flags: int = 0) -> int:
+    def reading(fd: int, buffers: object, at: int) -> int:
         happened.append("r")
-        return read(fd, buffers, at, flags)  # type: ignore[arg-type]
+        return read(fd, buffers, at)  # type: ignore[arg-type]
+
+    def flushing(fd: int) -> None:
+        happened.append("f")
+        flush(fd)
 
     monkeypatch.setattr(os, "write", writing)
     monkeypatch.setattr(os, "preadv", reading)
+    monkeypatch.setattr(os, "fsync", flushing)
     (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
     assert proof.proof.exact
-    # Of each block: the source once, both sides written, both read back.
-    assert "".join(happened).count("rwwrr") == 3
+    # Both headers; of each block the source once and both sides; each file flushed and read; the manifest, the folder.
+    assert "".join(happened) == "ww" + 3 * "rww" + "fr" + "fr" + "wf" + "f"
 
 
 def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:

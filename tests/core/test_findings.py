@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from signals import LATE, ONE, RATE, TWO, Memory, music, stereo
+from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.engine import Clip, clip_of
 from wedge_turn.core.findings import Noted, findings_of, pair_findings
 from wedge_turn.core.intake import opened
@@ -17,7 +18,7 @@ from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
 
 
-def found(samples: np.ndarray, name: str = "sea", encoding: str = "s24", damaged: int = 0) -> list[Noted]:
+def found(samples: np.ndarray, name: str = "sea", encoding: EncodingName = "s24", damaged: int = 0) -> list[Noted]:
     signal = Memory(samples, encoding)
     return findings_of(name, signal.form, survey(signal, damaged=damaged))
 
@@ -102,7 +103,7 @@ def test_an_ordinary_stereo_file_has_no_finding(seed: int, width: float, lean: f
 
 
 def test_what_a_pair_says_is_not_what_a_file_says() -> None:
-    def said(left: np.ndarray, right: np.ndarray, encoding: str = "s24") -> list[str]:
+    def said(left: np.ndarray, right: np.ndarray, encoding: EncodingName = "s24") -> list[str]:
         signal = Memory(stereo(left, right), encoding)
         return [noted.code for noted in pair_findings(["a_L", "a_R"], signal.form, survey(signal))]
 

@@ -11,10 +11,12 @@ from typing import Any, get_args
 import numpy as np
 import pytest
 
-from helpers import Ints, engine_on, left_behind, noise, write_wav
+from helpers import engine_on, left_behind, noise, write_wav
+from wedge_turn.core.audio import pcm
 from wedge_turn.core.audio.encoding import EncodingName
+from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import mixing, writing
+from wedge_turn.core.delivery import mixing
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice, Order
@@ -153,7 +155,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
 ) -> None:
     """Off by more than rounding and dither explain: two steps, and of a float two units of its last place."""
     engine = engine_for(kind, tmp_path, encoding="f32")
-    real = writing.encode
+    real = pcm.encode
     bits = {"16": 15, "24": 23, "float": 23}[depth]
 
     def encode(block: Any, *rest: Any) -> Any:
@@ -164,7 +166,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
 
     order = Order(tuple(engine.sheet.ends()), depth)
     deliver(engine, order, tmp_path / "good")
-    monkeypatch.setattr(writing, "encode", encode)
+    monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
     with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
         deliver(engine, order, tmp_path / "bad")
 
@@ -199,7 +201,7 @@ def floats(folder: Path, samples: Any) -> WavFile:
     return WavFile(path)
 
 
-def delivered(engine: Engine, folder: Path, **how: Any) -> tuple[Manifest, Ints]:
+def delivered(engine: Engine, folder: Path, **how: Any) -> tuple[Manifest, Block]:
     manifest = deliver(engine, Order(tuple(engine.sheet.ends()), **how), folder / "out")
     with WavFile(folder / "out" / manifest.files[0].name) as wav:
         return manifest, wav.read(0, wav.form.frames)
@@ -257,10 +259,11 @@ def test_dither_is_added_only_where_a_sample_does_not_fit(
     """So many bits in a 24-bit file and in a float file: a last sample that does not fit is found, too."""
     ints = noise(5, 70_000, 2, 16) << 8
     ints[-1, 1] = 1 << (24 - bits)
-    for encoding in ("s24", "f32"):
+    encodings: tuple[EncodingName, ...] = ("s24", "f32")
+    for encoding in encodings:
         folder = tmp_path / encoding
         folder.mkdir()
-        path = write_wav(folder / "few.wav", ints, encoding=encoding)  # type: ignore[arg-type]
+        path = write_wav(folder / "few.wav", ints, encoding=encoding)
         engine = engine_on(TURN_ADAPTER.validate_python({"kind": "swap"}), WavFile(path), names=["few"])
         manifest, written = delivered(engine, folder, depth=depth)
         assert manifest.files[0].dithered is dithered

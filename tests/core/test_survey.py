@@ -13,9 +13,8 @@ from hypothesis import strategies as st
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.measure import survey as survey_module
 from wedge_turn.core.measure.loudness import channel_weights, integrated, k_weighting
-from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.measure.survey import BLOCK, Measures, survey
 
 
 class Memory:
@@ -200,10 +199,9 @@ def test_any_length_and_count_is_measured_as_numpy_measures_it(frames: int, chan
     assert (found.sides is None) == (channels != 2)
 
 
-def test_clipped_runs_are_counted_across_blocks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(survey_module, "BLOCK", 65_536)
-    ints = np.zeros((70_000, 1), np.int32)
-    ints[65_530:65_541] = 2**31 - 1  # over the border of two blocks
+def test_clipped_runs_are_counted_across_blocks(tmp_path: Path) -> None:
+    ints = np.zeros((BLOCK + 4_000, 1), np.int32)
+    ints[BLOCK - 6 : BLOCK + 5] = 2**31 - 1  # over the border of two blocks
     ints[10:13] = 2**31 - 1  # three are no run
     ints[100:104] = -(2**31)
     soundfile.write(tmp_path / "a.wav", ints, 48_000, subtype="PCM_24")

@@ -7,7 +7,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -143,9 +143,7 @@ def test_a_data_folder_belongs_to_one_process(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("content", [wav, flac])
 def test_a_missing_file_says_so_and_comes_back_when_it_is_added_again(
-    store: Store,
-    tmp_path: Path,
-    content,  # type: ignore[no-untyped-def]
+    store: Store, tmp_path: Path, content: Callable[..., bytes]
 ) -> None:
     job = store.jobs.create("Lamp")
     source, other = take(store, job.id, content(tmp_path)), take(store, job.id, content(tmp_path, 2), "other.wav")
@@ -245,7 +243,12 @@ def test_two_reads_at_once_do_not_wait_for_each_other_or_for_who_writes(store: S
         changed.name = "Changed"
         changing.flush()
         done = threading.Event()
-        threading.Thread(target=lambda: (store.jobs.get(job.id), done.set()), daemon=True).start()
+
+        def read() -> None:
+            store.jobs.get(job.id)
+            done.set()
+
+        threading.Thread(target=read, daemon=True).start()
         assert done.wait(5)
 
 

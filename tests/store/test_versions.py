@@ -36,7 +36,7 @@ def stored(name: str) -> Any:
 READERS: dict[str, tuple[Callable[[Any], Any], Any]] = {
     "plan": (plan_of, Plan()),
     "order": (order_of, StoredOrder(refs=("step:x:0",))),
-    "manifest": (manifest_of, Manifest(made="2026-11-25T00:00:00Z", files=[], proofs=[])),  # type: ignore[arg-type]
+    "manifest": (manifest_of, Manifest(made="2026-11-25T00:00:00Z", files=[], proofs=[])),
 }
 
 

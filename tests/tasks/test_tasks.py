@@ -1,5 +1,6 @@
 """Deliveries in the background: told, stopped, failed by name, and gone on with after a restart."""
 
+import os
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -194,3 +195,78 @@ def test_a_delivery_that_was_deleted_while_it_waited_is_not_written(bench: Bench
     bench.tasks.deliveries.start(delivery.id)
     bench.tasks.close()
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
+
+
+def test_a_source_whose_bytes_were_changed_is_never_delivered(bench: Bench) -> None:
+    """With its old size and time, so that only the hash tells, which is checked before a proof rests on it."""
+    path = bench.store.media.original(bench.media)
+    before, content = path.stat(), bytearray(path.read_bytes())
+    content[5_000:10_000] = bytes(5_000)
+    path.write_bytes(content)
+    os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+    delivery = bench.order()
+    bench.tasks.deliveries.start(delivery.id)
+    failed = bench.settled(delivery)
+    assert failed.error is not None
+    assert (failed.state, failed.error["code"]) == ("failed", "changed")
+    assert "w.wav" in failed.error["message"]
+
+
+def test_a_missing_file_keeps_no_other_from_being_measured(bench: Bench, tmp_path: Path) -> None:
+    names = ("a.wav", "b.wav", "c.wav")
+    sources = [
+        take(bench.store, bench.job.id, write_wav(tmp_path / name, noise(seed, 900, 2)).read_bytes(), name)
+        for seed, name in enumerate(names)
+    ]
+    bench.store.media.original(sources[0].media).unlink()
+    bench.tasks.measuring.resume()
+    wanted = {source.media for source in sources[1:]} | {bench.media}
+    until(lambda: set(bench.store.measures.get([*wanted, sources[0].media])) == wanted)
+
+
+def test_a_delivery_does_not_wait_for_measurements(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    """However many of them there are before it."""
+    go_on = threading.Event()
+
+    def held_up(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
+        go_on.wait(PATIENCE)
+        return survey(signal, watch, damaged)
+
+    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", held_up)
+    clip = bench.tasks.workshop.clip_of(bench.store.sources.of(bench.job.id)[0])
+    for _ in range(30):
+        bench.tasks.scheduler.start("look", held_up, clip)
+    delivery = bench.order()
+    bench.tasks.deliveries.start(delivery.id)
+    assert bench.settled(delivery).state == "done"
+    go_on.set()
+
+
+def test_a_subscriber_that_fails_breaks_no_delivery(bench: Bench, caplog: pytest.LogCaptureFixture) -> None:
+    def broken(_: Event) -> None:
+        raise RuntimeError("its window is closed")
+
+    bench.events.subscribe(broken)
+    delivery = bench.order()
+    bench.tasks.deliveries.start(delivery.id)
+    assert bench.settled(delivery).state == "done"
+    assert "its window is closed" in caplog.text
+
+
+def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench) -> None:
+    (source,) = bench.store.sources.of(bench.job.id)
+    bench.tasks.measuring.prepare_source(source)
+    bench.store.delete_job(bench.job.id)
+    bench.tasks.janitor.sweep_soon()
+    bench.tasks.scheduler.run("look", time.sleep, 0)
+    bench.tasks.close()
+    bench.tasks.janitor.sweep(0.0, half_done_for=0.0)
+    left = [name for name in left_behind(bench.store.folder) if "sqlite3" not in name and name != "in-use"]
+    assert left == []
+
+
+def test_after_closing_nothing_new_is_begun_and_nothing_fails(bench: Bench) -> None:
+    (source,) = bench.store.sources.of(bench.job.id)
+    bench.tasks.close()
+    bench.tasks.measuring.prepare_source(source)
+    bench.tasks.deliveries.start(bench.order().id)

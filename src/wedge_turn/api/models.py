@@ -6,9 +6,9 @@ from typing import Any, Final, Literal
 from pydantic import BaseModel, Field
 
 from wedge_turn.core.audio.encoding import DepthName
+from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice
-from wedge_turn.core.delivery.proof import Proof
 from wedge_turn.core.findings import Noted
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures

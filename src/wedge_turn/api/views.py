@@ -15,8 +15,8 @@ from wedge_turn.api.models import (
     StepView,
     UnclearView,
 )
+from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
-from wedge_turn.core.delivery.proof import Proof
 from wedge_turn.core.delivery.proving import proof_key
 from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.groups import groups_of, merges_of

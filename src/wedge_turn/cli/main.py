@@ -127,9 +127,6 @@ def main(arguments: list[str] | None = None) -> Any:
         return app(args=arguments, standalone_mode=True)
     except WedgeTurnError as error:
         _fail(f"{error.message}. {error.help}")
-    except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is left to print goes nowhere
-        _fail("whoever read the output has stopped reading")
     except OSError as error:
         name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "
         _fail(f"{name}{error.strerror or error}")

@@ -1,6 +1,7 @@
 """Writing the demo's files: which sound in which form, with the start times a recorder would leave."""
 
 import ctypes
+import os
 import signal
 import struct
 import sys
@@ -59,14 +60,16 @@ def write_demo_files(folder: Path) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths."""
     folder.mkdir(parents=True, exist_ok=True)
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
-    with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with_parent) as pool:
+    with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
         return [path for paths in pool.map(_write, range(len(RECORDINGS)), repeat(folder)) for path in paths]
 
 
-def _end_with_parent() -> None:
+def _end_with(parent: int) -> None:
     """Have the system end this process when the one that started it is gone, however that ended."""
     if sys.platform == "linux":
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    if os.getppid() != parent:  # it is gone already
+        os._exit(1)
 
 
 def _write(which: int, folder: Path) -> list[Path]:

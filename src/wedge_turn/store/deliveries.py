@@ -2,8 +2,8 @@
 
 from sqlalchemy import select
 
+from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.proof import Proof
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_revision, get_row
 from wedge_turn.store.order import StoredOrder

@@ -16,8 +16,7 @@ from xxhash import xxh3_128
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.proof import Proof
-from wedge_turn.core.delivery.writing import ReadBack
+from wedge_turn.core.delivery.evidence import Proof, ReadBack
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
 from wedge_turn.core.turns import Finding
 
@@ -140,7 +139,7 @@ def read_manifest(folder: Path) -> Manifest:
     except (ValidationError, ValueError, KeyError, TypeError, AttributeError):
         raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} cannot be read") from None
     for file in manifest.files:
-        if "\0" in file.name or Path(file.name).name != file.name:
+        if not file.name or "\0" in file.name or Path(file.name).name != file.name:
             raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} names a file outside the folder")
     return manifest
 

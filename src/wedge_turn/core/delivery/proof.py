@@ -20,35 +20,21 @@ The residue is the largest difference of any two samples, in dB relative to full
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, rails, rounded, step
+from wedge_turn.core.delivery.evidence import Proof, ProofKind
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks
 from wedge_turn.core.engine import Clip, Signal, apply, side_by_side
 from wedge_turn.core.turns import ClipInfo, Outcome, Output
 
 FLOAT_BLOCK: Final = 32_768
-ProofKind = Literal["comes-back", "as-computed"]
-
-
-class Proof(BaseModel):
-    """What was compared, and what was found. `residual_dbfs` is None for silence: every sample is the same."""
-
-    model_config = ConfigDict(frozen=True)
-
-    kind: ProofKind
-    exact: bool
-    bits: int
-    residual_dbfs: float | None
-    samples: int
-    different: int
-    statement: str
+LAST_PLACES: Final = 2.0**-48  # by which sums of float64 in another order may differ, relative to the largest
 
 
 @dataclass
@@ -81,7 +67,7 @@ class Allowance:
         added up: sums in another order differ by some units of its last place.
         """
         expected = np.clip(computed, *rails(self.encoding))
-        allowed: Block | float = 2.0**-48 * max(1.0, magnitude)
+        allowed: Block | float = LAST_PLACES * max(1.0, magnitude)
         if self.encoding.is_float:
             single = np.float32 if self.encoding.name == "f32" else np.float64
             allowed = 0.0 if self.exact else allowed + np.spacing(np.abs(expected).astype(single)).astype(np.float64)
@@ -192,9 +178,10 @@ class FileChecker:
 
     def _block_holds(self, start: int, frames: int) -> bool:
         written, computed = self._written.read(start, frames), self._computed.read(start, frames)
+        magnitude = self._computed.magnitude if isinstance(self._computed, Recomputed) else 0.0
         off = np.abs(written - computed)
+        off[off <= LAST_PLACES * magnitude] = 0.0  # the same value, added up in another order
         self.found.add(int(np.count_nonzero(off)), float(off.max(initial=0.0)))
-        magnitude = self._computed.magnitude if isinstance(self._computed, Recomputed) else 1.0
         return self._allowance.holds(written, computed, magnitude)
 
 

@@ -13,7 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,12 +25,12 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.delivery.evidence import ReadBack
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
 from wedge_turn.core.errors import ProofFailedError, WedgeTurnError, naming_disk_errors
 
-ReadBack = Literal["disk", "cache"]
 _READ_BACK: Final = 1 << 20  # bytes at a time
 Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
