@@ -76,7 +76,8 @@ test:
 	@$(MAKE) --no-print-directory browser
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
-	$(BIN)/pytest -n 2 -m "not browser" --cov
+	$(BIN)/pytest -n 2 -m "not browser" --cov --cov-report=
+	$(BIN)/coverage report --include='src/wedge_turn/core/*,src/wedge_turn/store/*' --fail-under=90
 
 web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run

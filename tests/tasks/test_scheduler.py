@@ -71,6 +71,29 @@ def test_who_waits_goes_before_the_background() -> None:
     scheduler.close()
 
 
+def test_what_many_ask_for_is_done_once_and_takes_one_thread() -> None:
+    """However many ask, others are still answered: only one thread is at work."""
+    scheduler, go_on = Scheduler(), threading.Event()
+    done: list[int] = []
+
+    def work() -> int:
+        go_on.wait(PATIENCE)
+        done.append(1)
+        return 7
+
+    results: list[int] = []
+    asking = [threading.Thread(target=lambda: results.append(scheduler.share("look", "a", work))) for _ in range(40)]
+    for thread in asking:
+        thread.start()
+    assert scheduler.run("look", divmod, 7, 2) == (3, 1)
+    go_on.set()
+    for thread in asking:
+        thread.join()
+    assert results == 40 * [7]
+    assert len(done) < 40
+    scheduler.close()
+
+
 def test_after_the_end_nothing_is_begun() -> None:
     scheduler = Scheduler()
     scheduler.close()

@@ -4,6 +4,7 @@ Everything binary is little-endian float32. Several `clip`s are laid side by sid
 through, each from its own start.
 """
 
+from collections.abc import Callable
 from pathlib import Path as FilePath
 from typing import Annotated, Final
 
@@ -19,6 +20,7 @@ from wedge_turn.core.findings import centre_findings
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.map import energy_map, expect
+from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
 from wedge_turn.core.plan import Ref, key_of
 
@@ -36,7 +38,7 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     source = ctx.store.sources.get(job_id, source_id)
     sheet = ctx.workshop.sheet_or_reason(job_id, ctx.store.jobs.get(job_id).head_id).sheet
     clip = ctx.workshop.clip_of(source)
-    measures = ctx.tasks.scheduler.run("look", ctx.workshop.measure, source.media, clip)
+    measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements(job_id).get(source_id)
     return SourceDetails(
         source=source_view(sheet, source, measures, judgement, ctx.store.media.problem(source.media, source.name)),
@@ -49,7 +51,7 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
 def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> MeasuresView:
     """Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet."""
     whole, key = _clips(ctx, job_id, revision_id, clip)
-    measures = ctx.tasks.scheduler.run("look", ctx.workshop.measure, key, whole)
+    measures = _measured(ctx, key, whole)
     # Of several clips laid side by side, each says for itself what there is to say.
     name = ctx.workshop.sheet(job_id, revision_id).info(clip[0]).name
     judgement = judge(name, whole.form, measures) if len(clip) == 1 else Judgement()
@@ -85,7 +87,7 @@ def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Sta
     def read(folder: FilePath) -> pictures.Rows:
         return pictures.waveform(whole, folder, start, per, bins)
 
-    return _binary(ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, whole, read))
+    return _binary(_from_pictures(ctx, key, whole, read))
 
 
 @router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
@@ -97,7 +99,7 @@ def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: 
     def read(folder: FilePath) -> pictures.Rows:
         return pictures.correlation(whole, folder, start, per, bins)
 
-    return _binary(ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, whole, read))
+    return _binary(_from_pictures(ctx, key, whole, read))
 
 
 @router.get("/revisions/{revision_id}/map", operation_id="getMap", responses={200: BINARY})
@@ -116,7 +118,7 @@ def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> Expec
     frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
     expectation = ctx.tasks.scheduler.run("look", expect, whole, (whole.form.frames - frames) // 2, frames)
     name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
-    found = centre_findings(name, ctx.tasks.scheduler.run("look", ctx.workshop.measure, key, whole), expectation)
+    found = centre_findings(name, _measured(ctx, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=found)
 
 
@@ -128,6 +130,16 @@ def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tupl
     if len(clips) == 1:
         return clips[0], engine.sheet.key(refs[0])
     return side_by_side(clips), key_of("side by side", *(engine.sheet.key(ref) for ref in refs))
+
+
+def _measured(ctx: Context, key: str, clip: Clip) -> Measures:
+    return ctx.tasks.scheduler.share("look", ("measures", key), ctx.workshop.measure, key, clip)
+
+
+def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath], pictures.Rows]) -> pictures.Rows:
+    """Draw the pictures of a clip if need be, once for all who ask, and read from them."""
+    ctx.tasks.scheduler.share("look", ("pictures", key), ctx.workshop.pictures, key, clip)
+    return ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, clip, read)
 
 
 def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:

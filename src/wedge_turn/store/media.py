@@ -65,8 +65,12 @@ class Media:
         return Taken(arrived, hashed, form, None if pcm == arrived.path else pcm)
 
     def place(self, taken: Taken) -> None:
-        """Keep a file under its hash, also where one of this content was kept already: a damaged one is replaced."""
+        """Keep a file under its hash. One of this content that is kept already stays, for who is reading it; where it is
+        gone or no longer what it was, this takes its place.
+        """
         media, working = self.original(taken.hash), self._working(taken.hash)
+        if self.problem(taken.hash, taken.arrived.name) is None and (taken.copy is None or working.exists()):
+            return
         if taken.copy is not None:
             taken.copy.replace(working)
         media.parent.mkdir(parents=True, exist_ok=True)

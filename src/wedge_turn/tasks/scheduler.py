@@ -12,7 +12,7 @@ import logging
 import os
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from concurrent.futures import Future
 from dataclasses import dataclass, field
 from typing import Any, Final, Literal, ParamSpec, TypeVar
@@ -97,11 +97,25 @@ class Scheduler:
     def __init__(self) -> None:
         cores = os.cpu_count() or 2
         threads: dict[Priority, int] = {"hear": 2 * cores, "deliver": cores, "look": cores + 2}
+        self._lock = threading.Lock()
+        self._shared: dict[Hashable, Future[Any]] = {}
         self._lanes = {name: _Lane(name, count) for name, count in threads.items()}
 
     def run(self, priority: Priority, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         """Do some work and wait for its result; raises what it raises."""
         return self._lanes[priority].submit(False, lambda: work(*args, **kwargs)).result()
+
+    def share(self, priority: Priority, key: Hashable, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """Like `run`, but who asks for work of this key while it waits or is done gets the same result, and takes no
+        thread for it.
+        """
+        with self._lock:
+            future = self._shared.get(key)
+            if future is None:
+                future = self._shared[key] = self._lanes[priority].submit(False, lambda: work(*args, **kwargs))
+                future.add_done_callback(lambda _: self._shared.pop(key, None))
+        result: T = future.result()
+        return result
 
     def start(self, priority: Priority, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         """Do some work in the background. After `close` it is cancelled at once."""
