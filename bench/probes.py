@@ -95,7 +95,29 @@ def many_files(data: Path, folder: Path) -> dict[str, float]:
             asked("POST", f"/api/jobs/{job['id']}/{what}", json.dumps(body).encode())
             actions.append(time.perf_counter() - start)
     stop()
-    return {"taken": taken, "action": statistics.median(actions)}
+    return {"taken": taken, "action": statistics.median(actions), "wait": _wait(data)}
+
+
+def _wait(data: Path) -> float:
+    """Seconds that a read of a job takes while another is under way, less what it takes alone."""
+    from sqlalchemy import text
+
+    from wedge_turn.store import Store
+
+    store = Store(data)
+    (job,) = store.jobs.all()
+
+    def read() -> float:
+        start = time.perf_counter()
+        store.worksheets.head(job.id)
+        return time.perf_counter() - start
+
+    alone = statistics.median(read() for _ in range(20))
+    with store._database.reading() as other:
+        other.execute(text("SELECT * FROM source")).all()
+        beside = statistics.median(read() for _ in range(20))
+    store.close()
+    return max(0.0, beside - alone)
 
 
 def write_mono(path: Path, frames: int, seed: int) -> None:

@@ -51,5 +51,5 @@ def test_every_turn_has_a_panel_in_the_web() -> None:
 
 
 def test_no_address_of_a_registry_stands_in_a_lock_file() -> None:
-    for name in ("requirements-dev.txt", "web/package-lock.json"):
+    for name in ("requirements.txt", "requirements-dev.txt", "web/package-lock.json"):
         assert "://registry" not in (ROOT / name).read_text("utf-8")

@@ -123,5 +123,5 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     measured: dict[str, Any] = {
         key: survey(engine.made(turn, refs) if turn else engine.clip(refs[0])) for key, (turn, refs) in wanted.items()
     }
-    (group,) = describe(sheet, list(infos), ["", ""], measured).groups
+    (group,) = describe(sheet, list(infos), ["", ""], lambda _: measured).groups
     assert group.judgement.problem is None

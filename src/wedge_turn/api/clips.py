@@ -39,7 +39,7 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     sheet = ctx.workshop.sheet_or_reason(job_id, ctx.store.jobs.get(job_id).head_id).sheet
     clip = ctx.workshop.clip_of(source)
     measures = _measured(ctx, source.media, clip)
-    judgement = ctx.store.measures.judgements(job_id).get(source_id)
+    judgement = ctx.store.measures.judgements([source_id]).get(source_id)
     return SourceDetails(
         source=source_view(sheet, source, measures, judgement, ctx.store.media.problem(source.media, source.name)),
         measures=measures,

@@ -34,14 +34,15 @@ def view(ctx: Context, job_id: str) -> JobView:
     """The job as it stands now."""
     job, head = ctx.store.jobs.get(job_id), ctx.store.worksheets.head(job_id)
     worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
+    sources = ctx.store.sources.of(job_id)
     return job_view(
         job,
         head,
         worked_out.sheet,
         worked_out.problem,
-        ctx.store.sources.of(job_id),
+        sources,
         ctx.store.deliveries.proofs(job_id),
-        ctx.store.measures.judgements(job_id),
+        ctx.store.measures.judgements([source.id for source in sources]),
         ctx.store.measures.get,
         lambda source: ctx.store.media.problem(source.media, source.name),
     )

@@ -19,7 +19,6 @@ from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
 from wedge_turn.core.delivery.proving import proof_key
 from wedge_turn.core.errors import UnreadableError
-from wedge_turn.core.groups import groups_of, merges_of
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
 from wedge_turn.core.plan import Sheet, source_ref
@@ -117,11 +116,8 @@ def job_view(
     problems: Problems,
 ) -> JobView:
     ids, folders = [s.id for s in sources], [s.folder for s in sources]
-    groups, _ = groups_of(sheet, ids, folders)
-    keys = [source.media for source in sources]
-    keys += [sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups)]
-    known = measures(keys)
-    overview = describe(sheet, ids, folders, known)
+    known = measures(source.media for source in sources)
+    overview = describe(sheet, ids, folders, measures)
     return JobView(
         id=job.id,
         name=job.name,

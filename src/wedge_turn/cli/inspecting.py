@@ -27,7 +27,7 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
         folders = [str(path.parent) for path in paths]
         wanted = clips_to_measure(engine.sheet, ids, folders)
         measured = dict(zip(wanted, pool.map(lambda clip: _measured(engine, *clip), wanted.values()), strict=True))
-        overview = describe(engine.sheet, ids, folders, measured)
+        overview = describe(engine.sheet, ids, folders, lambda _: measured)
 
         def of(refs: Sequence[str]) -> list[str]:
             return [shown(paths[int(parse_ref(ref)[1])]) for ref in refs]

@@ -6,9 +6,9 @@ shown as that, and everything else goes on.
 
 import logging
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final, TypeVar
+from typing import Final
 
 from pydantic import BaseModel, ConfigDict
 
@@ -24,7 +24,6 @@ from wedge_turn.core.turns import ClipInfo, Finding, Merge
 FINDINGS_VERSION: Final = 2
 NOT_JUDGED: Final = "This could not be judged; the server's log says why."
 log = logging.getLogger(__name__)
-T = TypeVar("T")
 
 
 class Judgement(BaseModel):
@@ -87,14 +86,20 @@ def clips_to_measure(
 
 
 def describe(
-    sheet: Sheet, sources: Sequence[str], folders: Sequence[str], measures: Mapping[str, Measures]
+    sheet: Sheet,
+    sources: Sequence[str],
+    folders: Sequence[str],
+    find_measures: Callable[[Iterable[str]], Mapping[str, Measures]],
 ) -> JobOverview:
-    """The overview of a worked-out worksheet; `measures` by the keys of clips, as far as they are known."""
+    """The overview of a worked-out worksheet; `find_measures` gives those of clips by their keys, as far as they are
+    known.
+    """
     users: dict[str, list[Step]] = defaultdict(list)
     for step in sheet.plan.steps:
         for ref in step.inputs:
             users[ref].append(step)
     groups, unclear = groups_of(sheet, sources, folders)
+    measures = find_measures(sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups))
     return JobOverview(
         groups=[_group(sheet, group, users[group.members[0]], measures) for group in groups],
         unclear=unclear,

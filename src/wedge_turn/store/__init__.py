@@ -94,6 +94,7 @@ class Store:
         """Remove a job with its uploads and deliveries, and the files that no other job has."""
         with self._files_lock:
             deleted = self.jobs.delete(job_id)
+            self.sources.forget(job_id)
             self._forget_unused(deleted.media)
         for upload, _ in self.uploads.all(job_id):
             self.uploads.remove(upload.id)

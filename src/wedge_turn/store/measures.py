@@ -5,7 +5,7 @@ there: it is measured and judged again.
 import threading
 from collections import OrderedDict
 from collections.abc import Collection, Iterable
-from typing import Final
+from typing import Final, TypeVar
 
 from pydantic import ValidationError
 from sqlalchemy import delete, select
@@ -16,6 +16,7 @@ from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Judged, Measured, Source
 
 MOST_REMEMBERED: Final = 4_000  # a kilobyte each
+T = TypeVar("T")
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
@@ -23,6 +24,7 @@ class KnownMeasures:
     def __init__(self, database: Database) -> None:
         self._database = database
         self._remembered: OrderedDict[str, Measures] = OrderedDict()
+        self._judged: OrderedDict[str, Judgement] = OrderedDict()
         self._lock = threading.Lock()
 
     def get(self, keys: Iterable[str]) -> dict[str, Measures]:
@@ -40,13 +42,13 @@ class KnownMeasures:
                         found[row.key] = Measures.model_validate(row.measures)
                     except ValidationError:
                         continue  # measured again
-                    self._remember(row.key, found[row.key])
+                    self._remember(self._remembered, row.key, found[row.key])
         return found
 
     def put(self, key: str, measures: Measures) -> None:
         with self._database.changing() as session:
             session.merge(Measured(key=key, version=SURVEY_VERSION, measures=measures.model_dump(mode="json")))
-        self._remember(key, measures)
+        self._remember(self._remembered, key, measures)
 
     def keys(self) -> set[str]:
         """The keys of all clips that were measured."""
@@ -62,29 +64,36 @@ class KnownMeasures:
             for key in every:
                 self._remembered.pop(key, None)
 
-    def judgements(self, job_id: str) -> dict[str, Judgement]:
-        """The findings of a job's sources by their ids, as far as they were judged by this version."""
-        query = select(Judged).join(Source, Source.id == Judged.source_id)
-        query = query.where(Source.job_id == job_id, Judged.version == FINDINGS_VERSION)
-        found = {}
+    def judgements(self, sources: Iterable[str]) -> dict[str, Judgement]:
+        """The findings of sources by their ids, as far as they were judged by this version."""
+        wanted = list(sources)
+        with self._lock:
+            found = {source: self._judged[source] for source in wanted if source in self._judged}
+        missing = [source for source in wanted if source not in found]
         with self._database.reading() as session:
-            for row in session.scalars(query):
-                try:
-                    found[row.source_id] = Judgement.model_validate(row.judgement)
-                except ValidationError:
-                    continue  # judged again
+            for at in range(0, len(missing), _AT_ONCE):
+                ids = missing[at : at + _AT_ONCE]
+                query = select(Judged).where(Judged.source_id.in_(ids), Judged.version == FINDINGS_VERSION)
+                for row in session.scalars(query):
+                    try:
+                        found[row.source_id] = Judgement.model_validate(row.judgement)
+                    except ValidationError:
+                        continue  # judged again
+                    self._remember(self._judged, row.source_id, found[row.source_id])
         return found
 
     def put_judgement(self, source_id: str, judgement: Judgement) -> None:
         """Keep the findings of a source; nothing where it was deleted meanwhile."""
         row = Judged(source_id=source_id, version=FINDINGS_VERSION, judgement=judgement.model_dump(mode="json"))
         with self._database.changing() as session:
-            if session.get(Source, source_id) is not None:
-                session.merge(row)
+            if session.get(Source, source_id) is None:
+                return
+            session.merge(row)
+        self._remember(self._judged, source_id, judgement)
 
-    def _remember(self, key: str, measures: Measures) -> None:
+    def _remember(self, memory: OrderedDict[str, T], key: str, value: T) -> None:
         with self._lock:
-            self._remembered[key] = measures
-            self._remembered.move_to_end(key)
-            while len(self._remembered) > MOST_REMEMBERED:
-                self._remembered.popitem(last=False)
+            memory[key] = value
+            memory.move_to_end(key)
+            while len(memory) > MOST_REMEMBERED:
+                memory.popitem(last=False)

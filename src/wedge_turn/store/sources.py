@@ -1,6 +1,9 @@
 """The files that came into jobs."""
 
+import threading
+from collections import OrderedDict
 from collections.abc import Collection
+from typing import Final
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,21 +13,37 @@ from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_row
 from wedge_turn.store.rows import Job, Source
 
+MOST_REMEMBERED: Final = 32  # jobs
+
 
 class Sources:
+    """Rows of sources are remembered by job, because making five hundred of them takes a while; they never change, and
+    this process alone adds and deletes them.
+    """
+
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._lock = threading.Lock()
+        self._remembered: OrderedDict[str, list[Source]] = OrderedDict()
 
     def of(self, job_id: str) -> list[Source]:
         """The sources of a job in the order they came in."""
-        with self._database.reading() as session:
-            get_row(session, Job, job_id, "job")
-            return list(session.scalars(select(Source).where(Source.job_id == job_id).order_by(Source.created)))
+        with self._lock:
+            if (known := self._remembered.get(job_id)) is not None:
+                return list(known)
+            with self._database.reading() as session:
+                get_row(session, Job, job_id, "job")
+                query = select(Source).where(Source.job_id == job_id).order_by(Source.created)
+                found = list(session.scalars(query))
+            self._remembered[job_id] = found
+            while len(self._remembered) > MOST_REMEMBERED:
+                self._remembered.popitem(last=False)
+            return list(found)
 
-    def ids(self, job_id: str) -> list[str]:
-        """Their ids alone, in the same order."""
-        with self._database.reading() as session:
-            return list(session.scalars(select(Source.id).where(Source.job_id == job_id).order_by(Source.created)))
+    def forget(self, job_id: str) -> None:
+        """Read the sources of a job anew when they are asked for next."""
+        with self._lock:
+            self._remembered.pop(job_id, None)
 
     def get(self, job_id: str, source_id: str) -> Source:
         with self._database.reading() as session:
@@ -41,14 +60,16 @@ class Sources:
         with self._database.changing() as session:
             get_row(session, Job, source.job_id, "job")
             session.add(source)
-            return source
+        self.forget(source.job_id)
+        return source
 
     def delete(self, job_id: str, source_id: str) -> str:
         """Remove a source; returns its media."""
         with self._database.changing() as session:
             source = source_of(session, job_id, source_id)
             session.delete(source)
-            return source.media
+        self.forget(job_id)
+        return source.media
 
     def media_in_use(self, media: Collection[str] | None = None) -> set[str]:
         """The media that sources of any job use, of these or of all."""

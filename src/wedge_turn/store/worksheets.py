@@ -1,5 +1,6 @@
 """The revisions of a job's worksheet. Plans are stored as JSON and brought up to date when they are read."""
 
+from collections.abc import Collection
 from typing import Final
 
 from pydantic import ValidationError
@@ -14,6 +15,7 @@ from wedge_turn.store.rows import Delivery, Job, Revision, new_id
 
 # Revisions that a moving slider replaced are kept this far back, for who still listens to one of them.
 KEPT_AMENDED: Final = 8
+_AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
 class Worksheets:
@@ -104,16 +106,21 @@ class Worksheets:
             revision.name = checked_name(name) if name else None
             return revision
 
-    def plans(self) -> list[tuple[str, Plan]]:
-        """The plans of all revisions of all jobs that can be read, with their job."""
+    def ids(self, job_id: str) -> set[str]:
+        """The ids of all revisions of a job, amended ones too."""
         with self._database.reading() as session:
-            stored = session.execute(select(Revision.job_id, Revision.plan)).all()
-        found = []
-        for job_id, plan in stored:
-            try:
-                found.append((job_id, plan_of(plan)))
-            except (ValidationError, KeyError, TypeError, AttributeError):
-                continue
+            return set(session.scalars(select(Revision.id).where(Revision.job_id == job_id)))
+
+    def plans(self, revisions: Collection[str]) -> list[Plan]:
+        """The plans of these revisions, as far as they can be read."""
+        every, found = list(revisions), []
+        with self._database.reading() as session:
+            for at in range(0, len(every), _AT_ONCE):
+                for plan in session.scalars(select(Revision.plan).where(Revision.id.in_(every[at : at + _AT_ONCE]))):
+                    try:
+                        found.append(plan_of(plan))
+                    except (ValidationError, KeyError, TypeError, AttributeError):
+                        continue
         return found
 
 

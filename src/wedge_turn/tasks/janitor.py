@@ -10,7 +10,6 @@ import os
 import shutil
 import threading
 import time
-from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
@@ -39,6 +38,7 @@ class Janitor:
         self._events = events
         self._budget = budget
         self._checked: dict[str, float] = {}
+        self._reached: dict[str, tuple[frozenset[str], frozenset[str]]] = {}  # revisions and their keys, by job
         self._timer: threading.Timer | None = None
         self._closing = threading.Event()
         self._at_work = threading.Lock()
@@ -118,20 +118,31 @@ class Janitor:
         return []
 
     def _reachable(self) -> set[str]:
-        """The keys of all clips that a revision reaches, and of what groups of its sources would make."""
-        plans = defaultdict(list)
-        for job_id, plan in self._store.worksheets.plans():
-            plans[job_id].append(plan)
-        keys: set[str] = set()
-        for job_id, of_job in plans.items():
-            sources = self._sources(job_id)
-            ids, folders = [s.id for s in sources], [s.folder for s in sources]
-            for plan in of_job:
-                with suppress(WedgeTurnError):  # one that cannot be worked out reaches nothing
-                    sheet = sheet_of(plan, sources)
-                    keys.update(clips_to_measure(sheet, ids, folders))
-                    outcomes = sheet.outcomes.items()
-                    keys.update(sheet.key(step_ref(step, n)) for step, o in outcomes for n in range(len(o.outputs)))
+        """The keys of all clips that a revision reaches, and of what groups of its sources would make.
+
+        Revisions never change: only those that are new since the last round, and the heads, are worked out.
+        """
+        jobs = self._store.jobs.all()
+        known, self._reached = self._reached, {}
+        for job in jobs:
+            revisions = self._store.worksheets.ids(job.id)
+            before, keys = known.get(job.id, (frozenset(), frozenset()))
+            if not before <= revisions:
+                before, keys = frozenset(), frozenset()
+            found = self._keys(job.id, (revisions - before) | {job.head_id})
+            self._reached[job.id] = frozenset(revisions), keys | found
+        return {key for _, keys in self._reached.values() for key in keys}
+
+    def _keys(self, job_id: str, revisions: set[str]) -> set[str]:
+        sources = self._sources(job_id)
+        ids, folders = [source.id for source in sources], [source.folder for source in sources]
+        keys = {source.media for source in sources}
+        for plan in self._store.worksheets.plans(revisions):
+            with suppress(WedgeTurnError):  # one that cannot be worked out reaches nothing
+                sheet = sheet_of(plan, sources)
+                keys.update(clips_to_measure(sheet, ids, folders))
+                outcomes = sheet.outcomes.items()
+                keys.update(sheet.key(step_ref(step, n)) for step, o in outcomes for n in range(len(o.outputs)))
         return keys
 
     def _pictures(self) -> Iterator[Path]:

@@ -46,6 +46,7 @@ class Measuring:
         """Measure in every job what the application was ended before, or another version measured."""
         for job in self._store.jobs.all():
             self._scheduler.start("look", self._measure_job, job.id)
+            self._scheduler.start("look", self._draw_job, job.id)
 
     def close(self) -> None:
         self._closing.set()
@@ -67,13 +68,18 @@ class Measuring:
             return
         self._measure(source.job_id, source.media, lambda: clip)
 
+    def _draw_job(self, job_id: str) -> None:
+        try:
+            for source in self._workshop.undrawn(job_id):
+                self._scheduler.start("look", self._draw, source)
+        except NotFoundError:
+            return  # deleted meanwhile
+
     def _measure_job(self, job_id: str) -> None:
         try:
             for source, measures in self._workshop.unjudged(job_id):
                 self._workshop.judge(source, measures)
             clips = self._workshop.unmeasured(job_id)
-            for source in self._workshop.undrawn(job_id):
-                self._scheduler.start("look", self._draw, source)
         except NotFoundError:
             return  # deleted meanwhile
         for key, clip in clips:

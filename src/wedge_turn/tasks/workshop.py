@@ -52,18 +52,22 @@ class Workshop:
 
     def sheet(self, job_id: str, revision_id: str) -> Sheet:
         """The worksheet of a revision, worked out. Raises UnreadableError, TurnInputError or NotFoundError."""
-        key = revision_id, tuple(self._store.sources.ids(job_id))
+        sources = self._store.sources.of(job_id)
+        key = revision_id, tuple(source.id for source in sources)
         with self._lock:
             if (known := self._sheets.get(key)) is not None:
                 self._sheets.move_to_end(key)
                 return known
         plan = plan_of_revision(self._store.worksheets.get(job_id, revision_id))
-        sheet = sheet_of(plan, self._store.sources.of(job_id))
+        sheet = sheet_of(plan, sources)
+        self._remember_sheet(key, sheet)
+        return sheet
+
+    def _remember_sheet(self, key: tuple[str, tuple[str, ...]], sheet: Sheet) -> None:
         with self._lock:
             self._sheets[key] = sheet
             while len(self._sheets) > MOST_SHEETS:
                 self._sheets.popitem(last=False)
-        return sheet
 
     def sheet_or_reason(self, job_id: str, revision_id: str) -> WorkedOut:
         """What to show of a revision: nothing that one line cannot do takes the job with it."""
@@ -81,8 +85,10 @@ class Workshop:
         sources = self._store.sources.of(job_id)
         before = plan_of_revision(self._store.worksheets.get(job_id, base))
         plan, label = change(before, infos_of(sources))
-        sheet_of(plan, sources)  # a plan that cannot be worked out is never kept
-        return self._store.worksheets.add(job_id, base, plan, label, amends)
+        sheet = sheet_of(plan, sources)  # a plan that cannot be worked out is never kept
+        revision = self._store.worksheets.add(job_id, base, plan, label, amends)
+        self._remember_sheet((revision.id, tuple(source.id for source in sources)), sheet)
+        return revision
 
     def delete_source(self, job_id: str, source_id: str, base: str) -> None:
         """Delete a source for good, and forget what was said of it by hand. Raises TurnInputError while a line uses it,
@@ -171,7 +177,7 @@ class Workshop:
     def unjudged(self, job_id: str) -> list[tuple[Source, Measures]]:
         """Sources that were measured and not judged by this version."""
         sources = self._store.sources.of(job_id)
-        judged = self._store.measures.judgements(job_id)
+        judged = self._store.measures.judgements([source.id for source in sources])
         known = self._store.measures.get([source.media for source in sources if source.id not in judged])
         return [(s, known[s.media]) for s in sources if s.id not in judged and s.media in known]
 
