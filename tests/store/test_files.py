@@ -304,10 +304,22 @@ def test_what_a_killed_process_left_half_done_is_removed(store: Store, cleaning:
     (data / "pictures" / "ab" / ".drawing-x").mkdir(parents=True)
     (data / "deliveries" / "nobody's").mkdir(parents=True)
     (data / "media" / "notes.txt").write_text("somebody's own file")
-    cleaning.janitor.sweep(0.0, half_done_for=0.0)
+    cleaning.janitor.sweep(0.0, half_done_before=time.time() + 1)
     assert files(tmp_path) == sorted([*kept, "media/notes.txt"])
     assert not (data / "deliveries" / "nobody's").exists()
     assert store.media.problem(source.media, "w.flac") is None
+
+
+def test_what_this_process_is_drawing_is_left_alone(store: Store, cleaning: Cleaning) -> None:
+    drawing = store.folder / "pictures" / "ab" / ".drawing-now"
+    drawing.mkdir(parents=True)
+    (drawing / "0").write_bytes(b"half")
+    old = store.folder / "pictures" / "ab" / ".drawing-before"
+    old.mkdir()
+    os.utime(old, (time.time() - 60, time.time() - 60))
+    cleaning.janitor.start()
+    until(lambda: not old.exists())
+    assert drawing.exists()
 
 
 def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(

@@ -260,7 +260,7 @@ def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench)
     bench.tasks.janitor.sweep_soon()
     bench.tasks.scheduler.run("look", time.sleep, 0)
     bench.tasks.close()
-    bench.tasks.janitor.sweep(0.0, half_done_for=0.0)
+    bench.tasks.janitor.sweep(0.0, half_done_before=time.time() + 1)
     left = [name for name in left_behind(bench.store.folder) if "sqlite3" not in name and name != "in-use"]
     assert left == []
 

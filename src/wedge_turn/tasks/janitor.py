@@ -37,6 +37,8 @@ class Janitor:
         self._scheduler = scheduler
         self._events = events
         self._budget = budget
+        # What is half done and older was left by another process; clocks of file systems are some milliseconds behind.
+        self._started = time.time() - 1
         self._checked: dict[str, float] = {}
         self._reached: dict[str, tuple[frozenset[str], frozenset[str]]] = {}  # revisions and their keys, by job
         self._timer: threading.Timer | None = None
@@ -57,7 +59,7 @@ class Janitor:
             self._timer.cancel()
 
     def _first_round(self) -> None:
-        self.sweep(0.0, half_done_for=0.0)
+        self.sweep(0.0, half_done_before=self._started)
         self.check_media()
         self._plan()
 
@@ -72,29 +74,31 @@ class Janitor:
             self._timer.daemon = True
             self._timer.start()
 
-    def sweep(self, unused_for: float = UNUSED_FOR, half_done_for: float = UNUSED_FOR) -> None:
-        """Remove what is not needed: what was unused, or half done, for so many seconds."""
+    def sweep(self, unused_for: float = UNUSED_FOR, half_done_before: float | None = None) -> None:
+        """Remove what is not needed: what was unused for so many seconds, or half done before a time (a day ago)."""
         with self._at_work:
+            now = time.time()
+            unused, half_done = now - unused_for, now - UNUSED_FOR if half_done_before is None else half_done_before
             folder = self._store.folder
             self._store.uploads.remove_old()
             self._store.forget_orphans()
             in_use = self._store.sources.media_in_use()
             for copy in (folder / "working").glob("*/*"):
                 if copy.suffix == ".wav" and copy.stem not in in_use:
-                    _remove(copy, 0.0)
+                    _remove(copy, now)
                 elif copy.suffix != ".wav":
-                    _remove(copy, half_done_for)
+                    _remove(copy, half_done)
             for drawing in (folder / "pictures").glob("*/.drawing-*"):
-                _remove(drawing, half_done_for)
+                _remove(drawing, half_done)
             reachable = self._reachable()
             for pictures in self._pictures():
                 if pictures.name not in reachable:
-                    _remove(pictures, unused_for)
+                    _remove(pictures, unused)
             self._store.measures.forget(self._store.measures.keys() - reachable)
             deliveries = self._store.deliveries.ids()
             for written in (folder / "deliveries").iterdir():
                 if written.name not in deliveries:
-                    _remove(written, 0.0)
+                    _remove(written, now)
             self._keep_budget()
 
     def check_media(self) -> None:
@@ -158,9 +162,10 @@ class Janitor:
             total -= size
 
 
-def _remove(path: Path, unused_for: float) -> None:
+def _remove(path: Path, before: float) -> None:
+    """Remove a file or folder that was last changed before a time."""
     with suppress(FileNotFoundError):
-        if time.time() - path.stat().st_mtime < unused_for:
+        if path.stat().st_mtime > before:
             return
         if path.is_dir():
             shutil.rmtree(path, ignore_errors=True)
