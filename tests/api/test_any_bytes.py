@@ -80,7 +80,7 @@ def looked_at(client: TestClient, job: Json) -> Json:
     return until(look)
 
 
-@settings(max_examples=60)
+@settings(max_examples=40)
 @given(content=wavs | st.binary(max_size=300), other=wavs)
 def test_a_job_is_readable_after_any_upload(client: TestClient, content: bytes, other: bytes) -> None:
     job = client.post("/api/jobs", json={"name": "Anything"}).json()

@@ -181,3 +181,21 @@ def test_nothing_is_fetched_from_anywhere_else(browser: Browser, address: str) -
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     assert [url for url in asked if not url.startswith((address, "data:", "blob:"))] == []
     page.close()
+
+
+def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Deleting")
+    drop(page, *mono_pair(tmp_path, "porch"))
+    files_of(page, "porch_L", "porch_R")
+    page.get_by_role("option", name="porch_R").click()
+    page.get_by_label("About this file").get_by_role("button", name="Retire").click()
+    page.get_by_role("button", name="1 retired").click()
+    page.get_by_role("option", name="porch_R").click()
+    delete = page.get_by_role("button", name="Delete for good")
+    delete.click()
+    page.get_by_role("button", name="Keep it").click()
+    files_of(page, "porch_R")
+    delete.click()
+    page.get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_text("1 file, 0 turns")).to_be_visible()
+    expect(page.get_by_role("button", name="1 retired")).to_have_count(0)

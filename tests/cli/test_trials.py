@@ -15,6 +15,7 @@ import pytest
 import soundfile
 
 from helpers import left_behind, noise, write_wav
+from shell import run
 from waiting import until
 from wedge_turn.core.delivery.manifest import MANIFEST
 from wedge_turn.store import Store
@@ -22,9 +23,10 @@ from wedge_turn.store import Store
 COMMAND = Path(sys.executable).parent / "wedge-turn"
 
 
-def run(*arguments: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+def run_alone(*arguments: Any) -> subprocess.CompletedProcess[str]:
+    """Run a command in a process of its own."""
     command: list[Any] = [COMMAND, *arguments]
-    return subprocess.run(command, capture_output=True, text=True, check=False, cwd=cwd)
+    return subprocess.run(command, capture_output=True, text=True, check=False)
 
 
 def one_line(done: subprocess.CompletedProcess[str], status: int = 1) -> str:
@@ -78,7 +80,7 @@ def test_more_clips_than_a_turn_takes_are_refused(tmp_path: Path) -> None:
 def test_a_name_that_is_no_utf_8_is_read_and_shown(tmp_path: Path) -> None:
     odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/caf\xe9.wav"))
     write_wav(tmp_path / "plain.wav", noise(1, 50, 2)).rename(odd)
-    shown = run("inspect", odd)
+    shown = run_alone("inspect", odd)
     assert (shown.returncode, "caf\ufffd.wav: stereo" in shown.stdout) == (0, True)
     assert json.loads(run("inspect", odd, "--json").stdout)["files"][0]["channels"] == 2
     assert run("apply", "split", odd, "--out", tmp_path / "out").returncode == 0
@@ -144,9 +146,9 @@ def test_the_server_names_a_folder_that_it_cannot_use(tmp_path: Path) -> None:
     data = tmp_path / "data"
     (data / "media" / "ab").mkdir(parents=True)
     (data / "media" / "ab" / ("ab" * 32)).write_bytes(b"kept")
-    assert "1 kept file and no" in one_line(run("serve", "--data", data, "--port", "0"))
+    assert "1 kept file and no" in one_line(run_alone("serve", "--data", data, "--port", "0"))
     (data / "wedge-turn.sqlite3").write_bytes(b"no database" * 500)
-    assert "is damaged" in one_line(run("serve", "--data", data, "--port", "0"))
+    assert "is damaged" in one_line(run_alone("serve", "--data", data, "--port", "0"))
 
 
 def started(*arguments: object) -> "subprocess.Popen[str]":

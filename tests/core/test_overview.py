@@ -51,7 +51,7 @@ forms = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=600)
+@settings(max_examples=300)
 @given(name=st.text(max_size=40), form=forms, measures=measures_of(numbers))
 def test_findings_of_any_measures(name: str, form: Form, measures: Measures) -> None:
     for noted in [*findings_of(name, form, measures), *pair_findings(["a", "b"], form, measures)]:

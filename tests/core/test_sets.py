@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wedge_turn.core.sets import LAYOUTS, layout_of, set_of, sets_among, shared
+from wedge_turn.core.sets import LAYOUTS, layout_of, readings, set_of, sets_among, shared, without_mid_side
 
 
 @pytest.mark.parametrize(
@@ -115,3 +115,15 @@ def test_no_name_is_in_two_sets(names: list[str]) -> None:
 def test_what_names_share() -> None:
     assert shared(["door close", "door open"]) == "door"
     assert shared(["wind", "sea"]) == "wind + sea"
+
+
+@pytest.mark.parametrize(
+    "name",
+    [" " * 100_000, "a" + " " * 100_000 + "L", "x_" + "1" * 100_000, "x" + "_1" * 50_000, "(" * 100_000,
+     "x_L" + " " * 50_000 + "t" + " " * 50_000 + "7", "x_L" + " " * 100_000 + "z", "a" + " (" * 50_000,
+     "x" + "-" * 100_000 + "ms "],
+)  # fmt: skip
+def test_a_name_takes_no_more_than_linear_time(name: str) -> None:
+    """Of a hundred thousand characters, which in quadratic time would take hours."""
+    readings(name)
+    without_mid_side(name)

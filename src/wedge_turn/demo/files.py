@@ -61,7 +61,7 @@ def write_demo_files(folder: Path) -> list[Path]:
     folder.mkdir(parents=True, exist_ok=True)
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
     with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
-        return [path for paths in pool.map(_write, range(len(RECORDINGS)), repeat(folder)) for path in paths]
+        return [path for paths in pool.map(write_recording, range(len(RECORDINGS)), repeat(folder)) for path in paths]
 
 
 def _end_with(parent: int) -> None:
@@ -72,7 +72,8 @@ def _end_with(parent: int) -> None:
         os._exit(1)
 
 
-def _write(which: int, folder: Path) -> list[Path]:
+def write_recording(which: int, folder: Path) -> list[Path]:
+    """Write the files of one of the recordings; return their paths."""
     recording = RECORDINGS[which]
     waves = recording.make(recording.rate)
     block = np.stack(waves, axis=1)

@@ -67,6 +67,15 @@ export function useJobActions(id: string) {
         ),
       ),
     ),
+    deleteSource: useMutation(
+      changing((source: string) =>
+        unwrap(
+          client.DELETE("/api/jobs/{job_id}/sources/{source_id}", {
+            params: { path: { ...path, source_id: source }, query: { base: base() } },
+          }),
+        ),
+      ),
+    ),
     pair: useMutation(
       changing((body: { members: string[]; together: boolean }) =>
         unwrap(

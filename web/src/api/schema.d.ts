@@ -373,7 +373,7 @@ export interface paths {
         };
         /**
          * Get Correlation
-         * @description Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, NaN for silence.
+         * @description Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, 2 for silence.
          */
         get: operations["getCorrelation"];
         put?: never;

@@ -180,6 +180,7 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
                 source={source}
                 onSteps={(steps) => void add(steps)}
                 onRetire={retire}
+                onDelete={(id) => actions.deleteSource.mutate(id, { onError: tellProblem })}
                 onPair={(members, together) =>
                   actions.pair.mutate({ members, together }, { onError: tellProblem })
                 }

@@ -8,6 +8,7 @@ Thread-safe: a reader holds its `OpenFile` while it reads, and the last holder c
 import os
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
@@ -23,9 +24,9 @@ class OpenFile:
         facts = os.fstat(self.fd)
         self.identity = facts.st_dev, facts.st_ino, facts.st_size, facts.st_mtime_ns
 
-    def __del__(self) -> None:
+    def __del__(self, close: Callable[[int], None] = os.close) -> None:  # at the end of the process `os` may be gone
         if self.fd >= 0:
-            os.close(self.fd)
+            close(self.fd)
 
 
 class DescriptorCache:

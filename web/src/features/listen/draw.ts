@@ -124,7 +124,7 @@ export function drawRibbon(frame: Frame, rows: Rows, per: number) {
     for (let bin = first; bin < last; bin++) {
       const row = rows.at(bin);
       const r = row ? row.data[row.offset] : Number.NaN;
-      if (r === undefined || Number.isNaN(r)) continue;
+      if (r === undefined || !(Math.abs(r) <= 1)) continue; // 2 where a channel is silent
       sum += r;
       count++;
     }

@@ -1,10 +1,12 @@
 /** Everything known about one source: what was measured, what it carries, what belongs to it, what can be done. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
+import { useState } from "react";
 import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
-import { AsidePane, Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
+import { Sheet } from "../../shared/Sheet";
 import { groupStep, remedyStep } from "./rows";
 
 type Props = {
@@ -13,19 +15,24 @@ type Props = {
   onSteps: (steps: NewStep[]) => void;
   onRetire: (refs: string[], retired: boolean) => void;
   onPair: (members: string[], together: boolean) => void;
+  onDelete: (source: string) => void;
 };
 
-export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
-  const details = useSource(job.id, source.id).data;
+export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }: Props) {
+  const details = useSource(job.id, source.id);
+  const [deleting, setDeleting] = useState(false);
   const group = job.groups.find((one) => one.members.includes(source.ref));
   const unclear = job.unclear.find((one) => one.members.includes(source.ref));
   return (
     <AsidePane label="About this file">
       <PaneTitle
         right={
-          <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
-            {source.retired ? "Bring back" : "Retire"}
-          </QuietButton>
+          <Flex gap={1}>
+            {source.retired && <QuietButton onClick={() => setDeleting(true)}>Delete for good</QuietButton>}
+            <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
+              {source.retired ? "Bring back" : "Retire"}
+            </QuietButton>
+          </Flex>
         }
       >
         About this file
@@ -33,6 +40,11 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
       <Text fontWeight={600} overflowWrap="anywhere">
         {source.file}
       </Text>
+      {source.problem && (
+        <Box borderLeftWidth={3} borderColor="trouble" pl={3} role="alert">
+          <Text>{source.problem}</Text>
+        </Box>
+      )}
       {source.findings.map((noted) => (
         <Found key={noted.code} noted={noted} step={remedyStep(noted, [source.ref])} onSteps={onSteps} />
       ))}
@@ -56,12 +68,12 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
           ...(source.folder ? [["folder", source.folder] as const] : []),
         ]}
       />
-      {details ? (
+      {details.data ? (
         <>
-          <LevelTable source={source} measures={details.measures} />
-          {details.chunks.length > 0 && (
+          <LevelTable source={source} measures={details.data.measures} />
+          {details.data.chunks.length > 0 && (
             <Facts
-              facts={details.chunks.map((chunk, n) => [
+              facts={details.data.chunks.map((chunk, n) => [
                 `${chunk.name.trim()}${n ? "" : " chunk"}`,
                 bytes(chunk.bytes),
               ])}
@@ -70,9 +82,31 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair }: Props) {
         </>
       ) : (
         <Text color="fg.quiet" fontSize="xs">
-          Being measured…
+          {details.error ? details.error.message : "Measuring…"}
         </Text>
       )}
+      <Sheet
+        alert
+        title={`Delete ${source.name} for good?`}
+        open={deleting}
+        onClose={() => setDeleting(false)}
+        footer={
+          <>
+            <QuietButton onClick={() => setDeleting(false)}>Keep it</QuietButton>
+            <PrimaryButton
+              onClick={() => {
+                onDelete(source.id);
+                setDeleting(false);
+              }}
+            >
+              Delete
+            </PrimaryButton>
+          </>
+        }
+      >
+        Its copy in the data folder is removed. Earlier revisions of the worksheet that use it can no longer
+        be shown. Your own file is not touched. This cannot be undone.
+      </Sheet>
     </AsidePane>
   );
 }

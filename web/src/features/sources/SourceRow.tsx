@@ -83,8 +83,13 @@ function Drawn({ row, top, height, selected, onClick, onStep }: Props) {
         <Text truncate fontSize="xs" color="fg.quiet">
           {layout(source.channels)} · {kilohertz(source.rate)} · {stored(source)} ·{" "}
           {duration(source.frames, source.rate)}
-          {!source.measured && " · measuring"}
+          {!source.measured && !source.problem && " · measuring"}
         </Text>
+        {source.problem && (
+          <Text truncate fontSize="xs" color="trouble" title={source.problem}>
+            {source.problem}
+          </Text>
+        )}
         {chips.length > 0 && (
           <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
             {chips.map(({ noted, step, group: ofGroup }) =>

@@ -131,7 +131,8 @@ function List(props: {
   const chosen = useMemo(() => new Set(selected), [selected]);
   const height = (n: number) => {
     const row = rows[n];
-    return ROW_HEIGHT + (row && chipsOf(row).length ? CHIPS_HEIGHT : 0);
+    const lines = row ? Number(row.source.problem !== null) + Number(chipsOf(row).length > 0) : 0;
+    return ROW_HEIGHT + lines * CHIPS_HEIGHT;
   };
   const virtual = useVirtualizer({
     count: rows.length,

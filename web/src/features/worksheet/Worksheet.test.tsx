@@ -58,3 +58,18 @@ it("chooses by a click", () => {
   fireEvent.click(screen.getAllByRole("option")[1] as Element);
   expect(onSelect).toHaveBeenCalledWith("s");
 });
+
+it("says why a worksheet cannot be shown, and what to do", () => {
+  show(
+    <Worksheet
+      job={job([], { problem: "Revision 3 of the worksheet cannot be read by this version" })}
+      selected={null}
+      onSelect={vi.fn()}
+      onRemove={vi.fn()}
+    >
+      {null}
+    </Worksheet>,
+  );
+  expect(screen.getByRole("alert").textContent).toContain("Revision 3 of the worksheet cannot be read");
+  expect(screen.getByRole("alert").textContent).toContain("Undo, or choose an earlier revision");
+});

@@ -39,6 +39,12 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
       flexShrink={0}
     >
       <PaneTitle>Worksheet</PaneTitle>
+      {job.problem && (
+        <Text color="trouble" role="alert" mb={2}>
+          This worksheet cannot be shown: {job.problem}. Undo, or choose an earlier revision in the history;
+          your files are all there.
+        </Text>
+      )}
       <Box overflowY="auto" minH={0} role="listbox" aria-label="Turns" tabIndex={0} onKeyDown={keys}>
         {job.steps.map((step, n) => (
           <Line
