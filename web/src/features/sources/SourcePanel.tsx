@@ -27,12 +27,9 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
     <AsidePane label="About this file">
       <PaneTitle
         right={
-          <Flex gap={1}>
-            {source.retired && <QuietButton onClick={() => setDeleting(true)}>Delete for good</QuietButton>}
-            <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
-              {source.retired ? "Bring back" : "Retire"}
-            </QuietButton>
-          </Flex>
+          <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
+            {source.retired ? "Bring back" : "Retire"}
+          </QuietButton>
         }
       >
         About this file
@@ -40,6 +37,11 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
       <Text fontWeight={600} overflowWrap="anywhere">
         {source.file}
       </Text>
+      {source.retired && (
+        <QuietButton alignSelf="start" px={0} onClick={() => setDeleting(true)}>
+          Delete for good
+        </QuietButton>
+      )}
       {source.problem && (
         <Box borderLeftWidth={3} borderColor="trouble" pl={3} role="alert">
           <Text>{source.problem}</Text>
