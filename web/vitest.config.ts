@@ -10,6 +10,6 @@ export default defineConfig({
     setupFiles: "src/shared/patience.ts",
     // One environment for all files: a new one for each takes six times as long as the tests themselves.
     pool: "threads",
-    isolate: false,
+
   },
 });

@@ -1,13 +1,21 @@
-/** Short notices that come and go by themselves; problems stay until they are read. */
+/** Short notices that come and go by themselves. */
 import { createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
 
 const toaster = createToaster({ placement: "bottom-end", overlap: false, max: 4 });
 
-/** Tell what went wrong and what to do. */
+/** Tell what went wrong and what to do, once however many requests met it. */
 export function tellProblem(error: unknown) {
   const message = error instanceof Error ? error.message : String(error);
   const help = error instanceof Error && "help" in error ? String(error.help) : "";
-  toaster.create({ type: "error", title: message, description: help, duration: 12_000, closable: true });
+  if (toaster.isVisible(message)) return;
+  toaster.create({
+    id: message,
+    type: "error",
+    title: message,
+    description: help,
+    duration: 12_000,
+    closable: true,
+  });
 }
 
 /** Tell something worth a glance. */
