@@ -35,7 +35,7 @@ if ! compgen -G 'lena.mp3' >/dev/null; then
   room=$(mktemp -d)
   (cd "$room" && npm pack --silent audio-lena@3.0.1 && tar xzf audio-lena-*.tgz)
   find "$room" \( -name 'lena*.mp3' -o -name 'lena*.ogg' -o -name 'lena*.opus' -o -name 'lena*.flac' -o -name 'lena*.caf' \
-    -o -name 'lena*.aiff' -o -path '*audacity*.wav' \) -exec cp {} . \;
+    -o -name 'lena*.aiff' -o -name 'lena-32.wav' \) -exec cp {} . \;
   rm -rf "$room"
 fi
 if ! compgen -G 'lame.mp3' >/dev/null; then

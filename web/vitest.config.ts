@@ -8,8 +8,6 @@ export default defineConfig({
     // As patient as a busy machine needs.
     testTimeout: 60_000,
     setupFiles: "src/shared/patience.ts",
-    // One environment for all files: a new one for each takes six times as long as the tests themselves.
     pool: "threads",
-
   },
 });

@@ -5,10 +5,11 @@ there: it is measured and judged again.
 import threading
 from collections import OrderedDict
 from collections.abc import Collection, Iterable
-from typing import Final, TypeVar
+from typing import Any, Final, TypeVar
 
-from pydantic import ValidationError
-from sqlalchemy import delete, select
+from pydantic import BaseModel, ValidationError
+from sqlalchemy import Select, delete, select
+from sqlalchemy.orm import InstrumentedAttribute
 
 from wedge_turn.core.measure.survey import SURVEY_VERSION, Measures
 from wedge_turn.core.overview import FINDINGS_VERSION, Judgement
@@ -16,7 +17,7 @@ from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Judged, Measured, Source
 
 MOST_REMEMBERED: Final = 4_000  # a kilobyte each
-T = TypeVar("T")
+T = TypeVar("T", bound=BaseModel)
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
@@ -29,21 +30,8 @@ class KnownMeasures:
 
     def get(self, keys: Iterable[str]) -> dict[str, Measures]:
         """What was measured about clips, by their keys; those that were not yet are left out."""
-        wanted = list(dict.fromkeys(keys))
-        with self._lock:
-            found = {key: self._remembered[key] for key in wanted if key in self._remembered}
-        missing = [key for key in wanted if key not in found]
-        with self._database.reading() as session:
-            for at in range(0, len(missing), _AT_ONCE):
-                keys_now = missing[at : at + _AT_ONCE]
-                query = select(Measured).where(Measured.key.in_(keys_now), Measured.version == SURVEY_VERSION)
-                for row in session.scalars(query):
-                    try:
-                        found[row.key] = Measures.model_validate(row.measures)
-                    except ValidationError:
-                        continue  # measured again
-                    self._remember(self._remembered, row.key, found[row.key])
-        return found
+        query = select(Measured.key, Measured.measures).where(Measured.version == SURVEY_VERSION)
+        return self._known(keys, self._remembered, Measures, query, Measured.key)
 
     def put(self, key: str, measures: Measures) -> None:
         with self._database.changing() as session:
@@ -66,21 +54,8 @@ class KnownMeasures:
 
     def judgements(self, sources: Iterable[str]) -> dict[str, Judgement]:
         """The findings of sources by their ids, as far as they were judged by this version."""
-        wanted = list(sources)
-        with self._lock:
-            found = {source: self._judged[source] for source in wanted if source in self._judged}
-        missing = [source for source in wanted if source not in found]
-        with self._database.reading() as session:
-            for at in range(0, len(missing), _AT_ONCE):
-                ids = missing[at : at + _AT_ONCE]
-                query = select(Judged).where(Judged.source_id.in_(ids), Judged.version == FINDINGS_VERSION)
-                for row in session.scalars(query):
-                    try:
-                        found[row.source_id] = Judgement.model_validate(row.judgement)
-                    except ValidationError:
-                        continue  # judged again
-                    self._remember(self._judged, row.source_id, found[row.source_id])
-        return found
+        query = select(Judged.source_id, Judged.judgement).where(Judged.version == FINDINGS_VERSION)
+        return self._known(sources, self._judged, Judgement, query, Judged.source_id)
 
     def put_judgement(self, source_id: str, judgement: Judgement) -> None:
         """Keep the findings of a source; nothing where it was deleted meanwhile."""
@@ -90,6 +65,29 @@ class KnownMeasures:
                 return
             session.merge(row)
         self._remember(self._judged, source_id, judgement)
+
+    def _known(
+        self,
+        keys: Iterable[str],
+        memory: OrderedDict[str, T],
+        model: type[T],
+        query: Select[tuple[str, dict[str, Any]]],
+        column: InstrumentedAttribute[str],
+    ) -> dict[str, T]:
+        """What is remembered or stored under the keys. What can't be read any more is left out: it is found anew."""
+        wanted = list(dict.fromkeys(keys))
+        with self._lock:
+            found = {key: memory[key] for key in wanted if key in memory}
+        missing = [key for key in wanted if key not in found]
+        with self._database.reading() as session:
+            for at in range(0, len(missing), _AT_ONCE):
+                for key, stored in session.execute(query.where(column.in_(missing[at : at + _AT_ONCE]))):
+                    try:
+                        found[key] = model.model_validate(stored)
+                    except ValidationError:
+                        continue
+                    self._remember(memory, key, found[key])
+        return found
 
     def _remember(self, memory: OrderedDict[str, T], key: str, value: T) -> None:
         with self._lock:
