@@ -8,9 +8,9 @@ import scipy.signal
 
 from helpers import write_wav
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.centre_findings import centre_findings
 from wedge_turn.core.engine import clip_of
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.findings import centre_findings
 from wedge_turn.core.measure.analysis import analyse
 from wedge_turn.core.measure.map import DIRECTIONS, energy_map, expect, rows_hz
 from wedge_turn.core.measure.survey import survey

@@ -14,9 +14,9 @@ from fastapi import APIRouter, Query, Response
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails
 from wedge_turn.api.views import source_view
+from wedge_turn.core.centre_findings import centre_findings
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.findings import centre_findings
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.map import energy_map, expect

@@ -12,7 +12,6 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures, Sides
 from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding
 from wedge_turn.core.turns.base import in_db
@@ -142,7 +141,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         yield Noted(
             code="opposite-polarity",
             label="one side upside down",
-            message=f"The sides go against each other (correlation {_signed(sides.correlation)}): folded to mono, "
+            message=f"The sides go against each other (correlation {signed(sides.correlation)}): folded to mono, "
             f"{loss} would be lost.",
             measured={"correlation": sides.correlation, "mono_fold_loss_db": sides.mono_fold_loss_db or "inf"},
             remedy=remedy_of("flip right", "polarity", channels="right"),
@@ -301,7 +300,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
             Noted(
                 code="opposite-polarity",
                 label="one upside down",
-                message=f"{left} and {right} go against each other (correlation {_signed(sides.correlation)}); "
+                message=f"{left} and {right} go against each other (correlation {signed(sides.correlation)}); "
                 f"folded to mono, {loss} would be lost.",
                 measured={"correlation": sides.correlation},
                 remedy=remedy_of("flip right", "polarity", channels="right"),
@@ -318,52 +317,6 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
                 measured={"peak_dbfs": over},
             )
         )
-    return found
-
-
-# What is said before a centre is taken out; shares of the energy in a voice's band (180 Hz to 4 kHz).
-LITTLE_SHARED: Final = 0.08
-ALL_SHARED_DB: Final = -40.0
-MUCH_BETWEEN: Final = 0.35
-NARROW_DB: Final = -14.0
-
-
-def centre_findings(name: str, measures: Measures, expectation: Expectation) -> list[Noted]:
-    """What to expect of taking the centre of this clip out, before it is done."""
-    sides = measures.sides
-    if sides is None or sides.correlation is None:
-        return []
-    found: list[Noted] = []
-
-    def say(code: str, label: str, message: str, measured: dict[str, float | int | str]) -> None:
-        found.append(Noted(code=code, label=label, message=message, measured=measured))
-
-    if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
-        message = f"Both sides of {name} are the same: everything is centre, and nothing will be left of the sides."
-        say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
-        return found
-    if sides.correlation < OPPOSITE:
-        message = (
-            f"The sides of {name} go against each other (correlation {_signed(sides.correlation)}): what stands in the "
-            "middle lies in their difference. Flip one side first."
-        )
-        say("opposite-polarity", "opposite sides", message, {"correlation": sides.correlation})
-    if expectation.shared < LITTLE_SHARED:
-        share = 100 * expectation.shared
-        message = f"Hardly anything stands in the middle of {name} where voices are ({share:.0f} % of the energy)."
-        say("no-centre", "no centre", message, {"shared": expectation.shared})
-    elif expectation.between > MUCH_BETWEEN:
-        share = 100 * expectation.between
-        message = (
-            f"{share:.0f} % of what lies in a voice's band hangs between the sides, as reverb and doubled voices do: "
-        )
-        say("wide-reverb", "wide reverb", message + "that will stay.", {"between": expectation.between})
-    if sides.side_to_mid_db is not None and sides.side_to_mid_db < NARROW_DB:
-        message = (
-            f"{name} is narrow: its side lies {-sides.side_to_mid_db:.0f} dB below its mid, so that much besides the "
-            "voice counts as centre. A smaller opening or a cleaner strength takes less with it."
-        )
-        say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
     return found
 
 
@@ -389,7 +342,7 @@ def _channel(form: Form, n: int) -> str:
     return ("left", "right")[n] if form.channels == 2 else (form.speakers or [f"channel {i + 1}" for i in range(64)])[n]
 
 
-def _signed(correlation: float) -> str:
+def signed(correlation: float) -> str:
     return f"{correlation:+.2f}".replace("-", "−")
 
 

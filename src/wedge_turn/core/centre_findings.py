@@ -1,0 +1,52 @@
+"""What to expect of taking a centre out, said before it is done. Every threshold is common practice, no source."""
+
+from typing import Final
+
+from wedge_turn.core.findings import OPPOSITE, Noted, signed
+from wedge_turn.core.measure.map import Expectation
+from wedge_turn.core.measure.survey import Measures
+
+# Shares of the energy in a voice's band (180 Hz to 4 kHz).
+LITTLE_SHARED: Final = 0.08
+ALL_SHARED_DB: Final = -40.0
+MUCH_BETWEEN: Final = 0.35
+NARROW_DB: Final = -14.0
+
+
+def centre_findings(name: str, measures: Measures, expectation: Expectation) -> list[Noted]:
+    """What to expect of taking the centre of this clip out, before it is done."""
+    sides = measures.sides
+    if sides is None or sides.correlation is None:
+        return []
+    found: list[Noted] = []
+
+    def say(code: str, label: str, message: str, measured: dict[str, float | int | str]) -> None:
+        found.append(Noted(code=code, label=label, message=message, measured=measured))
+
+    if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
+        message = f"Both sides of {name} are the same: everything is centre, and nothing will be left of the sides."
+        say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
+        return found
+    if sides.correlation < OPPOSITE:
+        message = (
+            f"The sides of {name} go against each other (correlation {signed(sides.correlation)}): what stands in the "
+            "middle lies in their difference. Flip one side first."
+        )
+        say("opposite-polarity", "opposite sides", message, {"correlation": sides.correlation})
+    if expectation.shared < LITTLE_SHARED:
+        share = 100 * expectation.shared
+        message = f"Hardly anything stands in the middle of {name} where voices are ({share:.0f} % of the energy)."
+        say("no-centre", "no centre", message, {"shared": expectation.shared})
+    elif expectation.between > MUCH_BETWEEN:
+        share = 100 * expectation.between
+        message = (
+            f"{share:.0f} % of what lies in a voice's band hangs between the sides, as reverb and doubled voices do: "
+        )
+        say("wide-reverb", "wide reverb", message + "that will stay.", {"between": expectation.between})
+    if sides.side_to_mid_db is not None and sides.side_to_mid_db < NARROW_DB:
+        message = (
+            f"{name} is narrow: its side lies {-sides.side_to_mid_db:.0f} dB below its mid, so that much besides the "
+            "voice counts as centre. A smaller opening or a cleaner strength takes less with it."
+        )
+        say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
+    return found
