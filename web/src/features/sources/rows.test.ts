@@ -79,7 +79,7 @@ it("offers for many what each of them offers, but not twice for what is in the w
     names: ["a"],
   };
   const mono = (name: string) =>
-    source(name, 2, { findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped")] });
+    source(name, 2, { findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped"), noted("bits-used")] });
   const many = { ...job, sources: [...sources, mono("a"), mono("b")] };
   const found = facets(many);
   const of = (id: string) => found.find((facet) => facet.id === id);
@@ -87,6 +87,7 @@ it("offers for many what each of them offers, but not twice for what is in the w
   expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
   expect(of("dual-mono")?.label).toBe("2 that are mono");
   expect(of("clipped")?.action).toBeNull();
+  expect(of("bits-used")?.label).toBe("2 with unused bits");
   const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
   expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold 1 file");
 });

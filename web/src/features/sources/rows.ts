@@ -182,6 +182,8 @@ const LABELS: Record<string, string> = {
   "mid-side-like": "mid and side",
   "over-full-scale": "over full scale",
   empty: "empty",
+  damaged: "damaged",
+  "bits-used": "with unused bits",
 };
 
 const split: Turn = { kind: "split", endings: ["_L", "_R"] };
