@@ -79,7 +79,9 @@ it("offers for many what each of them offers, but not twice for what is in the w
     names: ["a"],
   };
   const mono = (name: string) =>
-    source(name, 2, { findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped"), noted("bits-used")] });
+    source(name, 2, {
+      findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped"), noted("bits-used")],
+    });
   const many = { ...job, sources: [...sources, mono("a"), mono("b")] };
   const found = facets(many);
   const of = (id: string) => found.find((facet) => facet.id === id);
