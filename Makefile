@@ -4,6 +4,7 @@ SHELL := /bin/bash
 PYTHON ?= python3
 BIN := .venv/bin
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+OMIT := --omit=dev
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
 .PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening learn api screenshots \
@@ -42,7 +43,7 @@ dev: setup
 
 .stamps/node: web/package.json web/package-lock.json web/.npmrc
 	@mkdir -p .stamps
-	cd web && npm ci --omit=dev --no-fund --no-audit --loglevel=error
+	cd web && npm ci $(OMIT) --no-fund --no-audit --loglevel=error
 	@touch $@
 
 .stamps/node-dev: .stamps/node
@@ -70,19 +71,19 @@ dev: setup
 
 # Set up, check and test side by side, each as soon as it can; the browser comes last and has the machine to itself.
 test:
-	@$(MAKE) --no-print-directory -j5 -Otarget unit web-test check-python check-web .stamps/webapp .stamps/chromium
+	@$(MAKE) --no-print-directory -j5 -Otarget OMIT= unit web-test check-python check-web .stamps/webapp .stamps/chromium
 	@$(MAKE) --no-print-directory browser
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
-	$(BIN)/pytest -n 2 -m "not browser" --cov --cov-report=
-	$(BIN)/coverage report --include='src/wedge_turn/core/*,src/wedge_turn/store/*' --fail-under=90
+	$(BIN)/pytest -n 2 --ignore tests/browser --cov --cov-report=
+	$(BIN)/coverage report --fail-under=90
 
 web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run
 
 browser: setup .stamps/dev .stamps/chromium .stamps/demo-files
-	$(BIN)/pytest -n 2 -m "browser and not sound"
-	$(BIN)/pytest -m sound
+	$(BIN)/pytest -n 2 tests/browser -m "not sound"
+	$(BIN)/pytest tests/browser -m sound
 
 check: check-python check-web
 

@@ -5,9 +5,12 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   plugins: [react()],
   test: {
+    environment: "jsdom",
     // As patient as a busy machine needs.
     testTimeout: 60_000,
-    setupFiles: "src/shared/patience.ts",
+    setupFiles: "src/shared/testSetup.ts",
     pool: "threads",
+    // One page and one set of libraries for all files: loading them anew for each takes ten times as long as the tests.
+    isolate: false,
   },
 });

@@ -9,10 +9,12 @@ from fastapi.testclient import TestClient
 from helpers import Json
 from wedge_turn.api.app import create_app
 from wedge_turn.store import Store
+from wedge_turn.tasks import measuring
 
 
 @pytest.fixture
-def client(tmp_path: Path) -> Iterator[TestClient]:
+def client(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
+    monkeypatch.setattr(measuring, "DEBOUNCE_SECONDS", 0.02)
     with TestClient(create_app(Store(tmp_path / "data")), base_url="http://127.0.0.1") as opened:
         yield opened
 

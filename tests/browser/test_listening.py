@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Route, expect
 from acts import (
     heard,
     play_until,
+    recorded,
     recorded_job,
     slide,
     tones,
@@ -44,7 +45,7 @@ def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: 
     page.unroute(new, withhold)
     page.wait_for_function("Math.max(...window.heard[0].slice(-4800).map(Math.abs)) < 0.1")
     page.keyboard.press("Space")
-    sound = np.array(page.evaluate("window.heard[0]"), np.float32)
+    sound = recorded(page)[:, 0]
     sounding = np.flatnonzero(sound)
     old, sound = sound[released - 4_800 : released], sound[sounding[0] : sounding[-1]]
     loudest = np.abs(sound[: len(sound) // 480 * 480]).reshape(-1, 480).max(axis=1)
@@ -54,6 +55,7 @@ def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: 
     assert loudest[-2] == pytest.approx(quiet, abs=0.005)
     # Louder or softer at once, in either direction, would be heard as a click.
     assert np.abs(np.diff(sound)).max() < 0.25 * 2 * np.pi * 110 / 48_000 + 0.01
+    page.close()
 
 
 @pytest.mark.parametrize("rate", [48_000, 44_100])
@@ -99,19 +101,22 @@ def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Pa
     page.close()
 
 
-@pytest.mark.parametrize(("key", "name"), [("2", "left"), ("3", "right"), ("4", "mono"), ("5", "difference")])
-def test_listening_modes(browser: Browser, address: str, tmp_path: Path, key: str, name: str) -> None:
+def test_listening_modes(browser: Browser, address: str, tmp_path: Path) -> None:
     rate = 48_000
     wide = write_wav(tmp_path / "wide.wav", noise(3, rate, 2))
-    page = recorded_job(browser, address, f"Mode {name}", [wide])
+    page = recorded_job(browser, address, "Modes", [wide])
     page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
-    page.keyboard.press(key)
-    play_until(page, rate // 2)
     left, right = soundfile.read(wide, dtype="float32")[0].T
-    expected = {"left": left, "right": right, "mono": 0.5 * left + 0.5 * right, "difference": 0.5 * left - 0.5 * right}
-    played = heard(page)[: rate // 4]
-    assert np.array_equal(played[:, 0], played[:, 1])
-    assert np.allclose(played[:, 0], expected[name][: len(played)], atol=1e-7)
+    modes = {"2": left, "3": right, "4": 0.5 * left + 0.5 * right, "5": 0.5 * left - 0.5 * right}
+    for key, expected in modes.items():
+        page.keyboard.press(key)
+        page.evaluate("window.heard = [[], []]")
+        play_until(page, rate // 2)
+        page.keyboard.press("Space")
+        played = heard(page)[: rate // 4]
+        assert np.array_equal(played[:, 0], played[:, 1])
+        assert np.allclose(played[:, 0], expected[: len(played)], atol=1e-7), key
+        page.keyboard.press("Home")
     page.close()
 
 

@@ -152,6 +152,30 @@ def test_a_file_is_measured_once_however_many_ask(bench: Bench, monkeypatch: pyt
     assert asked.whole.peak_dbfs == 0.0
 
 
+def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It comes into the second while it is being measured for the first."""
+    surveying, go_on, drawn = threading.Event(), threading.Event(), threading.Event()
+
+    def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
+        surveying.set()
+        assert go_on.wait(PATIENCE)
+        return survey(signal, watch, damaged)
+
+    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
+    monkeypatch.setattr("wedge_turn.tasks.measuring.DEBOUNCE_SECONDS", 0.01)
+    (source,) = bench.store.sources.of(bench.job.id)
+    bench.tasks.measuring.prepare_source(source)
+    assert surveying.wait(PATIENCE)
+    content = bench.store.media.original(source.media).read_bytes()
+    copy = take(bench.store, bench.store.jobs.create("Bell").id, content)
+    monkeypatch.setattr(bench.tasks.workshop, "pictures", lambda *_given: drawn.set())
+    bench.tasks.measuring.prepare_source(copy)
+    assert drawn.wait(PATIENCE)
+    time.sleep(0.3)  # until the second job has asked for the measures too
+    go_on.set()
+    until(lambda: len(bench.store.measures.judgements([source.id, copy.id])) == 2)
+
+
 def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
     bench: Bench, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:

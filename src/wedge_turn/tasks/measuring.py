@@ -26,7 +26,8 @@ class Measuring:
         self._closing = threading.Event()
         self._lock = threading.Lock()  # guards what follows
         self._planned: dict[str, threading.Timer] = {}
-        self._claimed: set[str] = set()
+        # The clips being measured, with the jobs that asked for the same one meanwhile.
+        self._under_way: dict[str, dict[str, Callable[[], Clip]]] = {}
 
     def prepare_source(self, source: Source) -> None:
         """Draw a source that has just arrived and measure it, and what it makes with others."""
@@ -86,8 +87,13 @@ class Measuring:
             self._scheduler.start("look", self._measure, job_id, key, clip)
 
     def _measure(self, job_id: str, key: str, clip: Callable[[], Clip]) -> None:
-        if not self._claim(key):
-            return
+        with self._lock:
+            if self._closing.is_set():
+                return
+            if key in self._under_way:
+                self._under_way[key][job_id] = clip
+                return
+            self._under_way[key] = {}
         try:
             measures = self._workshop.measure(key, clip())
             for source in self._store.sources.of(job_id):
@@ -100,12 +106,7 @@ class Measuring:
             log.warning("not measured: %s", error.message)
         finally:
             with self._lock:
-                self._claimed.discard(key)
-
-    def _claim(self, key: str) -> bool:
-        """Whether a clip is now ours to measure, and no other thread's."""
-        with self._lock:
-            if self._closing.is_set() or key in self._claimed:
-                return False
-            self._claimed.add(key)
-            return True
+                asked_meanwhile = self._under_way.pop(key)
+            # Their files may have come after this job's were looked at; the measures themselves are there by now.
+            for job, same in asked_meanwhile.items():
+                self._scheduler.start("look", self._measure, job, key, same)

@@ -1,6 +1,5 @@
-// @vitest-environment jsdom
 import { act } from "@testing-library/react";
-import { afterEach, beforeEach, expect, it, vi } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import { show } from "../shared/testing";
 import { type JobActions, useIsChanging, useJobActions, useJobArrival } from "./actions";
 import { client, type Job } from "./client";
@@ -8,11 +7,6 @@ import { useJob } from "./queries";
 import { job } from "./testing";
 
 beforeEach(() => void vi.useFakeTimers());
-afterEach(() => {
-  vi.useRealTimers();
-  vi.restoreAllMocks();
-});
-
 type Asked = { path: string; body: unknown; answer: (data: unknown, status?: number) => Promise<void> };
 
 /** A page on a job at revision r0, and what it asks of the core, which answers by hand. */

@@ -1,15 +1,9 @@
-// @vitest-environment jsdom
 import { act } from "@testing-library/react";
-import { afterEach, expect, it, vi } from "vitest";
+import { expect, it, vi } from "vitest";
 import { show } from "../shared/testing";
 import { client } from "./client";
 import { useServerEvents } from "./events";
 import { useDeliveries, useJob } from "./queries";
-
-afterEach(() => {
-  vi.useRealTimers();
-  vi.restoreAllMocks();
-});
 
 class Stream extends EventTarget {
   static opened: Stream[] = [];

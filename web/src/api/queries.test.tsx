@@ -1,11 +1,8 @@
-// @vitest-environment jsdom
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { renderHook, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
-import { afterEach, expect, it, vi } from "vitest";
+import { expect, it, vi } from "vitest";
 import { useMap } from "./queries";
-
-afterEach(() => vi.unstubAllGlobals());
 
 it("keeps the picture of a clip while its setting moves, and never shows one clip's as another's", async () => {
   const nobody = (_: Response) => {};

@@ -1,12 +1,10 @@
-// @vitest-environment jsdom
 import { act, renderHook } from "@testing-library/react";
-import { afterEach, beforeEach, expect, it, vi } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import type { JobActions, StepChange } from "./actions";
 import type { Turn } from "./client";
 import { useStepChange } from "./stepChange";
 
 beforeEach(() => void vi.useFakeTimers());
-afterEach(() => void vi.useRealTimers());
 
 const level = (db: number) => ({ kind: "level", gains_db: [db] }) as Turn;
 

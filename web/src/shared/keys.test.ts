@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { fireEvent, renderHook } from "@testing-library/react";
 import { beforeEach, expect, it, vi } from "vitest";
 import { keyName, useShortcuts } from "./keys";

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { deleteDelivery, type JobActions, stopDelivery, useJobActions } from "../../api/actions";

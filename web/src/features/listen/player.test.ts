@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { afterEach, beforeEach, expect, it, vi } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import type { ToGraph } from "./messages";
 import { Player, type Program } from "./player";
 
@@ -37,8 +36,6 @@ beforeEach(() => {
     return new Response(new Float32Array(1000).buffer);
   });
 });
-afterEach(() => vi.unstubAllGlobals());
-
 const program = (key = "a", frames = 10_000): Program => {
   const view = { job: "j", revision: "r", clips: ["source:x"] };
   const side = (name: string) => ({ key: name, view, channels: 2 });

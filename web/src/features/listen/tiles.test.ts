@@ -1,8 +1,7 @@
-import { afterEach, expect, it, vi } from "vitest";
+import { expect, it, vi } from "vitest";
 import { TILE_BINS, tile } from "./tiles";
 
 const view = { job: "j", revision: "r", clips: ["source:a", "source:b"] };
-afterEach(() => vi.unstubAllGlobals());
 
 function answering(answer: () => Response) {
   const asked: string[] = [];

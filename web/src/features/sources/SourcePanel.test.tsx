@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { job, noted, source } from "../../api/testing";

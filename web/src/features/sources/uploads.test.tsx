@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, screen } from "@testing-library/react";
 import { beforeEach, expect, it, vi } from "vitest";
 import { client, Problem } from "../../api/client";

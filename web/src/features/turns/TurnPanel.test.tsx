@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";

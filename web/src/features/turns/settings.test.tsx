@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step, Turn } from "../../api/client";
