@@ -75,14 +75,14 @@ test:
 	@$(MAKE) --no-print-directory browser
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
-	$(BIN)/pytest -n 2 --ignore tests/browser --cov --cov-report=
+	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/browser --cov --cov-report=
 	$(BIN)/coverage report --fail-under=90
 
 web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run
 
 browser: setup .stamps/dev .stamps/chromium .stamps/demo-files
-	$(BIN)/pytest -n 2 tests/browser -m "not sound"
+	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound"
 	$(BIN)/pytest tests/browser -m sound
 
 check: check-python check-web

@@ -212,6 +212,8 @@ def answer_times(data: Path, folder: Path) -> dict[str, float]:
     address, stop = _served(data)
     connection = http.client.HTTPConnection(address.removeprefix("http://"))
 
+    _settled()
+
     def asked(method: str, path: str, body: bytes | None = None) -> bytes:
         headers = {"Content-Type": "application/json"} if body and body[:1] == b"{" else {}
         connection.request(method, path, body, headers)
@@ -353,6 +355,14 @@ def _served(data: Path):  # type: ignore[no-untyped-def]
         thread.join()
 
     return f"http://127.0.0.1:{listening.getsockname()[1]}", stop
+
+
+def _settled() -> None:
+    """Wait until the server, which runs in this process, has drawn and measured what it found at its start."""
+    spent = -1.0
+    while time.process_time() - spent > 0.05:
+        spent = time.process_time()
+        time.sleep(0.5)
 
 
 def _asked(address: str, *how: str) -> dict[str, str]:

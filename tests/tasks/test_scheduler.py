@@ -7,8 +7,8 @@ import threading
 import pytest
 
 from waiting import PATIENCE, until
-from wedge_turn.core.errors import BadRequestError
-from wedge_turn.tasks import Scheduler
+from wedge_turn.core.errors import BadRequestError, StoppedError
+from wedge_turn.tasks import Scheduler, still_wanted
 
 
 def niceness() -> int:
@@ -106,3 +106,35 @@ def test_a_failure_in_the_background_is_logged_and_keeps_nobody(caplog: pytest.L
     assert scheduler.run("look", divmod, 7, 2) == (3, 1)
     scheduler.close()
     assert "ZeroDivisionError" in caplog.text
+
+
+def test_work_that_nobody_waits_for_is_dropped() -> None:
+    scheduler, go_on = Scheduler(), threading.Event()
+    left = threading.Event()
+    done: list[str] = []
+    answers: list[object] = []
+
+    def hold() -> None:
+        assert go_on.wait(PATIENCE)
+
+    def ask(stays: bool, key: str) -> None:
+        still_wanted.set(lambda: stays or not left.is_set())
+        try:
+            answers.append(scheduler.share("look", key, lambda: done.append(key)))
+        except StoppedError:
+            answers.append("dropped")
+
+    for _ in range((os.cpu_count() or 2) + 2):
+        scheduler.start("look", hold)
+    until(lambda: scheduler.waiting("look") == 0)
+    asking = [threading.Thread(target=ask, args=asked) for asked in [(True, "b"), (False, "b"), (False, "a")]]
+    for thread in asking:
+        thread.start()
+    until(lambda: scheduler.waiting("look") == 2)
+    left.set()
+    go_on.set()
+    for thread in asking:
+        thread.join()
+    assert done == ["b"]
+    assert sorted(map(str, answers)) == ["None", "None", "dropped"]
+    scheduler.close()

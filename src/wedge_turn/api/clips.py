@@ -4,14 +4,15 @@ Everything binary is little-endian float32. Several `clip`s are laid side by sid
 through, each from its own start.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path as FilePath
 from typing import Annotated, Final
 
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
+from fastapi.responses import StreamingResponse
 
-from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
 from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails
 from wedge_turn.api.views import source_view
 from wedge_turn.core.centre_findings import centre_findings
@@ -24,10 +25,14 @@ from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
 from wedge_turn.core.plan import Ref, key_of
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"])
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[Depends(drop_when_client_leaves)])
 
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
+STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that reads
 EXPECT_SECONDS: Final = 60
+OCTETS: Final = "application/octet-stream"
+# A revision never changes, so its samples may be kept by the browser.
+KEPT: Final = {"Cache-Control": "private, max-age=3600"}
 Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
 Start = Annotated[int, Query(ge=0, le=2**53)]
 
@@ -75,7 +80,18 @@ def get_samples(
     whole, _ = _clips(ctx, job_id, revision_id, clip)
     if frames * whole.form.channels > MOST_SAMPLES:
         raise BadRequestError(f"At most {MOST_SAMPLES:,} samples can be asked for at once")
-    return _binary(ctx.tasks.scheduler.run("hear", whole.read, start, frames))
+    stretch = max(1, STRETCH_SAMPLES // whole.form.channels)
+    first = ctx.tasks.scheduler.run("hear", whole.read, start, min(stretch, frames))
+    if frames <= stretch:
+        return _binary(first)
+
+    def stretches() -> Iterator[bytes]:
+        yield _bytes(first)
+        for at in range(stretch, frames, stretch):
+            yield _bytes(ctx.tasks.scheduler.run("hear", whole.read, start + at, min(stretch, frames - at)))
+
+    headers = {**KEPT, "Content-Length": str(4 * frames * whole.form.channels)}
+    return StreamingResponse(stretches(), media_type=OCTETS, headers=headers)
 
 
 @router.get("/revisions/{revision_id}/waveform", operation_id="getWaveform", responses={200: BINARY})
@@ -143,6 +159,8 @@ def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath]
 
 
 def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:
-    # A revision never changes, so its samples may be kept by the browser.
-    headers = {"Cache-Control": "private, max-age=3600"}
-    return Response(values.astype("<f4").tobytes(), media_type="application/octet-stream", headers=headers)
+    return Response(_bytes(values), media_type=OCTETS, headers=KEPT)
+
+
+def _bytes(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> bytes:
+    return values.astype("<f4").tobytes()

@@ -1,12 +1,14 @@
 """What every router works with, handed to it by FastAPI."""
 
+import asyncio
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import Depends, Request
 
 from wedge_turn.store import Store
-from wedge_turn.tasks import Event, Events, Tasks, Workshop
+from wedge_turn.tasks import Event, Events, Tasks, Workshop, still_wanted
 
 
 @dataclass(frozen=True)
@@ -30,3 +32,20 @@ def _context(request: Request) -> Context:
 
 
 Ctx = Annotated[Context, Depends(_context)]
+
+
+async def drop_when_client_leaves(request: Request) -> AsyncIterator[None]:
+    """What this request asks of the scheduler is dropped if its client has left before its turn comes."""
+    left = asyncio.Event()
+
+    async def listen() -> None:
+        while (await request.receive())["type"] != "http.disconnect":
+            pass
+        left.set()
+
+    listening = asyncio.create_task(listen())
+    still_wanted.set(lambda: not left.is_set())
+    try:
+        yield
+    finally:
+        listening.cancel()

@@ -79,6 +79,8 @@ class KnownMeasures:
         with self._lock:
             found = {key: memory[key] for key in wanted if key in memory}
         missing = [key for key in wanted if key not in found]
+        if not missing:
+            return found
         with self._database.reading() as session:
             for at in range(0, len(missing), _AT_ONCE):
                 for key, stored in session.execute(query.where(column.in_(missing[at : at + _AT_ONCE]))):

@@ -55,6 +55,11 @@ class Sources:
         with self._database.reading() as session:
             return session.scalar(select(Source).where(*facts))
 
+    def with_media(self, job_id: str, media: str) -> list[Source]:
+        """The sources of a job that have this content, read without the others."""
+        with self._database.reading() as session:
+            return list(session.scalars(select(Source).where(Source.job_id == job_id, Source.media == media)))
+
     def add(self, source: Source) -> Source:
         """Raises NotFoundError where the job was deleted meanwhile."""
         with self._database.changing() as session:

@@ -10,10 +10,10 @@ from wedge_turn.tasks.deliveries import DeliveryRunner
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.janitor import Janitor
 from wedge_turn.tasks.measuring import Measuring
-from wedge_turn.tasks.scheduler import Scheduler
+from wedge_turn.tasks.scheduler import Scheduler, still_wanted
 from wedge_turn.tasks.workshop import Workshop
 
-__all__ = ["Event", "Events", "Scheduler", "Tasks", "Workshop"]
+__all__ = ["Event", "Events", "Scheduler", "Tasks", "Workshop", "still_wanted"]
 log = logging.getLogger(__name__)
 
 

@@ -96,9 +96,8 @@ class Measuring:
             self._under_way[key] = {}
         try:
             measures = self._workshop.measure(key, clip())
-            for source in self._store.sources.of(job_id):
-                if source.media == key:
-                    self._workshop.judge(source, measures)
+            for source in self._store.sources.with_media(job_id, key):
+                self._workshop.judge(source, measures)
             self._events.publish(Event("measured", job_id))
         except NotFoundError as error:
             log.info("not measured: %s", error.message)
