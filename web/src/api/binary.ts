@@ -8,16 +8,20 @@ export async function fetchFloats(
   what: "samples" | "waveform" | "correlation" | "map",
   range: Record<string, number>,
   signal?: AbortSignal,
+  priority: RequestPriority = "high",
 ): Promise<Float32Array> {
   const query = new URLSearchParams(view.clips.map((clip) => ["clip", clip]));
   for (const [name, value] of Object.entries(range)) query.set(name, String(value));
   const path = `/api/jobs/${view.job}/revisions/${view.revision}/${what}?${query}`;
-  const response = await fetch(path, signal ? { signal } : {}).catch((error: unknown) => {
+  const unreachable = (error: unknown) => {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
-  });
+  };
+  const response = await fetch(path, { priority, ...(signal && { signal }) }).catch(unreachable);
   if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);
-  return new Float32Array(await response.arrayBuffer());
+  const body = await response.arrayBuffer().catch(unreachable);
+  if (body.byteLength % 4) throw new Problem("http", "The server sent half a number", "Try again.");
+  return new Float32Array(body);
 }
 
 /** A short stereo sound of the pages that explain things. */

@@ -1,5 +1,11 @@
 /** What is fetched, and how it is fetched anew. */
-import { keepPreviousData, type QueryClient, type QueryKey, useQuery } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  type QueryKey,
+  queryOptions,
+  useQuery,
+} from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
 import { client, type Depth, type Job, unwrap } from "./client";
 
@@ -56,10 +62,9 @@ export const useSource = (job: string, id: string) =>
   });
 
 /** Levels of clips laid side by side, kept by their keys: they never change. */
-export const useMeasures = (view: { job: string; revision: string; clips: readonly string[] }, key: string) =>
-  useQuery({
+export const measuresOf = (view: View, key: string) =>
+  queryOptions({
     queryKey: ["measures", key],
-    enabled: view.clips.length > 0,
     staleTime: Infinity,
     queryFn: () =>
       unwrap(
@@ -71,6 +76,9 @@ export const useMeasures = (view: { job: string; revision: string; clips: readon
         }),
       ),
   });
+
+export const useMeasures = (view: View, key: string) =>
+  useQuery({ ...measuresOf(view, key), enabled: view.clips.length > 0 });
 
 /** While a setting moves, the picture of before stays; that of another clip would be taken for this one's. */
 const ofSameClips =

@@ -4,24 +4,22 @@ import { lazy, type ReactNode, Suspense } from "react";
 import { Link, Route, Routes } from "react-router";
 import { useServerEvents } from "../api/events";
 import { Jobs } from "../features/jobs";
+import { ColorModeButton } from "../shared/ColorModeButton";
 import { Mark } from "../shared/Mark";
 import { Empty, QuietButton } from "../shared/parts";
-import { ColorModeButton } from "./ColorModeButton";
-import { type ColorMode, useColorMode } from "./colorMode";
 
 const Why = lazy(() => import("../features/why").then((module) => ({ default: module.Why })));
 const JobPage = lazy(() => import("./JobPage").then((module) => ({ default: module.JobPage })));
 
 export function App() {
   useServerEvents();
-  const [mode, toggle] = useColorMode();
   return (
     <Suspense>
       <Routes>
         <Route
           path="/"
           element={
-            <Home mode={mode} onToggle={toggle}>
+            <Home>
               <Jobs />
             </Home>
           }
@@ -29,12 +27,12 @@ export function App() {
         <Route
           path="/why/:page?"
           element={
-            <Home mode={mode} onToggle={toggle}>
+            <Home>
               <Why />
             </Home>
           }
         />
-        <Route path="/jobs/:job/*" element={<JobPage mode={mode} onToggle={toggle} />} />
+        <Route path="/jobs/:job/*" element={<JobPage />} />
         <Route
           path="*"
           element={
@@ -50,7 +48,7 @@ export function App() {
   );
 }
 
-function Home({ mode, onToggle, children }: { mode: ColorMode; onToggle: () => void; children: ReactNode }) {
+function Home({ children }: { children: ReactNode }) {
   return (
     <Box minH="100%">
       <Flex as="header" align="center" gap={3} px={4} h={14} borderBottomWidth={1} borderColor="line">
@@ -63,7 +61,7 @@ function Home({ mode, onToggle, children }: { mode: ColorMode; onToggle: () => v
         <QuietButton asChild>
           <Link to="/why">Why it works</Link>
         </QuietButton>
-        <ColorModeButton mode={mode} onToggle={onToggle} />
+        <ColorModeButton />
       </Flex>
       <main>{children}</main>
     </Box>

@@ -1,41 +1,46 @@
 /** One job: its top bar, and the workbench or the delivery below it. */
 import { Flex, Text } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
 import { useState } from "react";
 import { Link, Route, Routes, useNavigate, useParams } from "react-router";
-import { useJobActions } from "../api/actions";
+import { useJobActions, useJobArrival } from "../api/actions";
 import type { Job } from "../api/client";
-import { useJob } from "../api/queries";
+import { measuresOf, useJob } from "../api/queries";
 import { DeliveryView } from "../features/delivery";
 import { History } from "../features/history";
+import { ListenProvider, useNewSession } from "../features/listen";
 import { DropArea, useUploads } from "../features/sources";
+import { ColorModeButton } from "../shared/ColorModeButton";
 import { count } from "../shared/format";
 import { useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
 import { Empty, PrimaryButton, QuietButton } from "../shared/parts";
-import { ColorModeButton } from "./ColorModeButton";
-import type { ColorMode } from "./colorMode";
 import { KeySheet } from "./KeySheet";
 import { Workbench } from "./Workbench";
 
-type Colors = { mode: ColorMode; onToggle: () => void };
-
-export function JobPage(colors: Colors) {
+export function JobPage() {
   const { job: id = "" } = useParams();
   const job = useJob(id);
-  if (job.isError)
-    return (
-      <Flex h="100%">
+  // A look in the background that fails leaves the page as it is.
+  if (job.data) return <Loaded key={id} job={job.data} />;
+  return (
+    <Flex h="100%">
+      {job.isError ? (
         <Empty title={job.error.message}>
+          <QuietButton onClick={() => void job.refetch()}>Try again</QuietButton> ·{" "}
           <Link to="/">Go to the jobs</Link>
         </Empty>
-      </Flex>
-    );
-  return job.data ? <Loaded key={id} job={job.data} {...colors} /> : null;
+      ) : (
+        <Empty title="Opening the job…">{null}</Empty>
+      )}
+    </Flex>
+  );
 }
 
-function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
+function Loaded({ job }: { job: Job }) {
+  const session = useListenSession(job.id);
   const actions = useJobActions(job.id);
   const uploads = useUploads(job);
   const navigate = useNavigate();
@@ -81,7 +86,7 @@ function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
         <QuietButton aria-label="Keys" title="Keys (?)" onClick={() => setSheet(true)}>
           <CircleQuestionMark size={16} />
         </QuietButton>
-        <ColorModeButton mode={mode} onToggle={onToggle} />
+        <ColorModeButton />
         <Routes>
           <Route
             path="delivery"
@@ -114,7 +119,11 @@ function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
           <Route path="delivery" element={<DeliveryView job={job} actions={actions} />} />
           <Route
             path="*"
-            element={<Workbench job={job} actions={actions} uploads={uploads} dark={mode === "dark"} />}
+            element={
+              <ListenProvider session={session}>
+                <Workbench job={job} actions={actions} uploads={uploads} />
+              </ListenProvider>
+            }
           />
         </Routes>
       </Flex>
@@ -123,4 +132,16 @@ function Loaded({ job, mode, onToggle }: { job: Job } & Colors) {
       <History job={job.id} actions={actions} open={history} onClose={() => setHistory(false)} />
     </Flex>
   );
+}
+
+/** The listening session of a job. A changed setting is fetched at once: what is heard does not wait for the page. */
+function useListenSession(job: string) {
+  const queries = useQueryClient();
+  const session = useNewSession({
+    loudness: ({ view, key }) =>
+      queries.fetchQuery(measuresOf(view, key)).then(({ measures }) => measures.whole.loudness_lufs),
+    onProblem: tellProblem,
+  });
+  useJobArrival(job, (now) => session.hearJob(now));
+  return session;
 }

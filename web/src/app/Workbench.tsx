@@ -5,23 +5,32 @@ import type { JobActions } from "../api/actions";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import { useStepChange } from "../api/stepChange";
 import { splitsMidSide } from "../api/turns";
-import { type LaneClips, LookAndListen, type WedgeSettings } from "../features/listen";
+import {
+  type Labels,
+  type LaneClips,
+  listenShortcuts,
+  Pictures,
+  Transport,
+  useSession,
+  type WedgeSettings,
+} from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { Place, TurnPanel } from "../features/turns";
 import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
 import { useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 
-type Props = { job: Job; actions: JobActions; uploads: Uploads; dark: boolean };
+type Props = { job: Job; actions: JobActions; uploads: Uploads };
 
+const LABELS: Labels = ["In", "Out", "In − Out"];
 /** A centre turn's In, Out and In less Out; what is not made is what is left. */
-const CENTRE_CALLED = {
+const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
   sides: ["Original", "Sides", "Centre"],
   both: ["Original", "Sides", "Centre"],
   centre: ["Original", "Centre", "Sides"],
-} as const;
+};
 
-export function Workbench({ job, actions, uploads, dark }: Props) {
+export function Workbench({ job, actions, uploads }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
   const [stepId, setStepId] = useState<string | null>(job.steps[0]?.id ?? null);
   const [coming, setComing] = useState<string | null>(null);
@@ -123,7 +132,18 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     actions.retire.mutate({ refs, retired }, { onError: tellProblem });
   const remove = (id: string) => actions.remove.mutate(id, { onError: tellProblem });
 
+  const session = useSession();
+  const labels = step?.turn.kind === "centre" ? CENTRE_LABELS[step.turn.keep] : LABELS;
+  // A wedge is moved where the energy is seen.
+  const picture = wedge ? "map" : "wave";
+  useLayoutEffect(
+    () => session.show({ job: job.id, revision: job.head, input, output, labels, picture }),
+    [session, job.id, job.head, input, output, labels, picture],
+  );
+  useEffect(() => () => session.player.pause(), [session]);
+
   useShortcuts({
+    ...(input && listenShortcuts(session)),
     t: () => turnInput.current?.focus(),
     "/": () => filterInput.current?.focus(),
     Delete: () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true)),
@@ -154,54 +174,41 @@ export function Workbench({ job, actions, uploads, dark }: Props) {
     </Worksheet>
   );
   return (
-    <LookAndListen
-      job={job.id}
-      revision={job.head}
-      input={input}
-      output={output}
-      dark={dark}
-      wedge={wedge}
-      onWedge={moveWedge}
-      {...(step?.turn.kind === "centre" && { called: CENTRE_CALLED[step.turn.keep] })}
-    >
-      {(look, transport) => (
-        <Flex direction="column" flex={1} minH={0}>
-          <Flex flex={1} minH={0}>
-            {sources}
-            <Flex direction="column" flex={1} minW={0}>
-              {worksheet}
-              <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
-                {look}
-              </Flex>
-            </Flex>
-            {source && (
-              <SourcePanel
-                job={job}
-                source={source}
-                onSteps={(steps) => void add(steps)}
-                onRetire={retire}
-                onDelete={(id) => actions.deleteSource.mutate(id, { onError: tellProblem })}
-                onPair={(members, together) =>
-                  actions.pair.mutate({ members, together }, { onError: tellProblem })
-                }
-              />
-            )}
-            {step && (
-              <Place value={place}>
-                <TurnPanel
-                  step={step}
-                  draft={draft}
-                  names={names}
-                  onChange={(change) => changeStep(step.id, change)}
-                  onRemove={() => remove(step.id)}
-                  onSteps={(steps) => void add(steps)}
-                />
-              </Place>
-            )}
+    <Flex direction="column" flex={1} minH={0}>
+      <Flex flex={1} minH={0}>
+        {sources}
+        <Flex direction="column" flex={1} minW={0}>
+          {worksheet}
+          <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
+            <Pictures overlay={wedge && { wedge, onWedge: moveWedge }} />
           </Flex>
-          {transport}
         </Flex>
-      )}
-    </LookAndListen>
+        {source && (
+          <SourcePanel
+            job={job}
+            source={source}
+            onSteps={(steps) => void add(steps)}
+            onRetire={retire}
+            onDelete={(id) => actions.deleteSource.mutate(id, { onError: tellProblem })}
+            onPair={(members, together) =>
+              actions.pair.mutate({ members, together }, { onError: tellProblem })
+            }
+          />
+        )}
+        {step && (
+          <Place value={place}>
+            <TurnPanel
+              step={step}
+              draft={draft}
+              names={names}
+              onChange={(change) => changeStep(step.id, change)}
+              onRemove={() => remove(step.id)}
+              onSteps={(steps) => void add(steps)}
+            />
+          </Place>
+        )}
+      </Flex>
+      <Transport />
+    </Flex>
   );
 }

@@ -3,11 +3,26 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { Problem } from "../api/client";
+import { colorModes } from "../shared/colorMode";
 import { Notices } from "../shared/notices";
 import { App } from "./App";
 import { system } from "./theme";
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 5_000 } } });
+// The server is on this machine: it is asked also where the browser believes itself offline, and what it refuses it
+// would refuse again.
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      networkMode: "always",
+      staleTime: 5_000,
+      retry: (failures, problem) =>
+        failures < 1 && problem instanceof Problem && problem.code === "unreachable",
+    },
+    mutations: { networkMode: "always" },
+  },
+});
+colorModes.start();
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(

@@ -5,6 +5,22 @@ import { afterEach, vi } from "vitest";
 // As long as a busy machine may take.
 configure({ asyncUtilTimeout: 30_000 });
 
+// What jsdom has not, of what a page looks at.
+class NoResize implements ResizeObserver {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+}
+const matchMedia = () => ({
+  matches: false,
+  addEventListener: () => {},
+  removeEventListener: () => {},
+  addListener: () => {}, // which Chakra asks for
+  removeListener: () => {},
+});
+Object.assign(window, { ResizeObserver: NoResize, matchMedia });
+HTMLCanvasElement.prototype.getContext = () => null;
+
 afterEach(() => {
   vi.useRealTimers();
   cleanup();

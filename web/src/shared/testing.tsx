@@ -4,12 +4,10 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
-import { vi } from "vitest";
 
-/** Show a component, and nothing from before it. jsdom has no matchMedia, and Chakra asks for it. */
+/** Show a component, and nothing from before it. */
 export function show(children: ReactNode) {
   cleanup();
-  vi.stubGlobal("matchMedia", () => ({ matches: false, addListener: () => {}, removeListener: () => {} }));
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: Infinity } } });
   const page = (inside: ReactNode) => (
     <ChakraProvider value={defaultSystem}>

@@ -1,94 +1,140 @@
-/** A lane along frequency: the spectrum of both sides, or of mid and side; or the correlation of each band. */
+/** Lanes along frequency: the spectrum of both channels, or of mid and side; and the correlation of each band. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { type PointerEvent, useCallback } from "react";
 import type { Analysis } from "../../api/client";
+import { type Surface, useCanvas } from "../../shared/canvas";
+import { Failed } from "../../shared/Failed";
 import { signed } from "../../shared/format";
+import { useListen, useSession } from "./context";
 import { FrequencyLabels } from "./FrequencyLabels";
-import { type LaneClips, laneName } from "./lane";
-import { colors, prepared } from "./paint";
-import { columns, fromAxis, hertzText, noteOf, toAxis } from "./views";
+import { columns, hertzText, type LogAxis, logAxis, noteOf } from "./frequency";
+import { LaneFrame, PictureState } from "./LaneFrame";
+import { laneChannels, laneName } from "./lane";
+import type { ShownLane } from "./session";
+import { useLaneAnalysis } from "./useLaneAnalysis";
 
 const [TOP, BOTTOM] = [0, -120];
 const HARMONICS = 12;
 const TICKS = [30, 60, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000];
+const FOOT = 14;
 
-type Props = {
-  lane: LaneClips;
-  analysis: Analysis | undefined;
-  view: "spectrum" | "bands";
-  midSide: boolean;
-  rate: number;
-  width: number;
-  heard: boolean;
-  dark: boolean;
-  /** The frequency under the pointer, shared by both lanes. */
-  pointed: number | null;
-  onPoint: (hertz: number | null) => void;
-};
-
-export function AnalysisLane(props: Props) {
-  const { lane, analysis, view, midSide, rate, width, heard, dark, pointed, onPoint } = props;
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const [height, setHeight] = useState(0);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: colours and size follow the page
-  useEffect(() => {
-    const made = prepared(canvas.current);
-    if (!made) return;
-    setHeight(made.height);
-    if (!analysis) return;
-    if (view === "spectrum") drawSpectrum(made, analysis, rate, midSide);
-    else drawBands(made, analysis, rate);
-  }, [analysis, view, midSide, rate, width, dark]);
-  const point = (event: PointerEvent<HTMLElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    onPoint(fromAxis(Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)), rate));
-  };
-  const step = analysis?.step_hz ?? 1;
-  const at = pointed === null ? null : Math.round(pointed / step);
+export function SpectrumLane({ shown }: { shown: ShownLane }) {
+  const rate = useListen((state) => state.rate);
+  const asMidSide = useListen((state) => state.midSide);
+  const pointed = useListen((state) => state.pointed);
+  const midSide = asMidSide && laneChannels(shown.lane) === 2;
+  const { data: analysis } = useLaneAnalysis(shown);
+  const draw = useCallback(
+    (surface: Surface) => analysis && drawSpectrum(surface, analysis, logAxis(rate), midSide),
+    [analysis, rate, midSide],
+  );
+  const at = pointed === null ? null : Math.round(pointed / (analysis?.step_hz ?? 1));
   const read = (levels: readonly number[] | undefined) =>
     at === null || !levels?.length ? "" : `${signed(levels[Math.min(levels.length - 1, at)] ?? -180)} dB`;
   const [one, two] = midSide ? [analysis?.mid, analysis?.side] : [analysis?.left, analysis?.right];
+  return (
+    <FrequencyLane
+      shown={shown}
+      picture="spectrum"
+      label="Spectrum"
+      draw={draw}
+      lines={HARMONICS}
+      readout={
+        pointed !== null && (
+          <>
+            <Text>{hertzText(pointed)}</Text>
+            <Text color="fg.quiet">{noteOf(pointed)}</Text>
+            <Text color={midSide ? "mid" : "left"}>
+              {midSide ? "M" : analysis?.right.length ? "L" : ""} {read(one)}
+            </Text>
+            {two && two.length > 0 && (
+              <Text color={midSide ? "side" : "right"}>
+                {midSide ? "S" : "R"} {read(two)}
+              </Text>
+            )}
+          </>
+        )
+      }
+    />
+  );
+}
+
+export function BandsLane({ shown }: { shown: ShownLane }) {
+  const rate = useListen((state) => state.rate);
+  const pointed = useListen((state) => state.pointed);
+  const { data: analysis } = useLaneAnalysis(shown);
+  const draw = useCallback(
+    (surface: Surface) => analysis && drawBands(surface, analysis, logAxis(rate)),
+    [analysis, rate],
+  );
   const band =
     pointed === null
       ? undefined
       : analysis?.bands.find(({ hz }) => pointed >= hz * 10 ** -0.05 && pointed < hz * 10 ** 0.05);
   return (
-    <Flex direction="column" flex={1} minH={0} gap={1} data-testid={`${view}-${lane.label.toLowerCase()}`}>
-      <Flex gap={2} align="baseline" minW={0} ml="-28px">
-        <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
-          {lane.label}
-        </Text>
-        <Text truncate>{laneName(lane)}</Text>
-        {pointed !== null && (
-          <Flex gap={3} ml="auto" fontFamily="mono" fontSize="xs" flexShrink={0} data-testid="readout">
+    <FrequencyLane
+      shown={shown}
+      picture="bands"
+      label="Correlation by frequency band"
+      draw={draw}
+      lines={1}
+      readout={
+        pointed !== null && (
+          <>
             <Text>{hertzText(pointed)}</Text>
-            {view === "spectrum" ? (
-              <>
-                <Text color="fg.quiet">{noteOf(pointed)}</Text>
-                <Text color={midSide ? "mid" : "left"}>
-                  {midSide ? "M" : analysis?.right.length ? "L" : ""} {read(one)}
-                </Text>
-                {two && two.length > 0 && (
-                  <Text color={midSide ? "side" : "right"}>
-                    {midSide ? "S" : "R"} {read(two)}
-                  </Text>
-                )}
-              </>
-            ) : (
-              <Text>{band?.correlation === null || !band ? "silent" : signed(band.correlation, 2)}</Text>
-            )}
-          </Flex>
-        )}
-      </Flex>
-      <Box flex={1} minH={12} position="relative" onPointerMove={point} onPointerLeave={() => onPoint(null)}>
+            {band && <Text>{band.correlation === null ? "silent" : signed(band.correlation, 2)}</Text>}
+          </>
+        )
+      }
+    />
+  );
+}
+
+function FrequencyLane(props: {
+  shown: ShownLane;
+  picture: string;
+  label: string;
+  draw: (surface: Surface) => void;
+  /** So many lines at the frequency under the pointer and its multiples. */
+  lines: number;
+  readout: React.ReactNode;
+}) {
+  const { shown, picture, label, draw, lines, readout } = props;
+  const session = useSession();
+  const rate = useListen((state) => state.rate);
+  const pointed = useListen((state) => state.pointed);
+  const { data, isError, refetch } = useLaneAnalysis(shown);
+  const axis = logAxis(rate);
+  const canvas = useCanvas(draw);
+  const point = (event: PointerEvent<HTMLElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    session.point(axis.from((event.clientX - box.left) / box.width));
+  };
+  const beside = readout && (
+    <Flex gap={3} ml="auto" fontFamily="mono" fontSize="xs" flexShrink={0} data-testid="readout">
+      {readout}
+    </Flex>
+  );
+  return (
+    <LaneFrame lane={shown.lane} picture={picture} beside={beside}>
+      <Box
+        flex={1}
+        minH={12}
+        position="relative"
+        onPointerMove={point}
+        onPointerLeave={() => session.point(null)}
+      >
         <canvas
           ref={canvas}
           style={{ width: "100%", height: "100%", display: "block" }}
           role="img"
-          aria-label={`${view === "spectrum" ? "Spectrum" : "Correlation by frequency band"} of ${laneName(lane)}`}
+          aria-label={`${label} of ${laneName(shown.lane)}`}
         />
+        {!data && (
+          <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>
+        )}
         {pointed !== null &&
-          Array.from({ length: view === "spectrum" ? HARMONICS : 1 }, (_, n) => pointed * (n + 1))
+          Array.from({ length: lines }, (_, n) => pointed * (n + 1))
             .filter((hertz) => hertz < rate / 2)
             .map((hertz, n) => (
               <Box
@@ -96,8 +142,8 @@ export function AnalysisLane(props: Props) {
                 position="absolute"
                 pointerEvents="none"
                 top={0}
-                h={`${height}px`}
-                left={`${100 * toAxis(hertz, rate)}%`}
+                bottom={0}
+                left={`${100 * axis.to(hertz)}%`}
                 w="1px"
                 bg="fg"
                 opacity={n ? 0.22 : 0.7}
@@ -108,23 +154,20 @@ export function AnalysisLane(props: Props) {
           rate={rate}
           place={(hertz) => ({
             bottom: 0,
-            left: `${100 * toAxis(hertz, rate)}%`,
+            left: `${100 * axis.to(hertz)}%`,
             transform: "translateX(-50%)",
           })}
         />
       </Box>
-    </Flex>
+    </LaneFrame>
   );
 }
 
-type Made = NonNullable<ReturnType<typeof prepared>>;
-const FOOT = 14;
-
-function grid({ context, width, height }: Made, rate: number, rows: readonly (readonly [number, string])[]) {
-  const shown = colors();
-  context.font = "9px sans-serif";
-  context.fillStyle = shown.quiet;
-  context.strokeStyle = shown.line;
+function grid(surface: Surface, axis: LogAxis, rows: readonly (readonly [number, string])[]) {
+  const { context, width, height, colors, font } = surface;
+  context.font = `9px ${font}`;
+  context.fillStyle = colors.quiet;
+  context.strokeStyle = colors.line;
   context.lineWidth = 1;
   for (const [place, text] of rows) {
     const y = Math.round(place * (height - FOOT)) + 0.5;
@@ -135,32 +178,31 @@ function grid({ context, width, height }: Made, rate: number, rows: readonly (re
     context.fillText(text, 2, y - 2 < 8 ? y + 9 : y - 2);
   }
   for (const hertz of TICKS) {
-    const x = Math.round(toAxis(hertz, rate) * width) + 0.5;
+    const x = Math.round(axis.to(hertz) * width) + 0.5;
     context.beginPath();
     context.moveTo(x, 0);
     context.lineTo(x, height - FOOT);
     context.stroke();
   }
-  return shown;
 }
 
-function drawSpectrum(made: Made, analysis: Analysis, rate: number, midSide: boolean) {
-  const { context, width, height } = made;
+function drawSpectrum(surface: Surface, analysis: Analysis, axis: LogAxis, midSide: boolean) {
+  const { context, width, height, colors } = surface;
   const rows = [-24, -48, -72, -96].map((db) => [(TOP - db) / (TOP - BOTTOM), signed(db, 0)] as const);
-  const shown = grid(made, rate, rows);
+  grid(surface, axis, rows);
   const y = (db: number) => ((TOP - Math.max(BOTTOM, db)) / (TOP - BOTTOM)) * (height - FOOT);
   const curves = midSide
     ? ([
-        [analysis.mid, shown.mid, []],
-        [analysis.side, shown.side, [4, 2]],
+        [analysis.mid, colors.mid, []],
+        [analysis.side, colors.side, [4, 2]],
       ] as const)
     : ([
-        [analysis.left, analysis.right.length ? shown.left : shown.mid, []],
-        [analysis.right, shown.right, [4, 2]],
+        [analysis.left, analysis.right.length ? colors.left : colors.mid, []],
+        [analysis.right, colors.right, [4, 2]],
       ] as const);
   for (const [levels, color, dash] of curves) {
     if (!levels.length) continue;
-    const tops = columns(levels, analysis.step_hz, rate, Math.floor(width));
+    const tops = columns(levels, analysis.step_hz, axis, Math.floor(width));
     context.strokeStyle = context.fillStyle = color;
     context.beginPath();
     for (const [x, db] of tops.entries()) context.lineTo(x, y(db));
@@ -176,9 +218,9 @@ function drawSpectrum(made: Made, analysis: Analysis, rate: number, midSide: boo
   }
 }
 
-function drawBands(made: Made, analysis: Analysis, rate: number) {
-  const { context, width, height } = made;
-  const shown = grid(made, rate, [
+function drawBands(surface: Surface, analysis: Analysis, axis: LogAxis) {
+  const { context, width, height, colors } = surface;
+  grid(surface, axis, [
     [0.02, "+1"],
     [0.5, "0"],
     [0.98, "−1"],
@@ -187,11 +229,11 @@ function drawBands(made: Made, analysis: Analysis, rate: number) {
   const loudest = Math.max(...analysis.bands.map((band) => band.level_db));
   for (const { hz, correlation, level_db } of analysis.bands) {
     if (correlation === null) continue;
-    const left = toAxis(hz * 10 ** -0.045, rate) * width;
-    const right = toAxis(hz * 10 ** 0.045, rate) * width;
+    const left = axis.to(hz * 10 ** -0.045) * width;
+    const right = axis.to(hz * 10 ** 0.045) * width;
     // Bands far below the loudest are there, and count for little.
     context.globalAlpha = Math.max(0.25, 1 + (level_db - loudest) / 60);
-    context.fillStyle = correlation < 0 ? shown.trouble : shown.quiet;
+    context.fillStyle = correlation < 0 ? colors.trouble : colors.quiet;
     const size = correlation * middle * 0.96;
     context.fillRect(
       left,

@@ -1,10 +1,12 @@
 /** The field: a fan of energy by direction; and while playing, the plane: left against right, mono upright. */
 import { Box, Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import type { Analysis } from "../../api/client";
+import { type Surface, useCanvas } from "../../shared/canvas";
 import { signed } from "../../shared/format";
-import { colors } from "./paint";
-import type { Player } from "./player";
+import { useFrames, useListen, useSession } from "./context";
+import { useIsHeard } from "./LaneFrame";
+import type { LaneClips } from "./lane";
 
 const SIZE = 112;
 const HEIGHT = 76;
@@ -13,54 +15,49 @@ const REACH = 54;
 const ROOT = 0.6;
 const DRAW_EVERY = 28; // milliseconds: some thirty-five pictures a second
 
-type Props = { label: string; analysis: Analysis | undefined; player: Player; live: boolean; dark: boolean };
-
-export function Fan({ label, analysis, player, live, dark }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: colours follow the theme
+export function Fan({ label, analysis }: { label: LaneClips["label"]; analysis: Analysis | undefined }) {
+  const { player } = useSession();
+  const playing = useListen((state) => state.playing);
+  const live = useIsHeard(label) && playing;
+  const surface = useRef<Surface | null>(null);
+  const latest = useRef<Float32Array | null>(null);
+  const drawn = useRef(0);
+  const canvas = useCanvas(
+    useCallback(
+      (made: Surface) => {
+        surface.current = made;
+        frame(made);
+        if (analysis && !live) fan(made, analysis.field);
+      },
+      [analysis, live],
+    ),
+  );
   useEffect(() => {
-    const context = canvas.current?.getContext("2d");
-    if (!canvas.current || !context) return;
-    const ratio = window.devicePixelRatio || 1;
-    canvas.current.width = SIZE * ratio;
-    canvas.current.height = HEIGHT * ratio;
-    context.scale(ratio, ratio);
-    const shown = colors();
-    const still = () => {
-      context.clearRect(0, 0, SIZE, HEIGHT);
-      frame(context, shown);
-      if (analysis) fan(context, analysis.field, shown);
-    };
-    still();
     if (!live) return;
-    let latest: Float32Array | null = null;
-    let request = 0;
-    const stop = player.listen((heard) => {
-      latest = heard;
+    return player.listen((heard) => {
+      latest.current = heard;
     });
-    let drawn = 0;
-    const draw = (now: number) => {
-      if (latest && now - drawn > DRAW_EVERY) {
-        drawn = now;
-        context.clearRect(0, 0, SIZE, HEIGHT);
-        frame(context, shown);
-        plane(context, latest, shown);
-        latest = null;
-      }
-      request = requestAnimationFrame(draw);
-    };
-    request = requestAnimationFrame(draw);
-    return () => {
-      stop();
-      cancelAnimationFrame(request);
-    };
-  }, [analysis, live, player, dark]);
+  }, [player, live]);
+  useFrames(
+    useCallback(
+      (now: number) => {
+        const [made, heard] = [surface.current, latest.current];
+        if (!live || !made || !heard || now - drawn.current < DRAW_EVERY) return false;
+        drawn.current = now;
+        latest.current = null;
+        frame(made);
+        plane(made, heard);
+        return false;
+      },
+      [live],
+    ),
+  );
   const correlation = analysis?.correlation;
   return (
     <Box textAlign="center" data-testid={`fan-${label.toLowerCase()}`}>
       <canvas
         ref={canvas}
-        style={{ width: SIZE, height: HEIGHT }}
+        style={{ width: SIZE, height: HEIGHT, display: "block" }}
         role="img"
         aria-label={`Field of ${label}: energy by direction, left to right`}
       />
@@ -73,16 +70,16 @@ export function Fan({ label, analysis, player, live, dark }: Props) {
   );
 }
 
-type Shown = ReturnType<typeof colors>;
 const centre = { x: SIZE / 2, y: HEIGHT - 10 };
 
-function frame(context: CanvasRenderingContext2D, shown: Shown) {
+function frame({ context, colors: shown, font }: Surface) {
+  context.clearRect(0, 0, SIZE, HEIGHT);
   context.strokeStyle = shown.line;
   context.lineWidth = 1;
   context.beginPath();
   context.arc(centre.x, centre.y, REACH, Math.PI, 0);
   context.stroke();
-  context.font = "700 10px sans-serif";
+  context.font = `700 10px ${font}`;
   context.textAlign = "center";
   for (const [letter, angle, color] of [
     ["L", 45, shown.left],
@@ -98,7 +95,7 @@ function frame(context: CanvasRenderingContext2D, shown: Shown) {
   }
 }
 
-function fan(context: CanvasRenderingContext2D, field: readonly number[], shown: Shown) {
+function fan({ context, colors: shown }: Surface, field: readonly number[]) {
   const loudest = Math.max(...field);
   if (!(loudest > 0)) return;
   const half = Math.PI / field.length / 2;
@@ -116,7 +113,7 @@ function fan(context: CanvasRenderingContext2D, field: readonly number[], shown:
   });
 }
 
-function plane(context: CanvasRenderingContext2D, heard: Float32Array, shown: Shown) {
+function plane({ context, colors: shown }: Surface, heard: Float32Array) {
   context.fillStyle = shown.fg;
   context.globalAlpha = 0.55;
   for (let n = 0; n + 1 < heard.length; n += 4) {

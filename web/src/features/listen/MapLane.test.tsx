@@ -2,30 +2,38 @@ import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { clip } from "../../api/testing";
 import { show } from "../../shared/testing";
+import { ListenProvider } from "./context";
 import { MapLane, type WedgeSettings } from "./MapLane";
+import { ListenSession, type ShownLane } from "./session";
 
 const WEDGE: WedgeSettings = { position: 0, opening: 1, strength: 1.5, low: 180, high: 10_000 };
 
 /** A map of 600 by 400 pixels with its wedge; what the wedge is changed to is noted. */
 function map(wedge: Partial<WedgeSettings> = {}) {
-  HTMLCanvasElement.prototype.getContext = vi.fn(() => null) as never;
-  HTMLElement.prototype.setPointerCapture = vi.fn();
-  HTMLElement.prototype.getBoundingClientRect = () =>
-    ({ left: 0, top: 0, width: 600, height: 400, right: 600, bottom: 400 }) as DOMRect;
+  HTMLElement.prototype.setPointerCapture ??= () => {};
+  vi.spyOn(HTMLElement.prototype, "getBoundingClientRect").mockReturnValue({
+    left: 0,
+    top: 0,
+    width: 600,
+    height: 400,
+    right: 600,
+    bottom: 400,
+  } as DOMRect);
   const onWedge = vi.fn();
-  const lane = { label: "In" as const, clips: [clip("song", 2)] };
-  const playable = { key: "song", view: { job: "j", revision: "r", clips: ["source:song"] }, channels: 2 };
+  const session = new ListenSession({ loudness: async () => null, onProblem: () => {} });
+  session.show({
+    job: "j",
+    revision: "r",
+    input: { label: "In", clips: [clip("song", 2)] },
+    output: null,
+    labels: ["In", "Out", "In − Out"],
+    picture: "map",
+  });
+  const shown = session.store.getState().drawn[0] as ShownLane;
   show(
-    <MapLane
-      lane={lane}
-      playable={playable}
-      range={null}
-      rate={48_000}
-      dark
-      heard
-      wedge={{ ...WEDGE, ...wedge }}
-      onWedge={onWedge}
-    />,
+    <ListenProvider session={session}>
+      <MapLane shown={shown} wedge={{ ...WEDGE, ...wedge }} onWedge={onWedge} />
+    </ListenProvider>,
   );
   const handle = (name: string) =>
     screen.getAllByRole("slider", { name: `Wedge: ${name}` })[0] as HTMLElement;

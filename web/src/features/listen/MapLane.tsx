@@ -1,12 +1,16 @@
 /** Where the energy is: direction across, frequency up, brightness for energy; and on In the wedge, with its handles. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useCallback, useRef } from "react";
 import { useMap } from "../../api/queries";
+import { type Surface, useCanvas } from "../../shared/canvas";
+import { Failed } from "../../shared/Failed";
+import { useListen } from "./context";
 import { FrequencyLabels } from "./FrequencyLabels";
-import { type LaneClips, laneFrames, laneName } from "./lane";
-import { colors } from "./paint";
-import type { Playable } from "./player";
-import type { Range } from "./Stage";
+import { type LogAxis, logAxis } from "./frequency";
+import { PictureState, useIsHeard } from "./LaneFrame";
+import { laneName } from "./lane";
+import type { ShownLane } from "./session";
+import { useStretch } from "./useLaneAnalysis";
 
 const [ROWS, COLUMNS] = [96, 61];
 const LOWEST = 40;
@@ -27,42 +31,18 @@ export type WedgeSettings = {
   high: number;
 };
 type Props = {
-  lane: LaneClips;
-  playable: Playable;
-  range: Range | null;
-  rate: number;
-  dark: boolean;
-  heard: boolean;
+  shown: ShownLane;
   wedge: WedgeSettings | null;
-  onWedge: ((change: Partial<WedgeSettings>) => void) | null;
+  onWedge: (change: Partial<WedgeSettings>) => void;
 };
 
-export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWedge }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const frames = laneFrames(lane);
-  const [start, end] = range ?? [0, frames];
-  const map = useMap(playable.view, playable.key, [Math.min(start, frames), Math.min(end, frames)]).data;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: colours follow the theme
-  useEffect(() => {
-    const context = canvas.current?.getContext("2d");
-    if (!context || !map) return;
-    const image = context.createImageData(COLUMNS, ROWS);
-    const shown = colors();
-    const [ground, left, mid, right] = [shown.ground, shown.left, shown.mid, shown.right].map(rgb);
-    for (let row = 0; row < ROWS; row++)
-      for (let column = 0; column < COLUMNS; column++) {
-        const loud = Math.max(0, Math.min(1, 1 - (map[row * COLUMNS + column] ?? FLOOR) / FLOOR)) ** 1.4;
-        const lean = Math.abs(column / (COLUMNS - 1) - 0.5) * 2;
-        const side = column < COLUMNS / 2 ? left : right;
-        const at = 4 * ((ROWS - 1 - row) * COLUMNS + column);
-        for (let n = 0; n < 3; n++) {
-          const hue = (mid?.[n] ?? 0) * (1 - lean) + (side?.[n] ?? 0) * lean;
-          image.data[at + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
-        }
-        image.data[at + 3] = 255;
-      }
-    context.putImageData(image, 0, 0);
-  }, [map, dark]);
+export function MapLane({ shown, wedge, onWedge }: Props) {
+  const { lane, playable } = shown;
+  const rate = useListen((state) => state.rate);
+  const heard = useIsHeard(lane.label);
+  const { data: map, isError, refetch } = useMap(playable.view, playable.key, useStretch(shown));
+  const canvas = useCanvas(useCallback((surface: Surface) => map && drawMap(surface, map), [map]));
+  const axis = logAxis(rate, LOWEST);
   return (
     <Flex
       direction="column"
@@ -76,7 +56,9 @@ export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWed
         <Text fontWeight={700} color={heard ? "fg" : "fg.quiet"}>
           {lane.label}
         </Text>
-        <Text truncate>{laneName(lane)}</Text>
+        <Text truncate title={laneName(lane)}>
+          {laneName(lane)}
+        </Text>
       </Flex>
       <Flex flex={1} minH={0}>
         <Box w={8} flexShrink={0} position="relative">
@@ -85,7 +67,7 @@ export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWed
             rate={rate}
             place={(hertz) => ({
               right: 1.5,
-              bottom: `${100 * upOf(hertz, rate)}%`,
+              bottom: `${100 * axis.to(hertz)}%`,
               transform: "translateY(50%)",
             })}
           />
@@ -93,13 +75,14 @@ export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWed
         <Box flex={1} position="relative" minW={0}>
           <canvas
             ref={canvas}
-            width={COLUMNS}
-            height={ROWS}
             style={{ width: "100%", height: "100%", display: "block", borderRadius: 4 }}
             role="img"
             aria-label={`Energy of ${laneName(lane)} by direction and frequency`}
           />
-          {wedge && onWedge && <Wedge wedge={wedge} rate={rate} onChange={onWedge} />}
+          {!map && (
+            <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>
+          )}
+          {wedge && <Wedge wedge={wedge} axis={axis} onChange={onWedge} />}
         </Box>
       </Flex>
       <Flex pl={8} justify="space-between" fontSize="xs" fontWeight={700}>
@@ -113,9 +96,27 @@ export function MapLane({ lane, playable, range, rate, dark, heard, wedge, onWed
   );
 }
 
-const upOf = (hertz: number, rate: number) =>
-  Math.max(0, Math.min(1, Math.log(Math.max(hertz, LOWEST) / LOWEST) / Math.log(rate / 2 / LOWEST)));
-const hertzAt = (up: number, rate: number) => LOWEST * (rate / 2 / LOWEST) ** Math.max(0, Math.min(1, up));
+/** Brightness for energy, in the colours of the directions. */
+function drawMap({ context, width, height, colors }: Surface, map: Float32Array) {
+  const image = new ImageData(COLUMNS, ROWS);
+  const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
+  for (let row = 0; row < ROWS; row++)
+    for (let column = 0; column < COLUMNS; column++) {
+      const loud = Math.max(0, Math.min(1, 1 - (map[row * COLUMNS + column] ?? FLOOR) / FLOOR)) ** 1.4;
+      const lean = Math.abs(column / (COLUMNS - 1) - 0.5) * 2;
+      const side = column < COLUMNS / 2 ? left : right;
+      const at = 4 * ((ROWS - 1 - row) * COLUMNS + column);
+      for (let n = 0; n < 3; n++) {
+        const hue = (mid?.[n] ?? 0) * (1 - lean) + (side?.[n] ?? 0) * lean;
+        image.data[at + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
+      }
+      image.data[at + 3] = 255;
+    }
+  const small = new OffscreenCanvas(COLUMNS, ROWS);
+  small.getContext("2d")?.putImageData(image, 0, 0);
+  context.drawImage(small, 0, 0, width, height);
+}
+
 const clamp = (value: number, low: number, high: number) => Math.max(low, Math.min(high, value));
 
 type Handle = "position" | "opening" | "low" | "high";
@@ -123,15 +124,15 @@ type Handle = "position" | "opening" | "low" | "high";
 /** The wedge as a shape: its body moves it, its sides open it, its ends limit its band. */
 function Wedge(props: {
   wedge: WedgeSettings;
-  rate: number;
+  axis: LogAxis;
   onChange: (change: Partial<WedgeSettings>) => void;
 }) {
-  const { wedge, rate, onChange } = props;
+  const { wedge, axis, onChange } = props;
   const box = useRef<HTMLDivElement>(null);
   const grabbed = useRef<{ handle: Handle; x: number; position: number } | null>(null);
   const centre = 0.5 + wedge.position / 2;
   const half = halfWidth(wedge);
-  const [bottom, top] = [upOf(wedge.low, rate), upOf(wedge.high, rate)];
+  const [bottom, top] = [axis.to(wedge.low), axis.to(wedge.high)];
   const to = (handle: Handle, event: PointerEvent) => {
     const area = box.current?.getBoundingClientRect();
     if (!area) return;
@@ -144,8 +145,11 @@ function Wedge(props: {
       onChange({
         opening: Math.round(clamp(openingOf(Math.abs(x - centre), wedge.strength), 0.3, 3) * 20) / 20,
       });
-    if (handle === "low") onChange({ low: Math.round(Math.min(hertzAt(up, rate), wedge.high / 1.5)) });
-    if (handle === "high") onChange({ high: Math.round(Math.max(hertzAt(up, rate), wedge.low * 1.5)) });
+    if (handle === "low") onChange({ low: Math.round(Math.min(axis.from(up), wedge.high / 1.5)) });
+    if (handle === "high") onChange({ high: Math.round(Math.max(axis.from(up), wedge.low * 1.5)) });
+  };
+  const letGo = () => {
+    grabbed.current = null;
   };
   const hands = (
     handle: Handle,
@@ -169,9 +173,9 @@ function Wedge(props: {
     },
     onPointerMove: (event: PointerEvent<HTMLElement>) =>
       grabbed.current?.handle === handle && to(handle, event),
-    onPointerUp: () => {
-      grabbed.current = null;
-    },
+    onPointerUp: letGo,
+    onPointerCancel: letGo,
+    onLostPointerCapture: letGo,
     onKeyDown: (event: KeyboardEvent<HTMLElement>) => {
       const sign = event.key === more ? 1 : event.key === less ? -1 : 0;
       if (!sign) return;
@@ -210,7 +214,7 @@ function Wedge(props: {
           "position",
           "ArrowLeft",
           "ArrowRight",
-          (s) => ({ position: clamp(wedge.position + s * 0.02, -1, 1) }),
+          (s) => ({ position: Math.round(clamp(wedge.position + s * 0.02, -1, 1) * 50) / 50 }),
           wedge.position,
         )}
       />
@@ -224,7 +228,7 @@ function Wedge(props: {
             "opening",
             "ArrowLeft",
             "ArrowRight",
-            (s) => ({ opening: clamp(wedge.opening + s * 0.05, 0.3, 3) }),
+            (s) => ({ opening: Math.round(clamp(wedge.opening + s * 0.05, 0.3, 3) * 20) / 20 }),
             wedge.opening,
           )}
         />
@@ -249,7 +253,7 @@ function Wedge(props: {
           "high",
           "ArrowDown",
           "ArrowUp",
-          (s) => ({ high: Math.round(clamp(wedge.high * 1.04 ** s, wedge.low * 1.5, rate / 2)) }),
+          (s) => ({ high: Math.round(clamp(wedge.high * 1.04 ** s, wedge.low * 1.5, axis.from(1))) }),
           wedge.high,
         )}
       />

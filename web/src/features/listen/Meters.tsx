@@ -1,83 +1,79 @@
 /** Levels of both ears with their highest peak held, and the correlation of what is heard now. */
-import { Box, Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { Box, Button, Text } from "@chakra-ui/react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { signed } from "../../shared/format";
-import type { Player } from "./player";
+import { leavesKeys } from "../../shared/parts";
+import { useFrames, useSession } from "./context";
+import { FLOOR, Levels } from "./levels";
+import { SIDES, type Side } from "./messages";
 
-const FLOOR = -60;
-const HOLD = 1500; // milliseconds
-const FALL = 20; // dB a second
-
-const decibels = (value: number) => (value > 1e-6 ? 20 * Math.log10(value) : Number.NEGATIVE_INFINITY);
 const share = (db: number) => Math.max(0, Math.min(1, (db - FLOOR) / -FLOOR));
 const BAR = 120;
 const POINTER = 84;
-/** Figures change so often, bars twice as often. */
+/** Figures change so often, bars more often. */
 const FIGURES_EVERY = 120; // milliseconds
 const BARS_EVERY = 30;
 
-function write(element: HTMLElement, text: string) {
-  if (element.textContent !== text) element.textContent = text;
+function write(element: HTMLElement | null, text: string) {
+  if (element && element.textContent !== text) element.textContent = text;
 }
 
-export function Meters({ player }: { player: Player }) {
-  const root = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    const find = (name: string) => root.current?.querySelector<HTMLElement>(`[data-part=${name}]`) ?? null;
-    const sides = [0, 1].map((n) => ({
-      bar: find(`bar${n}`),
-      hold: find(`hold${n}`),
-      text: find(`text${n}`),
-      shown: FLOOR,
-      held: FLOOR,
-      since: 0,
-    }));
-    const pointer = find("corr");
-    const figure = find("figure");
-    let smooth = 1;
-    let written = 0;
-    let [request, peaks, last] = [0, [0, 0] as [number, number], performance.now()];
-    const stop = player.listen((heard) => {
-      let [left, right, both] = [0, 0, 0];
-      for (let n = 0; n + 1 < heard.length; n += 2) {
-        const [a, b] = [heard[n] ?? 0, heard[n + 1] ?? 0];
-        peaks = [Math.max(peaks[0], Math.abs(a)), Math.max(peaks[1], Math.abs(b))];
-        left += a * a;
-        right += b * b;
-        both += a * b;
-      }
-      if (left > 1e-9 && right > 1e-9) smooth += 0.2 * (both / Math.sqrt(left * right) - smooth);
-    });
-    const draw = (now: number) => {
-      request = requestAnimationFrame(draw);
-      if (now - last < BARS_EVERY) return;
-      const passed = (now - last) / 1000;
-      last = now;
-      const figures = now - written > FIGURES_EVERY;
-      sides.forEach((side, n) => {
-        const peak = decibels(peaks[n as 0 | 1]);
-        side.shown = Math.max(peak, side.shown - FALL * passed, FLOOR);
-        if (peak >= side.held) [side.held, side.since] = [peak, now];
-        else if (now - side.since > HOLD) side.held = Math.max(FLOOR, side.held - FALL * passed);
-        // Moved, not laid out anew: the page stands still around it.
-        if (side.bar) side.bar.style.transform = `scaleX(${share(side.shown)})`;
-        if (side.hold) side.hold.style.transform = `translateX(${share(side.held) * BAR}px)`;
-        if (figures && side.text) write(side.text, side.held > FLOOR ? signed(side.held) : "");
-      });
-      if (pointer) pointer.style.transform = `translateX(${((1 + smooth) / 2) * POINTER}px)`;
-      if (figures && figure) write(figure, `${smooth >= 0 ? "+" : ""}${signed(smooth, 2)}`);
-      if (figures) written = now;
-      peaks = [0, 0];
-    };
-    request = requestAnimationFrame(draw);
-    return () => {
-      stop();
-      cancelAnimationFrame(request);
-    };
-  }, [player]);
+type EarParts = { bar: HTMLElement | null; hold: HTMLElement | null; text: HTMLElement | null };
+
+export function Meters() {
+  const { player } = useSession();
+  const [levels] = useState(() => new Levels());
+  const [over, setOver] = useState<readonly Side[]>([]);
+  const ears = useRef<[EarParts, EarParts]>([
+    { bar: null, hold: null, text: null },
+    { bar: null, hold: null, text: null },
+  ]);
+  const pointer = useRef<HTMLDivElement>(null);
+  const figure = useRef<HTMLSpanElement>(null);
+  const times = useRef({ drawn: 0, written: 0 });
+  useEffect(() => player.listen((heard) => levels.take(heard)), [player, levels]);
+  useFrames(
+    useCallback(
+      (now: number) => {
+        const passed = now - times.current.drawn;
+        if (passed < BARS_EVERY) return true;
+        times.current.drawn = now;
+        const moves = levels.pass(Math.min(passed, 100), now);
+        const figures = !moves || now - times.current.written > FIGURES_EVERY;
+        if (figures) times.current.written = now;
+        for (const side of SIDES) {
+          const [level, parts] = [levels.ears[side], ears.current[side]];
+          // Moved, not laid out anew: the page stands still around it.
+          if (parts.bar) parts.bar.style.transform = `scaleX(${share(level.shown)})`;
+          if (parts.hold) parts.hold.style.transform = `translateX(${share(level.held) * BAR}px)`;
+          if (figures) write(parts.text, level.held > FLOOR ? signed(level.held) : "");
+        }
+        const { correlation } = levels;
+        if (pointer.current) {
+          pointer.current.style.visibility = correlation === null ? "hidden" : "visible";
+          pointer.current.style.transform = `translateX(${((1 + (correlation ?? 0)) / 2) * POINTER}px)`;
+        }
+        if (figures)
+          write(
+            figure.current,
+            correlation === null ? "–" : `${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`,
+          );
+        const gone = SIDES.filter((side) => levels.ears[side].over);
+        setOver((before) => (before.length === gone.length ? before : gone));
+        return moves;
+      },
+      [levels],
+    ),
+  );
+  const part = (side: Side, name: keyof EarParts) => (element: HTMLElement | null) => {
+    ears.current[side][name] = element;
+  };
+  const clear = () => {
+    levels.clearOver();
+    setOver([]);
+  };
   return (
     <Box
-      ref={root}
       display="grid"
       gridTemplateColumns="12px 120px 40px 84px"
       columnGap={2}
@@ -85,18 +81,18 @@ export function Meters({ player }: { player: Player }) {
       alignItems="center"
       fontSize="2xs"
       fontFamily="mono"
-      role="img"
+      role="group"
       aria-label="Levels and correlation of what is heard"
       ml="auto"
       flexShrink={0}
     >
-      <Letter letter="L" color="left" />
-      <Bar n={0} color="left" />
-      <Text data-part="text0" color="fg.quiet" />
-      <Box gridRow="span 2">
+      {SIDES.map((side) => (
+        <Ear key={side} side={side} part={part} over={over.includes(side)} onClear={clear} />
+      ))}
+      <Box gridRow="1 / span 2" gridColumn={4}>
         <Box h="6px" bg="raised.high" borderRadius="full" position="relative">
           <Box
-            data-part="corr"
+            ref={pointer}
             position="absolute"
             top="-3px"
             left={0}
@@ -104,48 +100,83 @@ export function Meters({ player }: { player: Player }) {
             w="3px"
             ml="-1px"
             bg="fg"
+            visibility="hidden"
             willChange="transform"
           />
         </Box>
         <Box display="flex" justifyContent="space-between" color="fg.quiet" mt={1}>
           <span>−1</span>
-          <span data-part="figure" />
+          <span ref={figure} data-testid="correlation">
+            –
+          </span>
           <span>+1</span>
         </Box>
       </Box>
-      <Letter letter="R" color="right" />
-      <Bar n={1} color="right" />
-      <Text data-part="text1" color="fg.quiet" />
     </Box>
   );
 }
 
-const Letter = ({ letter, color }: { letter: string; color: string }) => (
-  <Text color={color} fontWeight={700}>
-    {letter}
-  </Text>
-);
-
-const Bar = ({ n, color }: { n: number; color: string }) => (
-  <Box h="8px" bg="raised.high" position="relative" borderRadius="sm" overflow="hidden">
-    <Box
-      data-part={`bar${n}`}
-      h="full"
-      bg={color}
-      w="full"
-      transform="scaleX(0)"
-      transformOrigin="left"
-      willChange="transform"
-    />
-    <Box
-      data-part={`hold${n}`}
-      position="absolute"
-      top={0}
-      bottom={0}
-      left={0}
-      w="2px"
-      bg="fg"
-      willChange="transform"
-    />
-  </Box>
-);
+function Ear(props: {
+  side: Side;
+  part: (side: Side, name: keyof EarParts) => (element: HTMLElement | null) => void;
+  over: boolean;
+  onClear: () => void;
+}) {
+  const { side, part, over, onClear } = props;
+  const color = side ? "right" : "left";
+  return (
+    <>
+      <Text gridRow={side + 1} color={color} fontWeight={700}>
+        {side ? "R" : "L"}
+      </Text>
+      <Box
+        gridRow={side + 1}
+        h="8px"
+        bg="raised.high"
+        position="relative"
+        borderRadius="sm"
+        overflow="hidden"
+      >
+        <Box
+          ref={part(side, "bar")}
+          h="full"
+          bg={color}
+          w="full"
+          transform="scaleX(0)"
+          transformOrigin="left"
+          willChange="transform"
+        />
+        <Box
+          ref={part(side, "hold")}
+          position="absolute"
+          top={0}
+          bottom={0}
+          left={0}
+          w="2px"
+          bg="fg"
+          willChange="transform"
+        />
+      </Box>
+      {over ? (
+        <Button
+          {...leavesKeys}
+          gridRow={side + 1}
+          size="2xs"
+          h="14px"
+          minW={0}
+          px={1}
+          bg="trouble"
+          color="ground"
+          fontSize="2xs"
+          aria-label={`${side ? "Right" : "Left"} went over full scale: clear`}
+          title="Went over full scale. Click to clear."
+          onClick={onClear}
+        >
+          over
+        </Button>
+      ) : (
+        <Text gridRow={side + 1} ref={part(side, "text")} color="fg.quiet" />
+      )}
+    </>
+  );
+}

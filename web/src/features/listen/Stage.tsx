@@ -1,73 +1,66 @@
-/** In above Out on one time axis, with the playhead, the chosen range, and the hands that move them. */
+/** The waveforms on one time axis, with the playhead, the range, and the hands that move them. */
 import { Box, Flex } from "@chakra-ui/react";
-import { type PointerEvent as Pointing, type RefObject, useEffect, useRef } from "react";
+import { type PointerEvent as Pointing, useCallback, useEffect, useLayoutEffect, useRef } from "react";
 import { clock } from "../../shared/format";
-import { Lane } from "./Lane";
-import type { LaneClips } from "./lane";
-import type { Playable } from "./player";
-import { decimalsOf, pan, tickStep, type Viewport, zoom } from "./viewport";
+import { useFrames, useListen, useSession } from "./context";
+import { GUTTER } from "./LaneFrame";
+import { playheadPixel } from "./session";
+import { decimalsOf, tickStep, type Viewport } from "./viewport";
+import { WaveLane } from "./WaveLane";
 
-export type Range = [number, number];
-
-/** Pixels left of the time axis, for the letters. */
-const GUTTER = 28;
 /** A pointer that moved less than this did not mean to choose a range. */
 const CLICK_WITHIN = 3;
 
-type Props = {
-  lanes: { lane: LaneClips; playable: Playable }[];
-  heard: LaneClips["label"];
-  frames: number;
-  rate: number;
-  viewport: Viewport;
-  width: number;
-  axis: RefObject<HTMLDivElement | null>;
-  gain: number;
-  dark: boolean;
-  range: Range | null;
-  position: () => number;
-  onViewport: (change: (viewport: Viewport) => Viewport) => void;
-  onRange: (range: Range | null) => void;
-  onSeek: (frame: number) => void;
-  onProblem: (problem: unknown) => void;
-};
+export function Stage() {
+  const drawn = useListen((state) => state.drawn);
+  return (
+    <Flex direction="column" flex={1} minH={0} pl={`${GUTTER}px`} position="relative">
+      <Ruler />
+      <Flex direction="column" flex={1} minH={0} gap={2}>
+        {drawn.map((shown) => (
+          <WaveLane key={shown.lane.label} shown={shown} />
+        ))}
+      </Flex>
+      <TimeAxis />
+    </Flex>
+  );
+}
 
-export function Stage(props: Props) {
-  const { lanes, frames, rate, viewport, width, axis, range, position, onViewport, onRange, onSeek } = props;
-  const head = useRef<HTMLDivElement>(null);
+function TimeAxis() {
+  const session = useSession();
+  const axis = useRef<HTMLDivElement>(null);
   const grabbed = useRef<number | null>(null);
+  const viewport = useListen((state) => state.viewport);
+  const frames = useListen((state) => state.frames);
+  const width = useListen((state) => state.width);
+  const range = useListen((state) => state.range);
   const toPixel = (frame: number) => (frame - viewport.start) / viewport.scale;
   const toFrame = (x: number) =>
     Math.min(frames, Math.max(0, Math.round(viewport.start + x * viewport.scale)));
 
-  useEffect(() => {
-    let request = 0;
-    const follow = () => {
-      const x = (position() - viewport.start) / viewport.scale;
-      if (head.current) {
-        head.current.style.transform = `translateX(${x}px)`;
-        head.current.style.visibility = x < 0 || x > width ? "hidden" : "visible";
-      }
-      request = requestAnimationFrame(follow);
-    };
-    follow();
-    return () => cancelAnimationFrame(request);
-  }, [viewport, width, position]);
-
+  useLayoutEffect(() => {
+    const element = axis.current;
+    if (!element) return;
+    const measure = () => element.clientWidth && session.setWidth(element.clientWidth);
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [session]);
   // React's own wheel listener is passive: the page would scroll with the picture.
   useEffect(() => {
     const element = axis.current;
     if (!element) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      const x = event.clientX - element.getBoundingClientRect().left;
       const sideways = Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey;
-      if (sideways) onViewport((v) => pan(v, event.deltaX || event.deltaY, frames, width));
-      else onViewport((v) => zoom(v, Math.exp(-event.deltaY / 300), x, frames, width));
+      if (sideways) session.pan(event.deltaX || event.deltaY);
+      else
+        session.zoomAt(Math.exp(-event.deltaY / 300), event.clientX - element.getBoundingClientRect().left);
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);
-  }, [axis, frames, width, onViewport]);
+  }, [session]);
 
   const xOf = (event: Pointing<HTMLElement>) =>
     event.clientX - event.currentTarget.getBoundingClientRect().left;
@@ -80,14 +73,17 @@ export function Stage(props: Props) {
     const from = grabbed.current;
     const x = xOf(event);
     if (from === null || Math.abs(x - from) < CLICK_WITHIN) return;
-    onRange([toFrame(Math.min(from, x)), toFrame(Math.max(from, x))]);
+    session.select([toFrame(Math.min(from, x)), toFrame(Math.max(from, x))]);
   };
   const up = (event: Pointing<HTMLElement>) => {
     const from = grabbed.current;
     grabbed.current = null;
     if (from === null || Math.abs(xOf(event) - from) >= CLICK_WITHIN) return;
-    onRange(null);
-    onSeek(toFrame(xOf(event)));
+    session.select(null);
+    session.seek(toFrame(xOf(event)));
+  };
+  const letGo = () => {
+    grabbed.current = null;
   };
 
   const shade = range && {
@@ -95,78 +91,70 @@ export function Stage(props: Props) {
     right: Math.min(width, toPixel(range[1])),
   };
   return (
-    <Flex direction="column" flex={1} minH={0} pl={`${GUTTER}px`} position="relative">
-      <Ruler viewport={viewport} width={width} rate={rate} frames={frames} />
-      <Flex direction="column" flex={1} minH={0} gap={2}>
-        {lanes.map(({ lane, playable }) => (
-          <Lane
-            key={lane.label}
-            lane={lane}
-            playable={playable}
-            viewport={viewport}
-            width={width}
-            gain={props.gain}
-            heard={props.heard === lane.label}
-            dark={props.dark}
-            onProblem={props.onProblem}
-          />
-        ))}
-      </Flex>
-      <Box
-        ref={axis}
-        data-testid="time-axis"
-        data-start={viewport.start}
-        data-scale={viewport.scale}
-        position="absolute"
-        top={0}
-        bottom={0}
-        left={`${GUTTER}px`}
-        right={0}
-        cursor="crosshair"
-        overflow="hidden"
-        touchAction="none"
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-      >
-        {shade && shade.right > shade.left && (
-          <Box
-            position="absolute"
-            top={0}
-            bottom={0}
-            bg="range"
-            borderXWidth={1}
-            borderColor="fg.quiet"
-            left={`${shade.left}px`}
-            w={`${shade.right - shade.left}px`}
-          />
-        )}
+    <Box
+      ref={axis}
+      data-testid="time-axis"
+      data-start={viewport.start}
+      data-scale={viewport.scale}
+      position="absolute"
+      top={0}
+      bottom={0}
+      left={`${GUTTER}px`}
+      right={0}
+      cursor="crosshair"
+      overflow="hidden"
+      touchAction="none"
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={letGo}
+      onLostPointerCapture={letGo}
+    >
+      {shade && shade.right > shade.left && (
         <Box
-          ref={head}
           position="absolute"
           top={0}
           bottom={0}
-          left="-1px"
-          w="2px"
-          bg="fg"
-          pointerEvents="none"
+          bg="range"
+          borderXWidth={1}
+          borderColor="fg.quiet"
+          left={`${shade.left}px`}
+          w={`${shade.right - shade.left}px`}
         />
-      </Box>
-    </Flex>
+      )}
+      <Playhead />
+    </Box>
   );
 }
 
-function Ruler({
-  viewport,
-  width,
-  rate,
-  frames,
-}: {
-  viewport: Viewport;
-  width: number;
-  rate: number;
-  frames: number;
-}) {
+function Playhead() {
+  const session = useSession();
+  const head = useRef<HTMLDivElement>(null);
+  const seenIn = useRef<Viewport | null>(null);
+  useFrames(
+    useCallback(() => {
+      const { viewport, width } = session.store.getState();
+      const x = playheadPixel(session);
+      const seen = x >= 0 && x <= width;
+      // A playhead that the user has panned away from is not followed.
+      if (!seen && seenIn.current === viewport) session.follow();
+      seenIn.current = seen ? viewport : null;
+      if (!head.current) return false;
+      head.current.style.transform = `translateX(${x}px)`;
+      head.current.style.visibility = seen ? "visible" : "hidden";
+      return false;
+    }, [session]),
+  );
+  return (
+    <Box ref={head} position="absolute" top={0} bottom={0} left="-1px" w="2px" bg="fg" pointerEvents="none" />
+  );
+}
+
+function Ruler() {
+  const viewport = useListen((state) => state.viewport);
+  const width = useListen((state) => state.width);
+  const rate = useListen((state) => state.rate);
+  const frames = useListen((state) => state.frames);
   const step = tickStep(viewport.scale / rate);
   const decimals = decimalsOf(step);
   const first = Math.ceil(viewport.start / rate / step);

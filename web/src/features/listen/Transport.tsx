@@ -1,60 +1,26 @@
 /** Play, where we are, In or Out, and what to listen to. */
 import { Box, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, Repeat } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { useCallback, useRef } from "react";
 import { clock } from "../../shared/format";
 import { Choice, Choices } from "../../shared/parts";
+import { useFrames, useListen, useSession } from "./context";
 import { Meters } from "./Meters";
-import type { Side } from "./messages";
-import { MODE_LABELS, MODES, type Mode } from "./modes";
-import type { Player, PlayerState } from "./player";
-import type { Range } from "./Stage";
+import { SIDES } from "./messages";
+import { MODE_LABELS, MODES } from "./modes";
 
-type Props = {
-  state: PlayerState;
-  rate: number;
-  frames: number;
-  position: () => number;
-  side: Side;
-  hasOut: boolean;
-  mode: Mode;
-  channels: number;
-  pair: readonly [number, number];
-  range: Range | null;
-  loop: boolean;
-  player: Player;
-  /** What In, Out and In less Out are called. */
-  called: readonly [string, string, string];
-  /** In less Out is heard. */
-  apart: boolean;
-  /** Out is played as loud as In. */
-  matched: boolean;
-  canMatch: boolean;
-  onApart: (apart: boolean) => void;
-  onMatch: (matched: boolean) => void;
-  onPlay: () => void;
-  onSide: (side: Side) => void;
-  onMode: (mode: Mode) => void;
-  onPair: (pair: [number, number]) => void;
-  onLoop: () => void;
-};
+const WRITE_EVERY = 40; // milliseconds
 
-export function Transport(props: Props) {
-  const { state, rate, frames, position, side, hasOut, mode, channels, range } = props;
-  const time = useRef<HTMLParagraphElement>(null);
-  useEffect(() => {
-    let request = 0;
-    let written = 0;
-    const follow = (now: number) => {
-      request = requestAnimationFrame(follow);
-      const text = clock(position() / rate);
-      if (!time.current || now - written < 40 || time.current.textContent === text) return;
-      time.current.textContent = text;
-      written = now;
-    };
-    follow(performance.now());
-    return () => cancelAnimationFrame(request);
-  }, [position, rate]);
+export function Transport() {
+  const session = useSession();
+  const playing = useListen((state) => state.playing);
+  const waiting = useListen((state) => state.waiting);
+  const frames = useListen((state) => state.frames);
+  const channels = useListen((state) => state.channels);
+  const loop = useListen((state) => state.loop);
+  const range = useListen((state) => state.range);
+  const mode = useListen((state) => state.mode);
+  const label = playing ? "Pause (Space)" : "Play (Space)";
   return (
     <Flex
       as="footer"
@@ -67,76 +33,33 @@ export function Transport(props: Props) {
       flexShrink={0}
     >
       <IconButton
-        aria-label={state.playing ? "Pause (Space)" : "Play (Space)"}
-        title={state.playing ? "Pause (Space)" : "Play (Space)"}
-        onClick={props.onPlay}
+        aria-label={label}
+        title={label}
+        onClick={() => session.toggle()}
         size="sm"
         px={4}
         bg="raised.high"
         color="fg"
         disabled={frames === 0}
       >
-        {state.playing ? <Pause /> : <Play />}
+        {playing ? <Pause /> : <Play />}
       </IconButton>
       <IconButton
         aria-label="Loop the range"
-        aria-pressed={props.loop}
+        aria-pressed={loop}
         title="Loop the range (l)"
-        onClick={props.onLoop}
+        onClick={() => session.toggleLoop()}
         size="sm"
         variant="ghost"
-        color={props.loop ? "fg" : "fg.quiet"}
-        bg={props.loop ? "raised.high" : "transparent"}
+        color={loop ? "fg" : "fg.quiet"}
+        bg={loop ? "raised.high" : "transparent"}
         disabled={!range}
       >
         <Repeat />
       </IconButton>
-      <Flex
-        fontFamily="mono"
-        align="baseline"
-        gap={2}
-        minW="10.5rem"
-        whiteSpace="nowrap"
-        flexShrink={0}
-        data-testid="position"
-      >
-        <Text as="span" ref={time} fontSize="md" />
-        <Text as="span" color="fg.quiet" fontSize="xs">
-          / {clock(frames / rate)}
-        </Text>
-      </Flex>
-      <Choices label="Which side of the turn">
-        {props.called.slice(0, 2).map((label, n) => (
-          <Choice
-            key={label}
-            chosen={side === n && !props.apart}
-            disabled={n === 1 && !hasOut}
-            title={`Listen to ${n ? "Out" : "In"}: ${label} (q switches)`}
-            onClick={() => {
-              props.onApart(false);
-              props.onSide(n as Side);
-            }}
-          >
-            {label}
-          </Choice>
-        ))}
-        <Choice
-          chosen={props.apart && hasOut}
-          disabled={!hasOut}
-          title="What sets them apart: In less Out (x)"
-          onClick={() => props.onApart(!props.apart)}
-        >
-          {props.called[2]}
-        </Choice>
-      </Choices>
-      <Choice
-        chosen={props.matched && hasOut}
-        disabled={!hasOut || !props.canMatch}
-        title="Play Out as loud as In, by their loudness in LUFS (m)"
-        onClick={() => props.onMatch(!props.matched)}
-      >
-        same loudness
-      </Choice>
+      <Time />
+      <BeforeAfterChoices />
+      <MatchChoice />
       <Choices label="What to listen to">
         {MODES.map((one) => (
           <Choice
@@ -144,26 +67,110 @@ export function Transport(props: Props) {
             chosen={mode === one}
             disabled={channels === 1 && one !== "stereo"}
             title={MODE_LABELS[one].title}
-            onClick={() => props.onMode(one)}
+            onClick={() => session.setMode(one)}
           >
             {MODE_LABELS[one].short}
           </Choice>
         ))}
       </Choices>
-      {channels > 2 && <PairChoice channels={channels} pair={props.pair} onPair={props.onPair} />}
-      {state.waiting && state.playing && <Text color="fg.quiet">loading…</Text>}
-      <Meters player={props.player} />
+      {channels > 2 && <PairChoice />}
+      {waiting && playing && <Text color="fg.quiet">loading…</Text>}
+      <Meters />
     </Flex>
   );
 }
 
+/** Where the playhead is. */
+function Time() {
+  const { player } = useSession();
+  const rate = useListen((state) => state.rate);
+  const frames = useListen((state) => state.frames);
+  const time = useRef<HTMLParagraphElement>(null);
+  const written = useRef(0);
+  useFrames(
+    useCallback(
+      (now: number) => {
+        const text = clock(player.position / rate);
+        if (!time.current || time.current.textContent === text) return false;
+        if (now - written.current < WRITE_EVERY) return true;
+        time.current.textContent = text;
+        written.current = now;
+        return false;
+      },
+      [player, rate],
+    ),
+  );
+  return (
+    <Flex
+      fontFamily="mono"
+      align="baseline"
+      gap={2}
+      minW="10.5rem"
+      whiteSpace="nowrap"
+      flexShrink={0}
+      data-testid="position"
+    >
+      <Text as="span" ref={time} fontSize="md" />
+      <Text as="span" color="fg.quiet" fontSize="xs">
+        / {clock(frames / rate)}
+      </Text>
+    </Flex>
+  );
+}
+
+/** In, Out, or what sets them apart. */
+function BeforeAfterChoices() {
+  const session = useSession();
+  const { output, labels } = useListen((state) => state.shown);
+  const difference = useListen((state) => state.difference && state.shown.output !== null);
+  const monitor = useListen((state) => (state.shown.output ? state.monitor : 0));
+  return (
+    <Choices label="Which side of the turn">
+      {SIDES.map((side) => (
+        <Choice
+          key={side}
+          chosen={monitor === side && !difference}
+          disabled={side === 1 && !output}
+          title={`Listen to ${side ? "Out" : "In"}: ${labels[side]} (q switches)`}
+          onClick={() => session.listenTo(side)}
+        >
+          {labels[side]}
+        </Choice>
+      ))}
+      <Choice
+        chosen={difference}
+        disabled={!output}
+        title="What sets them apart: In less Out (x)"
+        onClick={() => session.toggleDifference()}
+      >
+        {labels[2]}
+      </Choice>
+    </Choices>
+  );
+}
+
+/** Louder is easily taken for better: Out can be played as loud as In. */
+function MatchChoice() {
+  const session = useSession();
+  const output = useListen((state) => state.shown.output);
+  const matched = useListen((state) => state.matched);
+  return (
+    <Choice
+      chosen={matched && output !== null}
+      disabled={!output}
+      title="Play Out as loud as In, by their loudness in LUFS (m)"
+      onClick={() => session.toggleMatch()}
+    >
+      same loudness
+    </Choice>
+  );
+}
+
 /** Of more than two channels, which two go to the ears. */
-function PairChoice(props: {
-  channels: number;
-  pair: readonly [number, number];
-  onPair: (pair: [number, number]) => void;
-}) {
-  const { channels, pair, onPair } = props;
+function PairChoice() {
+  const session = useSession();
+  const channels = useListen((state) => state.channels);
+  const pair = useListen((state) => state.pair);
   const select = (ear: 0 | 1, label: string) => (
     <NativeSelect.Root size="xs" w={20}>
       <NativeSelect.Field
@@ -172,7 +179,7 @@ function PairChoice(props: {
         onChange={(event) => {
           const next: [number, number] = [pair[0], pair[1]];
           next[ear] = Number(event.target.value);
-          onPair(next);
+          session.setPair(next);
         }}
       >
         {Array.from({ length: channels }, (_, channel) => (

@@ -1,36 +1,56 @@
 import { beforeEach, expect, it, vi } from "vitest";
-import type { ToGraph } from "./messages";
+import type { Graph } from "./graph";
+import type { FromGraph, ToGraph } from "./messages";
 import { Player, type Program } from "./player";
 
 const RATE = 1000; // a block of half a second holds 500 frames
+
+/** Graphs that open when they are told to, and what they were sent. */
+class Graphs {
+  readonly opened: {
+    rate: number;
+    report: (message: FromGraph) => void;
+    signal: AbortSignal;
+    open: () => void;
+    fail: (problem: unknown) => void;
+    closed: boolean;
+  }[] = [];
+  latency = 0;
+
+  constructor(private atOnce = true) {}
+
+  open = (rate: number, report: (message: FromGraph) => void, signal: AbortSignal) =>
+    new Promise<Graph>((resolve, reject) => {
+      const graph = { rate, report, signal, closed: false, fail: reject, open: () => {} };
+      graph.open = () =>
+        resolve({
+          send: (message) => {
+            sent.push(message);
+            if ("epoch" in message) epoch = message.epoch;
+          },
+          latency: () => this.latency,
+          close: () => {
+            graph.closed = true;
+          },
+        });
+      this.opened.push(graph);
+      if (this.atOnce) graph.open();
+    });
+
+  get last() {
+    return this.opened.at(-1) as Graphs["opened"][number];
+  }
+}
+
+let graphs = new Graphs();
 const sent: ToGraph[] = [];
 let asked: string[] = [];
-
-class Node {
-  port = {
-    onmessage: null as ((event: MessageEvent) => void) | null,
-    postMessage: (message: ToGraph) => void sent.push(message),
-  };
-  static last: Node | null = null;
-  constructor() {
-    Node.last = this;
-  }
-  connect() {}
-  disconnect() {}
-}
-class Context {
-  audioWorklet = { addModule: async () => {} };
-  destination = {};
-  async resume() {}
-  async close() {}
-}
+let epoch = 0;
 
 beforeEach(() => {
+  graphs = new Graphs();
   sent.length = 0;
   asked = [];
-  vi.stubGlobal("isSecureContext", true);
-  vi.stubGlobal("AudioContext", Context);
-  vi.stubGlobal("AudioWorkletNode", Node);
   vi.stubGlobal("fetch", async (url: string) => {
     asked.push(url);
     return new Response(new Float32Array(1000).buffer);
@@ -47,11 +67,12 @@ const gains: [number[], number[]] = [
 ];
 const blocks = (side: 0 | 1) =>
   sent.flatMap((message) => (message.kind === "block" && message.side === side ? [message.index] : []));
-const hear = (position: number) =>
-  Node.last?.port.onmessage?.({ data: { position, playing: true, waiting: false } } as MessageEvent);
+const hear = (position: number, change: Partial<FromGraph> = {}) =>
+  graphs.last.report({ epoch, position, playing: true, waiting: false, heard: null, ...change });
+const plays = () => sent.flatMap((message) => (message.kind === "play" ? [message.playing] : []));
 
 async function playing(loop: [number, number] | null = null, from = 0) {
-  const player = new Player();
+  const player = new Player(graphs.open);
   player.load(program(), gains);
   player.setLoop(loop);
   player.seek(from);
@@ -123,15 +144,8 @@ it("stops and says so when a block cannot be had", async () => {
   expect(String(player.getState().problem)).toContain("gone");
 });
 
-it("says why there is no sound on an insecure page", async () => {
-  vi.stubGlobal("isSecureContext", false);
-  const player = await playing();
-  expect(player.getState()).toMatchObject({ playing: false });
-  expect(String(player.getState().problem)).toContain("localhost");
-});
-
 it("is ready when what is heard next of a changed clip has arrived, and at once where nothing plays", async () => {
-  const quiet = new Player();
+  const quiet = new Player(graphs.open);
   quiet.load(program(), gains);
   await quiet.ready();
   expect(asked).toEqual([]);
@@ -151,4 +165,129 @@ it("is ready when what is heard next of a changed clip has arrived, and at once 
   answer(new Response(new Float32Array(1000).buffer));
   await done;
   expect(blocks(1)).toEqual([2]);
+});
+
+it("plays nothing where it was paused while the graph opened", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = player.play();
+  player.pause();
+  graphs.last.open();
+  await played;
+  expect(plays()).toEqual([]);
+  expect(player.getState()).toMatchObject({ playing: false, waiting: false });
+});
+
+it("opens one graph however often play and pause are pressed while it opens", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = [player.play()];
+  player.pause();
+  played.push(player.play());
+  graphs.last.open();
+  await Promise.all(played);
+  expect(graphs.opened).toHaveLength(1);
+  expect(plays()).toEqual([true]);
+});
+
+it("starts where it was sent while the graph opened", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = player.play();
+  player.seek(1_600);
+  graphs.last.open();
+  await played;
+  expect(sent.findLast((message) => message.kind === "seek")).toMatchObject({ position: 1_600 });
+  expect(blocks(0)[0]).toBe(3);
+});
+
+it("never plays at the rate of another file that was chosen while the graph opened", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = player.play();
+  player.load({ ...program("b"), rate: 2 * RATE }, gains);
+  graphs.opened[0]?.open();
+  await played;
+  expect(graphs.opened[0]?.closed).toBe(true);
+  expect(player.getState().playing).toBe(false);
+  const again = player.play();
+  graphs.last.open();
+  await again;
+  expect(graphs.opened.map((graph) => graph.rate)).toEqual([RATE, 2 * RATE]);
+  expect(plays()).toEqual([true]);
+});
+
+it("says why a graph could not be opened, and opens one the next time", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = player.play();
+  graphs.last.fail(new Error("no sound here"));
+  await played;
+  expect(String(player.getState().problem)).toContain("no sound here");
+  expect(player.getState().playing).toBe(false);
+  const again = player.play();
+  graphs.last.open();
+  await again;
+  expect(plays()).toEqual([true]);
+});
+
+it("closes a graph that opens after the player was closed", async () => {
+  graphs = new Graphs(false);
+  const player = new Player(graphs.open);
+  player.load(program(), gains);
+  const played = player.play();
+  player.close();
+  graphs.last.open();
+  await played;
+  expect(graphs.last.closed).toBe(true);
+  expect(plays()).toEqual([]);
+});
+
+it("believes no report from before a seek or a pause, nor from a graph that was closed", async () => {
+  const player = await playing();
+  hear(400);
+  const before = epoch;
+  player.seek(3_000);
+  hear(480, { epoch: before });
+  expect(player.position).toBe(3_000);
+  player.pause();
+  hear(3_100, { epoch: epoch - 1 });
+  expect(player.getState().playing).toBe(false);
+  const old = graphs.last;
+  player.load({ ...program("b"), rate: 2 * RATE }, gains);
+  old.report({ epoch, position: 9, playing: true, waiting: false, heard: null });
+  expect(player.getState().playing).toBe(false);
+});
+
+it("tells the position and what is heard when it reaches the ear", async () => {
+  vi.useFakeTimers();
+  graphs.latency = 0.2;
+  const player = new Player(graphs.open);
+  const ear = vi.fn();
+  player.listen(ear);
+  player.load(program(), gains);
+  await player.play();
+  hear(600, { heard: new Float32Array(4) });
+  await vi.advanceTimersByTimeAsync(150);
+  expect(player.position).toBe(0);
+  expect(ear).not.toHaveBeenCalled();
+  await vi.advanceTimersByTimeAsync(60);
+  expect(player.position).toBe(600);
+  expect(ear).toHaveBeenCalledOnce();
+});
+
+it("sends who is heard with every block and setup", async () => {
+  await playing();
+  const setup = sent.find((message) => message.kind === "sides");
+  expect(setup?.kind === "sides" && setup.sides.map(({ clip, key }) => [clip, key])).toEqual([
+    ["source:x", "a in"],
+    ["source:x", "a out"],
+  ]);
+  const block = sent.find((message) => message.kind === "block");
+  expect(block).toMatchObject({ clip: "source:x", key: "a in" });
 });

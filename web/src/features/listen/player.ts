@@ -1,10 +1,12 @@
 /**
  * Plays In and Out: fetches their blocks ahead of the position and hands them to the graph, which keeps the time.
- * Nothing is resampled: the graph runs at the rate of the clips.
+ *
+ * The graph is idle, opening, open or closed, and belongs to one sample rate. What was asked for while it opens holds
+ * when it is open. Each seek, play and pause begins an epoch; reports of an earlier one are out of date.
  */
 import { fetchFloats, type View } from "../../api/binary";
-import type { FromGraph, Side, SideSetup, ToGraph } from "./messages";
-import playerUrl from "./player.worklet.ts?worker&url";
+import { type Graph, openGraph } from "./graph";
+import { type FromGraph, SIDES, type Side, type SideSetup, type ToGraph } from "./messages";
 
 const BLOCK_SECONDS = 0.5;
 const BLOCKS_AHEAD = 6;
@@ -19,155 +21,196 @@ export type Playable = {
 };
 export type Program = { sides: [Playable | null, Playable | null]; rate: number; frames: number };
 export type PlayerState = { playing: boolean; waiting: boolean; problem: unknown };
+type Gains = [readonly number[], readonly number[]];
+type Open = typeof openGraph;
+
+type GraphState =
+  | { kind: "idle" }
+  | { kind: "opening"; opened: Promise<void>; abort: AbortController }
+  | { kind: "open"; graph: Graph; abort: AbortController }
+  | { kind: "closed" };
 
 /** Blocks that are on their way, or that the graph holds. */
-type Fetching = Map<number, { abort: AbortController; arrived: Promise<void>; held: boolean }>;
+type Fetching = Map<number, { abort: AbortController; arrived: Promise<void> }>;
 
 export class Player {
+  /** The frame that is heard now. */
   position = 0;
   private state: PlayerState = { playing: false, waiting: false, problem: null };
+  private graph: GraphState = { kind: "idle" };
+  /** The frame that the graph has come to, which is heard a little later. */
+  private rendered = 0;
+  private epoch = 0;
+  private plays = 0;
   private program: Program | null = null;
-  private gains: [number[], number[]] = [[], []];
-  private side: Side = 0;
-  private loop: [number, number] | null = null;
-  private context: AudioContext | null = null;
-  private node: AudioWorkletNode | null = null;
+  private gains: Gains = [[], []];
+  private monitor: { side: Side; difference: boolean } = { side: 0, difference: false };
+  private loop: readonly [number, number] | null = null;
   private fetching: [Fetching, Fetching] = [new Map(), new Map()];
   private listeners = new Set<() => void>();
   private ears = new Set<(heard: Float32Array) => void>();
-  private apart = false;
+
+  constructor(private readonly open: Open = openGraph) {}
 
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);
     return () => void this.listeners.delete(listener);
   };
   getState = () => this.state;
-  /** Be told what is heard, left and right in turn, some forty times a second. */
+  /** Call `ear` with what is heard, left and right in turn, some forty times a second. */
   listen = (ear: (heard: Float32Array) => void) => {
     this.ears.add(ear);
     return () => void this.ears.delete(ear);
   };
 
-  load(program: Program, gains: [number[], number[]]) {
+  load(program: Program, gains: Gains) {
     const before = this.program;
     this.program = program;
     this.gains = gains;
-    for (const side of [0, 1] as const)
-      if (before?.sides[side]?.key !== program.sides[side]?.key)
-        this.forget(side, before?.sides[side]?.channels === program.sides[side]?.channels);
+    for (const side of SIDES) {
+      const [old, now] = [before?.sides[side] ?? null, program.sides[side]];
+      if (old?.key === now?.key && clipOf(old) === clipOf(now)) continue;
+      this.forget(side);
+    }
     if (before && before.rate !== program.rate) this.closeGraph();
-    this.position = Math.min(this.position, program.frames);
+    if (this.rendered > program.frames) this.seek(program.frames);
     this.sendSides();
     if (this.state.playing) void this.feed();
   }
 
-  /** Once what is heard next has arrived; at once where nothing is heard. */
+  /** Resolves when what is heard next has arrived; at once where nothing is heard. */
   async ready() {
     if (this.state.playing) await this.fetchBlocks(this.wanted().soon);
   }
 
-  setGains(gains: [number[], number[]]) {
+  setGains(gains: Gains) {
+    if (SIDES.every((side) => String(gains[side]) === String(this.gains[side]))) return;
     this.gains = gains;
     this.send({ kind: "gains", gains });
   }
 
-  setSide(side: Side) {
-    this.side = side;
-    this.send({ kind: "side", side });
+  /** Hear In, Out, or In less Out. */
+  setMonitor(side: Side, difference: boolean) {
+    if (side === this.monitor.side && difference === this.monitor.difference) return;
+    this.monitor = { side, difference };
+    this.send({ kind: "monitor", side, difference });
   }
 
-  /** Hear In less Out instead of one of them. */
-  setApart(apart: boolean) {
-    this.apart = apart;
-    this.send({ kind: "apart", apart });
-  }
-
-  setLoop(loop: [number, number] | null) {
+  setLoop(loop: readonly [number, number] | null) {
     this.loop = loop;
     this.send({ kind: "loop", loop });
+    if (this.state.playing) void this.feed();
   }
 
   seek(frame: number) {
-    this.position = Math.max(0, Math.min(Math.round(frame), this.program?.frames ?? 0));
-    this.send({ kind: "seek", position: this.position });
+    this.rendered = Math.max(0, Math.min(Math.round(frame), this.program?.frames ?? 0));
+    this.position = this.rendered;
+    this.epoch++;
+    this.send({ kind: "seek", position: this.position, epoch: this.epoch });
     if (this.state.playing) void this.feed();
-    this.changed({});
+    for (const listener of this.listeners) listener();
   }
 
   async play() {
-    const program = this.program;
+    const { program } = this;
     if (!program || this.state.playing) return;
-    if (this.position >= program.frames) this.position = 0;
+    if (this.rendered >= program.frames) this.seek(0);
+    const request = ++this.plays;
+    this.epoch++;
     this.changed({ playing: true, waiting: true, problem: null });
     try {
-      await this.openGraph(program.rate);
-      this.send({ kind: "seek", position: this.position });
-      this.send({ kind: "play", playing: true });
+      await this.opened(program.rate);
+      // Paused meanwhile, or paused and played again.
+      if (request !== this.plays || !this.state.playing) return;
+      this.send({ kind: "seek", position: this.rendered, epoch: this.epoch });
+      this.send({ kind: "play", playing: true, epoch: this.epoch });
       await this.feed();
     } catch (problem) {
+      if (isAbort(problem)) return;
+      this.graph = { kind: "idle" };
       this.changed({ playing: false, waiting: false, problem });
     }
   }
 
   pause() {
-    this.send({ kind: "play", playing: false });
+    this.epoch++;
+    this.rendered = this.position;
+    this.send({ kind: "play", playing: false, epoch: this.epoch });
     this.changed({ playing: false, waiting: false });
   }
 
+  /** End the sound. A player that is closed opens a graph anew when it is asked to play. */
   close() {
-    this.forget(0);
-    this.forget(1);
+    for (const side of SIDES) this.forget(side);
     this.closeGraph();
+    this.graph = { kind: "closed" };
     this.program = null;
   }
 
-  private async openGraph(rate: number) {
-    if (!this.context) {
-      if (!window.isSecureContext)
-        throw new Error("Sound needs an address on this machine (localhost) or https: this page has neither");
-      const context = new AudioContext({ sampleRate: rate });
-      await context.audioWorklet.addModule(playerUrl);
-      const node = new AudioWorkletNode(context, "wedge-turn-player", {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-      });
-      node.port.onmessage = (event: MessageEvent<FromGraph>) => this.heard(event.data);
-      node.connect(context.destination);
-      this.context = context;
-      this.node = node;
-      this.forget(0);
-      this.forget(1);
+  /** Resolves when the graph is open; all who ask while it opens wait for the same. */
+  private opened(rate: number): Promise<void> {
+    const { graph } = this;
+    if (graph.kind === "opening") return graph.opened;
+    if (graph.kind === "open") return Promise.resolve();
+    const abort = new AbortController();
+    const report = (message: FromGraph) => {
+      if (!abort.signal.aborted) this.received(message);
+    };
+    const closedMeanwhile = () => new DOMException("The graph was closed while it opened", "AbortError");
+    const failed = (problem: unknown) => {
+      throw abort.signal.aborted ? closedMeanwhile() : problem;
+    };
+    const opened = this.open(rate, report, abort.signal).then((graph) => {
+      if (abort.signal.aborted) {
+        graph.close();
+        throw closedMeanwhile();
+      }
+      this.graph = { kind: "open", graph, abort };
+      for (const side of SIDES) this.forget(side);
       this.sendSides();
       this.send({ kind: "loop", loop: this.loop });
-      this.send({ kind: "side", side: this.side });
-      this.send({ kind: "apart", apart: this.apart });
-    }
-    await this.context.resume();
+      this.send({ kind: "monitor", ...this.monitor });
+    }, failed);
+    this.graph = { kind: "opening", opened, abort };
+    return opened;
   }
 
   private closeGraph() {
-    this.node?.disconnect();
-    void this.context?.close();
-    this.context = this.node = null;
+    if (this.graph.kind === "opening" || this.graph.kind === "open") this.graph.abort.abort();
+    if (this.graph.kind === "open") this.graph.graph.close();
+    this.graph = { kind: "idle" };
+    this.epoch++;
     if (this.state.playing) this.changed({ playing: false, waiting: false });
   }
 
-  private heard({ position, playing, waiting, heard }: FromGraph) {
+  private received(message: FromGraph) {
+    if (message.epoch !== this.epoch) return;
+    this.rendered = message.position;
+    if (message.playing) void this.feed();
+    const latency = this.graph.kind === "open" ? this.graph.graph.latency() : 0;
+    if (latency > 0.01) setTimeout(() => this.heard(message), 1000 * latency);
+    else this.heard(message);
+  }
+
+  /** What the graph reported is at the ear now. */
+  private heard({ epoch, position, playing, waiting, heard }: FromGraph) {
+    if (epoch !== this.epoch) return;
     this.position = position;
     if (heard) for (const ear of this.ears) ear(heard);
     const { state } = this;
     if (state.playing !== playing || state.waiting !== waiting) this.changed({ playing, waiting });
-    if (playing) void this.feed();
   }
 
   private sendSides() {
-    if (!this.program) return;
+    const { program } = this;
+    if (!program) return;
     const setup = (side: Side): SideSetup => ({
-      key: this.program?.sides[side]?.key ?? "",
-      channels: this.program?.sides[side]?.channels ?? 0,
+      clip: clipOf(program.sides[side]),
+      key: program.sides[side]?.key ?? "",
+      channels: program.sides[side]?.channels ?? 0,
       gains: this.gains[side],
     });
-    const { frames } = this.program;
+    const { frames } = program;
     this.send({ kind: "sides", sides: [setup(0), setup(1)], blockFrames: this.blockFrames, frames });
   }
 
@@ -180,7 +223,7 @@ export class Player {
     const { program, loop } = this;
     const [soon, later] = [new Set<number>(), new Set<number>()];
     const block = (frame: number) => Math.floor(frame / this.blockFrames);
-    let frame = this.position;
+    let frame = this.rendered;
     let until = 0;
     while (program && soon.size + later.size < BLOCKS_AHEAD && frame < program.frames) {
       if (loop && frame >= loop[1]) {
@@ -198,8 +241,9 @@ export class Player {
   }
 
   private async feed() {
+    if (this.graph.kind !== "open") return;
     const { soon, later } = this.wanted();
-    for (const side of [0, 1] as const) {
+    for (const side of SIDES) {
       for (const [index, held] of this.fetching[side]) {
         if (soon.includes(index) || later.includes(index)) continue;
         held.abort.abort();
@@ -213,7 +257,7 @@ export class Player {
   }
 
   private async fetchBlocks(indices: number[]) {
-    await Promise.all(indices.flatMap((index) => [this.fetchBlock(0, index), this.fetchBlock(1, index)]));
+    await Promise.all(indices.flatMap((index) => SIDES.map((side) => this.fetchBlock(side, index))));
   }
 
   private fetchBlock(side: Side, index: number): Promise<void> {
@@ -222,11 +266,8 @@ export class Player {
     const known = fetching.get(index);
     if (!playable || known) return known?.arrived ?? Promise.resolve();
     const abort = new AbortController();
-    const block = { abort, held: false, arrived: Promise.resolve() };
-    block.arrived = this.receive(side, index, playable, abort.signal, () => {
-      block.held = true;
-      return fetching.get(index) === block;
-    });
+    const block = { abort, arrived: Promise.resolve() };
+    block.arrived = this.receive(side, index, playable, abort.signal, () => fetching.get(index) === block);
     fetching.set(index, block);
     return block.arrived;
   }
@@ -241,7 +282,9 @@ export class Player {
     const range = { start: index * this.blockFrames, frames: this.blockFrames };
     try {
       const data = await fetchFloats(playable.view, "samples", range, signal);
-      if (wanted()) this.send({ kind: "block", side, key: playable.key, index, data }, [data.buffer]);
+      if (!wanted()) return;
+      const { key } = playable;
+      this.send({ kind: "block", side, clip: clipOf(playable), key, index, data }, [data.buffer]);
     } catch (problem) {
       if (signal.aborted) return;
       this.fetching[side].delete(index);
@@ -250,17 +293,14 @@ export class Player {
     }
   }
 
-  /** Fetch the blocks of a side anew; while `heard`, those the graph holds are heard until then. */
-  private forget(side: Side, heard = false) {
-    for (const [index, block] of this.fetching[side]) {
-      block.abort.abort();
-      if (block.held && !heard) this.send({ kind: "drop", side, index });
-    }
+  /** Fetch the blocks of a side anew. The graph knows by their clip and key which of the old ones sound on. */
+  private forget(side: Side) {
+    for (const block of this.fetching[side].values()) block.abort.abort();
     this.fetching[side] = new Map();
   }
 
   private send(message: ToGraph, transfer: Transferable[] = []) {
-    this.node?.port.postMessage(message, transfer);
+    if (this.graph.kind === "open") this.graph.graph.send(message, transfer);
   }
 
   private changed(change: Partial<PlayerState>) {
@@ -268,3 +308,7 @@ export class Player {
     for (const listener of this.listeners) listener();
   }
 }
+
+/** The clips that are heard side by side, whatever their settings. */
+const clipOf = (playable: Playable | null) => playable?.view.clips.join("+") ?? "";
+const isAbort = (problem: unknown) => problem instanceof DOMException && problem.name === "AbortError";

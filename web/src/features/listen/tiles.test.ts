@@ -1,26 +1,52 @@
 import { expect, it, vi } from "vitest";
-import { TILE_BINS, tile } from "./tiles";
+import { TILE_BINS, TileLane, type TileRequest, TileStore } from "./tiles";
 
 const view = { job: "j", revision: "r", clips: ["source:a", "source:b"] };
+const request = (index: number, change: Partial<TileRequest> = {}): TileRequest => ({
+  key: "k",
+  view,
+  kind: "waveform",
+  per: 256,
+  index,
+  ...change,
+});
+const bytes = (...values: number[]) => new Response(new Float32Array(values).buffer);
 
-function answering(answer: () => Response) {
-  const asked: string[] = [];
-  vi.stubGlobal("fetch", async (url: string) => {
-    asked.push(url);
-    return answer();
-  });
+type Asked = { url: string; priority: string; signal: AbortSignal; answer: (response: Response) => void };
+
+/** A server that answers when it is told to. */
+function server() {
+  const asked: Asked[] = [];
+  vi.stubGlobal(
+    "fetch",
+    (url: string, { signal, priority }: { signal: AbortSignal; priority: string }) =>
+      new Promise<Response>((answer, refuse) => {
+        asked.push({ url, priority, signal, answer });
+        signal.addEventListener("abort", () => refuse(new DOMException("given up", "AbortError")));
+      }),
+  );
   return asked;
 }
 
-it("asks once for a tile, and has it when it has arrived", async () => {
-  const asked = answering(() => new Response(new Float32Array([1, 2]).buffer));
-  const arrived = vi.fn();
-  expect(tile("k1", view, "waveform", 256, 3, arrived)).toBeNull();
-  expect(tile("k1", view, "waveform", 256, 3, arrived)).toBeNull();
-  await vi.waitFor(() => expect(arrived).toHaveBeenCalledOnce());
-  expect([...(tile("k1", view, "waveform", 256, 3, arrived) ?? [])]).toEqual([1, 2]);
+function lane(store: TileStore) {
+  const made = new TileLane(store);
+  const drawn = vi.fn();
+  const leave = made.subscribe(drawn);
+  return { lane: made, drawn, leave, tiles: () => Object.fromEntries(made.getShown().tiles) };
+}
+
+it("asks once for a tile, and shows it to every lane that wants it, whoever asked first", async () => {
+  const asked = server();
+  const store = new TileStore();
+  const [one, two] = [lane(store), lane(store)];
+  one.lane.show([request(3)]);
+  two.lane.show([request(3)]);
   expect(asked).toHaveLength(1);
-  const query = new URL(asked[0] as string, "http://x").searchParams;
+  expect(one.lane.getShown().waiting).toBe(true);
+  asked[0]?.answer(bytes(1, 2));
+  await vi.waitFor(() => expect(two.tiles()).toEqual({ 3: new Float32Array([1, 2]) }));
+  expect(one.tiles()).toEqual(two.tiles());
+  const query = new URL(asked[0]?.url ?? "", "http://x").searchParams;
   expect(query.getAll("clip")).toEqual(view.clips);
   expect(Object.fromEntries(query)).toMatchObject({
     start: String(3 * TILE_BINS * 256),
@@ -29,19 +55,66 @@ it("asks once for a tile, and has it when it has arrived", async () => {
   });
 });
 
-it("asks for samples by frames", async () => {
-  const asked = answering(() => new Response(new Float32Array(1).buffer));
-  tile("k2", view, "samples", 1, 2, () => {});
-  await vi.waitFor(() => expect(asked[0]).toContain(`start=${2 * TILE_BINS}&frames=${TILE_BINS}`));
+it("asks for samples by frames", () => {
+  const asked = server();
+  lane(new TileStore()).lane.show([request(2, { kind: "samples", per: 1 })]);
+  expect(asked[0]?.url).toContain(`start=${2 * TILE_BINS}&frames=${TILE_BINS}`);
 });
 
-it("tells a problem and asks again the next time", async () => {
-  const asked = answering(
-    () => new Response(JSON.stringify({ code: "x", message: "gone" }), { status: 404 }),
+it("asks for two at a time, below the priority of sound", async () => {
+  const asked = server();
+  const { lane: shown } = lane(new TileStore());
+  shown.show([0, 1, 2, 3].map((index) => request(index)));
+  expect(asked.map(({ priority }) => priority)).toEqual(["low", "low"]);
+  asked[0]?.answer(bytes(0));
+  await vi.waitFor(() => expect(asked).toHaveLength(3));
+});
+
+it("gives up what no lane shows any more, and goes on with what it shows", async () => {
+  const asked = server();
+  const { lane: shown } = lane(new TileStore());
+  shown.show([0, 1, 2].map((index) => request(index)));
+  shown.show([request(1), request(9)]);
+  expect(asked[0]?.signal.aborted).toBe(true);
+  expect(asked[1]?.signal.aborted).toBe(false);
+  await vi.waitFor(() =>
+    expect(asked.map(({ url }) => /start=(\d+)/.exec(url)?.[1])).toContain(`${9 * TILE_BINS * 256}`),
   );
-  const arrived = vi.fn();
-  tile("k3", view, "correlation", 1024, 0, arrived);
-  await vi.waitFor(() => expect(String(arrived.mock.calls[0]?.[0])).toContain("gone"));
-  tile("k3", view, "correlation", 1024, 0, arrived);
-  expect(asked).toHaveLength(2);
+  expect(asked).toHaveLength(3);
+});
+
+it("gives up what a lane that leaves the page had asked for", () => {
+  const asked = server();
+  const { lane: shown, leave } = lane(new TileStore());
+  shown.show([request(0)]);
+  leave();
+  expect(asked[0]?.signal.aborted).toBe(true);
+});
+
+it("says what could not be had, and asks again when it is told to", async () => {
+  const asked = server();
+  const { lane: shown, tiles } = lane(new TileStore());
+  shown.show([request(0)]);
+  asked[0]?.answer(new Response(JSON.stringify({ code: "x", message: "gone" }), { status: 404 }));
+  await vi.waitFor(() => expect(String(shown.getShown().problem)).toContain("gone"));
+  shown.show([request(0)]);
+  expect(asked).toHaveLength(1);
+  shown.retry();
+  asked[1]?.answer(bytes(7));
+  await vi.waitFor(() => expect(tiles()).toEqual({ 0: new Float32Array([7]) }));
+  expect(shown.getShown().problem).toBeNull();
+});
+
+it("keeps no more than its budget of bytes", async () => {
+  const asked = server();
+  const { lane: shown, tiles } = lane(new TileStore(24));
+  for (const index of [0, 1, 2, 3]) {
+    shown.show([request(index)]);
+    asked.at(-1)?.answer(bytes(index, index));
+    await vi.waitFor(() => expect(tiles()).toHaveProperty(String(index)));
+  }
+  shown.show([request(3)]);
+  expect(asked).toHaveLength(4);
+  shown.show([request(0)]);
+  expect(asked).toHaveLength(5);
 });

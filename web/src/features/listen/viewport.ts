@@ -1,5 +1,8 @@
 /** The stretch of time that is shown, and how zooming and panning move it. All in frames. */
 
+/** Frames [from, to). */
+export type Range = readonly [number, number];
+
 export type Viewport = {
   /** The frame at the left edge. */
   start: number;
@@ -48,3 +51,14 @@ export function tickStep(secondsPerPixel: number, room = 90): number {
 
 /** Decimals of numbers that are whole multiples of a step. */
 export const decimalsOf = (step: number) => Math.max(0, Math.ceil(-Math.log10(step) - 1e-9));
+
+/** A viewport that shows no more than there is. */
+export const fitted = within;
+
+/** The same stretch of time on an axis of another width; all of it where all was shown. */
+export function resized(viewport: Viewport, before: number, width: number, frames: number): Viewport {
+  const wasAll = viewport.scale >= showAll(frames, before).scale;
+  return wasAll
+    ? showAll(frames, width)
+    : within({ ...viewport, scale: (viewport.scale * before) / width }, frames, width);
+}

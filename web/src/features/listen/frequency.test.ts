@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { columns, fromAxis, noteOf, toAxis } from "./views";
+import { columns, logAxis, noteOf } from "./frequency";
 
 it("names notes and cents", () => {
   expect(noteOf(440)).toBe("A4 +0");
@@ -9,15 +9,16 @@ it("names notes and cents", () => {
 });
 
 it("places frequencies by their logarithm, and back", () => {
-  expect(toAxis(20, 48_000)).toBe(0);
-  expect(toAxis(24_000, 48_000)).toBe(1);
-  expect(fromAxis(toAxis(997, 44_100), 44_100)).toBeCloseTo(997);
+  const axis = logAxis(48_000);
+  expect([axis.to(20), axis.to(24_000), axis.to(1), axis.to(96_000)]).toEqual([0, 1, 0, 1]);
+  expect(axis.from(axis.to(997))).toBeCloseTo(997);
+  expect(logAxis(44_100, 40).from(0)).toBe(40);
 });
 
 it("keeps every peak of a spectrum, however narrow the picture", () => {
   const levels = new Array(8193).fill(-120);
   levels[3000] = -6;
-  const shown = columns(levels, 48_000 / 16_384, 48_000, 200);
+  const shown = columns(levels, 48_000 / 16_384, logAxis(48_000), 200);
   expect(Math.max(...shown)).toBe(-6);
   expect([...shown].every(Number.isFinite)).toBe(true);
 });

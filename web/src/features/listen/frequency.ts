@@ -1,13 +1,4 @@
-/** What look-and-listen shows. */
-export const VIEWS = ["wave", "spectrum", "bands", "map"] as const;
-export type LookView = (typeof VIEWS)[number];
-
-export const VIEW_LABELS: Record<LookView, { short: string; title: string }> = {
-  wave: { short: "Waveform", title: "Both sides along time (v goes on to the next picture)" },
-  spectrum: { short: "Spectrum", title: "Levels along frequency, over the range or all of it" },
-  map: { short: "Map", title: "Energy by direction and frequency" },
-  bands: { short: "Bands", title: "Correlation of each third of an octave" },
-};
+/** Frequencies: as text, as notes, and on a logarithmic axis. */
 
 const NOTES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 
@@ -23,18 +14,23 @@ export function noteOf(hertz: number): string {
 export const hertzText = (hertz: number) =>
   hertz < 1000 ? `${hertz.toFixed(1)} Hz` : `${(hertz / 1000).toFixed(2)} kHz`;
 
-/** Where a frequency stands on an axis of logarithms from 20 Hz to half the rate, 0 … 1. */
-export const LOWEST = 20;
-export const toAxis = (hertz: number, rate: number) =>
-  Math.log(Math.max(hertz, LOWEST) / LOWEST) / Math.log(rate / 2 / LOWEST);
-export const fromAxis = (place: number, rate: number) => LOWEST * (rate / 2 / LOWEST) ** place;
+/** An axis of logarithms from `lowest` to half the rate: `to` gives a place 0 … 1, `from` the frequency there. */
+export function logAxis(rate: number, lowest = 20) {
+  const octaves = Math.log(rate / 2 / lowest);
+  return {
+    lowest,
+    to: (hertz: number) => Math.min(1, Math.log(Math.max(hertz, lowest) / lowest) / octaves),
+    from: (place: number) => lowest * Math.exp(octaves * Math.max(0, Math.min(1, place))),
+  };
+}
+export type LogAxis = ReturnType<typeof logAxis>;
 
 /** The highest level of the lines of a spectrum that fall into each of so many columns; between lines, along a line. */
-export function columns(levels: readonly number[], step: number, rate: number, width: number): Float32Array {
+export function columns(levels: readonly number[], step: number, axis: LogAxis, width: number): Float32Array {
   const made = new Float32Array(width);
   for (let x = 0; x < width; x++) {
-    const low = fromAxis(x / width, rate) / step;
-    const high = fromAxis((x + 1) / width, rate) / step;
+    const low = axis.from(x / width) / step;
+    const high = axis.from((x + 1) / width) / step;
     let top = Number.NEGATIVE_INFINITY;
     for (let n = Math.ceil(low); n < high; n++) top = Math.max(top, levels[n] ?? Number.NEGATIVE_INFINITY);
     if (top === Number.NEGATIVE_INFINITY) {

@@ -1,0 +1,60 @@
+/** What every lane has: which of the two it is, its name, and beside it what its picture says. */
+import { Flex, Text } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+import { useListen } from "./context";
+import { type LaneClips, laneName } from "./lane";
+
+/** Pixels left of a lane's picture, for its letters. */
+export const GUTTER = 28;
+
+/** Whether a lane is the one that is heard. */
+export const useIsHeard = (label: LaneClips["label"]) =>
+  useListen((state) => (state.shown.output && state.monitor ? "Out" : "In") === label);
+
+export function LaneFrame(props: {
+  lane: LaneClips;
+  picture: string;
+  beside?: ReactNode;
+  children: ReactNode;
+}) {
+  const { lane, picture, beside, children } = props;
+  const heard = useIsHeard(lane.label);
+  return (
+    <Flex
+      direction="column"
+      flex={1}
+      minH={0}
+      minW={0}
+      gap={1}
+      data-testid={`${picture}-${lane.label.toLowerCase()}`}
+    >
+      <Flex gap={2} align="baseline" minW={0} ml={`-${GUTTER}px`}>
+        <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
+          {lane.label}
+        </Text>
+        <Text truncate title={laneName(lane)}>
+          {laneName(lane)}
+        </Text>
+        {beside}
+      </Flex>
+      {children}
+    </Flex>
+  );
+}
+
+/** What is said in place of a picture that is not there. */
+export function PictureState({ children }: { children: ReactNode }) {
+  return (
+    <Flex
+      position="absolute"
+      inset={0}
+      align="center"
+      justify="center"
+      gap={2}
+      color="fg.quiet"
+      role="status"
+    >
+      {children}
+    </Flex>
+  );
+}

@@ -1,0 +1,135 @@
+/** In above Out as a picture, the choice of the picture, and the field of each beside it. */
+import { Flex, Text } from "@chakra-ui/react";
+import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
+import { clock } from "../../shared/format";
+import { Choice, Choices, Empty, QuietButton } from "../../shared/parts";
+import { useListen, useSession } from "./context";
+import { Fan } from "./Fan";
+import { laneChannels } from "./lane";
+import { ACCEPTS, acceptedPicture, PICTURE_NAMES } from "./pictureNames";
+import { type Overlay, PICTURES } from "./registry";
+import { HEIGHTS, type ShownLane } from "./session";
+import { useLaneAnalysis } from "./useLaneAnalysis";
+
+export function Pictures({ overlay }: { overlay: Overlay | null }) {
+  const anything = useListen((state) => state.shown.input !== null);
+  const name = useListen((state) => acceptedPicture(state.picture, state.channels));
+  const drawn = useListen((state) => state.drawn);
+  const { Picture } = PICTURES[name];
+  return (
+    <Flex
+      direction="column"
+      flex={1}
+      minH={0}
+      px={4}
+      pt={2}
+      pb={2}
+      gap={1}
+      as="section"
+      aria-label="Look and listen"
+    >
+      {anything ? (
+        <>
+          <Bar />
+          <Flex flex={1} minH={0} gap={3}>
+            <Picture overlay={overlay} />
+            <Flex direction="column" w="112px" flexShrink={0} pt={5}>
+              {drawn.map((shown) => (
+                <Flex key={shown.lane.label} flex={1} minH={0} align="center">
+                  {laneChannels(shown.lane) === 2 && <Field shown={shown} />}
+                </Flex>
+              ))}
+            </Flex>
+          </Flex>
+        </>
+      ) : (
+        <Empty title="Nothing to look at yet">
+          Take files in, then choose a file or a line of the worksheet: it is seen and heard here.
+        </Empty>
+      )}
+    </Flex>
+  );
+}
+
+const Field = ({ shown }: { shown: ShownLane }) => (
+  <Fan label={shown.lane.label} analysis={useLaneAnalysis(shown).data} />
+);
+
+/** Which picture, and what moves it. */
+function Bar() {
+  const session = useSession();
+  const channels = useListen((state) => state.channels);
+  const name = useListen((state) => acceptedPicture(state.picture, state.channels));
+  const midSide = useListen((state) => state.midSide);
+  return (
+    <Flex gap={1} align="center">
+      <Choices label="Picture">
+        {PICTURE_NAMES.map((one) => (
+          <Choice
+            key={one}
+            chosen={name === one}
+            disabled={!ACCEPTS[one](channels)}
+            title={PICTURES[one].title}
+            onClick={() => session.setPicture(one)}
+          >
+            {PICTURES[one].label}
+          </Choice>
+        ))}
+      </Choices>
+      {name === "spectrum" && channels === 2 && (
+        <Choices label="Channels of the spectrum">
+          <Choice chosen={!midSide} title="Left and right" onClick={() => session.setMidSide(false)}>
+            L R
+          </Choice>
+          <Choice chosen={midSide} title="Mid and side" onClick={() => session.setMidSide(true)}>
+            M S
+          </Choice>
+        </Choices>
+      )}
+      <RangeText />
+      {PICTURES[name].axis === "time" && <TimeTools />}
+    </Flex>
+  );
+}
+
+function RangeText() {
+  const range = useListen((state) => state.range);
+  const rate = useListen((state) => state.rate);
+  if (!range) return null;
+  return (
+    <Text
+      color="fg.quiet"
+      fontFamily="mono"
+      fontSize="xs"
+      ml={2}
+      whiteSpace="nowrap"
+      flexShrink={0}
+      data-testid="range"
+    >
+      {clock(range[0] / rate)}–{clock(range[1] / rate)} · {(range[1] - range[0]).toLocaleString("en")} samples
+    </Text>
+  );
+}
+
+function TimeTools() {
+  const session = useSession();
+  const height = useListen((state) => HEIGHTS[state.height]);
+  return (
+    <Flex gap={1} align="center" ml="auto" flexShrink={0}>
+      {height !== 1 && (
+        <Text color="fg.quiet" fontSize="xs" mr={2}>
+          height ×{height}
+        </Text>
+      )}
+      <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => session.zoomBy(2)}>
+        <ZoomIn size={16} />
+      </QuietButton>
+      <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => session.zoomBy(0.5)}>
+        <ZoomOut size={16} />
+      </QuietButton>
+      <QuietButton title="Show all (0)" aria-label="Show all" onClick={() => session.fit()}>
+        <Maximize2 size={16} />
+      </QuietButton>
+    </Flex>
+  );
+}

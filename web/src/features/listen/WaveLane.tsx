@@ -1,0 +1,178 @@
+/** One lane along time: the waveform, and under it the ribbon. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useCallback, useLayoutEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { type Surface, useCanvas } from "../../shared/canvas";
+import { clock, depth, duration, kilohertz, layout } from "../../shared/format";
+import { QuietButton } from "../../shared/parts";
+import { useListen } from "./context";
+import { drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
+import { LaneFrame, PictureState } from "./LaneFrame";
+import { laneChannels, laneFrames, laneName } from "./lane";
+import { HEIGHTS, type ShownLane } from "./session";
+import { type ShownTiles, TILE_BINS, type TileKind, TileLane, tileStore } from "./tiles";
+import { binFor, type Viewport } from "./viewport";
+
+/** Closer than this many frames a pixel, the samples themselves are drawn. */
+const CURVES_BELOW = 8;
+const LEAST_FOR_CORRELATION = 1024;
+const NEAR: Wanted = { kind: "samples", per: 1 };
+
+export function WaveLane({ shown }: { shown: ShownLane }) {
+  const { lane } = shown;
+  const viewport = useListen((state) => state.viewport);
+  const width = useListen((state) => state.width);
+  const height = useListen((state) => HEIGHTS[state.height] ?? 1);
+  const frames = laneFrames(lane);
+  const channels = laneChannels(lane);
+  const midSide = lane.midSide === true;
+  const near = viewport.scale < CURVES_BELOW;
+  const bins = binFor(viewport.scale, window.devicePixelRatio || 1);
+  const wave = useTiles(shown, near ? NEAR : { kind: "waveform", per: bins }, viewport, width);
+  const frame = useCallback(
+    ({ colors, ...surface }: Surface, gain: number): Frame => ({
+      ...surface,
+      ...viewport,
+      gain,
+      frames,
+      colors: midSide ? { ...colors, left: colors.mid, right: colors.side } : colors,
+    }),
+    [viewport, frames, midSide],
+  );
+  const drawWave = useCallback(
+    (surface: Surface) => {
+      const drawn = frame(surface, height);
+      drawAxis(drawn, channels === 2 || near ? 1 : channels);
+      if (near) drawCurves(drawn, rowsOf(wave.tiles, channels, channels));
+      else drawWaveform(drawn, rowsOf(wave.tiles, channels, 3 * channels), bins);
+    },
+    [frame, height, channels, near, wave.tiles, bins],
+  );
+  const canvas = useCanvas(drawWave);
+
+  const first = lane.clips[0];
+  if (!first) return null;
+  const facts = (
+    <Text color="fg.quiet" fontSize="xs" flexShrink={0} ml="auto">
+      {lane.clips.length > 1 && `${lane.clips.length} × `}
+      {layout(first.channels)} · {kilohertz(first.rate)} · {depth(first.depth)} ·{" "}
+      {duration(frames, first.rate)}
+      {first.start_time !== null && ` · starts at ${clock(first.start_time / first.rate, 0)}`}
+    </Text>
+  );
+  return (
+    <LaneFrame lane={lane} picture="lane" beside={facts}>
+      <Flex flex={1} minH={12} position="relative">
+        <Letters letters={lettersOf(shown, near)} />
+        <canvas
+          ref={canvas}
+          style={{ width: "100%", height: "100%", display: "block" }}
+          role="img"
+          aria-label={`Waveform of ${laneName(lane)}`}
+        />
+        {wave.problem ? (
+          <PictureState>
+            The waveform could not be drawn.
+            <QuietButton onClick={wave.retry} position="relative" zIndex={1}>
+              Try again
+            </QuietButton>
+          </PictureState>
+        ) : (
+          wave.waiting && wave.tiles.size === 0 && <PictureState>loading…</PictureState>
+        )}
+      </Flex>
+      {channels === 2 && <Ribbon shown={shown} frame={frame} />}
+    </LaneFrame>
+  );
+}
+
+/** Correlation along time. */
+function Ribbon(props: { shown: ShownLane; frame: (surface: Surface, gain: number) => Frame }) {
+  const { shown, frame } = props;
+  const viewport = useListen((state) => state.viewport);
+  const width = useListen((state) => state.width);
+  const per = Math.max(LEAST_FOR_CORRELATION, binFor(viewport.scale, window.devicePixelRatio || 1));
+  const { tiles } = useTiles(shown, { kind: "correlation", per }, viewport, width);
+  const draw = useCallback(
+    (surface: Surface) => drawRibbon(frame(surface, 1), rowsOf(tiles, 2, 1), per),
+    [frame, tiles, per],
+  );
+  const canvas = useCanvas(draw);
+  return (
+    <Flex h={6} position="relative" flexShrink={0}>
+      <Letters letters={["+1", "−1"]} quiet />
+      <canvas
+        ref={canvas}
+        style={{ width: "100%", height: "100%", display: "block" }}
+        role="img"
+        aria-label={`Correlation of ${laneName(shown.lane)} along time, from plus one to minus one`}
+      />
+    </Flex>
+  );
+}
+
+type Wanted = { kind: TileKind; per: number };
+
+/** The tiles of a picture that the viewport shows. */
+function useTiles({ lane, playable }: ShownLane, { kind, per }: Wanted, viewport: Viewport, width: number) {
+  const [shown] = useState(() => new TileLane(tileStore));
+  const end = Math.min(laneFrames(lane), viewport.start + width * viewport.scale);
+  const first = Math.floor(Math.max(0, viewport.start) / per / TILE_BINS);
+  const last = Math.floor(Math.max(0, end - 1) / per / TILE_BINS);
+  const requests = useMemo(
+    () => Array.from({ length: last - first + 1 }, (_, n) => ({ ...playable, kind, per, index: first + n })),
+    [playable, kind, per, first, last],
+  );
+  // Before the page is painted: tiles that are here already are drawn at once.
+  useLayoutEffect(() => shown.show(requests), [shown, requests]);
+  return { ...useSyncExternalStore(shown.subscribe, shown.getShown), retry: () => shown.retry() };
+}
+
+/** Rows of so many columns, read from tiles. */
+const rowsOf = (tiles: ShownTiles["tiles"], channels: number, columns: number): Rows => ({
+  channels,
+  at: (bin) => {
+    const index = Math.floor(bin / TILE_BINS);
+    const data = tiles.get(index);
+    return data ? { data, offset: (bin - index * TILE_BINS) * columns } : null;
+  },
+});
+
+function lettersOf({ lane }: ShownLane, near: boolean): string[] {
+  const channels = laneChannels(lane);
+  const [one, two] = lane.midSide ? ["M", "S"] : ["L", "R"];
+  // From near, both channels are curves on one axis: the letters show how their samples are marked.
+  if (channels === 2) return near ? [`${one}●`, `${two}■`] : [`${one}`, `${two}`];
+  if (channels === 1) return ["M"];
+  const speakers = lane.clips.flatMap((clip) => clip.speakers);
+  const named = speakers.length === channels;
+  return channels > 16 || near
+    ? []
+    : Array.from({ length: channels }, (_, n) => (named && speakers[n]) || String(n + 1));
+}
+
+const COLORS: Record<string, string> = { L: "left", R: "right", S: "side" };
+
+/** Left of the picture, outside its time axis. */
+function Letters({ letters, quiet }: { letters: string[]; quiet?: boolean }) {
+  const color = (letter: string) => (quiet ? "fg.quiet" : (COLORS[letter.replace(/[●■]$/, "")] ?? "mid"));
+  return (
+    <Flex
+      position="absolute"
+      right="100%"
+      mr={2}
+      top={0}
+      bottom={0}
+      direction="column"
+      justify="space-around"
+      align="end"
+      fontSize={quiet ? "2xs" : "xs"}
+      lineHeight={1}
+    >
+      {letters.map((letter) => (
+        <Box key={letter} color={color(letter)} fontWeight={quiet ? 400 : 700}>
+          {letter}
+        </Box>
+      ))}
+    </Flex>
+  );
+}

@@ -1,0 +1,77 @@
+/** The pictures of look-and-listen: one line here is a button, a place in the order of `v`, and a component. */
+import { Flex } from "@chakra-ui/react";
+import type { ComponentType } from "react";
+import { BandsLane, SpectrumLane } from "./AnalysisLane";
+import { useListen } from "./context";
+import { GUTTER } from "./LaneFrame";
+import { laneChannels } from "./lane";
+import { MapLane, type WedgeSettings } from "./MapLane";
+import type { PictureName } from "./pictureNames";
+import { Stage } from "./Stage";
+import type { ShownLane } from "./session";
+
+/** What a turn lays over a picture: the wedge of a centre turn, which is moved on the map. */
+export type Overlay = { wedge: WedgeSettings; onWedge: (change: Partial<WedgeSettings>) => void };
+type Picture = {
+  label: string;
+  title: string;
+  /** What its axis is: the tools of the time axis are there for that one alone. */
+  axis: "time" | "frequency" | "plane";
+  Picture: ComponentType<{ overlay: Overlay | null }>;
+};
+
+function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane }> }) {
+  const drawn = useListen((state) => state.drawn);
+  return (
+    <Flex direction="column" flex={1} minW={0} gap={2} pl={`${GUTTER}px`}>
+      {drawn.map((shown) => (
+        <Lane key={shown.lane.label} shown={shown} />
+      ))}
+    </Flex>
+  );
+}
+
+function Maps({ overlay }: { overlay: Overlay | null }) {
+  const drawn = useListen((state) => state.drawn);
+  return (
+    <Flex flex={1} minW={0} gap={3}>
+      {drawn
+        .filter(({ lane }) => laneChannels(lane) === 2)
+        .map((shown) => (
+          <MapLane
+            key={shown.lane.label}
+            shown={shown}
+            wedge={shown.lane.label === "In" && overlay ? overlay.wedge : null}
+            onWedge={(change) => overlay?.onWedge(change)}
+          />
+        ))}
+    </Flex>
+  );
+}
+
+export const PICTURES: Record<PictureName, Picture> = {
+  wave: {
+    label: "Waveform",
+    title: "Both channels along time (v goes on to the next picture)",
+    axis: "time",
+    Picture: Stage,
+  },
+  spectrum: {
+    label: "Spectrum",
+    title: "Levels along frequency, over the range or all of it",
+    axis: "frequency",
+    Picture: () => <LanesAlongFrequency Lane={SpectrumLane} />,
+  },
+  bands: {
+    label: "Bands",
+    title: "Correlation of each third of an octave",
+    axis: "frequency",
+    Picture: () => <LanesAlongFrequency Lane={BandsLane} />,
+  },
+  map: {
+    label: "Map",
+    title: "Energy by direction and frequency",
+    axis: "plane",
+    Picture: Maps,
+  },
+};
