@@ -141,3 +141,50 @@ def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp
     whole = min(len(played), int(2.4 * length))
     assert np.array_equal(played[:whole], rounds[:whole])
     page.close()
+
+
+def test_another_file_chosen_while_one_plays_is_heard_alone(browser: Browser, address: str, tmp_path: Path) -> None:
+    """Nothing of the first is left in the graph, wherever in the second it goes on."""
+    files = [write_wav(tmp_path / f"{name}.wav", noise(n, 96_000, 2)) for n, name in enumerate(("first", "second"))]
+    page = recorded_job(browser, address, "Chosen", files)
+    listed = page.get_by_role("listbox", name="Files")
+    listed.get_by_role("option", name="first").click()
+    play_until(page, 24_000)
+    listed.get_by_role("option", name="second").click()
+    expect(page.get_by_role("button", name="Play (Space)")).to_be_visible()
+    page.wait_for_timeout(200)  # until what was on its way to the ear has come
+    page.evaluate("window.heard = [[], []]")
+    box = page.get_by_test_id("time-axis").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 4, box["y"] + 60)
+    play_until(page, 24_000)
+    page.keyboard.press("Space")
+    played = heard(page)[:24_000]
+    second = soundfile.read(files[1], dtype="float32")[0]
+    (start,) = np.flatnonzero((second == played[0]).all(axis=1))
+    assert abs(start - 24_000) < 100
+    assert np.array_equal(played, second[start : start + len(played)])
+    page.close()
+
+
+def test_a_setting_moved_while_paused_is_heard_from_the_first_sample(
+    browser: Browser, address: str, tmp_path: Path
+) -> None:
+    wide = write_wav(tmp_path / "wide.wav", noise(5, 96_000, 2))
+    page = recorded_job(browser, address, "Paused", [wide])
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    turn_added(page, "level")
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    play_until(page, 24_000)
+    page.keyboard.press("Space")
+    with page.expect_response(re.compile("/steps/")):
+        slide(page, "all channels", -12)
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.activeElement.blur(); window.heard = [[], []]")  # Home would move the slider
+    page.keyboard.press("Home")
+    play_until(page, 24_000)
+    page.keyboard.press("Space")
+    source = soundfile.read(wide, dtype="float32")[0]
+    played = heard(page)[:20_000]
+    assert np.allclose(played, source[: len(played)] * 10 ** (-12 / 20), atol=1e-6)
+    page.close()

@@ -199,3 +199,47 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
     page.get_by_role("button", name="Delete", exact=True).click()
     expect(page.get_by_text("1 file, 0 turns")).to_be_visible()
     expect(page.get_by_role("button", name="1 retired")).to_have_count(0)
+
+
+def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="evening-song").click()
+    box = page.get_by_test_id("time-axis").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 100, box["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 200, box["y"] + 60, steps=3)
+    page.mouse.up()
+    page.keyboard.press("r")
+    chosen, scale = (
+        page.get_by_test_id("range").inner_text(),
+        page.get_by_test_id("time-axis").get_attribute("data-scale"),
+    )
+    for picture in ("Spectrum", "Bands", "Map", "Waveform"):
+        page.keyboard.press("v")
+        expect(page.get_by_role("button", name=picture)).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_test_id("range")).to_have_text(chosen)
+    expect(page.get_by_test_id("time-axis")).to_have_attribute("data-scale", str(scale))
+    page.set_viewport_size({"width": 1600, "height": 900})
+    expect(page.get_by_test_id("range")).to_have_text(chosen)
+    expect(page.get_by_test_id("time-axis")).not_to_have_attribute("data-scale", str(scale))
+    page.keyboard.press("d")
+    expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("option", name="evening-song")).to_be_visible()
+
+
+def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
+    """No animation frame is asked for while nothing plays."""
+    page.add_init_script(
+        """const ask = window.requestAnimationFrame; window.frames_asked = 0;
+           window.requestAnimationFrame = (draw) => { window.frames_asked++; return ask.call(window, draw); };"""
+    )
+    page.reload()
+    page.get_by_role("link", name="Kettle Island Light").click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(1_000)
+    asked = page.evaluate("window.frames_asked")
+    page.wait_for_timeout(2_000)
+    assert page.evaluate("window.frames_asked") == asked

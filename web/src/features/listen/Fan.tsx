@@ -15,7 +15,14 @@ const REACH = 54;
 const ROOT = 0.6;
 const DRAW_EVERY = 28; // milliseconds: some thirty-five pictures a second
 
-export function Fan({ label, analysis }: { label: LaneClips["label"]; analysis: Analysis | undefined }) {
+type Props = {
+  label: LaneClips["label"];
+  analysis: Analysis | undefined;
+  /** Measured over all of the clip; undefined for a range, whose correlation is estimated from its spectra. */
+  correlation: number | null | undefined;
+};
+
+export function Fan({ label, analysis, correlation }: Props) {
   const { player } = useSession();
   const playing = useListen((state) => state.playing);
   const live = useIsHeard(label) && playing;
@@ -52,7 +59,7 @@ export function Fan({ label, analysis }: { label: LaneClips["label"]; analysis: 
       [live],
     ),
   );
-  const correlation = analysis?.correlation;
+  const estimated = correlation === undefined ? analysis?.correlation : undefined;
   return (
     <Box textAlign="center" data-testid={`fan-${label.toLowerCase()}`}>
       <canvas
@@ -61,10 +68,13 @@ export function Fan({ label, analysis }: { label: LaneClips["label"]; analysis: 
         role="img"
         aria-label={`Field of ${label}: energy by direction, left to right`}
       />
-      <Text fontSize="2xs" fontFamily="mono" color={(correlation ?? 1) < 0 ? "trouble" : "fg.quiet"}>
-        {correlation === null || correlation === undefined
-          ? ""
-          : `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
+      <Text
+        fontSize="2xs"
+        fontFamily="mono"
+        color={(correlation ?? estimated ?? 1) < 0 ? "trouble" : "fg.quiet"}
+      >
+        {typeof correlation === "number" && `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
+        {typeof estimated === "number" && `corr ≈ ${estimated >= 0 ? "+" : ""}${signed(estimated, 1)}`}
       </Text>
     </Box>
   );

@@ -45,7 +45,10 @@ export function Meters() {
           const [level, parts] = [levels.ears[side], ears.current[side]];
           // Moved, not laid out anew: the page stands still around it.
           if (parts.bar) parts.bar.style.transform = `scaleX(${share(level.shown)})`;
-          if (parts.hold) parts.hold.style.transform = `translateX(${share(level.held) * BAR}px)`;
+          if (parts.hold) {
+            parts.hold.style.transform = `translateX(${share(level.held) * BAR}px)`;
+            parts.hold.style.visibility = level.held > FLOOR ? "visible" : "hidden";
+          }
           if (figures) write(parts.text, level.held > FLOOR ? signed(level.held) : "");
         }
         const { correlation } = levels;

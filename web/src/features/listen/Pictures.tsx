@@ -1,6 +1,7 @@
 /** In above Out as a picture, the choice of the picture, and the field of each beside it. */
 import { Flex, Text } from "@chakra-ui/react";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
+import { useMeasures } from "../../api/queries";
 import { clock } from "../../shared/format";
 import { Choice, Choices, Empty, QuietButton } from "../../shared/parts";
 import { useListen, useSession } from "./context";
@@ -51,9 +52,12 @@ export function Pictures({ overlay }: { overlay: Overlay | null }) {
   );
 }
 
-const Field = ({ shown }: { shown: ShownLane }) => (
-  <Fan label={shown.lane.label} analysis={useLaneAnalysis(shown).data} />
-);
+function Field({ shown }: { shown: ShownLane }) {
+  const range = useListen((state) => state.range);
+  const measures = useMeasures(shown.playable.view, shown.playable.key).data?.measures;
+  const correlation = range ? undefined : measures?.sides?.correlation;
+  return <Fan label={shown.lane.label} analysis={useLaneAnalysis(shown).data} correlation={correlation} />;
+}
 
 /** Which picture, and what moves it. */
 function Bar() {
