@@ -27,6 +27,15 @@ def add(client: TestClient, job: Json, kind: str, inputs: list[str], **settings:
     return after
 
 
+def go(client: TestClient, job: Json, where: str) -> Json:
+    """Undo, redo, or restore a revision, from where the job is."""
+    base = client.get(f"/api/jobs/{job['id']}").json()["head"]
+    answer = client.post(f"/api/jobs/{job['id']}/{where}", params={"base": base})
+    assert answer.status_code == 200, answer.text
+    after: Json = answer.json()
+    return after
+
+
 def floats(client: TestClient, view: Json, what: str, **query: object) -> np.ndarray:
     answer = client.get(f"/api/jobs/{view['id']}/revisions/{view['head']}/{what}", params=query)  # type: ignore[arg-type]
     assert answer.status_code == 200, answer.text

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from asking import add, finished, floats, send
+from asking import add, finished, floats, go, send
 from helpers import Json, bext, left_behind, noise, write_wav
 from waiting import until
 from wedge_turn.api.app import openapi
@@ -62,12 +62,12 @@ def test_samples_and_pictures_of_any_clip_at_any_revision(client: TestClient, jo
     assert shown[0, 1] == np.float32(noise(0, 5_000, 1)[:4096].max() / 2**23)
     assert len(shown) == 2
     assert abs(floats(client, view, "correlation", clip=merged, start=0, per=4096, bins=1)[0]) < 0.1
-    undone = client.post(f"/api/jobs/{job['id']}/undo").json()
+    undone = go(client, job, "undo")
     assert undone["steps"] == []
     assert floats(client, view, "samples", clip=merged, start=0, frames=1).size == 2
     gone = client.get(f"/api/jobs/{job['id']}/revisions/{undone['head']}/samples?clip={merged}&start=0&frames=1")
     assert (gone.status_code, gone.json()["code"]) == (404, "not-found")
-    assert client.post(f"/api/jobs/{job['id']}/redo").json()["steps"] == view["steps"]
+    assert go(client, job, "redo")["steps"] == view["steps"]
 
 
 def test_steps_change_and_go_and_a_stale_base_is_told(client: TestClient, job: Json, tmp_path: Path) -> None:
@@ -88,7 +88,7 @@ def test_steps_change_and_go_and_a_stale_base_is_told(client: TestClient, job: J
     assert [r["label"] for r in revisions] == ["Took out merge", "Changed what merge makes", "Added merge", "Started"]
     named = client.patch(f"/api/jobs/{job['id']}/revisions/{first['head']}", json={"name": "safe"}).json()
     assert named["name"] == "safe"
-    back = client.post(f"/api/jobs/{job['id']}/revisions/{first['head']}/restore").json()
+    back = go(client, job, f"revisions/{first['head']}/restore")
     assert back["steps"] == first["steps"]
     plan = client.get(f"/api/jobs/{job['id']}/revisions/{first['head']}/plan").json()
     assert plan["steps"][0]["inputs"] == [left["ref"], right["ref"]]
@@ -188,7 +188,7 @@ def test_many_turns_are_one_revision(client: TestClient, job: Json, tmp_path: Pa
     after = client.post(f"/api/jobs/{job['id']}/steps", json={"base": view["head"], "steps": steps}).json()
     assert [step["outputs"][0]["name"] for step in after["steps"]] == ["sea", "wind"]
     assert [group["done"] for group in after["groups"]] == [True, True]
-    assert client.post(f"/api/jobs/{job['id']}/undo").json()["steps"] == []
+    assert go(client, job, "undo")["steps"] == []
     # One that cannot be added takes none of the others with it into the worksheet.
     bad = [*steps, {"turn": {"kind": "swap"}, "inputs": steps[0]["inputs"][:1]}]
     refused = client.post(f"/api/jobs/{job['id']}/steps", json={"base": view["head"], "steps": bad})
@@ -213,9 +213,9 @@ def test_groups_are_exchanged_and_taken_apart_by_hand_and_undone(client: TestCli
               "steps": [{"turn": group["turn"], "inputs": group["members"]}]},
     ).json()  # fmt: skip
     assert merged["steps"][0]["carries"] == [[["lamp_R"], ["lamp_L"]]]
-    client.post(f"/api/jobs/{job['id']}/undo")
+    go(client, job, "undo")
     assert say([left["ref"], right["ref"]], together=False)["groups"] == []
-    client.post(f"/api/jobs/{job['id']}/undo")
+    go(client, job, "undo")
     assert client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["by_hand"] is True
 
 
@@ -268,8 +268,8 @@ def test_a_slider_that_moves_is_one_step_of_the_history(client: TestClient, job:
     # Who still listens to an earlier place of the slider goes on hearing it.
     query = f"clip=step:{step}:0&start=0&frames=10"
     assert client.get(f"/api/jobs/{job['id']}/revisions/{heads[0]}/samples?{query}").status_code == 200
-    assert client.post(f"/api/jobs/{job['id']}/undo").json()["head"] == before["head"]
-    assert client.post(f"/api/jobs/{job['id']}/redo").json()["head"] == heads[-1]
+    assert go(client, job, "undo")["head"] == before["head"]
+    assert go(client, job, "redo")["head"] == heads[-1]
 
 
 def test_every_error_has_one_status_and_a_line_of_help() -> None:
@@ -283,3 +283,20 @@ def test_every_route_is_documented() -> None:
     for path, methods in openapi()["paths"].items():
         for method, operation in methods.items():
             assert operation.get("description"), f"{method} {path}"
+
+
+@pytest.mark.parametrize("where", ["undo", "redo", "revisions/{first}/restore"])
+def test_undo_redo_and_restore_are_refused_where_another_window_was_faster(
+    client: TestClient, job: Json, tmp_path: Path, where: str
+) -> None:
+    """What the other has just done is never taken back unasked."""
+    ref = send(client, job, write_wav(tmp_path / "st.wav", noise(1, 500, 2)))["ref"]
+    seen = add(client, job, "swap", [ref])
+    first = go(client, job, "undo")
+    theirs = go(client, job, "redo") if where == "redo" else add(client, job, "width", [ref])
+    base = first["head"] if where == "redo" else seen["head"]
+    path = where.format(first=first["head"])
+    refused = client.post(f"/api/jobs/{job['id']}/{path}", params={"base": base})
+    assert (refused.status_code, refused.json()["code"]) == (409, "stale")
+    assert client.get(f"/api/jobs/{job['id']}").json()["head"] == theirs["head"]
+    assert client.post(f"/api/jobs/{job['id']}/{path}").status_code == 422

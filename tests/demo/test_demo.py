@@ -37,7 +37,7 @@ def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
 
 def test_a_second_start_keeps_what_the_user_did(store: Store) -> None:
     (job,) = store.jobs.all()
-    store.worksheets.undo(job.id)
+    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     before = store.jobs.get(job.id).head_id
     ensure_demo_job(store)
     assert [j.id for j in store.jobs.all()] == [job.id]

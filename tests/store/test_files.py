@@ -222,7 +222,7 @@ def test_a_source_is_deleted_for_good_and_only_when_no_line_uses_it(store: Store
     used = workshop.change(job.id, job.head_id, adding(source))
     with pytest.raises(TurnInputError, match="1 line uses this file"):
         workshop.delete_source(job.id, source.id, used.id)
-    unused = store.worksheets.undo(job.id)
+    unused = store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     workshop.delete_source(job.id, source.id, unused.id)
     assert [one.id for one in store.sources.of(job.id)] == [other.id]
     assert files(tmp_path) == [f"media/{other.media[:2]}/{other.media}"]
@@ -266,7 +266,7 @@ def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
     shown = [revision.number for revision in store.worksheets.all(job.id)]
     assert len(shown) == 3
     assert len(store.worksheets.ids(job.id)) <= 3 + 8
-    assert store.worksheets.undo(job.id).number == 2
+    assert store.worksheets.undo(job.id, store.worksheets.head(job.id).id).number == 2
     # A change of another kind is never taken for one that goes on.
     before = store.jobs.get(job.id).head_id
     other = workshop.change(job.id, before, lambda plan, _: (plan, "Other"), amends=before)
@@ -333,7 +333,7 @@ def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(
     for key in keys:
         workshop.pictures(key, workshop.clip_of(source))
         workshop.measure(key, workshop.clip_of(source))
-    store.worksheets.undo(job.id)
+    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     cleaning.janitor.sweep(0.0)  # redo still reaches it
     assert [store.media.pictures(key).exists() for key in keys] == [True, True, False]
     assert store.measures.keys() == set(keys[:2])

@@ -59,26 +59,26 @@ def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path
 
     for name in ("a", "b", "c"):
         add(name)
-    store.worksheets.undo(job.id)
-    store.worksheets.undo(job.id)
+    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
+    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     assert ids(store, job.id) == ["a"]
-    store.worksheets.redo(job.id)
+    store.worksheets.redo(job.id, store.worksheets.head(job.id).id)
     assert ids(store, job.id) == ["a", "b"]
     abandoned = store.worksheets.all(job.id)[0]
     add("d")
     assert ids(store, job.id) == ["a", "b", "d"]
     with pytest.raises(NothingToDoError):
-        store.worksheets.redo(job.id)
+        store.worksheets.redo(job.id, store.worksheets.head(job.id).id)
     assert [r.number for r in store.worksheets.all(job.id)] == [5, 4, 3, 2, 1]
-    store.worksheets.go_to(job.id, abandoned.id)
+    store.worksheets.go_to(job.id, abandoned.id, store.worksheets.head(job.id).id)
     assert ids(store, job.id) == ["a", "b", "c"]
-    store.worksheets.undo(job.id)
-    store.worksheets.redo(job.id)
+    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
+    store.worksheets.redo(job.id, store.worksheets.head(job.id).id)
     assert ids(store, job.id) == ["a", "b", "c"]
     for _ in range(3):
-        store.worksheets.undo(job.id)
+        store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     with pytest.raises(NothingToDoError):
-        store.worksheets.undo(job.id)
+        store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     assert store.worksheets.name(job.id, abandoned.id, " before  dinner ").name == "before dinner"
     assert store.worksheets.name(job.id, abandoned.id, None).name is None
 

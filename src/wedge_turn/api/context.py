@@ -21,9 +21,9 @@ class Context:
     def workshop(self) -> Workshop:
         return self.tasks.workshop
 
-    def changed(self, job_id: str) -> None:
-        """Tell every window that a job is not what it was."""
-        self.events.publish(Event("job-changed", job_id))
+    def changed(self, job_id: str, head: str = "") -> None:
+        """Tell every window that a job is not what it was. With a head, its worksheet is all that has changed."""
+        self.events.publish(Event("job-changed", job_id, {"head": head} if head else {}))
 
 
 def _context(request: Request) -> Context:

@@ -54,9 +54,11 @@ def _answer(view: JobView, status: int = 200) -> Response:
 
 
 def _moved(ctx: Context, job_id: str, status: int = 200) -> Response:
-    ctx.changed(job_id)
+    """What a job has become, told to every window with its head, so that the one that changed it need not ask."""
+    now = view(ctx, job_id)
+    ctx.changed(job_id, now.head)
     ctx.tasks.measuring.measure_job(job_id)
-    return _answer(view(ctx, job_id), status)
+    return _answer(now, status)
 
 
 @router.get("", operation_id="listJobs")
@@ -180,16 +182,16 @@ def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
 
 
 @router.post("/{job_id}/undo", operation_id="undo", response_model=JobView)
-def undo(ctx: Ctx, job_id: JobId) -> Response:
-    """Go one revision back."""
-    ctx.store.worksheets.undo(job_id)
+def undo(ctx: Ctx, job_id: JobId, base: str) -> Response:
+    """Go one revision back from `base`."""
+    ctx.store.worksheets.undo(job_id, base)
     return _moved(ctx, job_id)
 
 
 @router.post("/{job_id}/redo", operation_id="redo", response_model=JobView)
-def redo(ctx: Ctx, job_id: JobId) -> Response:
-    """Go forward again after an undo."""
-    ctx.store.worksheets.redo(job_id)
+def redo(ctx: Ctx, job_id: JobId, base: str) -> Response:
+    """Go forward again after an undo that led to `base`."""
+    ctx.store.worksheets.redo(job_id, base)
     return _moved(ctx, job_id)
 
 
@@ -207,9 +209,9 @@ def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
 
 
 @router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
-def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str) -> Response:
-    """Go to any revision; nothing is lost by it."""
-    ctx.store.worksheets.go_to(job_id, revision_id)
+def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str, base: str) -> Response:
+    """Go from `base` to any revision; nothing is lost by it."""
+    ctx.store.worksheets.go_to(job_id, revision_id, base)
     return _moved(ctx, job_id)
 
 

@@ -43,9 +43,7 @@ class Worksheets:
         Raises StaleError unless `base` is the head: somebody else changed the worksheet meanwhile.
         """
         with self._database.changing() as session:
-            job = get_row(session, Job, job_id, "job")
-            if job.head_id != base:
-                raise StaleError("The worksheet was changed in another window")
+            job = _job_at(session, job_id, base)
             head = get_revision(session, job_id, base)
             # Only a change of the same kind is continued, so that nobody else's revision is hidden by mistake.
             continues = amends == base and head.label == label
@@ -70,31 +68,35 @@ class Worksheets:
             job.head_id = new.id
             return new
 
-    def undo(self, job_id: str) -> Revision:
-        """Move the head to its parent. Raises NothingToDoError at the start."""
+    def undo(self, job_id: str, base: str) -> Revision:
+        """Move the head from `base` to its parent. Raises NothingToDoError at the start, StaleError where `base` is not
+        the head.
+        """
         with self._database.changing() as session:
-            job = get_row(session, Job, job_id, "job")
-            head = get_revision(session, job_id, job.head_id)
+            job = _job_at(session, job_id, base)
+            head = get_revision(session, job_id, base)
             if head.parent_id is None:
                 raise NothingToDoError("There is nothing to undo")
             parent = get_revision(session, job_id, head.parent_id)
             parent.redo_id, job.head_id = head.id, parent.id
             return parent
 
-    def redo(self, job_id: str) -> Revision:
-        """Move the head to where it was undone from. Raises NothingToDoError where it wasn't."""
+    def redo(self, job_id: str, base: str) -> Revision:
+        """Move the head from `base` to where it was undone from. Raises NothingToDoError where it wasn't, StaleError
+        unless `base` is the head.
+        """
         with self._database.changing() as session:
-            job = get_row(session, Job, job_id, "job")
-            head = get_revision(session, job_id, job.head_id)
+            job = _job_at(session, job_id, base)
+            head = get_revision(session, job_id, base)
             if head.redo_id is None:
                 raise NothingToDoError("There is nothing to redo")
             job.head_id = head.redo_id
             return get_revision(session, job_id, head.redo_id)
 
-    def go_to(self, job_id: str, revision_id: str) -> Revision:
-        """Make any revision the head; nothing is lost by it."""
+    def go_to(self, job_id: str, revision_id: str, base: str) -> Revision:
+        """Make any revision the head; nothing is lost by it. Raises StaleError unless `base` is the head."""
         with self._database.changing() as session:
-            job = get_row(session, Job, job_id, "job")
+            job = _job_at(session, job_id, base)
             revision = get_revision(session, job_id, revision_id)
             job.head_id = revision.id
             return revision
@@ -122,6 +124,14 @@ class Worksheets:
                     except (ValidationError, KeyError, TypeError, AttributeError):
                         continue
         return found
+
+
+def _job_at(session: Session, job_id: str, base: str) -> Job:
+    """A job whose head is `base`. Raises StaleError where it is another: somebody else changed the worksheet."""
+    job = get_row(session, Job, job_id, "job")
+    if job.head_id != base:
+        raise StaleError("The worksheet was changed in another window")
+    return job
 
 
 def plan_of_revision(revision: Revision) -> Plan:

@@ -2,11 +2,17 @@ import { act } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { show } from "../shared/testing";
 import { client } from "./client";
-import { useServerEvents } from "./events";
-import { useDeliveries, useJob } from "./queries";
+import { connection, useServerEvents } from "./events";
+import { useDeliveries, useMeasures } from "./queries";
+import { job } from "./testing";
+import { useWorksheet, useWorksheetState } from "./useWorksheet";
 
 class Stream extends EventTarget {
   static opened: Stream[] = [];
+  static readonly CLOSED = 2;
+  readyState = 1;
+  onopen = () => {};
+  onerror = () => {};
   constructor() {
     super();
     Stream.opened.push(this);
@@ -17,10 +23,11 @@ class Stream extends EventTarget {
   }
 }
 
-/** A page that looks at a job and its deliveries, and what it asks: each answer is given by hand. */
+/** A page that looks at a job, its deliveries and measures, and what it asks: each answer is given by hand. */
 function page() {
   vi.useFakeTimers();
   vi.stubGlobal("EventSource", Stream);
+  Stream.opened = [];
   const asked: { path: string; answer: (data: unknown) => void }[] = [];
   vi.spyOn(client, "GET").mockImplementation(
     ((path: string) =>
@@ -33,74 +40,91 @@ function page() {
   );
   const Looking = () => {
     useServerEvents();
-    const job = useJob("j");
+    const { job } = useWorksheetState(useWorksheet("j", () => {}));
     const deliveries = useDeliveries("j");
+    useMeasures({ job: "j", revision: "r", clips: ["source:x"] }, "x");
     return (
       <p>
-        {job.data?.name} {deliveries.data?.map((one) => one.progress).join()}
+        {job?.head} {deliveries.data?.map((one) => one.progress).join()}
       </p>
     );
   };
   const shown = show(<Looking />);
   const of = (path: string) => asked.filter((one) => one.path === path);
   const later = (milliseconds: number) => act(() => vi.advanceTimersByTimeAsync(milliseconds));
-  const answered = (path: string, data: unknown, nth = -1) => {
-    of(path).at(nth)?.answer(data);
+  const answered = (path: string, data: unknown) => {
+    of(path).at(-1)?.answer(data);
     return later(1);
   };
-  const stream = Stream.opened.at(-1) as Stream;
-  return { of, answered, later, stream, ...shown };
+  return { of, answered, later, stream: () => Stream.opened.at(-1) as Stream, ...shown };
 }
 
 const JOB = "/api/jobs/{job_id}";
 const DELIVERIES = "/api/jobs/{job_id}/deliveries";
+const MEASURES = "/api/jobs/{job_id}/revisions/{revision_id}/measures";
+const at = (head: string) => job([], { head });
 
-it("looks once at a job about which much is told, and once more for what came while it looked", async () => {
-  const { of, answered, later, stream } = page();
-  await answered(JOB, { name: "Lamp" });
-  for (let n = 0; n < 20; n++) stream.tell("measured", { job: "j" });
-  await later(1_000);
-  expect(of(JOB)).toHaveLength(2);
-  for (let n = 0; n < 20; n++) stream.tell("measured", { job: "j" });
-  await later(1_000);
-  expect(of(JOB), "a look is finished before the next").toHaveLength(2);
-  await answered(JOB, { name: "Lamp" });
-  await later(1_000);
-  expect(of(JOB)).toHaveLength(3);
-  await answered(JOB, { name: "Lamp" });
-  await later(5_000);
-  expect(of(JOB)).toHaveLength(3);
-});
-
-it("shows what a job is after a change, not what a question from before it answers", async () => {
+it("looks at a job that has changed, and not at one whose change is known", async () => {
   const { of, answered, later, stream, container } = page();
-  stream.tell("job-changed", { job: "j" });
+  await answered(JOB, at("r1"));
+  stream().tell("job-changed", { job: "j", head: "r1" });
+  stream().tell("job-changed", { job: "another" });
   await later(1_000);
-  expect(of(JOB)).toHaveLength(2);
-  await answered(JOB, { name: "new" });
-  await answered(JOB, { name: "old" }, 0);
-  expect(container.textContent).toContain("new");
+  expect(of(JOB)).toHaveLength(1);
+  stream().tell("job-changed", { job: "j", head: "r2" });
+  await later(1_000);
+  await answered(JOB, at("r2"));
+  expect(container.textContent).toContain("r2");
+  for (const kind of ["measured", "job-changed"]) {
+    const before = of(JOB).length;
+    stream().tell(kind, { job: "j" });
+    await later(1_000);
+    expect(of(JOB).length, kind).toBe(before + 1);
+    await answered(JOB, at("r2"));
+  }
 });
 
 it("moves the bar of a delivery without asking, and asks when it has ended", async () => {
   const { of, answered, later, stream, container } = page();
   await answered(DELIVERIES, [{ id: "d", state: "writing", progress: 0.1 }]);
-  stream.tell("delivery", { job: "j", delivery: "d", state: "writing", progress: 0.6 });
+  stream().tell("delivery", { job: "j", delivery: "d", state: "writing", progress: 0.6 });
   await later(1);
   expect(container.textContent).toContain("0.6");
   expect(of(DELIVERIES)).toHaveLength(1);
-  stream.tell("delivery", { job: "j", delivery: "d", state: "done", progress: 1 });
+  stream().tell("delivery", { job: "j", delivery: "d", state: "done", progress: 1 });
   await later(1);
   expect(of(DELIVERIES)).toHaveLength(2);
 });
 
-it("asks for all it shows when the stream comes back, and closes it with the page", async () => {
-  const { of, answered, later, stream, unmount } = page();
-  await answered(JOB, { name: "Lamp" });
+it("asks again for what may have changed when the stream comes back, not when it first comes", async () => {
+  const { of, answered, later, stream } = page();
+  await answered(JOB, at("r1"));
   await answered(DELIVERIES, []);
-  stream.tell("hello");
-  await later(1);
-  expect([of(JOB).length, of(DELIVERIES).length]).toEqual([2, 2]);
+  await answered(MEASURES, {});
+  const asked = () => [of(JOB).length, of(DELIVERIES).length, of(MEASURES).length];
+  stream().tell("hello");
+  await later(1_000);
+  expect(asked()).toEqual([1, 1, 1]);
+  stream().tell("hello");
+  await later(1_000);
+  expect(asked()).toEqual([2, 2, 1]);
+});
+
+it("says when the server does not answer, and opens the stream anew where it was closed", async () => {
+  const { later, stream, unmount } = page();
+  const first = stream();
+  first.onopen();
+  expect(connection.getState().lost).toBe(false);
+  first.onerror();
+  expect(connection.getState().lost).toBe(true);
+  await later(10_000);
+  expect(Stream.opened, "it connects again by itself").toHaveLength(1);
+  first.readyState = Stream.CLOSED;
+  first.onerror();
+  await later(3_000);
+  expect(Stream.opened).toHaveLength(2);
+  stream().onopen();
+  expect(connection.getState().lost).toBe(false);
   unmount();
-  expect(stream.close).toHaveBeenCalledOnce();
+  expect(stream().close).toHaveBeenCalledOnce();
 });

@@ -9,8 +9,6 @@ import {
 import { fetchFloats, type View } from "./binary";
 import { client, type Depth, type Job, unwrap } from "./client";
 
-export const jobKey = (id: string) => ["job", id] as const;
-
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
  * first answer too, which invalidating alone would wait for.
@@ -25,12 +23,6 @@ export async function renew(queries: QueryClient, ...keys: readonly QueryKey[]) 
 }
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => unwrap(client.GET("/api/jobs")) });
-
-export const useJob = (id: string) =>
-  useQuery({
-    queryKey: jobKey(id),
-    queryFn: () => unwrap(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
-  });
 
 export const useRevisions = (id: string) =>
   useQuery({

@@ -175,7 +175,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Go one revision back.
+         * @description Go one revision back from `base`.
          */
         post: operations["undo"];
         delete?: never;
@@ -195,7 +195,7 @@ export interface paths {
         put?: never;
         /**
          * Redo
-         * @description Go forward again after an undo.
+         * @description Go forward again after an undo that led to `base`.
          */
         post: operations["redo"];
         delete?: never;
@@ -255,7 +255,7 @@ export interface paths {
         put?: never;
         /**
          * Restore Revision
-         * @description Go to any revision; nothing is lost by it.
+         * @description Go from `base` to any revision; nothing is lost by it.
          */
         post: operations["restoreRevision"];
         delete?: never;
@@ -2284,7 +2284,9 @@ export interface operations {
     };
     undo: {
         parameters: {
-            query?: never;
+            query: {
+                base: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -2315,7 +2317,9 @@ export interface operations {
     };
     redo: {
         parameters: {
-            query?: never;
+            query: {
+                base: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -2409,7 +2413,9 @@ export interface operations {
     };
     restoreRevision: {
         parameters: {
-            query?: never;
+            query: {
+                base: string;
+            };
             header?: never;
             path: {
                 job_id: string;

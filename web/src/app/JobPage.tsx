@@ -2,11 +2,12 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, Route, Routes, useNavigate, useParams } from "react-router";
-import { useJobActions, useJobArrival } from "../api/actions";
 import type { Job } from "../api/client";
-import { measuresOf, useJob } from "../api/queries";
+import { measuresOf } from "../api/queries";
+import { useWorksheet, useWorksheetState } from "../api/useWorksheet";
+import type { Worksheet } from "../api/worksheet";
 import { DeliveryView } from "../features/delivery";
 import { History } from "../features/history";
 import { ListenProvider, useNewSession } from "../features/listen";
@@ -22,14 +23,19 @@ import { Workbench } from "./Workbench";
 
 export function JobPage() {
   const { job: id = "" } = useParams();
-  const job = useJob(id);
+  return <Opened key={id} id={id} />;
+}
+
+function Opened({ id }: { id: string }) {
+  const worksheet = useWorksheet(id, tellProblem);
+  const { job, changing, problem } = useWorksheetState(worksheet);
   // A look in the background that fails leaves the page as it is.
-  if (job.data) return <Loaded key={id} job={job.data} />;
+  if (job) return <Loaded job={job} changing={changing} worksheet={worksheet} />;
   return (
     <Flex h="100%">
-      {job.isError ? (
-        <Empty title={job.error.message}>
-          <QuietButton onClick={() => void job.refetch()}>Try again</QuietButton> ·{" "}
+      {problem ? (
+        <Empty title={problem.message}>
+          <QuietButton onClick={() => void worksheet.look()}>Try again</QuietButton> ·{" "}
           <Link to="/">Go to the jobs</Link>
         </Empty>
       ) : (
@@ -39,15 +45,15 @@ export function JobPage() {
   );
 }
 
-function Loaded({ job }: { job: Job }) {
-  const session = useListenSession(job.id);
-  const actions = useJobActions(job.id);
+function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
+  const { job, changing, worksheet } = props;
+  const session = useListenSession(worksheet);
   const uploads = useUploads(job);
   const navigate = useNavigate();
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);
-  const undo = () => job.can_undo && actions.undo.mutate(undefined, { onError: tellProblem });
-  const redo = () => job.can_redo && actions.redo.mutate(undefined, { onError: tellProblem });
+  const undo = () => worksheet.do({ kind: "undo" });
+  const redo = () => worksheet.do({ kind: "redo" });
   const deliver = () => navigate(`/jobs/${job.id}/delivery`);
   useShortcuts({
     "Ctrl+z": undo,
@@ -116,12 +122,12 @@ function Loaded({ job }: { job: Job }) {
       </Flex>
       <Flex flex={1} minH={0} overflowY="auto" direction="column">
         <Routes>
-          <Route path="delivery" element={<DeliveryView job={job} actions={actions} />} />
+          <Route path="delivery" element={<DeliveryView job={job} changing={changing} />} />
           <Route
             path="*"
             element={
               <ListenProvider session={session}>
-                <Workbench job={job} actions={actions} uploads={uploads} />
+                <Workbench job={job} edits={worksheet} uploads={uploads} />
               </ListenProvider>
             }
           />
@@ -129,19 +135,24 @@ function Loaded({ job }: { job: Job }) {
       </Flex>
       <DropArea onFiles={uploads.add} />
       <KeySheet open={sheet} onClose={() => setSheet(false)} />
-      <History job={job.id} actions={actions} open={history} onClose={() => setHistory(false)} />
+      <History
+        job={job.id}
+        onRestore={(revision) => worksheet.do({ kind: "restore", revision })}
+        open={history}
+        onClose={() => setHistory(false)}
+      />
     </Flex>
   );
 }
 
-/** The listening session of a job. A changed setting is fetched at once: what is heard does not wait for the page. */
-function useListenSession(job: string) {
+/** The listening session of a job. A changed setting is fetched as soon as it is answered, before the page is drawn. */
+function useListenSession(worksheet: Worksheet) {
   const queries = useQueryClient();
   const session = useNewSession({
     loudness: ({ view, key }) =>
       queries.fetchQuery(measuresOf(view, key)).then(({ measures }) => measures.whole.loudness_lufs),
     onProblem: tellProblem,
   });
-  useJobArrival(job, (now) => session.hearJob(now));
+  useEffect(() => worksheet.onArrival((job) => session.hearJob(job)), [worksheet, session]);
   return session;
 }

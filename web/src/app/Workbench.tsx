@@ -1,10 +1,9 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { JobActions } from "../api/actions";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
-import { useStepChange } from "../api/stepChange";
 import { splitsMidSide } from "../api/turns";
+import type { StepChange, Worksheet as WorksheetStore } from "../api/worksheet";
 import {
   type Labels,
   type LaneClips,
@@ -20,7 +19,7 @@ import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
 import { useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 
-type Props = { job: Job; actions: JobActions; uploads: Uploads };
+type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
 const LABELS: Labels = ["In", "Out", "In − Out"];
 /** A centre turn's In, Out and In less Out; what is not made is what is left. */
@@ -30,7 +29,7 @@ const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
   centre: ["Original", "Centre", "Sides"],
 };
 
-export function Workbench({ job, actions, uploads }: Props) {
+export function Workbench({ job, edits, uploads }: Props) {
   const [chosen, setChosen] = useState<string[]>([]);
   const [stepId, setStepId] = useState<string | null>(job.steps[0]?.id ?? null);
   const [coming, setComing] = useState<string | null>(null);
@@ -93,23 +92,21 @@ export function Workbench({ job, actions, uploads }: Props) {
     addOrGiven(steps).then((after) => setComing(after.steps.at(-1)?.id ?? null), tellProblem);
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
   const addOrGiven = (steps: NewStep[]) =>
-    actions.add.mutateAsync(steps).catch((problem: unknown) => {
+    edits.edit({ kind: "add", steps }).catch((problem: unknown) => {
       const given = steps.map((one) =>
         one.turn.kind === "merge" ? { ...one, turn: { ...one.turn, order: "given" as const } } : one,
       );
       if (problem instanceof Problem && problem.code === "side-unknown")
-        return actions.add.mutateAsync(given);
+        return edits.edit({ kind: "add", steps: given });
       throw problem;
     });
   const place = useMemo(
     () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "" }),
     [job.id, job.head, clips],
   );
-  const { drafts, change: changeStep } = useStepChange(actions, job.head, tellProblem);
+  const changeStep = (id: string, change: StepChange) => edits.do({ kind: "change", step: id, change });
   const rate = input?.clips[0]?.rate ?? 48_000;
-  const draft = (step && drafts[step.id]) ?? {};
-  const current = draft.turn ?? step?.turn;
-  const turn = current?.kind === "centre" ? current : null;
+  const turn = step?.turn.kind === "centre" ? step.turn : null;
   const wedge: WedgeSettings | null =
     turn && turn.method !== "difference"
       ? {
@@ -128,9 +125,8 @@ export function Workbench({ job, actions, uploads }: Props) {
     };
     changeStep(step.id, { turn: { ...turn, ...change, ...limits } });
   };
-  const retire = (refs: string[], retired: boolean) =>
-    actions.retire.mutate({ refs, retired }, { onError: tellProblem });
-  const remove = (id: string) => actions.remove.mutate(id, { onError: tellProblem });
+  const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
+  const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
   const session = useSession();
   const labels = step?.turn.kind === "centre" ? CENTRE_LABELS[step.turn.keep] : LABELS;
@@ -189,17 +185,14 @@ export function Workbench({ job, actions, uploads }: Props) {
             source={source}
             onSteps={(steps) => void add(steps)}
             onRetire={retire}
-            onDelete={(id) => actions.deleteSource.mutate(id, { onError: tellProblem })}
-            onPair={(members, together) =>
-              actions.pair.mutate({ members, together }, { onError: tellProblem })
-            }
+            onDelete={(source) => edits.do({ kind: "deleteSource", source })}
+            onPair={(members, together) => edits.do({ kind: "pair", members, together })}
           />
         )}
         {step && (
           <Place value={place}>
             <TurnPanel
               step={step}
-              draft={draft}
               names={names}
               onChange={(change) => changeStep(step.id, change)}
               onRemove={() => remove(step.id)}

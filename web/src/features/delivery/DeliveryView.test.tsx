@@ -1,6 +1,6 @@
 import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { deleteDelivery, type JobActions, stopDelivery, useJobActions } from "../../api/actions";
+import { deleteDelivery, stopDelivery } from "../../api/actions";
 import { client, type Delivery, type Job } from "../../api/client";
 import { job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
@@ -25,12 +25,16 @@ const made = (more: Partial<Delivery>): Delivery =>
     ...more,
   }) as Delivery;
 
-/** The view of a job; what it has been told by the server is told afterwards. */
-function view(of: Job) {
-  const deliver = { mutate: vi.fn(), isPending: false };
-  const shown = show(<DeliveryView job={of} actions={{ deliver } as unknown as JobActions} />);
+/** The view of a job; what the server would answer is given afterwards. */
+function view(of: Job, changing = false) {
+  const post = vi.spyOn(client, "POST").mockImplementation((() => new Promise(() => {})) as never);
+  const shown = show(<DeliveryView job={of} changing={changing} />);
   const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
-  return { tell, ordered: () => deliver.mutate.mock.calls.at(-1)?.[0] };
+  const orders = () =>
+    (post.mock.calls as unknown as [string, { body: object }][]).flatMap(([path, { body }]) =>
+      path.endsWith("/deliveries") ? [body] : [],
+    );
+  return { tell, ordered: () => orders().at(-1), again: shown.again };
 }
 
 it("teaches what to do where nothing can be delivered", () => {
@@ -38,17 +42,30 @@ it("teaches what to do where nothing can be delivered", () => {
   expect(screen.getByText("Nothing to deliver yet")).toBeTruthy();
 });
 
-it("chooses what nobody goes on with, and delivers what is chosen as it is chosen", async () => {
-  const { ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"] }));
+it("delivers what nobody goes on with, at the revision that is shown", async () => {
+  const { ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"], head: "r4" }));
   expect((screen.getByLabelText("Deliver bell.wav") as HTMLInputElement).checked).toBe(false);
   fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
-  expect(ordered()).toEqual({ refs: ["step:s:0", "step:s:1"], depth: "same", dither: true });
+  await waitFor(() =>
+    expect(ordered()).toEqual({
+      refs: ["step:s:0", "step:s:1"],
+      depth: "same",
+      dither: true,
+      revision: "r4",
+    }),
+  );
+});
+
+it("delivers what is chosen, as it is chosen", async () => {
+  const { ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"] }));
   await act(async () => screen.getByLabelText("Deliver bell.wav").click());
   await act(async () => screen.getByLabelText("Deliver sea_R.wav").click());
   fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
   await act(async () => screen.getByLabelText("Dither").click());
   fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
-  expect(ordered()).toEqual({ refs: ["step:m:0", "step:s:0"], depth: "16", dither: false });
+  await waitFor(() =>
+    expect(ordered()).toEqual({ refs: ["step:m:0", "step:s:0"], depth: "16", dither: false, revision: "r" }),
+  );
 });
 
 it("cannot deliver nothing", async () => {
@@ -57,33 +74,13 @@ it("cannot deliver nothing", async () => {
   expect((screen.getByRole("button", { name: "Deliver 0 files" }) as HTMLButtonElement).disabled).toBe(true);
 });
 
-it("waits for a change of the worksheet that is on its way", async () => {
-  let answer = (_: unknown) => {};
-  const held = new Promise((resolve) => {
-    answer = resolve;
-  });
-  const answers = (path: string) => (path.endsWith("undo") ? held : new Promise(() => {}));
-  const post = vi.spyOn(client, "POST").mockImplementation(answers as never);
+it("waits for a change of the worksheet that is on its way", () => {
   const given = job([mergeStep()]);
-  const Changing = () => {
-    const actions = useJobActions("j");
-    return (
-      <>
-        <DeliveryView job={given} actions={actions} />
-        <button type="button" onClick={() => actions.undo.mutate()}>
-          change
-        </button>
-      </>
-    );
-  };
-  show(<Changing />);
+  const { again } = view(given, true);
   const deliver = () => screen.getByText(/^Deliver 1 file/).closest("button") as HTMLButtonElement;
+  expect(deliver().disabled).toBe(true);
+  again(<DeliveryView job={given} changing={false} />);
   expect(deliver().disabled).toBe(false);
-  fireEvent.click(screen.getByText("change"));
-  await waitFor(() => expect(deliver().disabled).toBe(true));
-  await act(async () => answer({ data: given, response: new Response() }));
-  await waitFor(() => expect(deliver().disabled).toBe(false));
-  post.mockRestore();
 });
 
 it("names files as the server will, with their depth and size", async () => {

@@ -2,7 +2,7 @@
 import { Box, Checkbox, Flex, Progress, Table, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
-import { deleteDelivery, type JobActions, stopDelivery, useIsChanging } from "../../api/actions";
+import { deleteDelivery, stopDelivery, useDeliver } from "../../api/actions";
 import type { Clip, Delivery, Depth, Job } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
@@ -17,7 +17,8 @@ const DEPTHS: readonly (readonly [Depth, string])[] = [
   ["float", "32 bit float"],
 ];
 
-export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }) {
+/** `changing` says that an edit is on its way: what would be delivered is about to be another. */
+export function DeliveryView({ job, changing }: { job: Job; changing: boolean }) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
   const [refs, setRefs] = useState<string[]>(job.ends);
   const [depth, setDepth] = useState<Depth>("same");
@@ -25,11 +26,11 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
   const [dither, setDither] = useState(true);
   const planned = usePlannedFiles(job, refs, depth, dither);
   const deliveries = useDeliveries(job.id);
-  const changing = useIsChanging(job.id);
+  const deliver = useDeliver(job);
   const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
-  const start = () => actions.deliver.mutate({ refs, depth, dither }, { onError: tellProblem });
+  const start = () => deliver.mutate({ refs, depth, dither }, { onError: tellProblem });
 
   if (results.length === 0)
     return (
@@ -61,11 +62,7 @@ export function DeliveryView({ job, actions }: { job: Job; actions: JobActions }
             width="9.5rem"
           />
           <Toggle label="Dither" on={dither} onChange={setDither} />
-          <PrimaryButton
-            onClick={start}
-            disabled={refs.length === 0}
-            loading={changing || actions.deliver.isPending}
-          >
+          <PrimaryButton onClick={start} disabled={refs.length === 0} loading={changing || deliver.isPending}>
             Deliver {count(refs.length, "file")}
           </PrimaryButton>
         </Flex>

@@ -1,7 +1,6 @@
-import { act, fireEvent, screen } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import type { JobActions } from "../../api/actions";
-import type { Revision } from "../../api/client";
+import { client, type Revision } from "../../api/client";
 import { show } from "../../shared/testing";
 import { History } from "./History";
 
@@ -16,24 +15,35 @@ const revision = (number: number, more: Partial<Revision> = {}): Revision =>
     ...more,
   }) as Revision;
 
+/** The history of a job, and what it asks for. */
 async function history(...revisions: Revision[]) {
-  const actions = { restore: { mutate: vi.fn() }, nameRevision: { mutate: vi.fn() } };
-  const shown = show(<History job="j" actions={actions as unknown as JobActions} open onClose={() => {}} />);
+  const onRestore = vi.fn();
+  const patch = vi
+    .spyOn(client, "PATCH")
+    .mockImplementation((async () => ({ data: {}, response: new Response() })) as never);
+  vi.spyOn(client, "GET").mockImplementation((() => new Promise(() => {})) as never);
+  const shown = show(<History job="j" onRestore={onRestore} open onClose={() => {}} />);
   await act(async () => shown.queries.setQueryData(["revisions", "j"], revisions));
-  return actions;
+  type Asked = [path: string, given: { params: { path: { revision_id: string } }; body: { name: unknown } }];
+  const named = () =>
+    (patch.mock.calls as unknown as Asked[]).map(([, { params, body }]) => ({
+      revision: params.path.revision_id,
+      name: body.name,
+    }));
+  return { onRestore, named };
 }
 
 it("shows where one is, and goes to any other state", async () => {
-  const { restore } = await history(revision(2, { is_head: true }), revision(1));
+  const { onRestore } = await history(revision(2, { is_head: true }), revision(1));
   expect((await screen.findByText("you are here")).closest("[aria-current]")?.textContent).toContain(
     "Added turn 2",
   );
   fireEvent.click(screen.getByText("Go here"));
-  expect(restore.mutate.mock.calls.map(([id]) => id)).toEqual(["r1"]);
+  expect(onRestore.mock.calls).toEqual([["r1"]]);
 });
 
 it("names a checkpoint, renames it, and takes its name away", async () => {
-  const { nameRevision } = await history(revision(2), revision(1, { name: "before the swap" }));
+  const { named } = await history(revision(2), revision(1, { name: "before the swap" }));
   fireEvent.click(await screen.findByText("Name"));
   const field = () => screen.getByLabelText("Name of the checkpoint");
   fireEvent.change(field(), { target: { value: " after it " } });
@@ -41,16 +51,18 @@ it("names a checkpoint, renames it, and takes its name away", async () => {
   fireEvent.click(screen.getByText("Rename"));
   fireEvent.change(field(), { target: { value: "" } });
   fireEvent.blur(field());
-  expect(nameRevision.mutate.mock.calls.map(([change]) => change)).toEqual([
-    { revision: "r2", name: "after it" },
-    { revision: "r1", name: null },
-  ]);
+  await waitFor(() =>
+    expect(named()).toEqual([
+      { revision: "r2", name: "after it" },
+      { revision: "r1", name: null },
+    ]),
+  );
 });
 
 it("asks for nothing where a name stays what it was", async () => {
-  const { nameRevision } = await history(revision(1, { name: "before the swap" }));
+  const { named } = await history(revision(1, { name: "before the swap" }));
   fireEvent.click(await screen.findByText("Rename"));
   fireEvent.blur(screen.getByLabelText("Name of the checkpoint"));
-  expect(nameRevision.mutate).not.toHaveBeenCalled();
+  expect(named()).toEqual([]);
   expect(screen.getByText("before the swap")).toBeTruthy();
 });

@@ -1,31 +1,35 @@
 /** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import type { JobActions } from "../../api/actions";
+import { useNameRevision } from "../../api/actions";
 import type { Revision } from "../../api/client";
 import { useRevisions } from "../../api/queries";
+import { Failed } from "../../shared/Failed";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
 
-type Props = { job: string; actions: JobActions; open: boolean; onClose: () => void };
+type Props = { job: string; onRestore: (revision: string) => void; open: boolean; onClose: () => void };
 
-export function History({ job, actions, open, onClose }: Props) {
+export function History({ job, onRestore, open, onClose }: Props) {
   const revisions = useRevisions(job);
+  const name = useNameRevision(job);
   return (
     <Sheet title="History" open={open} onClose={onClose}>
       <Text color="fg.quiet" mb={3}>
         Every state of the worksheet is kept. Go to any of them; nothing is lost by it. Name one to find it
         again.
       </Text>
+      {revisions.isPending && <Text color="fg.quiet">loading…</Text>}
+      {revisions.isError && !revisions.data && (
+        <Failed what="The history could not be fetched." onRetry={() => void revisions.refetch()} />
+      )}
       {revisions.data?.map((revision) => (
         <Line
           key={revision.id}
           revision={revision}
-          onGo={() => actions.restore.mutate(revision.id, { onError: tellProblem })}
-          onName={(name) =>
-            actions.nameRevision.mutate({ revision: revision.id, name }, { onError: tellProblem })
-          }
+          onGo={() => onRestore(revision.id)}
+          onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
         />
       ))}
     </Sheet>

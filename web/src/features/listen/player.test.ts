@@ -144,29 +144,6 @@ it("stops and says so when a block cannot be had", async () => {
   expect(String(player.getState().problem)).toContain("gone");
 });
 
-it("is ready when what is heard next of a changed clip has arrived, and at once where nothing plays", async () => {
-  const quiet = new Player(graphs.open);
-  quiet.load(program(), gains);
-  await quiet.ready();
-  expect(asked).toEqual([]);
-
-  const player = await playing();
-  hear(1_100);
-  let answer = (_: Response) => {};
-  vi.stubGlobal("fetch", () => new Promise<Response>((resolve) => (answer = resolve)));
-  const changed = program();
-  changed.sides[1] = { ...(changed.sides[1] as NonNullable<Program["sides"][1]>), key: "another out" };
-  player.load(changed, gains);
-  let ready = false;
-  const done = player.ready().then(() => (ready = true));
-  await Promise.resolve();
-  expect(ready).toBe(false);
-  sent.length = 0;
-  answer(new Response(new Float32Array(1000).buffer));
-  await done;
-  expect(blocks(1)).toEqual([2]);
-});
-
 it("plays nothing where it was paused while the graph opened", async () => {
   graphs = new Graphs(false);
   const player = new Player(graphs.open);

@@ -78,11 +78,6 @@ export class Player {
     if (this.state.playing) void this.feed();
   }
 
-  /** Resolves when what is heard next has arrived; at once where nothing is heard. */
-  async ready() {
-    if (this.state.playing) await this.fetchBlocks(this.wanted().soon);
-  }
-
   setGains(gains: Gains) {
     if (SIDES.every((side) => String(gains[side]) === String(this.gains[side]))) return;
     this.gains = gains;

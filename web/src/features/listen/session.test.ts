@@ -90,11 +90,11 @@ it("draws another clip at once, and a moving setting when it rests", () => {
   expect(drawn()).toEqual(["bell", "another line"]);
 });
 
-it("hears what a changed job has made of the same clips", async () => {
+it("hears what a changed job has made of the same clips", () => {
   const { session: listen, state } = session();
   const [bell] = lane("In", "bell").clips;
   const [turned] = lane("Out", "turned", 2, "after").clips;
-  await listen.hearJob({ head: "r2", sources: [bell], steps: [{ outputs: [turned] }] } as unknown as Job);
+  listen.hearJob({ head: "r2", sources: [bell], steps: [{ outputs: [turned] }] } as unknown as Job);
   expect(state().shown.revision).toBe("r2");
   expect(state().lanes.map((one) => one.playable.key)).toEqual(["bell", "after"]);
 });

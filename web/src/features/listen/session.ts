@@ -148,7 +148,7 @@ export class ListenSession {
   }
 
   /** Hear what a changed job has made of the clips that are shown, before the page is drawn anew. */
-  async hearJob(job: Job) {
+  hearJob(job: Job) {
     const { shown } = this.state;
     const [input, output] = [
       shown.input && laterLane(shown.input, job),
@@ -157,7 +157,6 @@ export class ListenSession {
     if (!input || (shown.output && !output)) return;
     this.set({ shown: { ...shown, input, output, revision: job.head } });
     this.setLanes(lanesOf(this.state.shown), false);
-    await this.player.ready();
   }
 
   close() {
@@ -303,6 +302,7 @@ export class ListenSession {
   }
 
   private setLanes(lanes: readonly ShownLane[], atOnce: boolean) {
+    if (!atOnce && JSON.stringify(lanes) === JSON.stringify(this.state.lanes)) return;
     this.set(atOnce ? { lanes, match: 1 } : { lanes });
     if (this.resting) clearTimeout(this.resting);
     const draw = () => this.set({ drawn: this.state.lanes });

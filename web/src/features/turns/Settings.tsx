@@ -9,9 +9,8 @@ import { DecodeSettings, EncodeSettings, WidthSettings } from "./settings/MidSid
 import { PolaritySettings } from "./settings/Polarity";
 import { SplitSettings } from "./settings/Split";
 
-type Props = Omit<SettingsProps<never>, "turn"> & { turn: SettingsProps<"merge">["step"]["turn"] };
-
-export function Settings({ turn, ...rest }: Props) {
+export function Settings(rest: Omit<SettingsProps<never>, "turn">) {
+  const { turn } = rest.step;
   switch (turn.kind) {
     case "merge":
       return <MergeSettings turn={turn} {...rest} />;

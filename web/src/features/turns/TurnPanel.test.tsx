@@ -3,17 +3,17 @@ import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
 import { mergeStep, noted, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
-import type { Change } from "./settings/common";
 import { TurnPanel } from "./TurnPanel";
 
 const NAMES = new Map([
   ["source:bell_L", "bell_L"],
   ["source:bell_R", "bell_R"],
+  ["source:other", "bell_L"],
 ]);
 
-function panel(step: Step, draft: Change = {}) {
+function panel(step: Step) {
   const handlers = { onChange: vi.fn(), onRemove: vi.fn(), onSteps: vi.fn() };
-  const drawn = (one: Step) => <TurnPanel step={one} draft={draft} names={NAMES} {...handlers} />;
+  const drawn = (one: Step) => <TurnPanel step={one} names={NAMES} {...handlers} />;
   const shown = show(drawn(step));
   return { ...handlers, again: (one: Step) => shown.again(drawn(one)) };
 }
@@ -45,10 +45,28 @@ it("exchanges them back from any order of the inputs", () => {
 });
 
 it("exchanges them back before the core has answered", () => {
-  const { onChange } = panel(mergeStep(), { inputs: ["source:bell_R", "source:bell_L"] });
+  const { turn } = mergeStep();
+  const { onChange } = panel(
+    mergeStep({
+      inputs: ["source:bell_R", "source:bell_L"],
+      turn: { ...turn, order: "given" } as typeof turn,
+    }),
+  );
   expect(screen.getByTestId("side-L").textContent).toContain("bell_R");
   fireEvent.click(screen.getByLabelText("Exchange left and right"));
   expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_L", "source:bell_R"]);
+});
+
+it("exchanges two files of one name", () => {
+  const { turn } = mergeStep();
+  const { onChange } = panel(
+    mergeStep({
+      inputs: ["source:bell_L", "source:other"],
+      turn: { ...turn, order: "given" } as typeof turn,
+    }),
+  );
+  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:other", "source:bell_L"]);
 });
 
 it("changes one setting and leaves the others", () => {

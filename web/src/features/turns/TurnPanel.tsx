@@ -13,16 +13,13 @@ import { useOutputMeasures } from "./useInputMeasures";
 
 type Props = {
   step: Step;
-  /** What is being changed, ahead of the core's answer. */
-  draft: Change;
   names: Map<string, string>;
   onChange: (change: Change) => void;
   onRemove: () => void;
   onSteps: (steps: NewStep[]) => void;
 };
 
-export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: Props) {
-  const turn = draft.turn ?? step.turn;
+export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
   // Of one thing that comes out, what there is to know about it as about any file.
   const out = useOutputMeasures(step);
   const known = new Set(step.findings.map((noted) => noted.code));
@@ -48,8 +45,8 @@ export function TurnPanel({ step, draft, names, onChange, onRemove, onSteps }: P
       </PaneTitle>
       {step.turn.kind !== "centre" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
-      <Settings step={step} turn={turn} names={names} given={draft.inputs} onChange={onChange} />
-      <ResultNames names={draft.names ?? step.outputs.map((clip) => clip.name)} onChange={onChange} />
+      <Settings step={step} names={names} onChange={onChange} />
+      <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (
         <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />

@@ -15,7 +15,7 @@ function settings(turn: Turn, more: Partial<Step> = {}) {
   const step = splitStep({ turn, outputs: [clip("sea", 2)], ...more });
   const shown = show(
     <Place.Provider value={PLACE}>
-      <Settings step={step} turn={turn} names={new Map([["source:sea", "sea"]])} onChange={onChange} />
+      <Settings step={step} names={new Map([["source:sea", "sea"]])} onChange={onChange} />
     </Place.Provider>,
   );
   const tell = (what: string, data: unknown) =>

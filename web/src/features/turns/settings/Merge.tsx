@@ -14,16 +14,18 @@ const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
 ];
 
 export function MergeSettings(props: SettingsProps<"merge">) {
-  const { step, turn, names, given, onChange } = props;
+  const { step, turn, names, onChange } = props;
   const sides = step.carries[0] ?? [];
-  const name = (channel: number) => names.get(given?.[channel] ?? "") ?? sides[channel]?.[0] ?? "";
+  const given = turn.order === "given";
+  const name = (channel: number) =>
+    (given && names.get(step.inputs[channel] ?? "")) || (sides[channel]?.[0] ?? "");
   const speakers = step.outputs[0]?.speakers ?? [];
   const letter = (n: number) => (sides.length === 2 ? (n ? "R" : "L") : (speakers[n] ?? String(n + 1)));
   const exchange = () => {
     // The order is the user's from now on, whatever the names say.
-    const inputs = [...step.inputs].sort(
-      (a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)),
-    );
+    const inputs = given
+      ? [...step.inputs].reverse()
+      : [...step.inputs].sort((a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)));
     onChange({ turn: { ...turn, order: "given" }, inputs });
   };
   return (

@@ -7,7 +7,5 @@ export type SettingsProps<K extends Turn["kind"]> = {
   step: Step;
   turn: Of<K>;
   names: Map<string, string>;
-  /** The inputs in the order that the user has just given them, ahead of the core's answer. */
-  given?: readonly string[] | undefined;
   onChange: (change: Change) => void;
 };

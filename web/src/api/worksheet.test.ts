@@ -1,0 +1,257 @@
+import { beforeEach, expect, it, vi } from "vitest";
+import { client, type Job, type Problem, type Turn } from "./client";
+import { job, mergeStep, source } from "./testing";
+import { TakenBack, Worksheet } from "./worksheet";
+
+type Asked = {
+  method: string;
+  path: string;
+  body: Record<string, unknown>;
+  /** Answer with the job at this head, or with an error. */
+  answer: (head: string, more?: Partial<Job>) => Promise<void>;
+  refuse: (code: string, status?: number) => Promise<void>;
+};
+const settled = async () => void (await vi.advanceTimersByTimeAsync(0));
+const level = (db: number) => ({ kind: "level", gains_db: [db] }) as Turn;
+const steps = [mergeStep({ id: "a" }), mergeStep({ id: "b" })];
+const at = (head: string, more: Partial<Job> = {}) =>
+  job(steps, { head, can_undo: true, can_redo: true, ...more });
+
+/** A worksheet at revision r0, and what it asks of a server that answers when it is told to. */
+async function worksheet(looked = true) {
+  vi.useFakeTimers();
+  const asked: Asked[] = [];
+  for (const method of ["GET", "POST", "PATCH", "DELETE"] as const)
+    vi.spyOn(client, method).mockImplementation(
+      ((path: string, given: never) =>
+        new Promise((resolve) => {
+          const { body, params } = given as { body?: object; params: { query?: object } };
+          asked.push({
+            method,
+            path: path.replace("/api/jobs/{job_id}", ""),
+            body: { ...body, ...params.query },
+            answer: (head, more) => {
+              resolve({ data: at(head, more), response: new Response(null, { status: 200 }) });
+              return settled();
+            },
+            refuse: (code, status = 409) => {
+              resolve({ error: { code, message: code, help: "" }, response: new Response(null, { status }) });
+              return settled();
+            },
+          });
+        })) as never,
+    );
+  const problems: unknown[] = [];
+  const made = new Worksheet("j", (problem) => problems.push(problem));
+  if (looked) {
+    void made.look();
+    await asked[0]?.answer("r0");
+    asked.length = 0;
+  }
+  const shown = () => made.store.getState();
+  const change = (step: string, change: object) => made.do({ kind: "change", step, change });
+  const looks = () => asked.filter((one) => one.method === "GET");
+  const edits = () => asked.filter((one) => one.method !== "GET");
+  return { worksheet: made, asked, shown, change, looks, edits, problems };
+}
+
+beforeEach(() => void vi.useRealTimers());
+
+it("makes edits one after the other, each on what the one before has made", async () => {
+  const { worksheet: sheet, edits, shown } = await worksheet();
+  sheet.do({ kind: "add", steps: [] });
+  sheet.do({ kind: "remove", step: "a" });
+  expect(edits().map(({ body }) => body)).toEqual([{ steps: [], base: "r0" }]);
+  expect(shown()).toMatchObject({ changing: true, job: { head: "r0" } });
+  await edits()[0]?.answer("r1");
+  expect(edits()[1]).toMatchObject({ method: "DELETE", body: { base: "r1" } });
+  await edits()[1]?.answer("r2");
+  expect(shown()).toMatchObject({ changing: false, job: { head: "r2" } });
+});
+
+it("says what it has become to who listens before it is drawn", async () => {
+  const { worksheet: sheet, edits, shown } = await worksheet();
+  const heard: string[] = [];
+  sheet.onArrival((now) => heard.push(`${now.head} while ${shown().job?.head} is shown`));
+  sheet.do({ kind: "undo" });
+  await edits()[0]?.answer("r1");
+  expect(heard).toEqual(["r1 while r0 is shown"]);
+});
+
+it("sends one change of a step at a time, and the last of those that came meanwhile", async () => {
+  const { change, edits } = await worksheet();
+  for (const db of [-1, -2, -3]) change("a", { turn: level(db) });
+  expect(edits().map(({ body }) => body)).toEqual([{ base: "r0", turn: level(-1) }]);
+  await edits()[0]?.answer("r1");
+  expect(edits()[1]?.body).toMatchObject({ turn: level(-3) });
+  await edits()[1]?.answer("r2");
+  expect(edits()).toHaveLength(2);
+});
+
+it("makes a hand's way to a value one entry of the history, and what comes later another", async () => {
+  const { change, edits } = await worksheet();
+  change("a", { turn: level(-1) });
+  await edits()[0]?.answer("r1");
+  change("a", { turn: level(-2) });
+  await edits()[1]?.answer("r2");
+  await vi.advanceTimersByTimeAsync(2_000);
+  change("a", { turn: level(-3) });
+  expect(edits().map(({ body }) => body.amends)).toEqual([undefined, "r1", undefined]);
+});
+
+it("shows waiting changes of every step until their answers have come", async () => {
+  const { change, edits, shown } = await worksheet();
+  change("a", { turn: level(-1) });
+  change("a", { turn: level(-2), inputs: ["source:y", "source:x"] });
+  change("b", { names: ["far"] });
+  const steps = () => shown().job?.steps.map(({ turn, inputs, outputs }) => [turn, inputs, outputs[0]?.name]);
+  const [a, b] = at("r0").steps;
+  expect(steps()).toEqual([
+    [level(-2), ["source:y", "source:x"], a?.outputs[0]?.name],
+    [b?.turn, b?.inputs, "far"],
+  ]);
+  await edits()[0]?.answer("r1");
+  expect(shown().job?.steps[0]?.turn).toEqual(level(-2));
+  await edits()[1]?.answer("r2");
+  await edits()[2]?.answer("r3");
+  expect(shown().job?.steps[0]?.turn).toEqual(a?.turn);
+});
+
+it("shows files as put aside before the server has answered", async () => {
+  const { worksheet: sheet, shown, asked } = await worksheet(false);
+  void sheet.look();
+  await asked[0]?.answer("r0", { sources: [source("x"), source("y")] });
+  sheet.do({ kind: "retire", refs: ["source:x"], retired: true });
+  expect(shown().job?.sources.map((one) => one.retired)).toEqual([true, false]);
+});
+
+it("gives up what was refused, says why, and goes on with the others", async () => {
+  const { change, edits, problems, shown } = await worksheet();
+  change("a", { turn: level(99) });
+  change("b", { turn: level(-1) });
+  await edits()[0]?.refuse("turn-input", 422);
+  expect(problems.map((problem) => (problem as Problem).code)).toEqual(["turn-input"]);
+  expect(edits()[1]?.body).toEqual({ base: "r0", turn: level(-1) });
+  expect(shown().job?.steps[0]?.turn).toEqual(at("r0").steps[0]?.turn);
+});
+
+it("looks at the job again where another window was faster, and goes on from there", async () => {
+  const { worksheet: sheet, edits, looks, problems, shown } = await worksheet();
+  sheet.do({ kind: "undo" });
+  sheet.do({ kind: "remove", step: "b" });
+  await edits()[0]?.refuse("stale");
+  await looks()[0]?.answer("theirs");
+  expect((problems[0] as Problem).code).toBe("stale");
+  expect(shown().job?.head).toBe("theirs");
+  expect(edits()[1]?.body).toEqual({ base: "theirs" });
+});
+
+it("sends undo, redo and restore with what they take back", async () => {
+  const { worksheet: sheet, edits } = await worksheet();
+  for (const edit of [{ kind: "undo" }, { kind: "redo" }, { kind: "restore", revision: "r7" }] as const) {
+    sheet.do(edit);
+    await edits().at(-1)?.answer(`after ${edit.kind}`);
+  }
+  expect(edits().map(({ path, body }) => [path, body.base])).toEqual([
+    ["/undo", "r0"],
+    ["/redo", "after undo"],
+    ["/revisions/{revision_id}/restore", "after redo"],
+  ]);
+});
+
+it("takes back all of a drag that is still being sent", async () => {
+  const { worksheet: sheet, change, edits, shown } = await worksheet();
+  change("a", { turn: level(-1) });
+  change("a", { turn: level(-2) });
+  sheet.do({ kind: "undo" });
+  await edits()[0]?.answer("r1");
+  expect(edits()[1]).toMatchObject({ path: "/undo", body: { base: "r1" } });
+  await edits()[1]?.answer("r0");
+  expect(edits()).toHaveLength(2);
+  expect(shown().job?.steps[0]?.turn).toEqual(at("r0").steps[0]?.turn);
+});
+
+it("takes back an edit that has not been sent without asking anybody", async () => {
+  const { worksheet: sheet, edits, problems } = await worksheet();
+  sheet.do({ kind: "add", steps: [] });
+  const removed = sheet.edit({ kind: "remove", step: "a" });
+  const refused = expect(removed).rejects.toBeInstanceOf(TakenBack);
+  sheet.do({ kind: "undo" });
+  await refused;
+  await edits()[0]?.answer("r1");
+  expect(edits()).toHaveLength(1);
+  expect(problems).toEqual([]);
+});
+
+it("undoes no further than there is something to undo", async () => {
+  const { worksheet: sheet, edits, problems } = await worksheet();
+  sheet.do({ kind: "undo" });
+  sheet.do({ kind: "redo" });
+  await edits()[0]?.answer("start", { can_undo: false });
+  sheet.do({ kind: "undo" });
+  await edits()[1]?.answer("start", { can_undo: false });
+  sheet.do({ kind: "undo" });
+  await settled();
+  expect(edits().map(({ path }) => path)).toEqual(["/undo", "/redo"]);
+  expect(problems).toEqual([]);
+});
+
+it("does not ask about a change that it knows: its own", async () => {
+  const { worksheet: sheet, edits, looks } = await worksheet();
+  sheet.do({ kind: "add", steps: [] });
+  sheet.changed("r1");
+  await edits()[0]?.answer("r1");
+  sheet.changed("r1");
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toEqual([]);
+  sheet.changed("theirs");
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toHaveLength(1);
+});
+
+it("looks once at a job about which much is told, and once more for what came while it looked", async () => {
+  const { worksheet: sheet, looks } = await worksheet();
+  for (let n = 0; n < 20; n++) sheet.changed();
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toHaveLength(1);
+  for (let n = 0; n < 20; n++) sheet.changed();
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks(), "a look is finished before the next").toHaveLength(1);
+  await looks()[0]?.answer("r1");
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toHaveLength(2);
+  await looks()[1]?.answer("r2");
+  await vi.advanceTimersByTimeAsync(5_000);
+  expect(looks()).toHaveLength(2);
+});
+
+it("believes no look that was begun before an edit was answered", async () => {
+  const { worksheet: sheet, edits, looks, shown } = await worksheet();
+  void sheet.look();
+  sheet.do({ kind: "add", steps: [] });
+  await edits()[0]?.answer("r1");
+  await looks()[0]?.answer("r0");
+  expect(shown().job?.head).toBe("r1");
+  await vi.advanceTimersByTimeAsync(1_000);
+  await looks()[1]?.answer("r1");
+  expect(shown().job?.head).toBe("r1");
+});
+
+it("keeps what is shown where a look fails, and says so until one succeeds", async () => {
+  const { worksheet: sheet, looks, shown } = await worksheet();
+  void sheet.look();
+  await looks()[0]?.refuse("error", 500);
+  expect(shown()).toMatchObject({ job: { head: "r0" }, problem: { code: "error" } });
+  void sheet.look();
+  await looks()[1]?.answer("r1");
+  expect(shown()).toMatchObject({ job: { head: "r1" }, problem: null });
+});
+
+it("sends what was entered before the job was there once it is", async () => {
+  const { worksheet: sheet, asked, edits } = await worksheet(false);
+  void sheet.look();
+  sheet.do({ kind: "undo" });
+  expect(edits()).toEqual([]);
+  await asked[0]?.answer("r0");
+  expect(edits()[0]?.body).toEqual({ base: "r0" });
+});

@@ -1,0 +1,290 @@
+/**
+ * The worksheet of a job, outside React: what the server says it is, and the edits that are on their way.
+ *
+ * Edits are sent one at a time, each on what the one before has made. Changes of one step that wait are sent as one, and
+ * those of one gesture take each other's place in the history. What is shown is the server's state with the waiting
+ * edits applied.
+ */
+import { createStore } from "zustand/vanilla";
+import { client, type Job, type NewStep, Problem, type Turn, unwrap } from "./client";
+
+export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
+export type Edit =
+  | { kind: "add"; steps: NewStep[] }
+  | { kind: "change"; step: string; change: StepChange }
+  | { kind: "remove"; step: string }
+  | { kind: "retire"; refs: string[]; retired: boolean }
+  | { kind: "pair"; members: string[]; together: boolean }
+  | { kind: "deleteSource"; source: string }
+  | { kind: "undo" }
+  | { kind: "redo" }
+  | { kind: "restore"; revision: string };
+
+export type WorksheetState = {
+  /** What is shown: null until the job has been looked at. */
+  job: Job | null;
+  /** An edit is on its way. */
+  changing: boolean;
+  /** Why the last look at the job failed. */
+  problem: Problem | null;
+  /** The last change came from the user's hand, not from an answer: it is drawn before everything else. */
+  byHand: boolean;
+};
+
+type Waiting = {
+  edit: Edit;
+  resolve: (job: Job) => void;
+  reject: (problem: unknown) => void;
+};
+
+/** Changes of a setting that follow each other within this time are one: undo takes them back together. */
+const ONE_GESTURE = 1500; // milliseconds
+/** Events come by the hundred: a job is looked at again only so often. */
+const LOOK_EVERY = 250; // milliseconds
+
+/** An edit that was taken back before it was sent. */
+export class TakenBack extends Error {}
+
+export class Worksheet {
+  readonly store = createStore<WorksheetState>(() => ({
+    job: null,
+    changing: false,
+    problem: null,
+    byHand: false,
+  }));
+  private server: Job | null = null;
+  private waiting: Waiting[] = [];
+  private sending: Waiting | null = null;
+  private gesture = { step: "", head: "", until: 0 };
+  /** Counts the answers to edits: what was asked before one of them is out of date. */
+  private answers = 0;
+  private looking: Promise<void> | null = null;
+  private lookAgain = false;
+  private arrivals = new Set<(job: Job) => void>();
+  private idle: (() => void)[] = [];
+
+  constructor(
+    readonly id: string,
+    private readonly onProblem: (problem: unknown) => void = () => {},
+  ) {}
+
+  /** Call `arrived` with what an edit has made of the job, before anything is drawn. */
+  onArrival(arrived: (job: Job) => void) {
+    this.arrivals.add(arrived);
+    return () => void this.arrivals.delete(arrived);
+  }
+
+  /** Look at the job; once more where somebody asks while it looks. */
+  look(): Promise<void> {
+    this.lookAgain = true;
+    this.looking ??= this.lookUntilDone();
+    return this.looking;
+  }
+
+  /** The server says that the job has changed; to `head`, where only its worksheet has. */
+  changed(head?: string) {
+    if (head !== undefined && head === this.server?.head) return;
+    // An edit of our own that is on its way brings its answer with it.
+    if (head !== undefined && this.sending) return void this.settled().then(() => this.changed(head));
+    this.lookAgain = true;
+    if (!this.looking) this.looking = wait(LOOK_EVERY).then(() => this.lookUntilDone());
+  }
+
+  /** Make an edit; resolves with what the job has become. */
+  edit(edit: Edit): Promise<Job> {
+    return new Promise((resolve, reject) => {
+      const one = { edit, resolve, reject };
+      const last = this.waiting.at(-1);
+      if (edit.kind === "undo" && last) this.takeBack(last, one);
+      else if (edit.kind === "change" && last?.edit.kind === "change" && last.edit.step === edit.step)
+        this.join(last, last.edit, edit.change, one);
+      else this.waiting.push(one);
+      this.show({ byHand: true });
+      void this.send();
+    });
+  }
+
+  /** Make an edit, and tell what went wrong with it. */
+  do(edit: Edit) {
+    this.edit(edit).catch((problem: unknown) => {
+      if (!(problem instanceof TakenBack)) this.onProblem(problem);
+    });
+  }
+
+  /** Resolves when no edit is on its way. */
+  private async settled(): Promise<void> {
+    while (this.sending) await new Promise<void>((resolve) => this.idle.push(resolve));
+  }
+
+  /** An undo takes back what has not been sent; of a gesture that is being sent, all of it. */
+  private takeBack(last: Waiting, undo: Waiting) {
+    this.waiting.pop();
+    last.reject(new TakenBack());
+    const sent = this.sending?.edit;
+    if (last.edit.kind === "change" && sent?.kind === "change" && sent.step === last.edit.step)
+      this.waiting.push(undo);
+    else if (this.server) undo.resolve(this.server);
+  }
+
+  private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, one: Waiting) {
+    const { resolve, reject } = last;
+    last.edit = { ...edit, change: { ...edit.change, ...change } };
+    last.resolve = (job) => {
+      resolve(job);
+      one.resolve(job);
+    };
+    last.reject = (problem) => {
+      reject(problem);
+      one.reject(problem);
+    };
+  }
+
+  private async send() {
+    if (this.sending || !this.server) return;
+    for (let next = this.waiting.shift(); next; next = this.waiting.shift()) {
+      const { edit } = next;
+      const { can_undo, can_redo }: Job = this.server;
+      if ((edit.kind === "undo" && !can_undo) || (edit.kind === "redo" && !can_redo)) {
+        next.resolve(this.server);
+        continue;
+      }
+      this.sending = next;
+      this.show();
+      try {
+        const job = await this.ask(edit, this.server);
+        this.answers++;
+        this.server = job;
+        if (edit.kind === "change" && edit.change.turn)
+          this.gesture = { step: edit.step, head: job.head, until: Date.now() + ONE_GESTURE };
+        else this.gesture.step = "";
+        for (const arrived of this.arrivals) arrived(job);
+        next.resolve(job);
+      } catch (problem) {
+        // Another window was faster: what is there now is shown, so that the edit can be made once more.
+        if (problem instanceof Problem && problem.code === "stale") await this.look();
+        next.reject(problem);
+      }
+      this.sending = null;
+    }
+    this.show();
+    for (const resolve of this.idle.splice(0)) resolve();
+  }
+
+  private ask(edit: Edit, { head: base }: Job): Promise<Job> {
+    const path = { job_id: this.id };
+    switch (edit.kind) {
+      case "add":
+        return unwrap(
+          client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { steps: edit.steps, base } }),
+        );
+      case "change": {
+        const { gesture } = this;
+        const goesOn = edit.change.turn && gesture.step === edit.step && Date.now() < gesture.until;
+        return unwrap(
+          client.PATCH("/api/jobs/{job_id}/steps/{step_id}", {
+            params: { path: { ...path, step_id: edit.step } },
+            body: { ...edit.change, base, ...(goesOn && { amends: gesture.head }) },
+          }),
+        );
+      }
+      case "remove":
+        return unwrap(
+          client.DELETE("/api/jobs/{job_id}/steps/{step_id}", {
+            params: { path: { ...path, step_id: edit.step }, query: { base } },
+          }),
+        );
+      case "retire":
+        return unwrap(
+          client.POST("/api/jobs/{job_id}/retire", {
+            params: { path },
+            body: { refs: edit.refs, retired: edit.retired, base },
+          }),
+        );
+      case "pair":
+        return unwrap(
+          client.POST("/api/jobs/{job_id}/pairings", {
+            params: { path },
+            body: { members: edit.members, together: edit.together, base },
+          }),
+        );
+      case "deleteSource":
+        return unwrap(
+          client.DELETE("/api/jobs/{job_id}/sources/{source_id}", {
+            params: { path: { ...path, source_id: edit.source }, query: { base } },
+          }),
+        );
+      case "undo":
+      case "redo":
+        return unwrap(client.POST(`/api/jobs/{job_id}/${edit.kind}`, { params: { path, query: { base } } }));
+      case "restore":
+        return unwrap(
+          client.POST("/api/jobs/{job_id}/revisions/{revision_id}/restore", {
+            params: { path: { ...path, revision_id: edit.revision }, query: { base } },
+          }),
+        );
+      default:
+        return edit satisfies never;
+    }
+  }
+
+  private async lookUntilDone() {
+    while (this.lookAgain) {
+      this.lookAgain = false;
+      const { answers } = this;
+      try {
+        const job = await unwrap(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: this.id } } }));
+        if (answers !== this.answers) this.lookAgain = true;
+        else this.server = job;
+        this.show({ problem: null });
+      } catch (problem) {
+        this.show({
+          problem: problem instanceof Problem ? problem : new Problem("http", String(problem), ""),
+        });
+      }
+      if (this.lookAgain) await wait(LOOK_EVERY);
+    }
+    this.looking = null;
+    void this.send();
+  }
+
+  private show(change: Partial<WorksheetState> = {}) {
+    const edits = [this.sending, ...this.waiting].flatMap((one) => (one ? [one.edit] : []));
+    const { job, changing } = this.store.getState();
+    const now = this.server && edits.reduce(applied, this.server);
+    if (now !== job || edits.length > 0 !== changing || "problem" in change)
+      this.store.setState({ byHand: false, ...change, job: now, changing: edits.length > 0 });
+  }
+}
+
+/** What is known already of a job after an edit; the server's answer brings the rest. */
+function applied(job: Job, edit: Edit): Job {
+  switch (edit.kind) {
+    case "change": {
+      const { turn, inputs, names } = edit.change;
+      return {
+        ...job,
+        steps: job.steps.map((step) =>
+          step.id !== edit.step
+            ? step
+            : {
+                ...step,
+                ...(turn && { turn }),
+                ...(inputs && { inputs }),
+                outputs: step.outputs.map((clip, n) => ({ ...clip, name: names?.[n] ?? clip.name })),
+              },
+        ),
+      };
+    }
+    case "retire": {
+      const refs = new Set(edit.refs);
+      return {
+        ...job,
+        sources: job.sources.map((one) => (refs.has(one.ref) ? { ...one, retired: edit.retired } : one)),
+      };
+    }
+    default:
+      return job;
+  }
+}
+
+const wait = (milliseconds: number) => new Promise<void>((resolve) => setTimeout(resolve, milliseconds));
