@@ -2,12 +2,16 @@
 
 import http.client
 import json
+import re
 import subprocess
 import sys
+import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
+
+from waiting import PATIENCE
 
 COMMAND = Path(sys.executable).parent / "wedge-turn"
 
@@ -36,3 +40,35 @@ def asked(port: int, method: str, path: str, body: bytes | None = None) -> tuple
 
 def job_on(port: int) -> str:
     return str(asked(port, "POST", "/api/jobs", b'{"name": "Lamp"}')[1]["id"])
+
+
+@contextmanager
+def application(data: Path, port: int = 0) -> Iterator[str]:
+    """The application on a data folder; yields its address."""
+    command = [str(COMMAND), "serve", "--demo", "--data", str(data), "--port", str(port)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
+        try:
+            assert served.stdout is not None
+            found = re.search(r"http://\S+/", served.stdout.readline())
+            assert found is not None
+            # The socket listens before the application does: the first request waits until it is there.
+            urllib.request.urlopen(found[0] + "api/health", timeout=PATIENCE).close()
+            yield found[0]
+        finally:
+            served.terminate()
+
+
+class Restartable:
+    """An application that is ended and started again while a page looks at it."""
+
+    def __init__(self, data: Path) -> None:
+        self._data = data
+        self._running = ExitStack()
+        self.address = self._running.enter_context(application(data))
+
+    def end(self) -> None:
+        self._running.close()
+
+    def start(self) -> None:
+        port = int(self.address.rstrip("/").rpartition(":")[2])
+        assert self._running.enter_context(application(self._data, port)) == self.address

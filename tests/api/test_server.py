@@ -65,3 +65,21 @@ def test_a_second_server_on_the_same_address_says_so(tmp_path: Path) -> None:
     assert "is Wedge Turn running already?" in second.stderr
     assert second.stderr.count("\n") == 1
     assert not (tmp_path / "other").exists()
+
+
+def test_a_server_that_is_ended_does_not_wait_for_open_windows(tmp_path: Path) -> None:
+    """Their event streams end at once, and cleanly."""
+    command = [str(COMMAND), "serve", "--port", "0", "--data", str(tmp_path / "data")]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
+        assert server.stdout is not None
+        port = int(server.stdout.readline().split("/")[2].split(":")[1])
+        stream = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+        stream.request("GET", "/api/events")
+        answer = stream.getresponse()
+        assert answer.readline() == b"event: hello\n"
+        server.terminate()
+        answer.read()
+        stream.close()
+        _, said = server.communicate(timeout=60)
+    assert "Traceback" not in said
+    assert "exceeded" not in said

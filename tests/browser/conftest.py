@@ -1,21 +1,17 @@
 """The real application, served on a free port with the demo, and a page of Chromium on it."""
 
-import re
 import shutil
-import subprocess
-import sys
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from serving import Restartable, application
 from waiting import PATIENCE
 
 expect.set_options(timeout=PATIENCE * 1000)
 
-COMMAND = Path(sys.executable).parent / "wedge-turn"
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--autoplay-policy=no-user-gesture-required",
     "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
@@ -25,18 +21,15 @@ ARGUMENTS = [
 @pytest.fixture(scope="session")
 def address(demo_data: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Where the application listens."""
-    data = shutil.copytree(demo_data, tmp_path_factory.mktemp("served") / "data")
-    command = [str(COMMAND), "serve", "--demo", "--data", str(data), "--port", "0"]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
-        try:
-            assert served.stdout is not None
-            found = re.search(r"http://\S+/", served.stdout.readline())
-            assert found is not None
-            # The socket listens before the application does: the first request waits until it is there.
-            urllib.request.urlopen(found[0] + "api/health", timeout=PATIENCE).close()
-            yield found[0]
-        finally:
-            served.terminate()
+    with application(shutil.copytree(demo_data, tmp_path_factory.mktemp("served") / "data")) as found:
+        yield found
+
+
+@pytest.fixture
+def restartable(demo_data: Path, tmp_path: Path) -> Iterator[Restartable]:
+    running = Restartable(shutil.copytree(demo_data, tmp_path / "data"))
+    yield running
+    running.end()
 
 
 @pytest.fixture(scope="session")

@@ -151,7 +151,7 @@ def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_pat
 
 def test_a_job_is_deleted_after_asking(page: Page) -> None:
     new_job(page, "To be deleted")
-    page.get_by_role("link", name="Wedge Turn").click()
+    page.get_by_role("link", name="All jobs").click()
     row = page.locator("div").filter(has=page.get_by_role("link", name="To be deleted")).last
     row.get_by_role("button", name="Delete").click()
     page.get_by_role("alertdialog").get_by_role("button", name="Keep it").click()

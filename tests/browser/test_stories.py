@@ -47,7 +47,7 @@ def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> N
     for name, original in (("porch_L.wav", left), ("porch_R.wav", right)):
         assert np.array_equal(read_ints(found[name]), read_ints(original))
     expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples are the same, to 24 bits")
-    page.get_by_role("button", name="Back to the worksheet").click()
+    page.get_by_role("link", name="Back to the worksheet").click()
     expect(page.get_by_role("listbox", name="Turns").get_by_text("same samples")).to_be_visible()
 
 

@@ -44,8 +44,7 @@ async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
     stop = ctx.events.subscribe(put)
     try:
         yield ServerSentEvent(event="hello", data={})
-        while True:
-            event = await queue.get()
+        while (event := await queue.get()).kind != "ending":
             yield ServerSentEvent(event=event.kind, data={"job": event.job_id, **event.data})
     finally:
         stop()

@@ -17,6 +17,7 @@ from wedge_turn.api.doors import is_local
 from wedge_turn.core.warm import warm_up
 from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
+from wedge_turn.tasks import Event
 
 BEYOND_THIS_MACHINE: Final = (
     "Warning: everybody who can reach this address can hear, change and delete all jobs. There is no password yet."
@@ -47,7 +48,15 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
     app = create_app(store, host)
     threading.Thread(target=preload, daemon=True).start()
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
-    uvicorn.Server(config).run(sockets=[listening])
+    _Server(config).run(sockets=[listening])
+
+
+class _Server(uvicorn.Server):
+    """Ends the event streams of open windows, for which it would otherwise wait in vain."""
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self.config.app.state.context.events.publish(Event("ending", ""))  # type: ignore[union-attr]
+        await super().shutdown(sockets)
 
 
 def preload() -> None:

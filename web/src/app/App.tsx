@@ -1,58 +1,81 @@
-/** Which page is shown. */
+/** Which page is shown at which address. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { lazy, type ReactNode, Suspense } from "react";
-import { Link, Route, Routes } from "react-router";
-import { useServerEvents } from "../api/events";
+import { Link, Outlet, type RouteObject, useRouteError } from "react-router";
+import { useStore } from "zustand";
+import { connection, useServerEvents } from "../api/events";
 import { Jobs } from "../features/jobs";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { Mark } from "../shared/Mark";
 import { Empty, QuietButton } from "../shared/parts";
 
-const Why = lazy(() => import("../features/why").then((module) => ({ default: module.Why })));
-const JobPage = lazy(() => import("./JobPage").then((module) => ({ default: module.JobPage })));
+export const routes: RouteObject[] = [
+  {
+    Component: Application,
+    ErrorBoundary: Broken,
+    HydrateFallback: () => null,
+    children: [
+      {
+        Component: Home,
+        ErrorBoundary: Broken,
+        children: [
+          { index: true, Component: Jobs },
+          { path: "why/:page?", lazy: async () => ({ Component: (await import("../features/why")).Why }) },
+        ],
+      },
+      {
+        path: "jobs/:job",
+        lazy: async () => ({ Component: (await import("./JobPage")).JobPage }),
+        ErrorBoundary: Broken,
+        children: [
+          {
+            path: "delivery",
+            lazy: async () => ({ Component: (await import("./JobPage")).DeliveryPage }),
+            ErrorBoundary: Broken,
+          },
+          // One route for a line, a file, or neither: the workbench stays as it is while they change.
+          {
+            path: ":kind?/:item?",
+            lazy: async () => ({ Component: (await import("./JobPage")).WorkbenchPage }),
+            ErrorBoundary: Broken,
+          },
+        ],
+      },
+      { path: "*", Component: Nothing },
+    ],
+  },
+];
 
-export function App() {
+function Application() {
   useServerEvents();
   return (
-    <Suspense>
-      <Routes>
-        <Route
-          path="/"
-          element={
-            <Home>
-              <Jobs />
-            </Home>
-          }
-        />
-        <Route
-          path="/why/:page?"
-          element={
-            <Home>
-              <Why />
-            </Home>
-          }
-        />
-        <Route path="/jobs/:job/*" element={<JobPage />} />
-        <Route
-          path="*"
-          element={
-            <Flex h="100%">
-              <Empty title="There is nothing at this address">
-                <Link to="/">Go to the jobs</Link>
-              </Empty>
-            </Flex>
-          }
-        />
-      </Routes>
-    </Suspense>
+    <Flex direction="column" h="100%">
+      <ConnectionBanner />
+      <Box flex={1} minH={0} overflowY="auto">
+        <Outlet />
+      </Box>
+    </Flex>
   );
 }
 
-function Home({ children }: { children: ReactNode }) {
+/** Goes by itself when the server answers again. */
+function ConnectionBanner() {
+  const lost = useStore(connection, (state) => state.lost);
+  return (
+    <Box role="status" bg="trouble" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
+      {lost && (
+        <Text py={1} px={4}>
+          Wedge Turn does not answer. It is tried again by itself, and nothing you entered is lost.
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+function Home() {
   return (
     <Box minH="100%">
       <Flex as="header" align="center" gap={3} px={4} h={14} borderBottomWidth={1} borderColor="line">
-        <Link to="/" title="All jobs">
+        <Link to="/" title="All jobs" aria-label="All jobs">
           <Mark />
         </Link>
         <Text fontWeight={700} fontSize="lg" flex={1}>
@@ -63,7 +86,35 @@ function Home({ children }: { children: ReactNode }) {
         </QuietButton>
         <ColorModeButton />
       </Flex>
-      <main>{children}</main>
+      <main>
+        <Outlet />
+      </main>
     </Box>
+  );
+}
+
+function Nothing() {
+  return (
+    <Flex as="main" h="100%">
+      <Empty title="There is nothing at this address">
+        <Link to="/">Go to the jobs</Link>
+      </Empty>
+    </Flex>
+  );
+}
+
+/** In place of a page that could not be drawn. */
+function Broken() {
+  const problem = useRouteError();
+  return (
+    <Flex as="main" h="100%">
+      <Empty title="This page could not be drawn">
+        {problem instanceof Error ? problem.message : String(problem)}
+        <Box mt={2}>
+          <QuietButton onClick={() => window.location.reload()}>Try again</QuietButton> ·{" "}
+          <Link to="/">Go to the jobs</Link>
+        </Box>
+      </Empty>
+    </Flex>
   );
 }

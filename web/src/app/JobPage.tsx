@@ -3,7 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Link, Route, Routes, useNavigate, useParams } from "react-router";
+import { Link, Outlet, useLocation, useMatch, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Job } from "../api/client";
 import { measuresOf } from "../api/queries";
 import { useWorksheet, useWorksheetState } from "../api/useWorksheet";
@@ -11,15 +11,28 @@ import type { Worksheet } from "../api/worksheet";
 import { DeliveryView } from "../features/delivery";
 import { History } from "../features/history";
 import { ListenProvider, useNewSession } from "../features/listen";
-import { DropArea, useUploads } from "../features/sources";
+import { DropArea, type Uploads, useUploads } from "../features/sources";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { count } from "../shared/format";
 import { useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
+import { PageHeading } from "../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton } from "../shared/parts";
 import { KeySheet } from "./KeySheet";
 import { Workbench } from "./Workbench";
+
+type JobContext = { job: Job; changing: boolean; worksheet: Worksheet; uploads: Uploads };
+
+export function WorkbenchPage() {
+  const { job, worksheet, uploads } = useOutletContext<JobContext>();
+  return <Workbench job={job} edits={worksheet} uploads={uploads} />;
+}
+
+export function DeliveryPage() {
+  const { job, changing } = useOutletContext<JobContext>();
+  return <DeliveryView job={job} changing={changing} />;
+}
 
 export function JobPage() {
   const { job: id = "" } = useParams();
@@ -32,7 +45,7 @@ function Opened({ id }: { id: string }) {
   // A look in the background that fails leaves the page as it is.
   if (job) return <Loaded job={job} changing={changing} worksheet={worksheet} />;
   return (
-    <Flex h="100%">
+    <Flex as="main" h="100%">
       {problem ? (
         <Empty title={problem.message}>
           <QuietButton onClick={() => void worksheet.look()}>Try again</QuietButton> ·{" "}
@@ -50,11 +63,15 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const session = useListenSession(worksheet);
   const uploads = useUploads(job);
   const navigate = useNavigate();
+  const delivering = useMatch("/jobs/:job/delivery") !== null;
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);
   const undo = () => worksheet.do({ kind: "undo" });
   const redo = () => worksheet.do({ kind: "redo" });
-  const deliver = () => navigate(`/jobs/${job.id}/delivery`);
+  const { pathname, search, state } = useLocation();
+  const deliver = () => {
+    if (!delivering) void navigate(`/jobs/${job.id}/delivery`, { state: { from: pathname + search } });
+  };
   useShortcuts({
     "Ctrl+z": undo,
     "Ctrl+Shift+z": redo,
@@ -73,12 +90,12 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
         borderColor="line"
         flexShrink={0}
       >
-        <Link to="/" title="All jobs">
+        <Link to="/" title="All jobs" aria-label="All jobs">
           <Mark />
         </Link>
-        <Text as="h1" fontWeight={700} fontSize="lg" truncate>
+        <PageHeading as="h1" title={job.name} fontSize="lg" truncate>
           {job.name}
-        </Text>
+        </PageHeading>
         <Text color="fg.quiet" flex={1} flexShrink={0}>
           {count(job.sources.length, "file")}, {count(job.steps.length, "turn")}
         </Text>
@@ -93,45 +110,22 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
           <CircleQuestionMark size={16} />
         </QuietButton>
         <ColorModeButton />
-        <Routes>
-          <Route
-            path="delivery"
-            element={
-              <QuietButton
-                size="sm"
-                onClick={() => navigate(`/jobs/${job.id}`)}
-                color="fg"
-                borderWidth={1}
-                borderColor="line"
-              >
-                Back to the worksheet
-              </QuietButton>
-            }
-          />
-          <Route
-            path="*"
-            element={
-              job.ends.length > 0 && (
-                <PrimaryButton onClick={deliver} title="Deliver (d)">
-                  Deliver {count(job.ends.length, "file")}
-                </PrimaryButton>
-              )
-            }
-          />
-        </Routes>
+        {delivering ? (
+          <QuietButton size="sm" asChild color="fg" borderWidth={1} borderColor="line">
+            <Link to={state?.from ?? `/jobs/${job.id}`}>Back to the worksheet</Link>
+          </QuietButton>
+        ) : (
+          job.ends.length > 0 && (
+            <PrimaryButton onClick={deliver} title="Deliver (d)">
+              Deliver {count(job.ends.length, "file")}
+            </PrimaryButton>
+          )
+        )}
       </Flex>
-      <Flex flex={1} minH={0} overflowY="auto" direction="column">
-        <Routes>
-          <Route path="delivery" element={<DeliveryView job={job} changing={changing} />} />
-          <Route
-            path="*"
-            element={
-              <ListenProvider session={session}>
-                <Workbench job={job} edits={worksheet} uploads={uploads} />
-              </ListenProvider>
-            }
-          />
-        </Routes>
+      <Flex as="main" flex={1} minH={0} overflowY="auto" direction="column">
+        <ListenProvider session={session}>
+          <Outlet context={{ job, changing, worksheet, uploads } satisfies JobContext} />
+        </ListenProvider>
       </Flex>
       <DropArea onFiles={uploads.add} />
       <KeySheet open={sheet} onClose={() => setSheet(false)} />

@@ -18,6 +18,7 @@ import { Place, TurnPanel } from "../features/turns";
 import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
 import { useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
+import { useChosen, usePictureInAddress } from "./address";
 
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
@@ -30,8 +31,8 @@ const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
 };
 
 export function Workbench({ job, edits, uploads }: Props) {
-  const [chosen, setChosen] = useState<string[]>([]);
-  const [stepId, setStepId] = useState<string | null>(job.steps[0]?.id ?? null);
+  const { stepId, chosen, chooseLine, chooseFiles } = useChosen(job);
+  usePictureInAddress();
   const [coming, setComing] = useState<string | null>(null);
   const [filter, setFilter] = useState("");
   const filterInput = useRef<HTMLInputElement>(null);
@@ -49,17 +50,9 @@ export function Workbench({ job, edits, uploads }: Props) {
   // An added step is chosen as soon as its worksheet is here; until then what was chosen stays, and goes on sounding.
   useLayoutEffect(() => {
     if (!coming || !job.steps.some((one) => one.id === coming)) return;
-    setStepId(coming);
-    setChosen([]);
+    chooseLine(coming);
     setComing(null);
-  }, [job.steps, coming]);
-  // A step that is gone, by an undo here or in another window, leaves the one before it chosen.
-  const stepsBefore = useRef(job.steps);
-  useEffect(() => {
-    const has = (steps: Job["steps"]) => steps.some((one) => one.id === stepId);
-    if (!has(job.steps) && has(stepsBefore.current)) setStepId(job.steps.at(-1)?.id ?? null);
-    stepsBefore.current = job.steps;
-  }, [job.steps, stepId]);
+  }, [job.steps, coming, chooseLine]);
 
   const [input, output] = useMemo((): [LaneClips | null, LaneClips | null] => {
     const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
@@ -84,8 +77,7 @@ export function Workbench({ job, edits, uploads }: Props) {
   }, [step, chosen, clips]);
 
   const chooseSources = (refs: string[]) => {
-    setChosen(refs);
-    setStepId(null);
+    chooseFiles(refs);
     setComing(null);
   };
   const add = (steps: NewStep[]) =>
@@ -160,7 +152,7 @@ export function Workbench({ job, edits, uploads }: Props) {
     />
   );
   const worksheet = (
-    <Worksheet job={job} selected={stepId} onSelect={setStepId} onRemove={remove}>
+    <Worksheet job={job} selected={stepId} onSelect={chooseLine} onRemove={remove}>
       <AddTurn
         chosen={step ? step.outputs : lookup(chosen)}
         groups={job.groups}

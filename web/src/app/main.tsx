@@ -2,11 +2,12 @@ import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
+import { createBrowserRouter } from "react-router";
+import { RouterProvider } from "react-router/dom";
 import { Problem } from "../api/client";
 import { colorModes } from "../shared/colorMode";
 import { Notices } from "../shared/notices";
-import { App } from "./App";
+import { routes } from "./App";
 import { system } from "./theme";
 
 // The server is on this machine: it is asked also where the browser believes itself offline, and what it refuses it
@@ -29,10 +30,8 @@ if (root)
     <StrictMode>
       <ChakraProvider value={system}>
         <QueryClientProvider client={queries}>
-          <BrowserRouter>
-            <App />
-            <Notices />
-          </BrowserRouter>
+          <RouterProvider router={createBrowserRouter(routes)} />
+          <Notices />
         </QueryClientProvider>
       </ChakraProvider>
     </StrictMode>,

@@ -7,6 +7,7 @@ import type { Clip, Delivery, Depth, Job } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
+import { PageHeading } from "../../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton, Select, Toggle } from "../../shared/parts";
 
 const DEPTHS: readonly (readonly [Depth, string])[] = [
@@ -42,9 +43,9 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
     <Box maxW="1000px" mx="auto" px={6} py={6}>
       <Flex align="end" justify="space-between" gap={4} mb={4}>
         <Box>
-          <Text as="h1" fontSize="xl" fontWeight={700}>
+          <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
             What will be written
-          </Text>
+          </PageHeading>
           <Text color="fg.quiet">
             WAV files in a folder of their own, at the level and start time they came in with.
           </Text>

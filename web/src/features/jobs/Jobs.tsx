@@ -5,8 +5,10 @@ import { Link, useNavigate } from "react-router";
 import { useJobsActions } from "../../api/actions";
 import type { JobSummary } from "../../api/client";
 import { useJobs } from "../../api/queries";
+import { Failed } from "../../shared/Failed";
 import { count } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
+import { PageHeading } from "../../shared/PageHeading";
 import { PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
 
@@ -24,9 +26,9 @@ export function Jobs() {
   };
   return (
     <Box maxW="720px" mx="auto" px={4} py={12}>
-      <Text as="h1" fontSize="2xl" fontWeight={700} mb={1}>
+      <PageHeading as="h1" title="Jobs" fontSize="2xl" mb={1}>
         Get the channels right before the mix starts
-      </Text>
+      </PageHeading>
       <Text color="fg.quiet" mb={6}>
         Two mono files become one stereo file and back, with every sample proved. Start a job and drop your
         files on it.
@@ -51,7 +53,8 @@ export function Jobs() {
       <Text as="h2" fontWeight={600} color="fg.quiet" mb={2}>
         Jobs
       </Text>
-      {jobs.isError && <Text color="trouble">{jobs.error.message}</Text>}
+      {jobs.isPending && <Text color="fg.quiet">loading…</Text>}
+      {jobs.isError && !jobs.data && <Failed what={jobs.error.message} onRetry={() => void jobs.refetch()} />}
       {jobs.data?.length === 0 && <Text color="fg.quiet">No jobs yet: the first one starts above.</Text>}
       {jobs.data?.map((job) => (
         <Flex

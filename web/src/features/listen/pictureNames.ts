@@ -19,3 +19,5 @@ export function nextPicture(picture: PictureName, channels: number): PictureName
   const accepting = PICTURE_NAMES.filter((name) => ACCEPTS[name](channels));
   return accepting[(accepting.indexOf(picture) + 1) % accepting.length] ?? "wave";
 }
+
+export const isPicture = (name: string | null): name is PictureName => name !== null && name in ACCEPTS;

@@ -1,6 +1,6 @@
 /** The dialogs of the browser: one for files, one for a folder with its structure. */
 import type { RefObject } from "react";
-import type { Taken } from "./uploads";
+import type { Taken } from "./uploadStore";
 
 type Props = {
   files: RefObject<HTMLInputElement | null>;

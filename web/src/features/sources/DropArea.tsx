@@ -1,7 +1,7 @@
 /** Files and folders may be dropped anywhere on the page; folders are gone through. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import type { Taken } from "./uploads";
+import type { Taken } from "./uploadStore";
 
 export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
   const [over, setOver] = useState(false);

@@ -10,7 +10,8 @@ import { Facets } from "./Facets";
 import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
 import { CHIPS_HEIGHT, chipsOf, ROW_HEIGHT, SourceRow } from "./SourceRow";
 import { UploadRows } from "./UploadRows";
-import type { Taken, Uploads } from "./uploads";
+import type { Taken } from "./uploadStore";
+import type { Uploads } from "./uploads";
 
 type Props = {
   job: Job;

@@ -1,8 +1,9 @@
 /** Files on their way: each with its progress while they are few, all of them as one while they are many. */
-import { Box, Flex, IconButton, Text } from "@chakra-ui/react";
+import { Box, Flex, IconButton, Progress, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { bytes, count } from "../../shared/format";
-import type { Upload, Uploads } from "./uploads";
+import type { Upload } from "./uploadStore";
+import type { Uploads } from "./uploads";
 
 const FEW = 3;
 
@@ -58,9 +59,11 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
         <Text truncate fontSize="xs">
           {props.text}
         </Text>
-        <Box h={1} mt={1.5} bg="raised.high" borderRadius="full" overflow="hidden">
-          <Box h="full" bg="right" w={`${Math.round(props.share * 100)}%`} />
-        </Box>
+        <Progress.Root size="xs" mt={1.5} value={Math.round(props.share * 100)} aria-label={props.text}>
+          <Progress.Track bg="raised.high">
+            <Progress.Range bg="right" />
+          </Progress.Track>
+        </Progress.Root>
       </Box>
       <Close label={props.close} onClick={props.onClose} />
     </Flex>

@@ -1,10 +1,11 @@
 import { act, screen } from "@testing-library/react";
-import { beforeEach, expect, it, vi } from "vitest";
+import { beforeEach, expect, it, onTestFinished, vi } from "vitest";
 import { client, Problem } from "../../api/client";
 import { job, source } from "../../api/testing";
 import { upload } from "../../api/upload";
 import { tell } from "../../shared/notices";
 import { show } from "../../shared/testing";
+import { UploadStore } from "./uploadStore";
 import { type Uploads, useUploads } from "./uploads";
 
 vi.mock("../../api/upload", () => ({ upload: vi.fn() }));
@@ -38,12 +39,14 @@ function uploads(unfinished: object[] = []) {
     response: new Response(null, { status: 200 }),
   })) as never);
   const there = job([], { sources: [source("known")] });
+  const store = new UploadStore();
+  onTestFinished(() => store.stopAll("j"));
   let now = {} as Uploads;
   const Taking = () => {
-    now = useUploads(there);
+    now = useUploads(there, store);
     return <p>{now.all.map((one) => `${one.file.name} ${one.problem?.message ?? one.share}`).join(", ")}</p>;
   };
-  const { container } = show(<Taking />);
+  const { container, again } = show(<Taking />);
   const files = (...names: string[]) =>
     names.map((name) => ({ file: new File(["x"], name), folder: "takes" }));
   return {
@@ -51,6 +54,8 @@ function uploads(unfinished: object[] = []) {
     act: (does: (uploads: Uploads) => void) => act(async () => does(now)),
     text: () => container.textContent,
     unfinished: () => now.unfinished,
+    leave: () => again(<p>elsewhere</p>),
+    comeBack: () => again(<Taking />),
   };
 }
 
@@ -126,4 +131,15 @@ it("holds a page that is left while files are on their way, and no longer", asyn
   await act(async () => sent[0]?.arrive("new"));
   expect(leaving()).toBe(false);
   expect(screen.queryByText("a.wav")).toBeNull();
+});
+
+it("goes on while another page is shown, and is there again on coming back", async () => {
+  const { add, leave, comeBack, text } = uploads();
+  await add("a.wav", "b.wav", "c.wav");
+  leave();
+  await act(async () => sent[0]?.arrive("new"));
+  expect(names()).toEqual(["a.wav", "b.wav", "c.wav"]);
+  await act(async () => sent[1]?.progress(0.5, false));
+  comeBack();
+  expect(text()).toBe("b.wav 0.5, c.wav 0");
 });

@@ -1,7 +1,8 @@
 /** Short pages that show, with pictures and sound, why things are as they are. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Link, useParams } from "react-router";
+import { PageHeading } from "../../shared/PageHeading";
 import { Centre } from "./Centre";
 import { MidSide } from "./MidSide";
 import { Polarity } from "./Polarity";
@@ -48,10 +49,10 @@ export function Why() {
         ))}
       </Box>
       <Box flex={1} minW={0}>
-        <Text as="h1" fontSize="2xl" fontWeight={700} mb={4}>
+        <PageHeading key={chosen.id} as="h1" title={chosen.title} fontSize="2xl" mb={4}>
           {chosen.question}
-        </Text>
-        <Page key={chosen.id} />
+        </PageHeading>
+        <Page key={`${chosen.id} page`} />
       </Box>
     </Flex>
   );

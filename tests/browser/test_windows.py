@@ -1,0 +1,126 @@
+"""What the address says, several windows on one job, and a server that comes and goes."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from acts import drop, mono_pair, new_job, settled_worksheet, slide, tones, turn_added
+from serving import Restartable
+from waiting import PATIENCE
+
+pytestmark = pytest.mark.browser
+
+
+def lines(page: Page) -> Locator:
+    return page.get_by_role("listbox", name="Turns").get_by_role("option")
+
+
+def chosen(page: Page, name: str) -> None:
+    option = page.get_by_role("option", name=name).and_(page.locator("[aria-selected=true]")).first
+    expect(option).to_be_visible()
+
+
+def test_the_address_says_what_is_shown(page: Page) -> None:
+    """Back, forward, reload and a link in another window."""
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_role("listbox", name="Turns").get_by_role("option", name="gull-pass").click()
+    page.wait_for_timeout(1_100)  # who moves on at once passes by
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="winch").click()
+    expect(page).to_have_url(re.compile("/files/"))
+    expect(page).to_have_title("Kettle Island Light · Wedge Turn")
+    page.keyboard.press("v")
+    expect(page).to_have_url(re.compile("view=spectrum"))
+    page.reload()
+    expect(page.get_by_test_id("spectrum-in")).to_contain_text("winch")
+    page.go_back()
+    expect(page).to_have_url(re.compile("/lines/"))
+    chosen(page, "gull-pass")
+    page.go_forward()
+    chosen(page, "winch")
+    link = page.url
+    other = page.context.new_page()
+    other.goto(link)
+    expect(other.get_by_test_id("spectrum-in")).to_contain_text("winch")
+    other.close()
+    page.keyboard.press("d")
+    expect(page).to_have_title("Delivery of Kettle Island Light · Wedge Turn")
+    expect(page.get_by_role("heading", name="What will be written")).to_be_focused()
+    page.get_by_role("link", name="Back to the worksheet").click()
+    expect(page).to_have_url(link)
+    page.goto(page.url.split("/files/")[0] + "/lines/gone")
+    chosen(page, "lamp-bell")
+
+
+def test_a_removed_line_leaves_the_one_before_it_chosen(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Removed")
+    drop(page, tones(tmp_path, "sea", 220, 330))
+    page.get_by_role("option", name="sea").first.click()
+    for turn in ("swap", "width", "swap"):
+        turn_added(page, turn)
+        settled_worksheet(page)
+    lines(page).nth(1).click()
+    page.keyboard.press("Delete")
+    expect(lines(page)).to_have_count(3)
+    lines(page).nth(2).click()
+    page.keyboard.press("Delete")
+    expect(lines(page)).to_have_count(2)
+    expect(lines(page).nth(1)).to_have_attribute("aria-selected", "true")
+
+
+def test_a_window_does_not_take_back_what_another_has_just_done(page: Page, tmp_path: Path) -> None:
+    """It has not been told yet: it is, and then it may."""
+    new_job(page, "Two windows undo")
+    drop(page, tones(tmp_path, "sea", 220, 330))
+    page.get_by_role("option", name="sea").first.click()
+    turn_added(page, "swap")
+    settled_worksheet(page)
+    other = page.context.new_page()
+    other.route("**/api/events", lambda route: route.abort())
+    other.goto(page.url)
+    expect(lines(other)).to_have_count(1)
+    page.get_by_role("listbox", name="Files").get_by_role("option", name="sea").click()
+    turn_added(page, "width")
+    expect(lines(page)).to_have_count(2)
+    other.keyboard.press("Control+z")
+    expect(other.get_by_role("alert").filter(has_text="changed in another window")).to_be_visible()
+    expect(lines(other)).to_have_count(2)
+    expect(lines(page)).to_have_count(2)
+    other.keyboard.press("Control+z")
+    expect(lines(page)).to_have_count(1)
+    other.close()
+
+
+def test_an_undo_right_after_a_drag_takes_back_the_drag(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Dragged")
+    drop(page, tones(tmp_path, "sea", 220, 330))
+    page.get_by_role("option", name="sea").first.click()
+    turn_added(page, "level")
+    settled_worksheet(page)
+    slide(page, "all channels", -12)
+    page.keyboard.press("Control+z")
+    settled_worksheet(page)
+    expect(page.get_by_role("slider", name="all channels", exact=True)).to_have_value("0")
+    expect(lines(page)).to_have_count(1)
+
+
+def test_a_server_that_ends_and_starts_again(browser: Browser, restartable: Restartable, tmp_path: Path) -> None:
+    """The page stays, says so, and goes on by itself; what is dropped meanwhile arrives."""
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    page.set_default_timeout(PATIENCE * 1000)
+    page.goto(restartable.address)
+    page.get_by_role("link", name="Kettle Island Light").click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    restartable.end()
+    banner = page.get_by_text("Wedge Turn does not answer.")
+    expect(banner.first).to_be_visible()
+    expect(page.get_by_role("option", name="lamp-bell").first).to_be_visible()
+    drop(page, *mono_pair(tmp_path))
+    restartable.start()
+    expect(banner).to_have_count(0)
+    expect(page.get_by_text("21 files, 2 turns")).to_be_visible()
+    page.get_by_role("listbox", name="Turns").get_by_role("option", name="gull-pass").click()
+    page.keyboard.press("Delete")
+    expect(lines(page)).to_have_count(1)
+    page.context.close()

@@ -1,0 +1,85 @@
+/** The address says what is shown: a line of the worksheet or a file, and the picture of it. */
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import type { Job } from "../api/client";
+import { isPicture, useListen, useSession } from "../features/listen";
+
+/** Who moves on within this time passes by: the way back does not lead there. */
+const PASSING = 1000; // milliseconds
+
+type Choice = { line: string | null; files: string[] };
+
+/** What an address says is chosen; the first line where it says nothing. */
+function choiceIn(kind: string | undefined, item: string | undefined, job: Job): Choice {
+  if (kind === "lines") return { line: item ?? null, files: [] };
+  if (kind !== "files") return { line: job.steps[0]?.id ?? null, files: [] };
+  const file = job.sources.find((source) => source.id === item);
+  return { line: null, files: file ? [file.ref] : [] };
+}
+
+/** What is chosen: a line, or files of which the address names the last. */
+export function useChosen(job: Job) {
+  const { kind, item } = useParams();
+  const navigate = useNavigate();
+  const [choice, setChoice] = useState(() => choiceIn(kind, item, job));
+  const moved = useRef(0);
+  /** The path that was gone to last. One that is another was come to by the browser's own ways. */
+  const gone = useRef(window.location.pathname);
+  const go = useCallback(
+    (path: string, choice: Choice, replace = false) => {
+      const passing = Date.now() - moved.current < PASSING;
+      moved.current = Date.now();
+      setChoice(choice);
+      gone.current = `/jobs/${job.id}${path}`;
+      void navigate(gone.current + window.location.search, { replace: replace || passing });
+    },
+    [navigate, job.id],
+  );
+  const come = useEffectEvent((kind: string | undefined, item: string | undefined) => {
+    if (window.location.pathname === gone.current) return;
+    gone.current = window.location.pathname;
+    setChoice(choiceIn(kind, item, job));
+  });
+  useEffect(() => come(kind, item), [kind, item]);
+
+  const chooseLine = useCallback(
+    (line: string | null) => go(line ? `/lines/${line}` : "/files", { line, files: [] }),
+    [go],
+  );
+  const chooseFiles = (files: string[]) => {
+    const last = job.sources.find((source) => source.ref === files.at(-1));
+    go(last ? `/files/${last.id}` : "/files", { line: null, files });
+  };
+
+  // A line that is gone, by an undo here or in another window, leaves the one before it chosen.
+  const before = useRef(job.steps);
+  const { line } = choice;
+  useEffect(() => {
+    if (line && !job.steps.some((step) => step.id === line)) {
+      const place = before.current.findIndex((step) => step.id === line);
+      const next = job.steps[Math.max(0, place - 1)]?.id ?? null;
+      go(next ? `/lines/${next}` : "", { line: next, files: [] }, true);
+    }
+    before.current = job.steps;
+  }, [job.steps, line, go]);
+  return { stepId: line, chosen: choice.files, chooseLine, chooseFiles };
+}
+
+/** The picture that is shown stands in the address, and one that stands there is shown. */
+export function usePictureInAddress() {
+  const session = useSession();
+  const picture = useListen((state) => state.picture);
+  const [params, setParams] = useSearchParams();
+  const asked = params.get("view");
+  const told = useRef<string | null>(null);
+  useEffect(() => {
+    if (asked !== told.current && isPicture(asked)) session.setPicture(asked);
+    told.current = asked;
+  }, [asked, session]);
+  useEffect(() => {
+    if (session.store.getState().picture !== picture || told.current === picture) return;
+    if (picture === "wave" && told.current === null) return;
+    told.current = picture;
+    setParams({ view: picture }, { replace: true });
+  }, [picture, session, setParams]);
+}
