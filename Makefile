@@ -81,7 +81,7 @@ unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
 web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run
 
-browser: setup .stamps/dev .stamps/chromium .stamps/demo-files
+browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound"
 	$(BIN)/pytest tests/browser -m sound
 

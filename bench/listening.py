@@ -56,6 +56,7 @@ def main() -> None:
         page.add_init_script(path=RECORDER)
         page.goto(address)
         page.get_by_role("link", name=NAME).click()
+        page.wait_for_url("**/jobs/**")
         for turn, control, moves in (
             ("width", SLIDE, [("Width", f"{1.5 - 0.1 * (n % 2):g}") for n in range(CHANGES)]),
             ("centre", PRESS, [("Wedge: position", ("ArrowLeft", "ArrowRight")[n // 3 % 2]) for n in range(CHANGES)]),
@@ -64,7 +65,7 @@ def main() -> None:
             page.get_by_test_id("lane-out").wait_for()
             page.keyboard.press("/")
             page.keyboard.type("evening-song")
-            page.get_by_role("listbox", name="Files").get_by_role("option", name="evening-song").click()
+            page.get_by_role("grid", name="Files").get_by_role("row", name="evening-song").click()
             page.keyboard.press("t")
             page.keyboard.type(turn)
             page.keyboard.press("Enter")

@@ -90,9 +90,9 @@ class Session:
 
     def findings(self) -> None:
         page = self.page
-        page.get_by_role("option", name="boat-and-tower", exact=True).click()
+        page.get_by_role("row", name="boat-and-tower").click()
         take(page, "finding")
-        page.get_by_role("option", name="harbour-swell_ms", exact=True).get_by_role("button").click()
+        page.get_by_role("row", name="harbour-swell_ms").get_by_role("button").click()
         page.get_by_role("heading", name="Decode mid and side").wait_for()
         page.get_by_role("table", name="Before and after").get_by_text("−17").wait_for()
         page.keyboard.press("Space")
@@ -110,7 +110,7 @@ class Session:
         page.mouse.move(box["x"] + 0.427 * box["width"], box["y"] + 80)
         take(page, "spectrum")
         page.get_by_label("Filter the sources").fill("evening")
-        page.get_by_role("option", name="evening-song", exact=True).click()
+        page.get_by_role("row", name="evening-song").click()
         page.keyboard.press("t")
         page.keyboard.type("centre")
         page.keyboard.press("Enter")

@@ -39,14 +39,19 @@ def new_job(page: Page, name: str) -> None:
 
 def files_of(page: Page, *names: str) -> None:
     for name in names:
-        expect(page.get_by_role("listbox", name="Files").get_by_role("option", name=name)).to_be_visible()
+        expect(page.get_by_role("grid", name="Files").get_by_role("row", name=name)).to_be_visible()
 
 
-def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
+def deliver_started(page: Page) -> None:
+    """Go to the delivery, and deliver what is chosen there."""
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
+
+
+def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
+    deliver_started(page)
     with page.expect_download() as download:
         page.get_by_role("link", name="Download all as ZIP").first.click()
     download.value.save_as(to / "delivery.zip")

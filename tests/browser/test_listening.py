@@ -25,7 +25,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.sound]
 def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: str, tmp_path: Path) -> None:
     """However long the new samples take, the old ones go on sounding, and turn into the new ones when they come."""
     page = recorded_job(browser, address, "While playing", [tones(tmp_path, "voices", 110, 110, seconds=8)])
-    page.get_by_role("option", name="voices").click()
+    page.get_by_role("row", name="voices").click()
     turn_added(page, "level")
     page.keyboard.press("Space")
     page.wait_for_function("window.heard && window.heard[0].length > 20000")
@@ -83,7 +83,7 @@ def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Pa
     page.get_by_role("button", name="Exchange left and right").click()
     expect(page.get_by_test_id("finding-side-against-name")).to_be_visible()
     # In follows the order of the inputs, which the exchange turned round; exchange by name keeps Out apart from it.
-    page.get_by_role("listbox", name="Files").get_by_role("option", name="hall_L").click()
+    page.get_by_role("grid", name="Files").get_by_role("row", name="hall_L").click()
     page.get_by_role("listbox", name="Turns").get_by_role("option").click()
     page.keyboard.press("q")
     play_until(page, rate // 2)
@@ -105,7 +105,7 @@ def test_listening_modes(browser: Browser, address: str, tmp_path: Path) -> None
     rate = 48_000
     wide = write_wav(tmp_path / "wide.wav", noise(3, rate, 2))
     page = recorded_job(browser, address, "Modes", [wide])
-    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    page.get_by_role("grid", name="Files").get_by_role("row", name="wide").click()
     left, right = soundfile.read(wide, dtype="float32")[0].T
     modes = {"2": left, "3": right, "4": 0.5 * left + 0.5 * right, "5": 0.5 * left - 0.5 * right}
     for key, expected in modes.items():
@@ -124,7 +124,7 @@ def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp
     rate = 48_000
     wide = write_wav(tmp_path / "wide.wav", noise(4, 2 * rate, 2))
     page = recorded_job(browser, address, "Looped", [wide])
-    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    page.get_by_role("grid", name="Files").get_by_role("row", name="wide").click()
     box = page.get_by_test_id("time-axis").bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + 200, box["y"] + 60)
@@ -147,10 +147,10 @@ def test_another_file_chosen_while_one_plays_is_heard_alone(browser: Browser, ad
     """Nothing of the first is left in the graph, wherever in the second it goes on."""
     files = [write_wav(tmp_path / f"{name}.wav", noise(n, 96_000, 2)) for n, name in enumerate(("first", "second"))]
     page = recorded_job(browser, address, "Chosen", files)
-    listed = page.get_by_role("listbox", name="Files")
-    listed.get_by_role("option", name="first").click()
+    listed = page.get_by_role("grid", name="Files")
+    listed.get_by_role("row", name="first").click()
     play_until(page, 24_000)
-    listed.get_by_role("option", name="second").click()
+    listed.get_by_role("row", name="second").click()
     expect(page.get_by_role("button", name="Play (Space)")).to_be_visible()
     page.wait_for_timeout(200)  # until what was on its way to the ear has come
     page.evaluate("window.heard = [[], []]")
@@ -172,7 +172,7 @@ def test_a_setting_moved_while_paused_is_heard_from_the_first_sample(
 ) -> None:
     wide = write_wav(tmp_path / "wide.wav", noise(5, 96_000, 2))
     page = recorded_job(browser, address, "Paused", [wide])
-    page.get_by_role("listbox", name="Files").get_by_role("option", name="wide").click()
+    page.get_by_role("grid", name="Files").get_by_role("row", name="wide").click()
     turn_added(page, "level")
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     play_until(page, 24_000)

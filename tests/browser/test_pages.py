@@ -37,7 +37,7 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
     )
     page.goto(page.url + f"jobs/{ids}")
     page.get_by_role("button", name="250 pairs").click()
-    assert page.get_by_role("listbox", name="Files").get_by_role("option").count() < 60
+    assert page.get_by_role("grid", name="Files").get_by_role("row").count() < 60
     page.get_by_role("button", name="merge 250 pairs").click()
     expect(page.get_by_role("button", name="Deliver 250 files")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
@@ -187,10 +187,10 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
     new_job(page, "Deleting")
     drop(page, *mono_pair(tmp_path, "porch"))
     files_of(page, "porch_L", "porch_R")
-    page.get_by_role("option", name="porch_R").click()
+    page.get_by_role("row", name="porch_R").click()
     page.get_by_label("About this file").get_by_role("button", name="Retire").click()
     page.get_by_role("button", name="1 retired").click()
-    page.get_by_role("option", name="porch_R").click()
+    page.get_by_role("row", name="porch_R").click()
     delete = page.get_by_role("button", name="Delete for good")
     delete.click()
     page.get_by_role("button", name="Keep it").click()
@@ -203,7 +203,7 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
 
 def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     page.get_by_role("link", name="Kettle Island Light").click()
-    page.get_by_role("listbox", name="Files").get_by_role("option", name="evening-song").click()
+    page.get_by_role("grid", name="Files").get_by_role("row", name="evening-song").click()
     box = page.get_by_test_id("time-axis").bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + 100, box["y"] + 60)
@@ -226,7 +226,7 @@ def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     page.keyboard.press("d")
     expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
     page.go_back()
-    expect(page.get_by_role("option", name="evening-song")).to_be_visible()
+    expect(page.get_by_role("row", name="evening-song")).to_be_visible()
 
 
 def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:

@@ -96,7 +96,7 @@ function Home() {
 function Nothing() {
   return (
     <Flex as="main" h="100%">
-      <Empty title="There is nothing at this address">
+      <Empty page title="There is nothing at this address">
         <Link to="/">Go to the jobs</Link>
       </Empty>
     </Flex>
@@ -108,7 +108,7 @@ function Broken() {
   const problem = useRouteError();
   return (
     <Flex as="main" h="100%">
-      <Empty title="This page could not be drawn">
+      <Empty page title="This page could not be drawn">
         {problem instanceof Error ? problem.message : String(problem)}
         <Box mt={2}>
           <QuietButton onClick={() => window.location.reload()}>Try again</QuietButton> ·{" "}

@@ -47,12 +47,14 @@ function Opened({ id }: { id: string }) {
   return (
     <Flex as="main" h="100%">
       {problem ? (
-        <Empty title={problem.message}>
+        <Empty page title={problem.message}>
           <QuietButton onClick={() => void worksheet.look()}>Try again</QuietButton> ·{" "}
           <Link to="/">Go to the jobs</Link>
         </Empty>
       ) : (
-        <Empty title="Opening the job…">{null}</Empty>
+        <Empty page title="Opening the job…">
+          {null}
+        </Empty>
       )}
     </Flex>
   );

@@ -29,10 +29,10 @@ export function Sheet({ title, open, onClose, alert = false, footer, children }:
             <Dialog.Header>
               <Dialog.Title>{title}</Dialog.Title>
             </Dialog.Header>
-            <Dialog.Body>{children}</Dialog.Body>
+            <Dialog.Body tabIndex={0}>{children}</Dialog.Body>
             {footer && <Dialog.Footer>{footer}</Dialog.Footer>}
             <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
+              <CloseButton size="sm" aria-label="Close" />
             </Dialog.CloseTrigger>
           </Dialog.Content>
         </Dialog.Positioner>

@@ -26,7 +26,8 @@ const sliding = (target: EventTarget | null, name: string) =>
 
 /** Space and Enter belong to a button, link or choice that has the focus. */
 const pressable = (target: EventTarget | null) =>
-  target instanceof HTMLElement && target.closest("button, a, [role=option], [role=menuitem]") !== null;
+  target instanceof HTMLElement &&
+  target.closest("button, a, [role=option], [role=row], [role=menuitem]") !== null;
 
 export function useShortcuts(shortcuts: Shortcuts) {
   const act = useEffectEvent((event: KeyboardEvent) => {

@@ -99,7 +99,8 @@ export function KeyCap({ children }: { children: ReactNode }) {
   );
 }
 
-export function Empty({ title, children }: { title: string; children: ReactNode }) {
+/** What is said where there is nothing to show; `page` where that is all there is on the page. */
+export function Empty({ title, page, children }: { title: string; page?: boolean; children: ReactNode }) {
   return (
     <Flex
       direction="column"
@@ -111,7 +112,7 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
       flex={1}
       color="fg.quiet"
     >
-      <Text color="fg" fontWeight={600}>
+      <Text as={page ? "h1" : "p"} color="fg" fontWeight={600}>
         {title}
       </Text>
       <Box fontSize="sm" maxW="36ch">

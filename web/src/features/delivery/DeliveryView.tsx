@@ -71,7 +71,7 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
       <Table.Root size="sm" mb={10}>
         <Table.Header>
           <Table.Row bg="transparent">
-            {["", "File", "What it is", "Length", "Starts at", "Size"].map((title) => (
+            {["Deliver", "File", "What it is", "Length", "Starts at", "Size"].map((title) => (
               <Table.ColumnHeader key={title} color="fg.quiet">
                 {title}
               </Table.ColumnHeader>

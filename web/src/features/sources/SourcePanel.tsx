@@ -197,7 +197,7 @@ function LevelTable({ source, measures }: { source: Source; measures: Measures }
       <Box as="table" fontSize="xs" w="full" aria-label="Levels">
         <thead>
           <tr>
-            <th aria-label="what" />
+            <td />
             {heads.map((head) => (
               <Box
                 as="th"

@@ -29,6 +29,9 @@ export function chipsOf({
 }
 
 type Props = {
+  id: string;
+  /** Its number in the list, from 1. */
+  place: number;
   row: Row;
   top: number;
   height: number;
@@ -40,17 +43,19 @@ type Props = {
 /** Drawn again only for another row, place or choice: its callbacks are looked up when they are called. */
 export const SourceRow = memo(
   Drawn,
-  (a, b) => a.row === b.row && a.top === b.top && a.height === b.height && a.selected === b.selected,
+  (a, b) =>
+    a.id === b.id && a.row === b.row && a.top === b.top && a.height === b.height && a.selected === b.selected,
 );
 
-function Drawn({ row, top, height, selected, onClick, onStep }: Props) {
+function Drawn({ id, place: number, row, top, height, selected, onClick, onStep }: Props) {
   const { source, group, place } = row;
   const chips = chipsOf(row);
   return (
     <Flex
-      role="option"
+      id={id}
+      role="row"
       aria-selected={selected}
-      aria-label={source.name}
+      aria-rowindex={number}
       position="absolute"
       top={`${top}px`}
       h={`${height}px`}
@@ -66,10 +71,10 @@ function Drawn({ row, top, height, selected, onClick, onStep }: Props) {
       title={source.folder ? `${source.folder}/${source.file}` : source.file}
     >
       {place && <Bracket place={place} />}
-      <Box pt={1.5}>
+      <Box pt={1.5} aria-hidden>
         <Glyph source={source} group={group} />
       </Box>
-      <Box minW={0} flex={1}>
+      <Box minW={0} flex={1} role="gridcell">
         <Flex align="center" gap={2}>
           <Text truncate fontWeight={600} flex={1}>
             {source.name}

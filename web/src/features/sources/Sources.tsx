@@ -1,10 +1,11 @@
 /** The list of sources: dense rows for five files or five hundred, what they have in common, and filtering by it. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, type RefObject, useMemo, useRef, useState } from "react";
+import { type RefObject, useMemo, useRef, useState } from "react";
 import type { Job, NewStep } from "../../api/client";
 import { count } from "../../shared/format";
 import { Empty, PaneTitle, PrimaryButton, QuietButton, Select } from "../../shared/parts";
+import { useRows } from "../../shared/useRows";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
 import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
@@ -150,39 +151,47 @@ function List(props: {
   // Rows are drawn again only when they change; what they do is looked up when it is done.
   const act = useRef({ choose, step: props.onStep });
   act.current = { choose, step: props.onStep };
-  const keys = (event: KeyboardEvent) => {
-    const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (event.key === "a" && (event.ctrlKey || event.metaKey)) onSelect(rows.map((row) => row.source.ref));
-    else if (move) {
-      const last = rows.findIndex((row) => row.source.ref === selected.at(-1));
-      choose(Math.max(0, Math.min(rows.length - 1, last + move)), event);
-    } else if (event.key === "Enter") {
-      const row = rows.find((one) => one.source.ref === selected.at(-1));
-      const step = row && offered(row);
-      if (step) props.onStep(step);
-    } else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
+  const current = rows.findIndex((row) => row.source.ref === selected.at(-1));
+  const { list, rowId } = useRows({
+    count: rows.length,
+    at: current,
+    text: (row) => rows[row]?.source.name ?? "",
+    onMove: choose,
+    onKey: (event) => {
+      if (event.key === "a" && (event.ctrlKey || event.metaKey)) onSelect(rows.map((row) => row.source.ref));
+      else if (event.key === "Enter") {
+        const row = rows[current];
+        const step = row && offered(row);
+        if (step) props.onStep(step);
+      } else return false;
+      return true;
+    },
+  });
+  const items = virtual.getVirtualItems();
+  // A row that is not on the page cannot be pointed at.
+  const active = items.some((item) => item.index === current) ? list["aria-activedescendant"] : undefined;
   return (
     <Box
+      {...list}
+      aria-activedescendant={active}
       ref={scroller}
       flex={1}
       overflowY="auto"
       minH={0}
-      role="listbox"
+      role="grid"
       aria-label="Files"
       aria-multiselectable
-      tabIndex={0}
-      onKeyDown={keys}
+      aria-rowcount={rows.length}
     >
-      <Box position="relative" h={`${virtual.getTotalSize()}px`}>
-        {virtual.getVirtualItems().map((item) => {
+      <Box position="relative" h={`${virtual.getTotalSize()}px`} role="presentation">
+        {items.map((item) => {
           const row = rows[item.index];
           if (!row) return null;
           return (
             <SourceRow
               key={row.source.id}
+              id={rowId(item.index)}
+              place={item.index + 1}
               row={row}
               top={item.start}
               height={item.size}

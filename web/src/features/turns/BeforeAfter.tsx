@@ -21,7 +21,7 @@ export function BeforeAfter({ step }: { step: Step }) {
     <Box as="table" fontSize="xs" w="full" aria-label="Before and after">
       <thead>
         <tr>
-          <th aria-label="what" />
+          <td />
           {["In", "Out"].map((head) => (
             <Box as="th" key={head} textAlign="right" color="fg.quiet">
               {head}

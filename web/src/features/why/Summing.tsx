@@ -25,7 +25,7 @@ export function Summing() {
         <Box as="table" fontSize="sm" aria-label="Level of the sum over one side">
           <thead>
             <tr>
-              <th aria-label="sound" />
+              <td />
               {LAWS.map(([law, name]) => (
                 <Box as="th" key={law} px={3} textAlign="right">
                   {name}

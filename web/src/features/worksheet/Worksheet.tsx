@@ -1,10 +1,11 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
-import { Fragment, type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
+import { Fragment, type ReactNode, useEffect, useRef } from "react";
 import type { Job, Step } from "../../api/client";
 import { shortened } from "../../shared/format";
 import { Chip, PaneTitle } from "../../shared/parts";
+import { useRows } from "../../shared/useRows";
 
 type Props = {
   job: Job;
@@ -16,17 +17,20 @@ type Props = {
 
 export function Worksheet({ job, selected, onSelect, onRemove, children }: Props) {
   const names = clipNames(job);
-  const keys = (event: KeyboardEvent) => {
-    const at = job.steps.findIndex((step) => step.id === selected);
-    const move = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (move) {
-      const next = job.steps[Math.max(0, Math.min(job.steps.length - 1, at + move))];
+  const { list, rowId } = useRows({
+    count: job.steps.length,
+    at: job.steps.findIndex((step) => step.id === selected),
+    text: (row) => job.steps[row]?.outputs[0]?.name ?? "",
+    onMove: (row) => {
+      const next = job.steps[row];
       if (next) onSelect(next.id);
-    } else if ((event.key === "Delete" || event.key === "Backspace") && selected) onRemove(selected);
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
+    },
+    onKey: (event) => {
+      if ((event.key !== "Delete" && event.key !== "Backspace") || !selected) return false;
+      onRemove(selected);
+      return true;
+    },
+  });
   return (
     <Flex
       as="section"
@@ -45,10 +49,16 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
           your files are all there.
         </Text>
       )}
-      <Box overflowY="auto" minH={0} role="listbox" aria-label="Turns" tabIndex={0} onKeyDown={keys}>
+      {job.steps.length === 0 && (
+        <Text color="fg.quiet" py={2}>
+          No turns yet. Select a file and add one, or take one that a file offers.
+        </Text>
+      )}
+      <Box {...list} overflowY="auto" minH={0} role="listbox" aria-label="Turns">
         {job.steps.map((step, n) => (
           <Line
             key={step.id}
+            id={rowId(n)}
             number={n + 1}
             step={step}
             names={names}
@@ -69,6 +79,7 @@ export function clipNames(job: Job): Map<string, string> {
 }
 
 type LineProps = {
+  id: string;
   number: number;
   step: Step;
   names: Map<string, string>;
@@ -76,7 +87,7 @@ type LineProps = {
   onClick: () => void;
 };
 
-function Line({ number, step, names, selected, onClick }: LineProps) {
+function Line({ id, number, step, names, selected, onClick }: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
   const clips = step.inputs.length + step.outputs.length;
@@ -89,6 +100,7 @@ function Line({ number, step, names, selected, onClick }: LineProps) {
   return (
     <Flex
       ref={line}
+      id={id}
       role="option"
       aria-selected={selected}
       align="center"

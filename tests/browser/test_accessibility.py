@@ -1,0 +1,129 @@
+"""Every view in both themes, by axe-core, which checks the rules of WCAG that a program can check."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from acts import deliver_started
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{one['id']} ({one['impact']}): {node['html'][:200]} — {node['failureSummary'][:300]}"
+        for one in found["violations"]
+        for node in one["nodes"]
+    ]
+
+
+def shown(page: Page, name: str) -> None:
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+
+
+def jobs(page: Page) -> None:
+    shown(page, "Get the channels right")
+
+
+def deleting(page: Page) -> None:
+    page.get_by_role("button", name="Delete").first.click()
+    expect(page.get_by_role("alertdialog")).to_be_visible()
+
+
+def why(name: str) -> Callable[[Page], None]:
+    def show(page: Page) -> None:
+        page.get_by_role("link", name="Why it works").click()
+        page.get_by_role("link", name=name).click()
+        expect(page.get_by_role("link", name=name)).to_have_attribute("aria-current", "page")
+
+    return show
+
+
+def line(page: Page) -> None:
+    page.get_by_role("link", name="Kettle Island Light").click()
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    expect(page.get_by_test_id("fan-out")).to_contain_text("corr")
+
+
+def picture(name: str) -> Callable[[Page], None]:
+    def show(page: Page) -> None:
+        line(page)
+        page.get_by_role("button", name=name, exact=True).click()
+        expect(page.get_by_test_id(f"{name.lower()}-out")).not_to_contain_text("loading")
+
+    return show
+
+
+def file(page: Page) -> None:
+    line(page)
+    page.get_by_role("grid", name="Files").get_by_role("row", name="harbour-swell").click()
+    expect(page.get_by_role("complementary", name="About this file")).to_contain_text("true peak")
+
+
+def adding(page: Page) -> None:
+    file(page)
+    page.keyboard.press("t")
+    expect(page.get_by_role("option", name=re.compile("^split"))).to_be_visible()
+
+
+def keys(page: Page) -> None:
+    line(page)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def history(page: Page) -> None:
+    line(page)
+    page.get_by_role("button", name="History").click()
+    expect(page.get_by_text("you are here")).to_be_visible()
+
+
+def delivery(page: Page) -> None:
+    line(page)
+    deliver_started(page)
+
+
+def nothing(page: Page) -> None:
+    page.goto(page.url + "nowhere")
+    expect(page.get_by_text("There is nothing at this address")).to_be_visible()
+
+
+VIEWS = {
+    "jobs": jobs,
+    "deleting": deleting,
+    "polarity": why("Polarity and correlation"),
+    "mid and side": why("Mid and side"),
+    "centre": why("Taking the centre out"),
+    "laws": why("Laws of summing"),
+    "line": line,
+    "spectrum": picture("Spectrum"),
+    "bands": picture("Bands"),
+    "map": picture("Map"),
+    "file": file,
+    "adding": adding,
+    "keys": keys,
+    "history": history,
+    "delivery": delivery,
+    "nothing": nothing,
+}
+
+
+def test_axe_finds_nothing_in_either_theme(page: Page) -> None:
+    found = {}
+    start = page.url
+    for name, show in VIEWS.items():
+        page.goto(start)
+        show(page)
+        for scheme in ("light", "dark"):
+            page.emulate_media(color_scheme=scheme, reduced_motion="reduce")
+            expect(page.locator("html")).to_have_class(scheme)
+            page.wait_for_timeout(300)  # until what fades in is there
+            if problems := violations(page):
+                found[name, scheme] = problems
+    assert found == {}
