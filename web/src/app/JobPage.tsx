@@ -74,12 +74,12 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const deliver = () => {
     if (!delivering) void navigate(`/jobs/${job.id}/delivery`, { state: { from: pathname + search } });
   };
-  useShortcuts({
-    "Ctrl+z": undo,
-    "Ctrl+Shift+z": redo,
-    d: deliver,
-    "?": () => setSheet(true),
-  });
+  useShortcuts("Everywhere", [
+    { keys: ["Ctrl+z"], text: "undo", run: undo },
+    { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: "Shift Ctrl Z", run: redo },
+    { keys: ["d"], text: "deliver", run: deliver },
+    { keys: ["?"], text: "this sheet", run: () => setSheet(true) },
+  ]);
   return (
     <Flex direction="column" h="100%" minW="960px" overflow="hidden">
       <Flex

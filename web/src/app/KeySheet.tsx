@@ -1,58 +1,30 @@
-/** Every key, on one sheet. */
+/** Every key, on one sheet: what is bound on the page. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { KeyCap } from "../shared/parts";
+import { useStore } from "zustand";
+import { letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
+import { KeyCap, Toggle } from "../shared/parts";
 import { Sheet } from "../shared/Sheet";
 
-const KEYS: Record<string, [string, string][]> = {
-  Everywhere: [
-    ["Ctrl Z", "undo"],
-    ["Shift Ctrl Z", "redo"],
-    ["t", "add a turn: type its name"],
-    ["/", "filter the sources"],
-    ["d", "deliver"],
-    ["?", "this sheet"],
-  ],
-  "Look and listen": [
-    ["Space", "play and pause"],
-    ["q", "In or Out"],
-    ["1 – 5", "stereo, left, right, mono, difference"],
-    ["x", "In less Out"],
-    ["m", "Out as loud as In"],
-    ["v", "waveform, spectrum, bands"],
-    ["[  ]", "start and end of the range here"],
-    ["Esc", "no range"],
-    ["l", "loop the range"],
-    ["+  −", "closer, farther"],
-    ["0  r", "show all, show the range"],
-    ["← →", "move the playhead"],
-    ["Shift ← →", "move the picture"],
-    ["Shift ↑ ↓", "enlarge the height"],
-    ["Home End", "to the start, to the end"],
-  ],
-  Lists: [
-    ["↑ ↓", "choose a row"],
-    ["Shift ↑ ↓", "choose several"],
-    ["Ctrl A", "choose all"],
-    ["Enter", "take the turn that a file offers"],
-    ["Delete", "take a turn out, retire files"],
-  ],
-};
-
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const sections = useBoundKeys();
+  const letters = useStore(letterKeys, (state) => state.on);
   return (
     <Sheet title="Keys" open={open} onClose={onClose}>
+      <Box mb={4}>
+        <Toggle label="Single letters are keys" on={letters} onChange={setLetterKeys} />
+      </Box>
       <Flex gap={8} wrap="wrap">
-        {Object.entries(KEYS).map(([title, keys]) => (
+        {joined(sections).map(({ title, shortcuts }) => (
           <Box key={title} flex="1 1 240px">
             <Text fontWeight={600} mb={2}>
               {title}
             </Text>
-            {keys.map(([key, meaning]) => (
-              <Flex key={key} gap={3} py={1} align="baseline">
+            {shortcuts.map((shortcut) => (
+              <Flex key={shortcut.text} gap={3} py={1} align="baseline">
                 <Box w={28} flexShrink={0} whiteSpace="nowrap">
-                  <KeyCap>{key}</KeyCap>
+                  <KeyCap>{written(shortcut)}</KeyCap>
                 </Box>
-                <Text color="fg.quiet">{meaning}</Text>
+                <Text color="fg.quiet">{shortcut.text}</Text>
               </Flex>
             ))}
           </Box>
@@ -61,3 +33,32 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
     </Sheet>
   );
 }
+
+/** Sections of one title as one, without what is kept off the sheet. */
+function joined(sections: readonly Section[]): Section[] {
+  const titles = [...new Set(sections.map(({ title }) => title))];
+  return titles.map((title) => ({
+    title,
+    shortcuts: sections
+      .filter((section) => section.title === title)
+      .flatMap(({ shortcuts }) => shortcuts.filter(({ shown }) => shown !== "")),
+  }));
+}
+
+const NAMES: Record<string, string> = {
+  Escape: "Esc",
+  ArrowLeft: "←",
+  ArrowRight: "→",
+  ArrowUp: "↑",
+  ArrowDown: "↓",
+};
+const written = ({ keys, shown }: Shortcut) =>
+  shown ??
+  keys
+    .map((key) =>
+      key
+        .split("+")
+        .map((part) => NAMES[part] ?? (/^[a-z]$/.test(part) && key.includes("+") ? part.toUpperCase() : part))
+        .join(" "),
+    )
+    .join("  ");

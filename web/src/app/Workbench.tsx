@@ -16,7 +16,7 @@ import {
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { Place, TurnPanel } from "../features/turns";
 import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
-import { useShortcuts } from "../shared/keys";
+import { type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 import { useChosen, usePictureInAddress } from "./address";
 
@@ -29,6 +29,17 @@ const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
   both: ["Original", "Sides", "Centre"],
   centre: ["Original", "Centre", "Sides"],
 };
+
+/** Keys of the lists themselves. */
+const LIST_KEYS: readonly Shortcut[] = [
+  { keys: ["ArrowUp", "ArrowDown"], text: "choose a row", shown: "↑ ↓" },
+  { keys: ["Shift+ArrowUp"], text: "choose several", shown: "Shift ↑ ↓" },
+  { keys: ["Home", "End"], text: "the first, the last", shown: "Home End" },
+  { keys: ["Alt"], text: "and letters: the row of this name" },
+  { keys: ["Ctrl+a"], text: "choose all", shown: "Ctrl A" },
+  { keys: ["Enter"], text: "take the turn that a file offers" },
+  { keys: ["Delete"], text: "take a turn out, retire files" },
+];
 
 export function Workbench({ job, edits, uploads }: Props) {
   const { stepId, chosen, chooseLine, chooseFiles } = useChosen(job);
@@ -120,6 +131,7 @@ export function Workbench({ job, edits, uploads }: Props) {
   const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
+  const takeOut = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
   const session = useSession();
   const labels = step?.turn.kind === "centre" ? CENTRE_LABELS[step.turn.keep] : LABELS;
   // A wedge is moved where the energy is seen.
@@ -130,12 +142,19 @@ export function Workbench({ job, edits, uploads }: Props) {
   );
   useEffect(() => () => session.player.pause(), [session]);
 
-  useShortcuts({
-    ...(input && listenShortcuts(session)),
-    t: () => turnInput.current?.focus(),
-    "/": () => filterInput.current?.focus(),
-    Delete: () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true)),
-  });
+  useShortcuts("Everywhere", [
+    { keys: ["t"], text: "add a turn: type its name", run: () => turnInput.current?.focus() },
+    { keys: ["/"], text: "filter the sources", run: () => filterInput.current?.focus() },
+    {
+      keys: ["Delete"],
+      text: "take a turn out, retire files",
+      shown: "",
+      // With the focus on a setting or in another list, something else is meant.
+      run: ({ target }) => target === document.body && takeOut(),
+    },
+  ]);
+  useShortcuts("Look and listen", listenShortcuts(session));
+  useShortcuts("Lists", LIST_KEYS);
 
   const sources = (
     <Sources
@@ -148,6 +167,7 @@ export function Workbench({ job, edits, uploads }: Props) {
       onSelect={chooseSources}
       onSteps={(steps) => void add(steps)}
       onRetire={retire}
+      onDelete={() => !step && chosen.length && retire(chosen, true)}
       onFiles={uploads.add}
     />
   );

@@ -167,8 +167,9 @@ export class ListenSession {
   // What is heard
 
   toggle() {
-    const { playing, loop, range } = this.state;
+    const { playing, loop, range, frames } = this.state;
     if (playing) return this.player.pause();
+    if (!frames) return;
     // With a loop on, play stays within it.
     const { position } = this.player;
     if (loop && range && (position < range[0] || position >= range[1])) this.player.seek(range[0]);

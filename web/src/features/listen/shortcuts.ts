@@ -1,33 +1,45 @@
 /** What the keys do while looking and listening. */
-import type { Shortcuts } from "../../shared/keys";
-import { MODES } from "./modes";
+import type { Shortcut } from "../../shared/keys";
+import { MODE_LABELS, MODES } from "./modes";
 import type { ListenSession } from "./session";
 
-export const listenShortcuts = (session: ListenSession): Shortcuts => {
-  const { frames, width } = session.store.getState();
-  return {
-    Space: () => session.toggle(),
-    q: () => session.switchSide(),
-    l: () => session.toggleLoop(),
-    v: () => session.nextPicture(),
-    m: () => session.toggleMatch(),
-    x: () => session.toggleDifference(),
-    "[": () => session.startRangeHere(),
-    "]": () => session.endRangeHere(),
-    Escape: () => session.select(null),
-    "+": () => session.zoomBy(2),
-    "=": () => session.zoomBy(2),
-    "-": () => session.zoomBy(0.5),
-    "0": () => session.fit(),
-    r: () => session.showRange(),
-    Home: () => session.seek(0),
-    End: () => session.seek(frames),
-    ArrowLeft: () => session.step(-1),
-    ArrowRight: () => session.step(1),
-    "Shift+ArrowLeft": () => session.pan(-width / 4),
-    "Shift+ArrowRight": () => session.pan(width / 4),
-    "Shift+ArrowUp": () => session.enlarge(1),
-    "Shift+ArrowDown": () => session.enlarge(-1),
-    ...Object.fromEntries(MODES.map((mode, n) => [String(n + 1), () => session.setMode(mode)])),
-  };
-};
+export const listenShortcuts = (session: ListenSession): Shortcut[] => [
+  { keys: ["Space"], text: "play and pause", run: () => session.toggle() },
+  { keys: ["q"], text: "In or Out", run: () => session.switchSide() },
+  ...MODES.map((mode, n) => ({
+    keys: [String(n + 1)],
+    text: `${n ? MODE_LABELS[mode].short : "stereo, left, right, mono, difference"}`,
+    shown: n ? "" : `1 – ${MODES.length}`,
+    run: () => session.setMode(mode),
+  })),
+  { keys: ["x"], text: "In less Out", run: () => session.toggleDifference() },
+  { keys: ["m"], text: "Out as loud as In", run: () => session.toggleMatch() },
+  { keys: ["v"], text: "the next picture", run: () => session.nextPicture() },
+  { keys: ["["], text: "start of the range here", run: () => session.startRangeHere() },
+  { keys: ["]"], text: "end of the range here", run: () => session.endRangeHere() },
+  { keys: ["Escape"], text: "no range", run: () => session.select(null) },
+  { keys: ["l"], text: "loop the range", run: () => session.toggleLoop() },
+  { keys: ["+", "="], text: "closer", shown: "+", run: () => session.zoomBy(2) },
+  { keys: ["-"], text: "farther", shown: "−", run: () => session.zoomBy(0.5) },
+  { keys: ["0"], text: "show all", run: () => session.fit() },
+  { keys: ["r"], text: "show the range", run: () => session.showRange() },
+  {
+    keys: ["ArrowLeft", "ArrowRight"],
+    text: "move the playhead",
+    run: ({ key }) => session.step(key === "ArrowLeft" ? -1 : 1),
+  },
+  {
+    keys: ["Shift+ArrowLeft", "Shift+ArrowRight"],
+    text: "move the picture",
+    shown: "Shift ← →",
+    run: ({ key }) => session.pan(((key === "ArrowLeft" ? -1 : 1) * session.store.getState().width) / 4),
+  },
+  {
+    keys: ["Shift+ArrowUp", "Shift+ArrowDown"],
+    text: "enlarge the height",
+    shown: "Shift ↑ ↓",
+    run: ({ key }) => session.enlarge(key === "ArrowUp" ? 1 : -1),
+  },
+  { keys: ["Home"], text: "to the start", run: () => session.seek(0) },
+  { keys: ["End"], text: "to the end", run: () => session.seek(session.store.getState().frames) },
+];

@@ -24,12 +24,25 @@ type Props = {
   onSelect: (refs: string[]) => void;
   onSteps: (steps: NewStep[]) => void;
   onRetire: (refs: string[], retired: boolean) => void;
+  /** Delete was pressed on the files. */
+  onDelete: () => void;
   onFiles: (files: Taken[]) => void;
 };
 
 export function Sources(props: Props) {
-  const { job, uploads, selected, filter, filterInput, onFilter, onSelect, onSteps, onRetire, onFiles } =
-    props;
+  const {
+    job,
+    uploads,
+    selected,
+    filter,
+    filterInput,
+    onFilter,
+    onSelect,
+    onSteps,
+    onRetire,
+    onDelete,
+    onFiles,
+  } = props;
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const [facetId, setFacetId] = useState<string | null>(null);
@@ -114,7 +127,13 @@ export function Sources(props: Props) {
             : "Nothing is left here."}
         </Empty>
       ) : (
-        <List rows={rows} selected={selected} onSelect={onSelect} onStep={(step) => onSteps([step])} />
+        <List
+          rows={rows}
+          selected={selected}
+          onSelect={onSelect}
+          onStep={(step) => onSteps([step])}
+          onDelete={onDelete}
+        />
       )}
     </Flex>
   );
@@ -125,6 +144,7 @@ function List(props: {
   selected: string[];
   onSelect: (refs: string[]) => void;
   onStep: (step: NewStep) => void;
+  onDelete: () => void;
 }) {
   "use no memo"; // the virtualizer changes without being another
   const { rows, selected, onSelect } = props;
@@ -163,7 +183,8 @@ function List(props: {
         const row = rows[current];
         const step = row && offered(row);
         if (step) props.onStep(step);
-      } else return false;
+      } else if (event.key === "Delete") props.onDelete();
+      else return false;
       return true;
     },
   });

@@ -18,3 +18,24 @@ it("adds the turn whose name is typed, on Enter", () => {
   expect(onAdd).toHaveBeenCalledOnce();
   expect(onAdd.mock.calls[0]?.[0][0].inputs).toEqual(["source:a", "source:b"]);
 });
+
+it("never takes another turn for one that is refused by its own name", () => {
+  const onAdd = vi.fn();
+  show(<AddTurn chosen={[clip("sea", 2)]} groups={[]} input={createRef()} onAdd={onAdd} />);
+  const field = screen.getByLabelText("Add a turn");
+  fireEvent.focus(field);
+  fireEvent.change(field, { target: { value: "sum" } });
+  expect(screen.getAllByRole("option").map((one) => one.textContent)[0]).toContain("sum");
+  fireEvent.keyDown(field, { key: "Enter" });
+  expect(onAdd).not.toHaveBeenCalled();
+});
+
+it("says which turns there are where none is called so", () => {
+  show(<AddTurn chosen={[clip("sea", 2)]} groups={[]} input={createRef()} onAdd={vi.fn()} />);
+  const field = screen.getByLabelText("Add a turn");
+  fireEvent.focus(field);
+  fireEvent.change(field, { target: { value: "split night-ferry" } });
+  expect(screen.getByRole("status").textContent).toContain(
+    "Select files first, then type one of merge, split, swap",
+  );
+});

@@ -1,10 +1,13 @@
 /** Adding a turn: the ones that take what is chosen, by name or by a click. */
-import { Button, Flex, Input, Text } from "@chakra-ui/react";
+import { Flex, Input, Text } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
 import type { Clip, Group, NewStep } from "../../api/client";
 import { KeyCap } from "../../shared/parts";
-import { type Offer, offersFor } from "./offers";
+import { answers, type Offer, offersFor } from "./offers";
+
+/** What is current is seen. (jsdom has no scrolling.) */
+const seen = (element: HTMLElement | null) => element?.scrollIntoView?.({ block: "nearest" });
 
 type Props = {
   chosen: Clip[];
@@ -17,9 +20,14 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
-  const offers = offersFor(chosen, groups)
-    .filter((offer) => (offer.name ?? offer.kind).startsWith(text.trim().toLowerCase()))
-    .sort((a, b) => Number(a.refused !== null) - Number(b.refused !== null));
+  const every = offersFor(chosen, groups);
+  const offers = every
+    .flatMap((offer) => {
+      const rank = answers(offer, text);
+      return rank === null ? [] : [{ offer, rank: 2 * rank + (offer.refused ? 1 : 0) }];
+    })
+    .sort((a, b) => a.rank - b.rank)
+    .map(({ offer }) => offer);
   const close = () => {
     setText("");
     setOpen(false);
@@ -54,6 +62,8 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
         aria-expanded={open}
         role="combobox"
         aria-controls="offers"
+        aria-autocomplete="list"
+        aria-activedescendant={open && offers[at] ? `offer${at}` : undefined}
         onFocus={() => setOpen(true)}
         onBlur={() => setTimeout(() => setOpen(false), 150)}
         onChange={(event) => {
@@ -67,7 +77,7 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
           or type <KeyCap>t</KeyCap>
         </Text>
       )}
-      {open && (
+      {open && offers.length > 0 && (
         <Flex
           id="offers"
           role="listbox"
@@ -85,25 +95,25 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
           maxW="full"
           maxH="420px"
           overflowY="auto"
+          aria-label="Turns that can be added"
         >
-          {offers.length === 0 && (
-            <Text p={2} color="fg.quiet">
-              No turn begins with “{text}”
-            </Text>
-          )}
           {offers.map((offer, n) => (
-            <Button
+            <Flex
               key={offer.name ?? offer.kind}
+              id={`offer${n}`}
+              ref={n === at ? seen : undefined}
               role="option"
               aria-selected={n === at}
-              variant="ghost"
-              size="sm"
-              justifyContent="start"
+              aria-disabled={offer.refused !== null}
+              align="center"
               gap={2}
-              tabIndex={-1}
-              color="fg"
-              bg={n === at && !offer.refused ? "raised" : "transparent"}
-              disabled={offer.refused !== null}
+              px={3}
+              minH={9}
+              borderRadius="md"
+              cursor={offer.refused ? "default" : "pointer"}
+              color={offer.refused ? "fg.quiet" : "fg"}
+              bg={n === at ? "raised" : "transparent"}
+              _hover={{ bg: "raised" }}
               onPointerDown={(event) => event.preventDefault()}
               onClick={() => take(offer)}
             >
@@ -111,9 +121,28 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
               <Text color="fg.quiet" truncate>
                 {offer.refused ?? offer.label}
               </Text>
-            </Button>
+            </Flex>
           ))}
         </Flex>
+      )}
+      {open && offers.length === 0 && (
+        <Text
+          role="status"
+          position="absolute"
+          top="100%"
+          left={6}
+          zIndex="dropdown"
+          p={3}
+          maxW="26rem"
+          bg="raised.high"
+          borderWidth={1}
+          borderColor="line"
+          borderRadius="md"
+          color="fg.quiet"
+        >
+          No turn is called “{text.trim()}”. Select files first, then type one of{" "}
+          {[...new Set(every.map((offer) => offer.name ?? offer.kind))].join(", ")}.
+        </Text>
       )}
     </Flex>
   );

@@ -1,7 +1,7 @@
 import { expect, it } from "vitest";
 import type { Clip } from "../../api/client";
 import { clip, group } from "../../api/testing";
-import { offersFor } from "./offers";
+import { answers, offersFor } from "./offers";
 
 const of = (kind: string, chosen: Clip[], groups: Parameters<typeof offersFor>[1] = []) =>
   offersFor(chosen, groups).find((offer) => offer.kind === kind);
@@ -31,4 +31,29 @@ it("merges many by their groups, and takes two mono clips as mid and side", () =
   );
   expect(of("merge", chosen)?.label).toContain("quad");
   expect(of("decode", chosen.slice(0, 2))?.steps[0]?.inputs).toHaveLength(2);
+});
+
+it.each([
+  ["flip", "polarity"],
+  ["invert", "polarity"],
+  ["mono", "fold"],
+  ["vocal", "centre"],
+  ["delay", "align"],
+  ["gain", "level"],
+  ["pan", "matrix"],
+  ["m/s", "encode"],
+  ["MS", "decode"],
+  ["cent", "centre"],
+])("knows other words for a turn: %s", (typed, kind) => {
+  const found = offersFor([clip("sea", 2)]).filter((offer) => answers(offer, typed) !== null);
+  expect(found.map((offer) => offer.kind)).toContain(kind);
+});
+
+it("puts what is called so before what other words mean", () => {
+  const rank = (kind: string, typed: string) => {
+    const offer = offersFor([clip("sea", 2)]).find((one) => (one.name ?? one.kind) === kind);
+    return offer && answers(offer, typed);
+  };
+  expect([rank("merge", "m"), rank("encode", "m"), rank("swap", "m")]).toEqual([0, 1, 1]);
+  expect(rank("swap", "split night-ferry")).toBeNull();
 });

@@ -18,6 +18,32 @@ const step = (turn: Turn, inputs: Clip[]): NewStep => ({
   names: [],
 });
 
+/** Other words that people type for a turn. */
+const WORDS: Record<Turn["kind"] | "null", readonly string[]> = {
+  merge: ["join", "combine", "interleave", "stereo", "quad", "surround", "layout"],
+  split: ["channels", "separate", "dual", "mono"],
+  swap: ["exchange", "flip sides", "reverse", "left", "right", "mirror"],
+  polarity: ["flip", "invert", "phase", "inverted"],
+  fold: ["mono", "sum", "downmix", "left", "right", "blend"],
+  encode: ["m/s", "ms", "mid", "side"],
+  decode: ["m/s", "ms", "mid", "side"],
+  width: ["wide", "narrow", "stereo", "image"],
+  matrix: ["mix", "pan", "balance"],
+  sum: ["add", "mix", "blend"],
+  null: ["difference", "cancel", "compare", "test"],
+  level: ["gain", "volume", "balance", "db", "loud"],
+  align: ["delay", "late", "time", "shift", "sync"],
+  centre: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
+};
+
+/** How well an offer answers what was typed: 0 by its name, 1 by another word for it, null not at all. */
+export function answers(offer: Offer, typed: string): 0 | 1 | null {
+  const text = typed.trim().toLowerCase();
+  const name = offer.name ?? offer.kind;
+  if (name.startsWith(text)) return 0;
+  return WORDS[name as keyof typeof WORDS].some((word) => word.startsWith(text)) ? 1 : null;
+}
+
 const LAYOUTS: Record<number, string> = { 2: "one stereo file", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1" };
 
 /** Offers in the order of the work; those that take nothing of what is chosen say what they would take. */
