@@ -90,7 +90,7 @@ def far_away(page: Page, milliseconds: int) -> None:
 
 def settled_worksheet(page: Page) -> None:
     """Every change has arrived: nothing is on its way to the core."""
-    page.wait_for_load_state("networkidle")
+    expect(page.get_by_role("main")).to_have_attribute("aria-busy", "false")
 
 
 def tones(folder: Path, name: str, left: float, right: float, flip: bool = False, seconds: int = 1) -> Path:

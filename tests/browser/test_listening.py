@@ -13,6 +13,7 @@ from acts import (
     play_until,
     recorded,
     recorded_job,
+    settled_worksheet,
     slide,
     tones,
     turn_added,
@@ -179,7 +180,7 @@ def test_a_setting_moved_while_paused_is_heard_from_the_first_sample(
     page.keyboard.press("Space")
     with page.expect_response(re.compile("/steps/")):
         slide(page, "all channels", -12)
-    page.wait_for_load_state("networkidle")
+    settled_worksheet(page)
     page.evaluate("document.activeElement.blur(); window.heard = [[], []]")  # Home would move the slider
     page.keyboard.press("Home")
     play_until(page, 24_000)

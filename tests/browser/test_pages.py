@@ -237,9 +237,8 @@ def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
     )
     page.reload()
     page.get_by_role("link", name="Kettle Island Light").click()
-    expect(page.get_by_test_id("lane-out")).to_be_visible()
-    page.wait_for_load_state("networkidle")
-    page.wait_for_timeout(1_000)
+    expect(page.get_by_test_id("fan-out")).to_contain_text("corr")
+    page.wait_for_timeout(2_000)
     asked = page.evaluate("window.frames_asked")
     page.wait_for_timeout(2_000)
     assert page.evaluate("window.frames_asked") == asked

@@ -3,11 +3,11 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { createStore } from "zustand/vanilla";
 import type { Delivery } from "./client";
+import { type Message, type ServerEvent, stream } from "./eventStream";
 import { renew } from "./queries";
 import { openWorksheets } from "./useWorksheet";
 
 const LOOK_EVERY = 250; // milliseconds
-const RECONNECT_AFTER = 2_000;
 
 type Told = {
   job: string;
@@ -16,48 +16,40 @@ type Told = {
   state: Delivery["state"] | "deleted";
   progress: number;
 };
-const KINDS = ["hello", "jobs-changed", "job-changed", "measured", "delivery"] as const;
-type Kind = (typeof KINDS)[number];
 
 /** Whether the server answers. */
 export const connection = createStore<{ lost: boolean }>(() => ({ lost: false }));
+
+/**
+ * Listen to the server. Windows share one stream, held by a worker: a browser opens only six connections to a host, and
+ * six streams would leave none for anything else.
+ */
+function subscribe(react: (message: Message) => void): () => void {
+  if (!("SharedWorker" in window)) return stream(react);
+  const worker = new SharedWorker(new URL("./events.worker.ts", import.meta.url), { type: "module" });
+  worker.port.onmessage = (event: MessageEvent<Message>) => react(event.data);
+  const leave = () => worker.port.postMessage("leave");
+  window.addEventListener("pagehide", leave);
+  return () => {
+    window.removeEventListener("pagehide", leave);
+    leave();
+    worker.port.close();
+  };
+}
 
 /** One event stream for the whole page keeps every view true, whichever window made the change. */
 export function useServerEvents() {
   const queries = useQueryClient();
   useEffect(() => {
     const react = reactions(queries);
-    return listen((kind, told) => react[kind](told));
+    return subscribe(({ kind, data }) => {
+      if (kind === "open" || kind === "lost") connection.setState({ lost: kind === "lost" });
+      else react[kind](data as Told);
+    });
   }, [queries]);
 }
 
-/** Listen to the stream, again and again where it breaks; returns how to stop. */
-function listen(react: (kind: Kind, told: Told) => void): () => void {
-  let stream: EventSource;
-  let retry: ReturnType<typeof setTimeout> | undefined;
-  const open = () => {
-    stream = new EventSource("/api/events");
-    for (const kind of KINDS)
-      stream.addEventListener(kind, (event) =>
-        react(kind, JSON.parse((event as MessageEvent<string>).data) as Told),
-      );
-    stream.onopen = () => connection.setState({ lost: false });
-    stream.onerror = () => {
-      connection.setState({ lost: true });
-      // A stream that was answered with an error is closed for good: it is opened anew.
-      if (stream.readyState !== EventSource.CLOSED) return;
-      clearTimeout(retry);
-      retry = setTimeout(open, RECONNECT_AFTER);
-    };
-  };
-  open();
-  return () => {
-    clearTimeout(retry);
-    stream.close();
-  };
-}
-
-function reactions(queries: QueryClient): Record<Kind, (told: Told) => void> {
+function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => void> {
   let connected = false;
   const lists = throttled((job: string) => renew(queries, ["revisions", job], ["jobs"]));
   const look = (job: string, head?: string) => {

@@ -124,7 +124,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
           )
         )}
       </Flex>
-      <Flex as="main" flex={1} minH={0} overflowY="auto" direction="column">
+      <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY="auto" direction="column">
         <ListenProvider session={session}>
           <Outlet context={{ job, changing, worksheet, uploads } satisfies JobContext} />
         </ListenProvider>
