@@ -6,19 +6,8 @@
  * edits applied.
  */
 import { createStore } from "zustand/vanilla";
-import { client, type Job, type NewStep, Problem, type Turn, unwrap } from "./client";
-
-export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
-export type Edit =
-  | { kind: "add"; steps: NewStep[] }
-  | { kind: "change"; step: string; change: StepChange }
-  | { kind: "remove"; step: string }
-  | { kind: "retire"; refs: string[]; retired: boolean }
-  | { kind: "pair"; members: string[]; together: boolean }
-  | { kind: "deleteSource"; source: string }
-  | { kind: "undo" }
-  | { kind: "redo" }
-  | { kind: "restore"; revision: string };
+import { client, type Job, Problem, unwrap } from "./client";
+import { applied, type Edit, type StepChange, sendEdit } from "./edits";
 
 export type WorksheetState = {
   /** What is shown: null until the job has been looked at. */
@@ -151,7 +140,7 @@ export class Worksheet {
       this.sending = next;
       this.show();
       try {
-        const job = await this.ask(edit, this.server);
+        const job = await sendEdit(this.server, edit, this.amends(edit));
         this.answers++;
         this.server = job;
         if (edit.kind === "change" && edit.change.turn)
@@ -170,61 +159,11 @@ export class Worksheet {
     for (const resolve of this.idle.splice(0)) resolve();
   }
 
-  private ask(edit: Edit, { head: base }: Job): Promise<Job> {
-    const path = { job_id: this.id };
-    switch (edit.kind) {
-      case "add":
-        return unwrap(
-          client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { steps: edit.steps, base } }),
-        );
-      case "change": {
-        const { gesture } = this;
-        const goesOn = edit.change.turn && gesture.step === edit.step && Date.now() < gesture.until;
-        return unwrap(
-          client.PATCH("/api/jobs/{job_id}/steps/{step_id}", {
-            params: { path: { ...path, step_id: edit.step } },
-            body: { ...edit.change, base, ...(goesOn && { amends: gesture.head }) },
-          }),
-        );
-      }
-      case "remove":
-        return unwrap(
-          client.DELETE("/api/jobs/{job_id}/steps/{step_id}", {
-            params: { path: { ...path, step_id: edit.step }, query: { base } },
-          }),
-        );
-      case "retire":
-        return unwrap(
-          client.POST("/api/jobs/{job_id}/retire", {
-            params: { path },
-            body: { refs: edit.refs, retired: edit.retired, base },
-          }),
-        );
-      case "pair":
-        return unwrap(
-          client.POST("/api/jobs/{job_id}/pairings", {
-            params: { path },
-            body: { members: edit.members, together: edit.together, base },
-          }),
-        );
-      case "deleteSource":
-        return unwrap(
-          client.DELETE("/api/jobs/{job_id}/sources/{source_id}", {
-            params: { path: { ...path, source_id: edit.source }, query: { base } },
-          }),
-        );
-      case "undo":
-      case "redo":
-        return unwrap(client.POST(`/api/jobs/{job_id}/${edit.kind}`, { params: { path, query: { base } } }));
-      case "restore":
-        return unwrap(
-          client.POST("/api/jobs/{job_id}/revisions/{revision_id}/restore", {
-            params: { path: { ...path, revision_id: edit.revision }, query: { base } },
-          }),
-        );
-      default:
-        return edit satisfies never;
-    }
+  /** The revision that a change goes on from, where it is one gesture with the change before. */
+  private amends(edit: Edit): string | undefined {
+    const { step, head, until } = this.gesture;
+    const goesOn = edit.kind === "change" && edit.change.turn && edit.step === step && Date.now() < until;
+    return goesOn ? head : undefined;
   }
 
   private async lookUntilDone() {
@@ -253,37 +192,6 @@ export class Worksheet {
     const now = this.server && edits.reduce(applied, this.server);
     if (now !== job || edits.length > 0 !== changing || "problem" in change)
       this.store.setState({ byHand: false, ...change, job: now, changing: edits.length > 0 });
-  }
-}
-
-/** What is known already of a job after an edit; the server's answer brings the rest. */
-function applied(job: Job, edit: Edit): Job {
-  switch (edit.kind) {
-    case "change": {
-      const { turn, inputs, names } = edit.change;
-      return {
-        ...job,
-        steps: job.steps.map((step) =>
-          step.id !== edit.step
-            ? step
-            : {
-                ...step,
-                ...(turn && { turn }),
-                ...(inputs && { inputs }),
-                outputs: step.outputs.map((clip, n) => ({ ...clip, name: names?.[n] ?? clip.name })),
-              },
-        ),
-      };
-    }
-    case "retire": {
-      const refs = new Set(edit.refs);
-      return {
-        ...job,
-        sources: job.sources.map((one) => (refs.has(one.ref) ? { ...one, retired: edit.retired } : one)),
-      };
-    }
-    default:
-      return job;
   }
 }
 

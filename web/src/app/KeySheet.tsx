@@ -1,8 +1,9 @@
 /** Every key, on one sheet: what is bound on the page. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useStore } from "zustand";
+import { KeyCap } from "../shared/chips";
 import { letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
-import { KeyCap, Toggle } from "../shared/parts";
+import { Toggle } from "../shared/parts";
 import { Sheet } from "../shared/Sheet";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {

@@ -2,8 +2,9 @@
 import { Flex } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
+import type { StepChange } from "../api/edits";
 import { splitsMidSide } from "../api/turns";
-import type { StepChange, Worksheet as WorksheetStore } from "../api/worksheet";
+import type { Worksheet as WorksheetStore } from "../api/worksheet";
 import {
   type Labels,
   type LaneClips,

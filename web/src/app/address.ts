@@ -73,7 +73,7 @@ export function usePictureInAddress() {
   const asked = params.get("view");
   const told = useRef<string | null>(null);
   useEffect(() => {
-    if (asked !== told.current && isPicture(asked)) session.setPicture(asked);
+    if (asked !== told.current && isPicture(asked)) session.look.setPicture(asked);
     told.current = asked;
   }, [asked, session]);
   useEffect(() => {

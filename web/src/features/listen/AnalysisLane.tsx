@@ -10,7 +10,7 @@ import { FrequencyLabels } from "./FrequencyLabels";
 import { columns, hertzText, type LogAxis, logAxis, noteOf } from "./frequency";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneChannels, laneName } from "./lane";
-import type { ShownLane } from "./session";
+import type { ShownLane } from "./listenState";
 import { useLaneAnalysis } from "./useLaneAnalysis";
 
 const [TOP, BOTTOM] = [0, -120];
@@ -108,7 +108,7 @@ function FrequencyLane(props: {
   const canvas = useCanvas(draw);
   const point = (event: PointerEvent<HTMLElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
-    session.point(axis.from((event.clientX - box.left) / box.width));
+    session.look.point(axis.from((event.clientX - box.left) / box.width));
   };
   const beside = readout && (
     <Flex gap={3} ml="auto" fontFamily="mono" fontSize="xs" flexShrink={0} data-testid="readout">
@@ -122,7 +122,7 @@ function FrequencyLane(props: {
         minH={12}
         position="relative"
         onPointerMove={point}
-        onPointerLeave={() => session.point(null)}
+        onPointerLeave={() => session.look.point(null)}
       >
         <canvas
           ref={canvas}

@@ -11,13 +11,16 @@ export const GUTTER = 28;
 export const useIsHeard = (label: LaneClips["label"]) =>
   useListen((state) => (state.shown.output && state.monitor ? "Out" : "In") === label);
 
-export function LaneFrame(props: {
+type Props = {
   lane: LaneClips;
   picture: string;
+  /** No letters stand left of the picture. */
+  flush?: boolean;
   beside?: ReactNode;
   children: ReactNode;
-}) {
-  const { lane, picture, beside, children } = props;
+};
+
+export function LaneFrame({ lane, picture, flush = false, beside, children }: Props) {
   const heard = useIsHeard(lane.label);
   return (
     <Flex
@@ -28,7 +31,7 @@ export function LaneFrame(props: {
       gap={1}
       data-testid={`${picture}-${lane.label.toLowerCase()}`}
     >
-      <Flex gap={2} align="baseline" minW={0} ml={`-${GUTTER}px`}>
+      <Flex gap={2} align="baseline" minW={0} ml={flush ? 0 : `-${GUTTER}px`}>
         <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
           {lane.label}
         </Text>

@@ -3,8 +3,10 @@ import { expect, it, vi } from "vitest";
 import { clip } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { ListenProvider } from "./context";
-import { MapLane, type WedgeSettings } from "./MapLane";
-import { ListenSession, type ShownLane } from "./session";
+import type { ShownLane } from "./listenState";
+import { MapLane } from "./MapLane";
+import { ListenSession } from "./session";
+import type { WedgeSettings } from "./Wedge";
 
 const WEDGE: WedgeSettings = { position: 0, opening: 1, strength: 1.5, low: 180, high: 10_000 };
 

@@ -7,9 +7,9 @@ import { Choice, Choices, Empty, QuietButton } from "../../shared/parts";
 import { useListen, useSession } from "./context";
 import { Fan } from "./Fan";
 import { laneChannels } from "./lane";
+import { HEIGHTS, type ShownLane } from "./listenState";
 import { ACCEPTS, acceptedPicture, PICTURE_NAMES } from "./pictureNames";
 import { type Overlay, PICTURES } from "./registry";
-import { HEIGHTS, type ShownLane } from "./session";
 import { useLaneAnalysis } from "./useLaneAnalysis";
 
 export function Pictures({ overlay }: { overlay: Overlay | null }) {
@@ -74,7 +74,7 @@ function Bar() {
             chosen={name === one}
             disabled={!ACCEPTS[one](channels)}
             title={PICTURES[one].title}
-            onClick={() => session.setPicture(one)}
+            onClick={() => session.look.setPicture(one)}
           >
             {PICTURES[one].label}
           </Choice>
@@ -82,10 +82,10 @@ function Bar() {
       </Choices>
       {name === "spectrum" && channels === 2 && (
         <Choices label="Channels of the spectrum">
-          <Choice chosen={!midSide} title="Left and right" onClick={() => session.setMidSide(false)}>
+          <Choice chosen={!midSide} title="Left and right" onClick={() => session.look.setMidSide(false)}>
             L R
           </Choice>
-          <Choice chosen={midSide} title="Mid and side" onClick={() => session.setMidSide(true)}>
+          <Choice chosen={midSide} title="Mid and side" onClick={() => session.look.setMidSide(true)}>
             M S
           </Choice>
         </Choices>
@@ -125,13 +125,13 @@ function TimeTools() {
           height ×{height}
         </Text>
       )}
-      <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => session.zoomBy(2)}>
+      <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => session.look.zoomBy(2)}>
         <ZoomIn size={16} />
       </QuietButton>
-      <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => session.zoomBy(0.5)}>
+      <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => session.look.zoomBy(0.5)}>
         <ZoomOut size={16} />
       </QuietButton>
-      <QuietButton title="Show all (0)" aria-label="Show all" onClick={() => session.fit()}>
+      <QuietButton title="Show all (0)" aria-label="Show all" onClick={() => session.look.fit()}>
         <Maximize2 size={16} />
       </QuietButton>
     </Flex>

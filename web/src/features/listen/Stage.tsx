@@ -4,7 +4,6 @@ import { type PointerEvent as Pointing, useCallback, useEffect, useLayoutEffect,
 import { clock } from "../../shared/format";
 import { useFrames, useListen, useSession } from "./context";
 import { GUTTER } from "./LaneFrame";
-import { playheadPixel } from "./session";
 import { decimalsOf, tickStep, type Viewport } from "./viewport";
 import { WaveLane } from "./WaveLane";
 
@@ -41,7 +40,7 @@ function TimeAxis() {
   useLayoutEffect(() => {
     const element = axis.current;
     if (!element) return;
-    const measure = () => element.clientWidth && session.setWidth(element.clientWidth);
+    const measure = () => element.clientWidth && session.look.setWidth(element.clientWidth);
     measure();
     const observer = new ResizeObserver(measure);
     observer.observe(element);
@@ -54,9 +53,12 @@ function TimeAxis() {
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const sideways = Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey;
-      if (sideways) session.pan(event.deltaX || event.deltaY);
+      if (sideways) session.look.pan(event.deltaX || event.deltaY);
       else
-        session.zoomAt(Math.exp(-event.deltaY / 300), event.clientX - element.getBoundingClientRect().left);
+        session.look.zoomAt(
+          Math.exp(-event.deltaY / 300),
+          event.clientX - element.getBoundingClientRect().left,
+        );
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);
@@ -134,10 +136,10 @@ function Playhead() {
   useFrames(
     useCallback(() => {
       const { viewport, width } = session.store.getState();
-      const x = playheadPixel(session);
+      const x = session.look.playhead();
       const seen = x >= 0 && x <= width;
       // A playhead that the user has panned away from is not followed.
-      if (!seen && seenIn.current === viewport) session.follow();
+      if (!seen && seenIn.current === viewport) session.look.follow();
       seenIn.current = seen ? viewport : null;
       if (!head.current) return false;
       head.current.style.transform = `translateX(${x}px)`;

@@ -8,7 +8,7 @@ import { useListen } from "./context";
 import { drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneChannels, laneFrames, laneName } from "./lane";
-import { HEIGHTS, type ShownLane } from "./session";
+import { HEIGHTS, type ShownLane } from "./listenState";
 import { type ShownTiles, TILE_BINS, type TileKind, TileLane, tileStore } from "./tiles";
 import { binFor, type Viewport } from "./viewport";
 

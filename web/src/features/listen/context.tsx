@@ -1,8 +1,9 @@
 /** The listening session of a job, for the components that show and move it. */
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { useStore } from "zustand";
+import type { ListenState } from "./listenState";
 import type { Outside } from "./session";
-import { ListenSession, type ListenState } from "./session";
+import { ListenSession } from "./session";
 
 const Session = createContext<ListenSession | null>(null);
 

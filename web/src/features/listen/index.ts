@@ -1,9 +1,10 @@
 export { ListenProvider, useListen, useNewSession, useSession } from "./context";
 export type { LaneClips } from "./lane";
-export type { WedgeSettings } from "./MapLane";
+export type { Labels, Shown } from "./listenState";
 export { Pictures } from "./Pictures";
 export { isPicture } from "./pictureNames";
 export type { Overlay } from "./registry";
-export type { Labels, Outside, Shown } from "./session";
+export type { Outside } from "./session";
 export { listenShortcuts } from "./shortcuts";
 export { Transport } from "./Transport";
+export type { WedgeSettings } from "./Wedge";

@@ -1,6 +1,6 @@
 /** A lane is one or more clips laid side by side: their channels are counted through. */
 import type { Clip, Job } from "../../api/client";
-import type { Playable } from "./player";
+import type { Playable } from "./blocks";
 
 /** `midSide` says that its two channels are mid and side, not left and right. */
 export type LaneClips = { label: "In" | "Out"; clips: readonly Clip[]; midSide?: boolean };

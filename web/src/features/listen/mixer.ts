@@ -6,22 +6,12 @@
  * Every switch fades over 5 ms: what would have been heard next is kept as a tail and faded out while what is heard
  * from now on fades in. Play starts at full level, so that the first sample of a file is the first that is heard.
  */
-import { type FromGraph, SIDES, type Side, type SideSetup, type ToGraph } from "./messages";
+import { addBlock, type Stereo, silence, Tail } from "./fade";
+import { type Block, type Held, kept, nothing, passed, soundsAlike } from "./held";
+import { type FromGraph, SIDES, type Side, type ToGraph } from "./messages";
 
 const FADE_SECONDS = 0.005;
 export const REPORT_EVERY_FRAMES = 1024;
-
-type Block = {
-  clip: string;
-  key: string;
-  channels: number;
-  data: Float32Array;
-  /** The block of an earlier setting that this one replaces, if that is what was heard until here. */
-  before: Block | null;
-};
-type Held = SideSetup & { blocks: Map<number, Block> };
-type Stereo = readonly [Float32Array, Float32Array];
-const nothing = (): Held => ({ clip: "", key: "", channels: 0, gains: [], blocks: new Map() });
 
 export class Mixer {
   private held: [Held, Held] = [nothing(), nothing()];
@@ -37,7 +27,7 @@ export class Mixer {
   private unreported = 0;
   private report = new Float32Array(2 * REPORT_EVERY_FRAMES);
   private readonly fade: number;
-  private tail: { sound: Stereo; at: number } | null = null;
+  private tail: Tail | null = null;
   /** The key that each side was last heard with. */
   private sounded: [string, string] = ["", ""];
 
@@ -109,26 +99,16 @@ export class Mixer {
     const change = () => {
       this.blockFrames = blockFrames;
       this.frames = frames;
-      for (const side of SIDES) this.held[side] = { ...sides[side], blocks: this.kept(side, sides[side]) };
+      for (const side of SIDES)
+        this.held[side] = {
+          ...sides[side],
+          blocks: kept(this.held[side], sides[side], this.playing ? this.index(this.position) : null),
+        };
     };
     // Other samples of the same clip are faded to when they arrive.
-    const same = SIDES.every((side) => {
-      const [old, now] = [this.held[side], sides[side]];
-      return (
-        old.clip === now.clip && old.channels === now.channels && String(old.gains) === String(now.gains)
-      );
-    });
+    const same = SIDES.every((side) => soundsAlike(this.held[side], sides[side]));
     if (same) change();
     else this.faded(change);
-  }
-
-  /** Old samples of the same clip sound on until the new ones come, but only where they are being heard. */
-  private kept(side: Side, setup: SideSetup): Map<number, Block> {
-    const old = this.held[side];
-    if (old.clip !== setup.clip || old.channels !== setup.channels) return new Map();
-    if (old.key === setup.key) return old.blocks;
-    const now = this.index(this.position);
-    return this.playing ? new Map([...old.blocks].filter(([index]) => index >= now)) : new Map();
   }
 
   private takeBlock({ side, clip, key, index, data }: Extract<ToGraph, { kind: "block" }>) {
@@ -160,17 +140,17 @@ export class Mixer {
   /** Make a change, and fade from what would have been heard without it. */
   private faded(change: () => void) {
     if (this.playing || this.tail) {
-      const tail: Stereo = [new Float32Array(this.fade), new Float32Array(this.fade)];
+      const tail = silence(this.fade);
       this.ahead(tail);
       change();
-      this.tail = { sound: tail, at: 0 };
+      this.tail = new Tail(tail);
     } else change();
   }
 
   /** What would be heard next, an unfinished fade included, without moving. */
   private ahead(out: Stereo) {
     const { position, playing, waiting, sounded, tail } = this;
-    if (tail) this.tail = { ...tail };
+    if (tail) this.tail = tail.copy();
     this.play(out, true);
     Object.assign(this, { position, playing, waiting, sounded, tail });
   }
@@ -210,35 +190,20 @@ export class Mixer {
       const before = (side ? b : a)?.before;
       return before && before.key === this.sounded[side] ? before : null;
     });
-    const tail: Stereo = [new Float32Array(this.fade), new Float32Array(this.fade)];
+    const tail = silence(this.fade);
     if (old.some(Boolean)) {
       const run = Math.min(this.fade, this.blockFrames, this.frames - index * this.blockFrames);
       for (const ear of SIDES) this.fill(tail[ear], ear, 0, run, old[0] ?? a, old[1] ?? b, 0);
       this.fadeTail(tail, 0, this.fade);
-      this.tail = { sound: tail, at: 0 };
+      this.tail = new Tail(tail);
     }
     if (looking) return;
-    for (const side of SIDES) {
-      const { blocks, key } = this.held[side];
-      for (const [other, block] of blocks) {
-        if (other === index) block.before = null;
-        if (other < index && block.key !== key) blocks.delete(other);
-      }
-    }
+    for (const side of SIDES) passed(this.held[side], index);
   }
 
   /** Fade `run` frames of what is heard, from `from` on, in over the tail. */
   private fadeTail(out: Stereo, from: number, run: number) {
-    const { tail, fade } = this;
-    if (!tail) return;
-    for (let i = 0; i < Math.min(run, fade - tail.at); i++) {
-      const share = (tail.at + i) / fade;
-      for (const ear of SIDES)
-        out[ear][from + i] =
-          share * (out[ear][from + i] ?? 0) + (1 - share) * (tail.sound[ear][tail.at + i] ?? 0);
-    }
-    tail.at += run;
-    if (tail.at >= fade) this.tail = null;
+    if (this.tail?.under(out, from, run)) this.tail = null;
   }
 
   /** The block of a side; null where the side has no channels, undefined where it has not arrived. */
@@ -247,6 +212,7 @@ export class Mixer {
     return held.channels ? held.blocks.get(index) : null;
   }
 
+  /** Add what is heard of both blocks to one ear. */
   private fill(
     out: Float32Array,
     ear: Side,
@@ -256,29 +222,10 @@ export class Mixer {
     b: Block | null,
     at: number,
   ) {
-    if (this.difference || this.side === 0) this.add(out, ear, from, run, 0, a, at, 1);
-    if (this.difference || this.side === 1) this.add(out, ear, from, run, 1, b, at, this.difference ? -1 : 1);
-  }
-
-  private add(
-    out: Float32Array,
-    ear: Side,
-    from: number,
-    run: number,
-    side: Side,
-    block: Block | null,
-    at: number,
-    factor: 1 | -1,
-  ) {
-    if (!block) return;
-    const { gains } = this.held[side];
-    const { channels, data } = block;
-    for (let c = 0; c < channels; c++) {
-      const gain = factor * (gains[ear * channels + c] ?? 0);
-      if (gain === 0) continue;
-      for (let i = 0; i < run; i++)
-        out[from + i] = (out[from + i] ?? 0) + gain * (data[(at + i) * channels + c] ?? 0);
-    }
+    const { difference, side } = this;
+    const place = { out, ear, from, run, at };
+    if (a && (difference || side === 0)) addBlock(place, a, this.held[0].gains, 1);
+    if (b && (difference || side === 1)) addBlock(place, b, this.held[1].gains, difference ? -1 : 1);
   }
 
   /** Keep what is heard for the meters. */

@@ -1,7 +1,8 @@
 import { beforeEach, expect, it, vi } from "vitest";
+import type { Program } from "./blocks";
 import type { Graph } from "./graph";
 import type { FromGraph, ToGraph } from "./messages";
-import { Player, type Program } from "./player";
+import { Player } from "./player";
 
 const RATE = 1000; // a block of half a second holds 500 frames
 

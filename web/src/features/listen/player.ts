@@ -4,22 +4,10 @@
  * The graph is idle, opening, open or closed, and belongs to one sample rate. What was asked for while it opens holds
  * when it is open. Each seek, play and pause begins an epoch; reports of an earlier one are out of date.
  */
-import { fetchFloats, type View } from "../../api/binary";
+import { Blocks, blockFramesOf, clipOf, type Program } from "./blocks";
 import { type Graph, openGraph } from "./graph";
 import { type FromGraph, SIDES, type Side, type SideSetup, type ToGraph } from "./messages";
 
-const BLOCK_SECONDS = 0.5;
-const BLOCKS_AHEAD = 6;
-/** What is heard before an answer may have come is asked first. */
-const SOON_SECONDS = 0.3;
-
-export type Playable = {
-  /** The same key, the same samples. */
-  key: string;
-  view: View;
-  channels: number;
-};
-export type Program = { sides: [Playable | null, Playable | null]; rate: number; frames: number };
 export type PlayerState = { playing: boolean; waiting: boolean; problem: unknown };
 type Gains = [readonly number[], readonly number[]];
 type Open = typeof openGraph;
@@ -29,9 +17,6 @@ type GraphState =
   | { kind: "opening"; opened: Promise<void>; abort: AbortController }
   | { kind: "open"; graph: Graph; abort: AbortController }
   | { kind: "closed" };
-
-/** Blocks that are on their way, or that the graph holds. */
-type Fetching = Map<number, { abort: AbortController; arrived: Promise<void> }>;
 
 export class Player {
   /** The frame that is heard now. */
@@ -46,7 +31,13 @@ export class Player {
   private gains: Gains = [[], []];
   private monitor: { side: Side; difference: boolean } = { side: 0, difference: false };
   private loop: readonly [number, number] | null = null;
-  private fetching: [Fetching, Fetching] = [new Map(), new Map()];
+  private blocks = new Blocks(
+    (message, transfer) => this.send(message, transfer),
+    (problem) => {
+      this.pause();
+      this.changed({ problem });
+    },
+  );
   private listeners = new Set<() => void>();
   private ears = new Set<(heard: Float32Array) => void>();
 
@@ -70,7 +61,7 @@ export class Player {
     for (const side of SIDES) {
       const [old, now] = [before?.sides[side] ?? null, program.sides[side]];
       if (old?.key === now?.key && clipOf(old) === clipOf(now)) continue;
-      this.forget(side);
+      this.blocks.forget(side);
     }
     if (before && before.rate !== program.rate) this.closeGraph();
     if (this.rendered > program.frames) this.seek(program.frames);
@@ -136,7 +127,7 @@ export class Player {
 
   /** End the sound. A player that is closed opens a graph anew when it is asked to play. */
   close() {
-    for (const side of SIDES) this.forget(side);
+    for (const side of SIDES) this.blocks.forget(side);
     this.closeGraph();
     this.graph = { kind: "closed" };
     this.program = null;
@@ -161,7 +152,7 @@ export class Player {
         throw closedMeanwhile();
       }
       this.graph = { kind: "open", graph, abort };
-      for (const side of SIDES) this.forget(side);
+      for (const side of SIDES) this.blocks.forget(side);
       this.sendSides();
       this.send({ kind: "loop", loop: this.loop });
       this.send({ kind: "monitor", ...this.monitor });
@@ -206,92 +197,12 @@ export class Player {
       gains: this.gains[side],
     });
     const { frames } = program;
-    this.send({ kind: "sides", sides: [setup(0), setup(1)], blockFrames: this.blockFrames, frames });
-  }
-
-  private get blockFrames() {
-    return Math.round((this.program?.rate ?? 1) * BLOCK_SECONDS);
-  }
-
-  /** Indices of the blocks that are played next, the nearest first, round the loop. */
-  private wanted(): { soon: number[]; later: number[] } {
-    const { program, loop } = this;
-    const [soon, later] = [new Set<number>(), new Set<number>()];
-    const block = (frame: number) => Math.floor(frame / this.blockFrames);
-    let frame = this.rendered;
-    let until = 0;
-    while (program && soon.size + later.size < BLOCKS_AHEAD && frame < program.frames) {
-      if (loop && frame >= loop[1]) {
-        frame = loop[0];
-        if (soon.has(block(frame)) || later.has(block(frame))) break;
-      }
-      const index = block(frame);
-      if (!soon.has(index)) (until < SOON_SECONDS * program.rate ? soon : later).add(index);
-      const end = (index + 1) * this.blockFrames;
-      const next = loop ? Math.min(end, loop[1]) : end;
-      until += next - frame;
-      frame = next;
-    }
-    return { soon: [...soon], later: [...later] };
+    this.send({ kind: "sides", sides: [setup(0), setup(1)], blockFrames: blockFramesOf(program), frames });
   }
 
   private async feed() {
-    if (this.graph.kind !== "open") return;
-    const { soon, later } = this.wanted();
-    for (const side of SIDES) {
-      for (const [index, held] of this.fetching[side]) {
-        if (soon.includes(index) || later.includes(index)) continue;
-        held.abort.abort();
-        this.fetching[side].delete(index);
-        this.send({ kind: "drop", side, index });
-      }
-    }
-    // What is heard next comes first, and alone: the others would only make it wait.
-    await this.fetchBlocks(soon);
-    await this.fetchBlocks(later);
-  }
-
-  private async fetchBlocks(indices: number[]) {
-    await Promise.all(indices.flatMap((index) => SIDES.map((side) => this.fetchBlock(side, index))));
-  }
-
-  private fetchBlock(side: Side, index: number): Promise<void> {
-    const playable = this.program?.sides[side];
-    const fetching = this.fetching[side];
-    const known = fetching.get(index);
-    if (!playable || known) return known?.arrived ?? Promise.resolve();
-    const abort = new AbortController();
-    const block = { abort, arrived: Promise.resolve() };
-    block.arrived = this.receive(side, index, playable, abort.signal, () => fetching.get(index) === block);
-    fetching.set(index, block);
-    return block.arrived;
-  }
-
-  private async receive(
-    side: Side,
-    index: number,
-    playable: Playable,
-    signal: AbortSignal,
-    wanted: () => boolean,
-  ) {
-    const range = { start: index * this.blockFrames, frames: this.blockFrames };
-    try {
-      const data = await fetchFloats(playable.view, "samples", range, signal);
-      if (!wanted()) return;
-      const { key } = playable;
-      this.send({ kind: "block", side, clip: clipOf(playable), key, index, data }, [data.buffer]);
-    } catch (problem) {
-      if (signal.aborted) return;
-      this.fetching[side].delete(index);
-      this.pause();
-      this.changed({ problem });
-    }
-  }
-
-  /** Fetch the blocks of a side anew. The graph knows by their clip and key which of the old ones sound on. */
-  private forget(side: Side) {
-    for (const block of this.fetching[side].values()) block.abort.abort();
-    this.fetching[side] = new Map();
+    const { program, loop, rendered } = this;
+    if (program && this.graph.kind === "open") await this.blocks.feed(program, rendered, loop);
   }
 
   private send(message: ToGraph, transfer: Transferable[] = []) {
@@ -304,6 +215,4 @@ export class Player {
   }
 }
 
-/** The clips that are heard side by side, whatever their settings. */
-const clipOf = (playable: Playable | null) => playable?.view.clips.join("+") ?? "";
 const isAbort = (problem: unknown) => problem instanceof DOMException && problem.name === "AbortError";

@@ -5,10 +5,11 @@ import { BandsLane, SpectrumLane } from "./AnalysisLane";
 import { useListen } from "./context";
 import { GUTTER } from "./LaneFrame";
 import { laneChannels } from "./lane";
-import { MapLane, type WedgeSettings } from "./MapLane";
+import type { ShownLane } from "./listenState";
+import { MapLane } from "./MapLane";
 import type { PictureName } from "./pictureNames";
 import { Stage } from "./Stage";
-import type { ShownLane } from "./session";
+import type { WedgeSettings } from "./Wedge";
 
 /** What a turn lays over a picture: the wedge of a centre turn, which is moved on the map. */
 export type Overlay = { wedge: WedgeSettings; onWedge: (change: Partial<WedgeSettings>) => void };

@@ -2,9 +2,10 @@ import { beforeEach, expect, it, vi } from "vitest";
 import type { Job } from "../../api/client";
 import { clip } from "../../api/testing";
 import type { LaneClips } from "./lane";
+import type { Shown } from "./listenState";
 import type { ToGraph } from "./messages";
 import { Player } from "./player";
-import { ListenSession, type Shown } from "./session";
+import { ListenSession } from "./session";
 
 const RATE = 48_000;
 const sent: ToGraph[] = [];
@@ -33,7 +34,7 @@ function session() {
       close: () => {},
     })),
   );
-  made.setWidth(1_000);
+  made.look.setWidth(1_000);
   made.show(shown());
   return { session: made, state: () => made.store.getState() };
 }
@@ -48,7 +49,7 @@ it("shows a new clip whole, from its start, without a range", () => {
   const { session: listen, state } = session();
   listen.seek(5_000);
   listen.select([100, 200]);
-  listen.zoomBy(4);
+  listen.look.zoomBy(4);
   listen.show(shown({ input: lane("In", "horn") }));
   expect(state()).toMatchObject({ range: null, viewport: { start: 0, scale: (10 * RATE) / 1_000 } });
   expect(listen.player.position).toBe(0);
@@ -57,7 +58,7 @@ it("shows a new clip whole, from its start, without a range", () => {
 it("keeps position, range, zoom and sound through a change upstream, an undo and another line on the same file", async () => {
   const { session: listen, state } = session();
   listen.select([100_000, 200_000]);
-  listen.showRange();
+  listen.look.showRange();
   listen.toggle();
   await vi.waitFor(() => expect(sent.some((message) => message.kind === "play")).toBe(true));
   const before = state().viewport;
@@ -69,11 +70,11 @@ it("keeps position, range, zoom and sound through a change upstream, an undo and
 
 it("keeps the range and the stretch of time that is seen when the axis gets another width", () => {
   const { session: listen, state } = session();
-  listen.setWidth(500);
+  listen.look.setWidth(500);
   expect(state().viewport.scale).toBe((10 * RATE) / 500);
   listen.select([0, RATE]);
-  listen.showRange();
-  listen.setWidth(250);
+  listen.look.showRange();
+  listen.look.setWidth(250);
   expect(state()).toMatchObject({ range: [0, RATE], viewport: { start: 0, scale: RATE / 250 } });
 });
 
@@ -151,13 +152,13 @@ it("plays Out as loud as In, and keeps the last match until a moved setting is m
 
 it("shows the waveform where the chosen picture can't show so many channels, and goes on to those that can", () => {
   const { session: listen, state } = session();
-  listen.setPicture("map");
+  listen.look.setPicture("map");
   listen.show(shown({ input: lane("In", "mono", 1), output: null }));
   expect(state().channels).toBe(1);
-  listen.nextPicture();
+  listen.look.nextPicture();
   expect(state().picture).toBe("spectrum");
-  listen.nextPicture();
-  listen.nextPicture();
+  listen.look.nextPicture();
+  listen.look.nextPicture();
   expect(state().picture).toBe("wave");
 });
 
@@ -167,7 +168,7 @@ it("shows a wedge on the map, and goes back from it", () => {
   expect(state().picture).toBe("map");
   listen.show(shown());
   expect(state().picture).toBe("wave");
-  listen.setPicture("bands");
+  listen.look.setPicture("bands");
   listen.show(shown({ input: lane("In", "horn") }));
   expect(state().picture).toBe("bands");
 });

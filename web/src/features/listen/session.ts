@@ -5,56 +5,26 @@
  */
 import { createStore } from "zustand/vanilla";
 import type { Job } from "../../api/client";
-import { type LaneClips, laneChannels, laneFrames, laterLane, playable } from "./lane";
+import type { Playable, Program } from "./blocks";
+import { laneChannels, laneFrames, laterLane } from "./lane";
+import {
+  gainsOf,
+  INITIAL,
+  keysOf,
+  type ListenState,
+  lanesOf,
+  refsOf,
+  type Shown,
+  type ShownLane,
+} from "./listenState";
+import { Look } from "./look";
 import type { Side } from "./messages";
-import { gainsFor, type Mode } from "./modes";
-import { acceptedPicture, nextPicture, type PictureName } from "./pictureNames";
-import { type Playable, Player, type PlayerState, type Program } from "./player";
-import { fitted, pan, type Range, resized, showAll, showRange, type Viewport, zoom } from "./viewport";
+import type { Mode } from "./modes";
+import { Player } from "./player";
+import { fitted, type Range } from "./viewport";
 
-export const HEIGHTS = [1, 2, 4, 8, 16, 32, 64];
 /** Pictures follow a moving setting when it has rested this long: what is heard does not wait for them. */
 const REST = 180; // milliseconds
-
-export type Labels = readonly [input: string, output: string, difference: string];
-export type Shown = {
-  job: string;
-  revision: string;
-  input: LaneClips | null;
-  output: LaneClips | null;
-  /** What In, Out and In less Out are, where they have names of their own. */
-  labels: Labels;
-  /** The picture that shows best what is done. */
-  picture: PictureName;
-};
-export type ShownLane = { lane: LaneClips; playable: Playable };
-
-export type ListenState = PlayerState & {
-  shown: Shown;
-  /** The lanes that are heard, and as they are drawn. */
-  lanes: readonly ShownLane[];
-  drawn: readonly ShownLane[];
-  rate: number;
-  frames: number;
-  channels: number;
-  monitor: Side;
-  difference: boolean;
-  mode: Mode;
-  pair: readonly [number, number];
-  matched: boolean;
-  /** What Out is multiplied by, so that it is as loud as In. */
-  match: number;
-  range: Range | null;
-  loop: boolean;
-  viewport: Viewport;
-  /** Pixels of the time axis. */
-  width: number;
-  height: number;
-  picture: PictureName;
-  midSide: boolean;
-  /** The frequency under the pointer, in hertz. */
-  pointed: number | null;
-};
 
 export type Outside = {
   /** Integrated loudness in LUFS; null for silence. */
@@ -62,41 +32,9 @@ export type Outside = {
   onProblem: (problem: unknown) => void;
 };
 
-const NOTHING: Shown = {
-  job: "",
-  revision: "",
-  input: null,
-  output: null,
-  labels: ["In", "Out", "In − Out"],
-  picture: "wave",
-};
-
 export class ListenSession {
-  readonly store = createStore<ListenState>(() => ({
-    playing: false,
-    waiting: false,
-    problem: null,
-    shown: NOTHING,
-    lanes: [],
-    drawn: [],
-    rate: 48_000,
-    frames: 0,
-    channels: 0,
-    monitor: 1,
-    difference: false,
-    mode: "stereo",
-    pair: [0, 1],
-    matched: false,
-    match: 1,
-    range: null,
-    loop: true,
-    viewport: { start: 0, scale: 1 },
-    width: 800,
-    height: 0,
-    picture: "wave",
-    midSide: false,
-    pointed: null,
-  }));
+  readonly store = createStore<ListenState>(() => INITIAL);
+  readonly look: Look;
   private resting: ReturnType<typeof setTimeout> | null = null;
   private matching = 0;
 
@@ -104,6 +42,7 @@ export class ListenSession {
     private readonly outside: Outside,
     readonly player = new Player(),
   ) {
+    this.look = new Look(this.store, player);
     player.subscribe(() => {
       const { playing, waiting, problem } = player.getState();
       const before = this.state.problem;
@@ -139,7 +78,7 @@ export class ListenSession {
     if (other) {
       this.player.seek(0);
       this.select(null);
-      this.fit();
+      this.look.fit();
     } else {
       const { range, viewport, width } = this.state;
       this.set({ viewport: fitted(viewport, frames, width) });
@@ -203,12 +142,12 @@ export class ListenSession {
 
   setMode(mode: Mode) {
     this.set({ mode });
-    this.player.setGains(this.gains());
+    this.player.setGains(gainsOf(this.state));
   }
 
   setPair(pair: readonly [number, number]) {
     this.set({ pair });
-    this.player.setGains(this.gains());
+    this.player.setGains(gainsOf(this.state));
   }
 
   /** Play Out as loud as In, or as it is: louder is easily taken for better. */
@@ -242,66 +181,6 @@ export class ListenSession {
     this.select([range && range[0] < position ? range[0] : 0, position]);
   }
 
-  // The picture
-
-  setPicture(picture: PictureName) {
-    this.set({ picture });
-  }
-
-  nextPicture() {
-    const { picture, channels } = this.state;
-    this.set({ picture: nextPicture(acceptedPicture(picture, channels), channels) });
-  }
-
-  setMidSide(midSide: boolean) {
-    this.set({ midSide });
-  }
-
-  point(pointed: number | null) {
-    this.set({ pointed });
-  }
-
-  /** The time axis has another width: the same stretch of time fills it. */
-  setWidth(width: number) {
-    const { viewport, frames, width: before } = this.state;
-    if (width !== before) this.set({ width, viewport: resized(viewport, before, width, frames) });
-  }
-
-  zoomAt(factor: number, x: number) {
-    const { viewport, frames, width } = this.state;
-    this.set({ viewport: zoom(viewport, factor, x, frames, width) });
-  }
-
-  /** Zoom about the playhead where it is seen, else about the middle. */
-  zoomBy(factor: number) {
-    const { viewport, width } = this.state;
-    const x = (this.player.position - viewport.start) / viewport.scale;
-    this.zoomAt(factor, x >= 0 && x <= width ? x : width / 2);
-  }
-
-  pan(pixels: number) {
-    const { viewport, frames, width } = this.state;
-    this.set({ viewport: pan(viewport, pixels, frames, width) });
-  }
-
-  fit() {
-    this.set({ viewport: showAll(this.state.frames, this.state.width) });
-  }
-
-  showRange() {
-    const { range, width } = this.state;
-    if (range) this.set({ viewport: showRange(range, width) });
-  }
-
-  /** While playing, turn the page to the playhead. */
-  follow() {
-    if (this.state.playing) this.pan(playheadPixel(this));
-  }
-
-  enlarge(by: number) {
-    this.set({ height: Math.max(0, Math.min(HEIGHTS.length - 1, this.state.height + by)) });
-  }
-
   private setLanes(lanes: readonly ShownLane[], atOnce: boolean) {
     if (!atOnce && JSON.stringify(lanes) === JSON.stringify(this.state.lanes)) return;
     this.set(atOnce ? { lanes, match: 1 } : { lanes });
@@ -311,7 +190,7 @@ export class ListenSession {
     else this.resting = setTimeout(draw, REST);
     const { rate, frames } = this.state;
     const sides: Program["sides"] = [lanes[0]?.playable ?? null, lanes[1]?.playable ?? null];
-    this.player.load({ sides, rate, frames }, this.gains());
+    this.player.load({ sides, rate, frames }, gainsOf(this.state));
     this.monitorNow();
     if (this.state.matched) void this.rematch();
   }
@@ -324,17 +203,6 @@ export class ListenSession {
   private loopNow() {
     const { loop, range } = this.state;
     this.player.setLoop(loop ? range : null);
-  }
-
-  private gains(): [readonly number[], readonly number[]] {
-    const { lanes, mode, pair, matched, match } = this.state;
-    const of = (side: Side) => {
-      const channels = lanes[side]?.playable.channels ?? 0;
-      const last = Math.max(0, channels - 1);
-      const gains = gainsFor(mode, channels, [Math.min(pair[0], last), Math.min(pair[1], last)]);
-      return side && matched ? gains.map((gain) => gain * match) : gains;
-    };
-    return [of(0), of(1)];
   }
 
   /** Measure how loud In and Out are. Until that is known the last match holds. */
@@ -350,21 +218,6 @@ export class ListenSession {
       const known = typeof before === "number" && typeof after === "number";
       this.set({ match: known ? 10 ** ((before - after) / 20) : 1 });
     }
-    this.player.setGains(this.gains());
+    this.player.setGains(gainsOf(this.state));
   }
 }
-
-/** The frame that is heard as a pixel of the time axis. */
-export const playheadPixel = ({ player, store }: ListenSession) => {
-  const { viewport } = store.getState();
-  return (player.position - viewport.start) / viewport.scale;
-};
-
-const refsOf = (lane: LaneClips | null) => lane?.clips.map((clip) => clip.ref).join("+") ?? "";
-const keysOf = (lanes: readonly ShownLane[]) =>
-  lanes.map((one) => `${one.lane.label} ${refsOf(one.lane)} ${one.playable.key}`).join("|");
-const lanesOf = ({ input, output, job, revision }: Shown): ShownLane[] =>
-  [input, output].flatMap((lane) => {
-    const play = playable(lane, job, revision);
-    return lane && play ? [{ lane, playable: play }] : [];
-  });

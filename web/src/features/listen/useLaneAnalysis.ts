@@ -2,7 +2,7 @@
 import { useAnalysis } from "../../api/queries";
 import { useListen } from "./context";
 import { laneChannels, laneFrames } from "./lane";
-import type { ShownLane } from "./session";
+import type { ShownLane } from "./listenState";
 import type { Range } from "./viewport";
 
 /** The stretch of a lane that its pictures show. */

@@ -3,7 +3,7 @@ import { Flex, Input, Text } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
 import type { Clip, Group, NewStep } from "../../api/client";
-import { KeyCap } from "../../shared/parts";
+import { KeyCap } from "../../shared/chips";
 import { answers, type Offer, offersFor } from "./offers";
 
 /** What is current is seen. (jsdom has no scrolling.) */

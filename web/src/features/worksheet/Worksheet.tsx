@@ -3,8 +3,9 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode, useEffect, useRef } from "react";
 import type { Job, Step } from "../../api/client";
+import { Chip } from "../../shared/chips";
 import { shortened } from "../../shared/format";
-import { Chip, PaneTitle } from "../../shared/parts";
+import { PaneTitle } from "../../shared/parts";
 import { useRows } from "../../shared/useRows";
 
 type Props = {

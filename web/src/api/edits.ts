@@ -1,0 +1,104 @@
+/** Edits of a worksheet: what they are, how they are sent, and what is known of their result beforehand. */
+import { client, type Job, type NewStep, type Turn, unwrap } from "./client";
+
+export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
+export type Edit =
+  | { kind: "add"; steps: NewStep[] }
+  | { kind: "change"; step: string; change: StepChange }
+  | { kind: "remove"; step: string }
+  | { kind: "retire"; refs: string[]; retired: boolean }
+  | { kind: "pair"; members: string[]; together: boolean }
+  | { kind: "deleteSource"; source: string }
+  | { kind: "undo" }
+  | { kind: "redo" }
+  | { kind: "restore"; revision: string };
+
+/**
+ * Make an edit of a job as it is known here; the server refuses it where the job has become another meanwhile. `amends`
+ * is the revision whose place a change takes, so that undo goes to before both.
+ */
+export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): Promise<Job> {
+  const path = { job_id: id };
+  switch (edit.kind) {
+    case "add":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { steps: edit.steps, base } }),
+      );
+    case "change": {
+      return unwrap(
+        client.PATCH("/api/jobs/{job_id}/steps/{step_id}", {
+          params: { path: { ...path, step_id: edit.step } },
+          body: { ...edit.change, base, ...(amends && { amends }) },
+        }),
+      );
+    }
+    case "remove":
+      return unwrap(
+        client.DELETE("/api/jobs/{job_id}/steps/{step_id}", {
+          params: { path: { ...path, step_id: edit.step }, query: { base } },
+        }),
+      );
+    case "retire":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/retire", {
+          params: { path },
+          body: { refs: edit.refs, retired: edit.retired, base },
+        }),
+      );
+    case "pair":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/pairings", {
+          params: { path },
+          body: { members: edit.members, together: edit.together, base },
+        }),
+      );
+    case "deleteSource":
+      return unwrap(
+        client.DELETE("/api/jobs/{job_id}/sources/{source_id}", {
+          params: { path: { ...path, source_id: edit.source }, query: { base } },
+        }),
+      );
+    case "undo":
+    case "redo":
+      return unwrap(client.POST(`/api/jobs/{job_id}/${edit.kind}`, { params: { path, query: { base } } }));
+    case "restore":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/revisions/{revision_id}/restore", {
+          params: { path: { ...path, revision_id: edit.revision }, query: { base } },
+        }),
+      );
+    default:
+      return edit satisfies never;
+  }
+}
+
+/** What is known already of a job after an edit; the server's answer brings the rest. */
+export function applied(job: Job, edit: Edit): Job {
+  switch (edit.kind) {
+    case "change": {
+      const { turn, inputs, names } = edit.change;
+      return {
+        ...job,
+        steps: job.steps.map((step) =>
+          step.id !== edit.step
+            ? step
+            : {
+                ...step,
+                ...(turn && { turn }),
+                ...(inputs && { inputs }),
+                outputs: step.outputs.map((clip, n) => ({ ...clip, name: names?.[n] ?? clip.name })),
+              },
+        ),
+      };
+    }
+    case "retire": {
+      const refs = new Set(edit.refs);
+      return {
+        ...job,
+        sources: job.sources.map((one) => (refs.has(one.ref) ? { ...one, retired: edit.retired } : one)),
+      };
+    }
+    default:
+      return job;
+  }
+}
