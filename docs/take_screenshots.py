@@ -56,7 +56,7 @@ class Session:
         page.get_by_role("button", name=re.compile("Deliver .* files")).click()
         page.get_by_text("Download all as ZIP").wait_for()
         take(page, "delivery")
-        page.get_by_role("button", name="Back to the worksheet").click()
+        page.get_by_role("link", name="Back to the worksheet").click()
 
     def workbench(self) -> None:
         page = self.page
