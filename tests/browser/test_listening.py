@@ -25,11 +25,11 @@ pytestmark = [pytest.mark.browser, pytest.mark.sound]
 
 def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: str, tmp_path: Path) -> None:
     """However long the new samples take, the old ones go on sounding, and turn into the new ones when they come."""
-    page = recorded_job(browser, address, "While playing", [tones(tmp_path, "voices", 110, 110, seconds=8)])
+    page = recorded_job(browser, address, "While playing", [tones(tmp_path, "voices", 110, 110, seconds=30)])
     page.get_by_role("row", name="voices").click()
     turn_added(page, "level")
     page.keyboard.press("Space")
-    page.wait_for_function("window.heard && window.heard[0].length > 20000")
+    page.wait_for_function("window.heard && window.heard[0].length > 96000")
     new = "**/samples?clip=step*"
     withheld: list[Route] = []
 
@@ -39,7 +39,7 @@ def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: 
     page.route(new, withhold)
     with page.expect_request(new):
         slide(page, "all channels", -12)
-    page.wait_for_function("(n) => window.heard[0].length > n + 30000", arg=page.evaluate("window.heard[0].length"))
+    page.wait_for_function("(n) => window.heard[0].length > n + 12000", arg=page.evaluate("window.heard[0].length"))
     released = page.evaluate("window.heard[0].length")
     for route in withheld:
         route.continue_()

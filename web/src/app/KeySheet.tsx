@@ -14,14 +14,14 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
       <Box mb={4}>
         <Toggle label="Single letters are keys" on={letters} onChange={setLetterKeys} />
       </Box>
-      <Flex gap={8} wrap="wrap">
+      <Box columns={2} columnGap={8}>
         {joined(sections).map(({ title, shortcuts }) => (
-          <Box key={title} flex="1 1 240px">
+          <Box key={title} breakInside="avoid" mb={5}>
             <Text fontWeight={600} mb={2}>
               {title}
             </Text>
             {shortcuts.map((shortcut) => (
-              <Flex key={shortcut.text} gap={3} py={1} align="baseline">
+              <Flex key={shortcut.text} gap={3} py={0.5} align="baseline">
                 <Box w={28} flexShrink={0} whiteSpace="nowrap">
                   <KeyCap>{written(shortcut)}</KeyCap>
                 </Box>
@@ -30,7 +30,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
             ))}
           </Box>
         ))}
-      </Flex>
+      </Box>
     </Sheet>
   );
 }

@@ -154,8 +154,8 @@ export function Workbench({ job, edits, uploads }: Props) {
       run: ({ target }) => target === document.body && takeOut(),
     },
   ]);
-  useShortcuts("Look and listen", listenShortcuts(session));
   useShortcuts("Lists", LIST_KEYS);
+  useShortcuts("Look and listen", listenShortcuts(session));
 
   const sources = (
     <Sources

@@ -29,7 +29,12 @@ export function Sheet({ title, open, onClose, alert = false, footer, children }:
             <Dialog.Header>
               <Dialog.Title>{title}</Dialog.Title>
             </Dialog.Header>
-            <Dialog.Body tabIndex={0}>{children}</Dialog.Body>
+            <Dialog.Body
+              tabIndex={0}
+              _focusVisible={{ outline: "1px solid {colors.line}", outlineOffset: "-1px" }}
+            >
+              {children}
+            </Dialog.Body>
             {footer && <Dialog.Footer>{footer}</Dialog.Footer>}
             <Dialog.CloseTrigger asChild>
               <CloseButton size="sm" aria-label="Close" />
