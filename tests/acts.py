@@ -88,6 +88,16 @@ def far_away(page: Page, milliseconds: int) -> None:
     network.send("Network.emulateNetworkConditions", {"offline": False, "latency": milliseconds, **speed})
 
 
+def select_range(page: Page, start: int, end: int) -> None:
+    """Drag over the waveform, between these pixels of its time axis."""
+    box = page.get_by_test_id("time-axis").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + start, box["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(box["x"] + end, box["y"] + 60, steps=3)
+    page.mouse.up()
+
+
 def settled_worksheet(page: Page) -> None:
     """Every change has arrived: nothing is on its way to the core."""
     expect(page.get_by_role("main")).to_have_attribute("aria-busy", "false")

@@ -13,6 +13,7 @@ from acts import (
     play_until,
     recorded,
     recorded_job,
+    select_range,
     settled_worksheet,
     slide,
     tones,
@@ -128,12 +129,7 @@ def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp
     wide = write_wav(tmp_path / "wide.wav", noise(4, 2 * rate, 2))
     page = recorded_job(browser, address, "Looped", [wide])
     page.get_by_role("grid", name="Files").get_by_role("row", name="wide").click()
-    box = page.get_by_test_id("time-axis").bounding_box()
-    assert box is not None
-    page.mouse.move(box["x"] + 200, box["y"] + 60)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 320, box["y"] + 60, steps=3)
-    page.mouse.up()
+    select_range(page, 200, 320)
     length = int(re.sub(r"\D", "", page.get_by_test_id("range").inner_text().split("·")[1]))
     play_until(page, 2 * length + rate // 2)
     page.keyboard.press("Space")

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from acts import deliver_and_download, drop, files_of, mono_pair, new_job
+from acts import deliver_and_download, drop, files_of, mono_pair, new_job, select_range
 
 pytestmark = pytest.mark.browser
 
@@ -204,12 +204,7 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
 def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     page.get_by_role("link", name="Kettle Island Light").click()
     page.get_by_role("grid", name="Files").get_by_role("row", name="evening-song").click()
-    box = page.get_by_test_id("time-axis").bounding_box()
-    assert box is not None
-    page.mouse.move(box["x"] + 100, box["y"] + 60)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 200, box["y"] + 60, steps=3)
-    page.mouse.up()
+    select_range(page, 100, 200)
     page.keyboard.press("r")
     chosen, scale = (
         page.get_by_test_id("range").inner_text(),

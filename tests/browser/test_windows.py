@@ -113,7 +113,7 @@ def test_a_server_that_ends_and_starts_again(browser: Browser, restartable: Rest
     page.get_by_role("link", name="Kettle Island Light").click()
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     restartable.end()
-    banner = page.get_by_text("Wedge Turn does not answer.")
+    banner = page.get_by_text("No connection to Wedge Turn.")
     expect(banner.first).to_be_visible()
     expect(page.get_by_role("option", name="lamp-bell").first).to_be_visible()
     drop(page, *mono_pair(tmp_path))

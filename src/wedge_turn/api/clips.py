@@ -32,7 +32,7 @@ STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that read
 EXPECT_SECONDS: Final = 60
 OCTETS: Final = "application/octet-stream"
 # A revision never changes, so its samples may be kept by the browser.
-KEPT: Final = {"Cache-Control": "private, max-age=3600"}
+CACHED: Final = {"Cache-Control": "private, max-age=3600"}
 Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
 Start = Annotated[int, Query(ge=0, le=2**53)]
 
@@ -90,7 +90,7 @@ def get_samples(
         for at in range(stretch, frames, stretch):
             yield _bytes(ctx.tasks.scheduler.run("hear", whole.read, start + at, min(stretch, frames - at)))
 
-    headers = {**KEPT, "Content-Length": str(4 * frames * whole.form.channels)}
+    headers = {**CACHED, "Content-Length": str(4 * frames * whole.form.channels)}
     return StreamingResponse(stretches(), media_type=OCTETS, headers=headers)
 
 
@@ -159,7 +159,7 @@ def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath]
 
 
 def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:
-    return Response(_bytes(values), media_type=OCTETS, headers=KEPT)
+    return Response(_bytes(values), media_type=OCTETS, headers=CACHED)
 
 
 def _bytes(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> bytes:

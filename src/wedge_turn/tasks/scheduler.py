@@ -168,4 +168,4 @@ def _result(future: Future[T]) -> T:
     try:
         return future.result()
     except CancelledError as error:
-        raise StoppedError("Nobody waited for this any more, or the application ends") from error
+        raise StoppedError("This was stopped: its client left, or the server is shutting down") from error

@@ -20,7 +20,7 @@ export async function fetchFloats(
   const response = await fetch(path, { priority, ...(signal && { signal }) }).catch(unreachable);
   if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);
   const body = await response.arrayBuffer().catch(unreachable);
-  if (body.byteLength % 4) throw new Problem("http", "The server sent half a number", "Try again.");
+  if (body.byteLength % 4) throw new Problem("http", "The server sent incomplete data", "Try again.");
   return new Float32Array(body);
 }
 

@@ -64,7 +64,7 @@ function ConnectionBanner() {
     <Box role="status" bg="trouble" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
       {lost && (
         <Text py={1} px={4}>
-          Wedge Turn does not answer. It is tried again by itself, and nothing you entered is lost.
+          No connection to Wedge Turn. Reconnecting; nothing you entered is lost.
         </Text>
       )}
     </Box>
@@ -108,7 +108,7 @@ function Broken() {
   const problem = useRouteError();
   return (
     <Flex as="main" h="100%">
-      <Empty page title="This page could not be drawn">
+      <Empty page title="This page could not be shown">
         {problem instanceof Error ? problem.message : String(problem)}
         <Box mt={2}>
           <QuietButton onClick={() => window.location.reload()}>Try again</QuietButton> ·{" "}

@@ -12,7 +12,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
   return (
     <Sheet title="Keys" open={open} onClose={onClose}>
       <Box mb={4}>
-        <Toggle label="Single letters are keys" on={letters} onChange={setLetterKeys} />
+        <Toggle label="Single-letter shortcuts" on={letters} onChange={setLetterKeys} />
       </Box>
       <Box columns={2} columnGap={8}>
         {joined(sections).map(({ title, shortcuts }) => (

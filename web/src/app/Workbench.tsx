@@ -24,7 +24,7 @@ import { useChosen, usePictureInAddress } from "./address";
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
 const LABELS: Labels = ["In", "Out", "In − Out"];
-/** A centre turn's In, Out and In less Out; what is not made is what is left. */
+/** A centre turn's In, Out and In − Out; what is not made is what is left. */
 const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
   sides: ["Original", "Sides", "Centre"],
   both: ["Original", "Sides", "Centre"],
@@ -33,13 +33,13 @@ const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
 
 /** Keys of the lists themselves. */
 const LIST_KEYS: readonly Shortcut[] = [
-  { keys: ["ArrowUp", "ArrowDown"], text: "choose a row", shown: "↑ ↓" },
-  { keys: ["Shift+ArrowUp"], text: "choose several", shown: "Shift ↑ ↓" },
-  { keys: ["Home", "End"], text: "the first, the last", shown: "Home End" },
-  { keys: ["Alt"], text: "and letters: the row of this name" },
-  { keys: ["Ctrl+a"], text: "choose all", shown: "Ctrl A" },
+  { keys: ["ArrowUp", "ArrowDown"], text: "select a row", shown: "↑ ↓" },
+  { keys: ["Shift+ArrowUp"], text: "select several", shown: "Shift ↑ ↓" },
+  { keys: ["Home", "End"], text: "first row, last row", shown: "Home End" },
+  { keys: ["Alt"], text: "go to the row of that name", shown: "Alt + letters" },
+  { keys: ["Ctrl+a"], text: "select all", shown: "Ctrl A" },
   { keys: ["Enter"], text: "take the turn that a file offers" },
-  { keys: ["Delete"], text: "take a turn out, retire files" },
+  { keys: ["Delete"], text: "remove the turn, retire the files" },
 ];
 
 export function Workbench({ job, edits, uploads }: Props) {
@@ -132,7 +132,7 @@ export function Workbench({ job, edits, uploads }: Props) {
   const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
-  const takeOut = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
+  const removeChosen = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
   const session = useSession();
   const labels = step?.turn.kind === "centre" ? CENTRE_LABELS[step.turn.keep] : LABELS;
   // A wedge is moved where the energy is seen.
@@ -148,10 +148,10 @@ export function Workbench({ job, edits, uploads }: Props) {
     { keys: ["/"], text: "filter the sources", run: () => filterInput.current?.focus() },
     {
       keys: ["Delete"],
-      text: "take a turn out, retire files",
+      text: "remove the turn, retire the files",
       shown: "",
       // With the focus on a setting or in another list, something else is meant.
-      run: ({ target }) => target === document.body && takeOut(),
+      run: ({ target }) => target === document.body && removeChosen(),
     },
   ]);
   useShortcuts("Lists", LIST_KEYS);

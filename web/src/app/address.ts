@@ -23,24 +23,24 @@ export function useChosen(job: Job) {
   const navigate = useNavigate();
   const [choice, setChoice] = useState(() => choiceIn(kind, item, job));
   const moved = useRef(0);
-  /** The path that was gone to last. One that is another was come to by the browser's own ways. */
-  const gone = useRef(window.location.pathname);
+  /** The path that was chosen here last. Another one comes from the browser: back, forward, a link. */
+  const lastPath = useRef(window.location.pathname);
   const go = useCallback(
     (path: string, choice: Choice, replace = false) => {
       const passing = Date.now() - moved.current < PASSING;
       moved.current = Date.now();
       setChoice(choice);
-      gone.current = `/jobs/${job.id}${path}`;
-      void navigate(gone.current + window.location.search, { replace: replace || passing });
+      lastPath.current = `/jobs/${job.id}${path}`;
+      void navigate(lastPath.current + window.location.search, { replace: replace || passing });
     },
     [navigate, job.id],
   );
-  const come = useEffectEvent((kind: string | undefined, item: string | undefined) => {
-    if (window.location.pathname === gone.current) return;
-    gone.current = window.location.pathname;
+  const followAddress = useEffectEvent((kind: string | undefined, item: string | undefined) => {
+    if (window.location.pathname === lastPath.current) return;
+    lastPath.current = window.location.pathname;
     setChoice(choiceIn(kind, item, job));
   });
-  useEffect(() => come(kind, item), [kind, item]);
+  useEffect(() => followAddress(kind, item), [kind, item]);
 
   const chooseLine = useCallback(
     (line: string | null) => go(line ? `/lines/${line}` : "/files", { line, files: [] }),
@@ -71,15 +71,15 @@ export function usePictureInAddress() {
   const picture = useListen((state) => state.picture);
   const [params, setParams] = useSearchParams();
   const asked = params.get("view");
-  const told = useRef<string | null>(null);
+  const lastView = useRef<string | null>(null);
   useEffect(() => {
-    if (asked !== told.current && isPicture(asked)) session.look.setPicture(asked);
-    told.current = asked;
+    if (asked !== lastView.current && isPicture(asked)) session.look.setPicture(asked);
+    lastView.current = asked;
   }, [asked, session]);
   useEffect(() => {
-    if (session.store.getState().picture !== picture || told.current === picture) return;
-    if (picture === "wave" && told.current === null) return;
-    told.current = picture;
+    if (session.store.getState().picture !== picture || lastView.current === picture) return;
+    if (picture === "wave" && lastView.current === null) return;
+    lastView.current = picture;
     setParams({ view: picture }, { replace: true });
   }, [picture, session, setParams]);
 }

@@ -71,7 +71,7 @@ export function Fan({ label, analysis, correlation }: Props) {
       <Text
         fontSize="2xs"
         fontFamily="mono"
-        color={(correlation ?? estimated ?? 1) < 0 ? "trouble" : "fg.quiet"}
+        color={(correlation ?? estimated ?? 1) <= -0.05 ? "trouble" : "fg.quiet"}
       >
         {typeof correlation === "number" && `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
         {typeof estimated === "number" && `corr ≈ ${estimated >= 0 ? "+" : ""}${signed(estimated, 1)}`}

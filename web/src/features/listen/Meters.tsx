@@ -171,7 +171,7 @@ function Ear(props: {
           bg="trouble"
           color="ground"
           fontSize="2xs"
-          aria-label={`${side ? "Right" : "Left"} went over full scale: clear`}
+          aria-label={`${side ? "Right" : "Left"} over full scale: clear`}
           title="Went over full scale. Click to clear."
           onClick={onClear}
         >

@@ -125,10 +125,10 @@ function TimeTools() {
           height ×{height}
         </Text>
       )}
-      <QuietButton title="Closer (+)" aria-label="Closer" onClick={() => session.look.zoomBy(2)}>
+      <QuietButton title="Zoom in (+)" aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
         <ZoomIn size={16} />
       </QuietButton>
-      <QuietButton title="Farther (−)" aria-label="Farther" onClick={() => session.look.zoomBy(0.5)}>
+      <QuietButton title="Zoom out (−)" aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
         <ZoomOut size={16} />
       </QuietButton>
       <QuietButton title="Show all (0)" aria-label="Show all" onClick={() => session.look.fit()}>

@@ -118,14 +118,14 @@ function Time() {
   );
 }
 
-/** In, Out, or what sets them apart. */
+/** In, Out, or their difference. */
 function BeforeAfterChoices() {
   const session = useSession();
   const { output, labels } = useListen((state) => state.shown);
   const difference = useListen((state) => state.difference && state.shown.output !== null);
   const monitor = useListen((state) => (state.shown.output ? state.monitor : 0));
   return (
-    <Choices label="Which side of the turn">
+    <Choices label="Before or after the turn">
       {SIDES.map((side) => (
         <Choice
           key={side}
@@ -140,7 +140,7 @@ function BeforeAfterChoices() {
       <Choice
         chosen={difference}
         disabled={!output}
-        title="What sets them apart: In less Out (x)"
+        title="The difference: In − Out (x)"
         onClick={() => session.toggleDifference()}
       >
         {labels[2]}
@@ -158,7 +158,7 @@ function MatchChoice() {
     <Choice
       chosen={matched && output !== null}
       disabled={!output}
-      title="Play Out as loud as In, by their loudness in LUFS (m)"
+      title="Match the loudness of Out to In, in LUFS (m)"
       onClick={() => session.toggleMatch()}
     >
       same loudness

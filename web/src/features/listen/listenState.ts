@@ -15,7 +15,7 @@ export type Shown = {
   revision: string;
   input: LaneClips | null;
   output: LaneClips | null;
-  /** What In, Out and In less Out are, where they have names of their own. */
+  /** What In, Out and In − Out are, where they have names of their own. */
   labels: Labels;
   /** The picture that shows best what is done. */
   picture: PictureName;

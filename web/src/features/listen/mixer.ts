@@ -7,7 +7,7 @@
  * from now on fades in. Play starts at full level, so that the first sample of a file is the first that is heard.
  */
 import { addBlock, type Stereo, silence, Tail } from "./fade";
-import { type Block, type Held, kept, nothing, passed, soundsAlike } from "./held";
+import { type Block, blocksToKeep, dropPassed, type Held, nothing, sameClipAndGains } from "./held";
 import { type FromGraph, SIDES, type Side, type ToGraph } from "./messages";
 
 const FADE_SECONDS = 0.005;
@@ -69,14 +69,14 @@ export class Mixer {
           for (const side of SIDES) this.dropStale(side);
         });
         this.epoch = message.epoch;
-        this.tell();
+        this.sendReport();
         break;
       case "play":
         if (!message.playing) this.faded(() => {});
         this.playing = message.playing;
         this.waiting = false;
         this.epoch = message.epoch;
-        this.tell();
+        this.sendReport();
         break;
       default:
         message satisfies never;
@@ -90,9 +90,9 @@ export class Mixer {
     left.fill(0);
     right.fill(0);
     this.play([left, right]);
-    if (!silent) this.remember(left, right);
+    if (!silent) this.addToReport(left, right);
     const changed = before.playing !== this.playing || before.waiting !== this.waiting;
-    if (changed || this.unreported >= REPORT_EVERY_FRAMES) this.tell();
+    if (changed || this.unreported >= REPORT_EVERY_FRAMES) this.sendReport();
   }
 
   private takeSides({ sides, blockFrames, frames }: Extract<ToGraph, { kind: "sides" }>) {
@@ -102,11 +102,11 @@ export class Mixer {
       for (const side of SIDES)
         this.held[side] = {
           ...sides[side],
-          blocks: kept(this.held[side], sides[side], this.playing ? this.index(this.position) : null),
+          blocks: blocksToKeep(this.held[side], sides[side], this.playing ? this.index(this.position) : null),
         };
     };
     // Other samples of the same clip are faded to when they arrive.
-    const same = SIDES.every((side) => soundsAlike(this.held[side], sides[side]));
+    const same = SIDES.every((side) => sameClipAndGains(this.held[side], sides[side]));
     if (same) change();
     else this.faded(change);
   }
@@ -141,14 +141,14 @@ export class Mixer {
   private faded(change: () => void) {
     if (this.playing || this.tail) {
       const tail = silence(this.fade);
-      this.ahead(tail);
+      this.peek(tail);
       change();
       this.tail = new Tail(tail);
     } else change();
   }
 
   /** What would be heard next, an unfinished fade included, without moving. */
-  private ahead(out: Stereo) {
+  private peek(out: Stereo) {
     const { position, playing, waiting, sounded, tail } = this;
     if (tail) this.tail = tail.copy();
     this.play(out, true);
@@ -156,7 +156,7 @@ export class Mixer {
   }
 
   /** Play from the position on until `out` is full, the end has come, or a block is missing. */
-  private play(out: Stereo, looking = false) {
+  private play(out: Stereo, peeking = false) {
     let done = 0;
     this.waiting = false;
     while (this.playing && done < out[0].length) {
@@ -172,7 +172,7 @@ export class Mixer {
         break;
       }
       const at = this.position - index * this.blockFrames;
-      if (at === 0) this.enter(index, a, b, looking);
+      if (at === 0) this.fadeBetweenSettings(index, a, b, peeking);
       const stop = Math.min(this.frames, this.loop?.[1] ?? this.frames);
       const run = Math.min(out[0].length - done, this.blockFrames - at, stop - this.position);
       for (const ear of SIDES) this.fill(out[ear], ear, done, run, a, b, at);
@@ -185,7 +185,7 @@ export class Mixer {
   }
 
   /** At the start of a block: where it has new samples and the one before was heard with the old, fade over. */
-  private enter(index: number, a: Block | null, b: Block | null, looking: boolean) {
+  private fadeBetweenSettings(index: number, a: Block | null, b: Block | null, peeking: boolean) {
     const old = SIDES.map((side) => {
       const before = (side ? b : a)?.before;
       return before && before.key === this.sounded[side] ? before : null;
@@ -197,8 +197,8 @@ export class Mixer {
       this.fadeTail(tail, 0, this.fade);
       this.tail = new Tail(tail);
     }
-    if (looking) return;
-    for (const side of SIDES) passed(this.held[side], index);
+    if (peeking) return;
+    for (const side of SIDES) dropPassed(this.held[side], index);
   }
 
   /** Fade `run` frames of what is heard, from `from` on, in over the tail. */
@@ -229,7 +229,7 @@ export class Mixer {
   }
 
   /** Keep what is heard for the meters. */
-  private remember(left: Float32Array, right: Float32Array) {
+  private addToReport(left: Float32Array, right: Float32Array) {
     const room = Math.min(left.length, REPORT_EVERY_FRAMES - this.unreported);
     for (let i = 0; i < room; i++) {
       this.report[2 * (this.unreported + i)] = left[i] ?? 0;
@@ -238,7 +238,7 @@ export class Mixer {
     this.unreported += left.length;
   }
 
-  private tell() {
+  private sendReport() {
     const frames = Math.min(this.unreported, REPORT_EVERY_FRAMES);
     this.unreported = 0;
     const { epoch, position, playing, waiting } = this;

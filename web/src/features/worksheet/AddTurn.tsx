@@ -140,7 +140,7 @@ export function AddTurn({ chosen, groups, input, onAdd }: Props) {
           borderRadius="md"
           color="fg.quiet"
         >
-          No turn is called “{text.trim()}”. Select files first, then type one of{" "}
+          No turn matches “{text.trim()}”. Select files first, then type one of{" "}
           {[...new Set(every.map((offer) => offer.name ?? offer.kind))].join(", ")}.
         </Text>
       )}

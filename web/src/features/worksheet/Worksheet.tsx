@@ -52,7 +52,7 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
       )}
       {job.steps.length === 0 && (
         <Text color="fg.quiet" py={2}>
-          No turns yet. Select a file and add one, or take one that a file offers.
+          No turns yet. Select a file and add one, or click one that a file suggests.
         </Text>
       )}
       <Box {...list} overflowY="auto" minH={0} role="listbox" aria-label="Turns">

@@ -42,11 +42,13 @@ it.each([
   ["gain", "level"],
   ["pan", "matrix"],
   ["m/s", "encode"],
-  ["MS", "decode"],
+  ["MS", "encode"],
   ["cent", "centre"],
 ])("knows other words for a turn: %s", (typed, kind) => {
-  const found = offersFor([clip("sea", 2)]).filter((offer) => answers(offer, typed) !== null);
-  expect(found.map((offer) => offer.kind)).toContain(kind);
+  const found = offersFor([clip("sea", 2)]).filter(
+    (offer) => !offer.refused && answers(offer, typed) !== null,
+  );
+  expect(found.map((offer) => offer.kind)[0]).toBe(kind);
 });
 
 it("puts what is called so before what other words mean", () => {

@@ -21,8 +21,8 @@ const step = (turn: Turn, inputs: Clip[]): NewStep => ({
 /** Other words that people type for a turn. */
 const WORDS: Record<Turn["kind"] | "null", readonly string[]> = {
   merge: ["join", "combine", "interleave", "stereo", "quad", "surround", "layout"],
-  split: ["channels", "separate", "dual", "mono"],
-  swap: ["exchange", "flip sides", "reverse", "left", "right", "mirror"],
+  split: ["channels", "separate", "dual"],
+  swap: ["exchange", "reverse", "mirror"],
   polarity: ["flip", "invert", "phase", "inverted"],
   fold: ["mono", "sum", "downmix", "left", "right", "blend"],
   encode: ["m/s", "ms", "mid", "side"],
