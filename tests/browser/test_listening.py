@@ -45,7 +45,7 @@ def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: 
     for route in withheld:
         route.continue_()
     page.unroute(new, withhold)
-    page.wait_for_function("Math.max(...window.heard[0].slice(-4800).map(Math.abs)) < 0.1")
+    page.wait_for_function("Math.max(...window.heard[0].slice(-48000).map(Math.abs)) < 0.1")
     page.keyboard.press("Space")
     sound = recorded(page)[:, 0]
     sounding = np.flatnonzero(sound)
