@@ -138,8 +138,12 @@ export function Workbench({ job, edits, uploads }: Props) {
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
   useLayoutEffect(
-    () => session.show({ job: job.id, revision: job.head, input, output, labels, picture }),
-    [session, job.id, job.head, input, output, labels, picture],
+    () =>
+      session.show(
+        { job: job.id, revision: job.head, input, output, labels, picture },
+        edits.store.getState().job ?? job,
+      ),
+    [session, edits, job, input, output, labels, picture],
   );
   useEffect(() => () => session.player.pause(), [session]);
 

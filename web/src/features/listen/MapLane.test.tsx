@@ -1,6 +1,6 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { clip } from "../../api/testing";
+import { clip, job } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { ListenProvider } from "./context";
 import type { ShownLane } from "./listenState";
@@ -23,14 +23,17 @@ function map(wedge: Partial<WedgeSettings> = {}) {
   } as DOMRect);
   const onWedge = vi.fn();
   const session = new ListenSession({ loudness: async () => null, onProblem: () => {} });
-  session.show({
-    job: "j",
-    revision: "r",
-    input: { label: "In", clips: [clip("song", 2)] },
-    output: null,
-    labels: ["In", "Out", "In − Out"],
-    picture: "map",
-  });
+  session.show(
+    {
+      job: "j",
+      revision: "r",
+      input: { label: "In", clips: [clip("song", 2)] },
+      output: null,
+      labels: ["In", "Out", "In − Out"],
+      picture: "map",
+    },
+    job([]),
+  );
   const shown = session.store.getState().drawn[0] as ShownLane;
   show(
     <ListenProvider session={session}>

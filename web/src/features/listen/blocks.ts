@@ -25,6 +25,8 @@ export const blockFramesOf = ({ rate }: Program) => Math.round(rate * BLOCK_SECO
 
 export class Blocks {
   private fetching: [Fetching, Fetching] = [new Map(), new Map()];
+  /** What was fed last. */
+  private program: Program | null = null;
 
   constructor(
     private readonly send: (message: ToGraph, transfer?: Transferable[]) => void,
@@ -55,6 +57,7 @@ export class Blocks {
 
   /** Fetch what is played next from `position` on, and drop what is not. */
   async feed(program: Program, position: number, loop: Loop) {
+    this.program = program;
     const { soon, later } = this.wanted(program, position, loop);
     for (const side of SIDES) {
       for (const [index, held] of this.fetching[side]) {
@@ -66,7 +69,8 @@ export class Blocks {
     }
     // What is heard next comes first, and alone: the others would only make it wait.
     await this.fetchBlocks(program, soon);
-    await this.fetchBlocks(program, later);
+    // Meanwhile a setting may have moved: blocks of before would stand in the way of those of now.
+    if (program === this.program) await this.fetchBlocks(program, later);
   }
 
   private async fetchBlocks(program: Program, indices: number[]) {
@@ -86,7 +90,7 @@ export class Blocks {
       blockFramesOf(program),
       playable,
       abort.signal,
-      () => fetching.get(index) === block,
+      () => this.fetching[side].get(index) === block,
     );
     fetching.set(index, block);
     return block.arrived;

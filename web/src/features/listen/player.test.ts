@@ -269,3 +269,34 @@ it("sends who is heard with every block and setup", async () => {
   const block = sent.find((message) => message.kind === "block");
   expect(block).toMatchObject({ clip: "source:x", key: "a in" });
 });
+
+it("asks for nothing of a setting that moved on while what is heard next was on its way", async () => {
+  const answers: Array<() => void> = [];
+  vi.stubGlobal(
+    "fetch",
+    (url: string) =>
+      new Promise<Response>((resolve) => {
+        asked.push(url);
+        answers.push(() => resolve(new Response(new Float32Array(1000).buffer)));
+      }),
+  );
+  const player = new Player(graphs.open);
+  const at = (revision: string): Program => {
+    const { sides, ...rest } = program(revision);
+    const moved = sides.map((side) => side && { ...side, key: revision, view: { ...side.view, revision } });
+    return { ...rest, sides: moved as Program["sides"] };
+  };
+  player.load(at("r1"), gains);
+  void player.play();
+  await vi.waitFor(() => expect(answers).toHaveLength(2));
+  player.load(at("r2"), gains);
+  while (answers.length) {
+    answers.shift()?.();
+    await Promise.resolve();
+    await new Promise((resolve) => setTimeout(resolve, 1));
+  }
+  const later = asked.filter((url) => !url.includes("start=0&"));
+  expect(later).not.toEqual([]);
+  expect(later.filter((url) => url.includes("/r1/"))).toEqual([]);
+  expect(blocks(1)).toEqual([0, 1, 2, 3, 4, 5]);
+});

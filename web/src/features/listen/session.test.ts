@@ -25,6 +25,14 @@ const shown = (change: Partial<Shown> = {}): Shown => ({
   ...change,
 });
 
+/** A job that has these clips as they are shown, and is at their revision. */
+const jobWith = ({ revision, input, output }: Shown) =>
+  ({
+    head: revision,
+    sources: input?.clips ?? [],
+    steps: [{ outputs: output?.clips ?? [] }],
+  }) as unknown as Job;
+
 function session() {
   const made = new ListenSession(
     { loudness: async ({ key }) => loudness[key] ?? null, onProblem: vi.fn() },
@@ -35,8 +43,9 @@ function session() {
     })),
   );
   made.look.setWidth(1_000);
-  made.show(shown());
-  return { session: made, state: () => made.store.getState() };
+  const showing = (shown: Shown, now = jobWith(shown)) => made.show(shown, now);
+  showing(shown());
+  return { session: made, showing, state: () => made.store.getState() };
 }
 
 beforeEach(() => {
@@ -46,24 +55,24 @@ beforeEach(() => {
 });
 
 it("shows a new clip whole, from its start, without a range", () => {
-  const { session: listen, state } = session();
+  const { session: listen, showing, state } = session();
   listen.seek(5_000);
   listen.select([100, 200]);
   listen.look.zoomBy(4);
-  listen.show(shown({ input: lane("In", "horn") }));
+  showing(shown({ input: lane("In", "horn") }));
   expect(state()).toMatchObject({ range: null, viewport: { start: 0, scale: (10 * RATE) / 1_000 } });
   expect(listen.player.position).toBe(0);
 });
 
 it("keeps position, range, zoom and sound through a change upstream, an undo and another line on the same file", async () => {
-  const { session: listen, state } = session();
+  const { session: listen, showing, state } = session();
   listen.select([100_000, 200_000]);
   listen.look.showRange();
   listen.toggle();
   await vi.waitFor(() => expect(sent.some((message) => message.kind === "play")).toBe(true));
   const before = state().viewport;
-  listen.show(shown({ revision: "r2", input: lane("In", "bell", 2, "other samples") }));
-  listen.show(shown({ revision: "r3", output: lane("Out", "another line") }));
+  showing(shown({ revision: "r2", input: lane("In", "bell", 2, "other samples") }));
+  showing(shown({ revision: "r3", output: lane("Out", "another line") }));
   expect(state()).toMatchObject({ range: [100_000, 200_000], viewport: before, playing: true });
   expect(listen.player.position).toBe(100_000);
 });
@@ -80,14 +89,14 @@ it("keeps the range and the stretch of time that is seen when the axis gets anot
 
 it("draws another clip at once, and a moving setting when it rests", () => {
   vi.useFakeTimers();
-  const { session: listen, state } = session();
+  const { showing, state } = session();
   const drawn = () => state().drawn.map((one) => one.playable.key);
-  listen.show(shown({ output: lane("Out", "turned", 2, "moved") }));
+  showing(shown({ output: lane("Out", "turned", 2, "moved") }));
   expect(drawn()).toEqual(["bell", "turned"]);
   expect(state().lanes.map((one) => one.playable.key)).toEqual(["bell", "moved"]);
   vi.advanceTimersByTime(200);
   expect(drawn()).toEqual(["bell", "moved"]);
-  listen.show(shown({ output: lane("Out", "another line") }));
+  showing(shown({ output: lane("Out", "another line") }));
   expect(drawn()).toEqual(["bell", "another line"]);
 });
 
@@ -132,7 +141,7 @@ const outGain = () => {
 
 it("plays Out as loud as In, and keeps the last match until a moved setting is measured", async () => {
   loudness = { bell: -20, turned: -14 };
-  const { session: listen } = session();
+  const { session: listen, showing } = session();
   listen.toggle();
   await vi.waitFor(() => expect(sent.some((message) => message.kind === "play")).toBe(true));
   listen.toggleMatch();
@@ -142,7 +151,7 @@ it("plays Out as loud as In, and keeps the last match until a moved setting is m
     measured = resolve;
   });
   Object.defineProperty(loudness, "moved", { get: () => promise });
-  listen.show(shown({ revision: "r2", output: lane("Out", "turned", 2, "moved") }));
+  showing(shown({ revision: "r2", output: lane("Out", "turned", 2, "moved") }));
   expect(outGain()).toBeCloseTo(10 ** (-6 / 20));
   measured(-17);
   await vi.waitFor(() => expect(outGain()).toBeCloseTo(10 ** (-3 / 20)));
@@ -151,9 +160,9 @@ it("plays Out as loud as In, and keeps the last match until a moved setting is m
 });
 
 it("shows the waveform where the chosen picture can't show so many channels, and goes on to those that can", () => {
-  const { session: listen, state } = session();
+  const { session: listen, showing, state } = session();
   listen.look.setPicture("map");
-  listen.show(shown({ input: lane("In", "mono", 1), output: null }));
+  showing(shown({ input: lane("In", "mono", 1), output: null }));
   expect(state().channels).toBe(1);
   listen.look.nextPicture();
   expect(state().picture).toBe("spectrum");
@@ -163,12 +172,21 @@ it("shows the waveform where the chosen picture can't show so many channels, and
 });
 
 it("shows a wedge on the map, and goes back from it", () => {
-  const { session: listen, state } = session();
-  listen.show(shown({ picture: "map" }));
+  const { session: listen, showing, state } = session();
+  showing(shown({ picture: "map" }));
   expect(state().picture).toBe("map");
-  listen.show(shown());
+  showing(shown());
   expect(state().picture).toBe("wave");
   listen.look.setPicture("bands");
-  listen.show(shown({ input: lane("In", "horn") }));
+  showing(shown({ input: lane("In", "horn") }));
   expect(state().picture).toBe("bands");
+});
+
+it("goes on with what was heard of a job where the page is drawn with what was there before", () => {
+  const { session: listen, showing, state } = session();
+  const now = jobWith(shown({ revision: "r2", output: lane("Out", "turned", 2, "after") }));
+  listen.hearJob(now);
+  showing(shown(), now);
+  expect(state().lanes.map((one) => one.playable.key)).toEqual(["bell", "after"]);
+  expect(state().shown.revision).toBe("r2");
 });

@@ -59,8 +59,17 @@ export class ListenSession {
     this.store.setState(change);
   }
 
-  /** Look at and listen to these clips. Where what goes in is the same, position, range and zoom stay. */
-  show(shown: Shown) {
+  /**
+   * Look at and listen to these clips, as they are in the job `now`: the page may be drawn later than the job was heard
+   * of. Where what goes in is the same, position, range and zoom stay.
+   */
+  show(drawn: Shown, now: Job) {
+    const shown = {
+      ...drawn,
+      revision: now.head,
+      input: drawn.input && (laterLane(drawn.input, now) ?? drawn.input),
+      output: drawn.output && (laterLane(drawn.output, now) ?? drawn.output),
+    };
     const before = this.state.shown;
     const other = refsOf(before.input) !== refsOf(shown.input) || before.job !== shown.job;
     const rate = shown.input?.clips[0]?.rate ?? 48_000;
