@@ -4,9 +4,9 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
-from acts import deliver_and_download, drop, files_of, mono_pair, new_job, select_range
+from acts import deliver_and_download, drop, files_of, mono_pair, new_job, select_range, settled_worksheet
 
 pytestmark = pytest.mark.browser
 
@@ -143,10 +143,43 @@ def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_pat
     page.keyboard.press("Enter")
     page.get_by_label("Different lengths").select_option("trim")
     expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
+    settled_worksheet(page)
     page.reload()
     expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
     expect(page.get_by_label("Different lengths")).to_have_value("trim")
     assert set(deliver_and_download(page, tmp_path)) == {"back porch.wav"}
+
+
+def test_who_leaves_before_a_change_has_arrived_is_asked(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Leaving")
+    drop(page, *mono_pair(tmp_path))
+    page.get_by_role("button", name="merge", exact=True).click()
+    settled_worksheet(page)
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route("**/steps/*", hold)
+    page.get_by_label("Different lengths").select_option("trim")
+    expect(page.get_by_role("main")).to_have_attribute("aria-busy", "true")
+    asked: list[str] = []
+
+    def stay(dialog: Dialog) -> None:
+        asked.append(dialog.type)
+        dialog.dismiss()
+
+    page.on("dialog", stay)
+    page.close(run_before_unload=True)
+    expect(page.get_by_label("Different lengths")).to_have_value("trim")
+    page.wait_for_timeout(100)
+    assert asked == ["beforeunload"]
+    for route in held:
+        route.continue_()
+    settled_worksheet(page)
+    page.reload()
+    expect(page.get_by_label("Different lengths")).to_have_value("trim")
+    assert asked == ["beforeunload"]
 
 
 def test_a_job_is_deleted_after_asking(page: Page) -> None:

@@ -13,7 +13,15 @@ export function useWorksheet(id: string, onProblem: (problem: unknown) => void):
   useEffect(() => {
     open.set(id, worksheet);
     void worksheet.look();
-    return () => void open.delete(id);
+    // Who leaves before the last change has arrived is asked.
+    const ask = (event: BeforeUnloadEvent) => {
+      if (worksheet.store.getState().changing) event.preventDefault();
+    };
+    window.addEventListener("beforeunload", ask);
+    return () => {
+      window.removeEventListener("beforeunload", ask);
+      open.delete(id);
+    };
   }, [id, worksheet]);
   return worksheet;
 }
