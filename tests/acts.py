@@ -80,6 +80,13 @@ def slide(page: Page, label: str, value: float) -> None:
         slider.fill(str(round(start + part * (value - start), 4)))
 
 
+def pick(page: Page, name: str) -> None:
+    """Click one of a few choices that stand together, and see that it holds."""
+    choice = page.get_by_role("radio", name=name, exact=True)
+    choice.locator("xpath=ancestor::label").click()
+    expect(choice).to_be_checked()
+
+
 def far_away(page: Page, milliseconds: int) -> None:
     """From here on each answer takes so long, as over a network."""
     network = page.context.new_cdp_session(page)

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import deliver_started
+from acts import deliver_started, pick
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -61,7 +61,7 @@ def line(page: Page) -> None:
 
 def picture(name: str) -> Callable[[Page], None]:
     def show(page: Page) -> None:
-        page.get_by_role("button", name=name, exact=True).click()
+        pick(page, name)
         expect(page.get_by_test_id(f"{name.lower()}-out")).not_to_contain_text("loading")
 
     return show

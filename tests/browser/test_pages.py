@@ -245,7 +245,7 @@ def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     )
     for picture in ("Spectrum", "Bands", "Map", "Waveform"):
         page.keyboard.press("v")
-        expect(page.get_by_role("button", name=picture)).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("radio", name=picture)).to_be_checked()
         expect(page.get_by_test_id("range")).to_have_text(chosen)
     expect(page.get_by_test_id("time-axis")).to_have_attribute("data-scale", str(scale))
     page.set_viewport_size({"width": 1600, "height": 900})

@@ -15,6 +15,7 @@ from acts import (
     files_of,
     mono_pair,
     new_job,
+    pick,
     settled_worksheet,
     slide,
     tones,
@@ -281,8 +282,7 @@ def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo
     # Original, sides and centre, at the same instant.
     page.keyboard.press("Space")
     for name in ("Centre", "Original", "Sides"):
-        page.get_by_role("button", name=name, exact=True).click()
-        expect(page.get_by_role("button", name=name, exact=True)).to_have_attribute("aria-pressed", "true")
+        pick(page, name)
     page.keyboard.press("Space")
     page.get_by_label("Name of result 1").fill("without voice")
     page.get_by_label("Name of result 1").blur()

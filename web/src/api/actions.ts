@@ -18,6 +18,16 @@ export function useNameRevision(job: string) {
   });
 }
 
+/** Another name for a job; its page hears of it by the event. */
+export function useRenameJob(job: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) =>
+      unwrap(client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job } }, body: { name } })),
+    onSuccess: () => renew(queries, ["jobs"]),
+  });
+}
+
 /** Deliver clips of the worksheet as it is shown. */
 export function useDeliver({ id, head }: Job) {
   const queries = useQueryClient();

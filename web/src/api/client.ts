@@ -16,7 +16,11 @@ export type Clip = Schemas["ClipView"];
 export type Step = Schemas["StepView"];
 export type Turn = Step["turn"];
 export type Noted = Schemas["Noted"];
-export type NewStep = Schemas["NewStep"];
+/** A turn as it is added: settings that it leaves out are the core's defaults. */
+export type NewTurn = {
+  [K in Turn["kind"]]: { kind: K } & Partial<Extract<Turn, { kind: K }>>;
+}[Turn["kind"]];
+export type NewStep = Omit<Schemas["NewStep"], "turn"> & { turn: NewTurn };
 export type Proof = Schemas["Proof"];
 export type Revision = Schemas["RevisionView"];
 export type Delivery = Schemas["DeliveryView"];

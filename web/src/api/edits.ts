@@ -1,5 +1,9 @@
 /** Edits of a worksheet: what they are, how they are sent, and what is known of their result beforehand. */
 import { client, type Job, type NewStep, type Turn, unwrap } from "./client";
+import type { components } from "./schema";
+
+/** What the client says of a new step: that the core knows defaults, it can't say. */
+type Whole = components["schemas"]["NewStep"];
 
 export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
 export type Edit =
@@ -22,7 +26,10 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
   switch (edit.kind) {
     case "add":
       return unwrap(
-        client.POST("/api/jobs/{job_id}/steps", { params: { path }, body: { steps: edit.steps, base } }),
+        client.POST("/api/jobs/{job_id}/steps", {
+          params: { path },
+          body: { steps: edit.steps as Whole[], base },
+        }),
       );
     case "change": {
       return unwrap(

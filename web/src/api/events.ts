@@ -65,7 +65,11 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => vo
       }
       connected = true;
     },
-    "jobs-changed": () => renew(queries, ["jobs"]),
+    // A job that was renamed or deleted may be on the page.
+    "jobs-changed": ({ job }) => {
+      for (const worksheet of openWorksheets()) if (worksheet.id === job) worksheet.changed();
+      renew(queries, ["jobs"]);
+    },
     "job-changed": ({ job, head }) => look(job, head),
     measured: ({ job }) => look(job),
     delivery: (told) => {

@@ -4,6 +4,7 @@ import { Link, Outlet, type RouteObject, useRouteError } from "react-router";
 import { useStore } from "zustand";
 import { connection, useServerEvents } from "../api/events";
 import { Jobs } from "../features/jobs";
+import { Announcer } from "../shared/announce";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { Mark } from "../shared/Mark";
 import { Empty, QuietButton } from "../shared/parts";
@@ -49,11 +50,37 @@ function Application() {
   useServerEvents();
   return (
     <Flex direction="column" h="100%">
+      <SkipLink />
+      <Announcer />
       <ConnectionBanner />
-      <Box flex={1} minH={0} overflowY="auto">
+      <Box flex={1} minH={0} overflow="auto">
         <Outlet />
       </Box>
     </Flex>
+  );
+}
+
+/** The first stop of the keyboard: past the header, to what the page is for. */
+function SkipLink() {
+  const skip = () => {
+    const main = document.querySelector("main");
+    main?.setAttribute("tabindex", "-1");
+    main?.focus();
+  };
+  return (
+    <QuietButton
+      position="absolute"
+      top={2}
+      left={2}
+      zIndex="skipNav"
+      bg="raised.high"
+      color="fg"
+      transform="translateY(-200%)"
+      _focusVisible={{ transform: "none" }}
+      onClick={skip}
+    >
+      Skip to the work
+    </QuietButton>
   );
 }
 
@@ -75,7 +102,7 @@ function Home() {
   return (
     <Box minH="100%">
       <Flex as="header" align="center" gap={3} px={4} h={14} borderBottomWidth={1} borderColor="line">
-        <Link to="/" title="All jobs" aria-label="All jobs">
+        <Link to="/" aria-label="All jobs">
           <Mark />
         </Link>
         <Text fontWeight={700} fontSize="lg" flex={1}>

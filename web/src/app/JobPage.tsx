@@ -17,9 +17,11 @@ import { count } from "../shared/format";
 import { useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
-import { PageHeading } from "../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton } from "../shared/parts";
+import { Tip } from "../shared/Tip";
+import { JobName } from "./JobName";
 import { KeySheet } from "./KeySheet";
+import { useSpokenChanges } from "./spoken";
 import { Workbench } from "./Workbench";
 
 type JobContext = { job: Job; changing: boolean; worksheet: Worksheet; uploads: Uploads };
@@ -42,8 +44,9 @@ export function JobPage() {
 function Opened({ id }: { id: string }) {
   const worksheet = useWorksheet(id, tellProblem);
   const { job, changing, problem } = useWorksheetState(worksheet);
-  // A look in the background that fails leaves the page as it is.
-  if (job) return <Loaded job={job} changing={changing} worksheet={worksheet} />;
+  // A look in the background that fails leaves the page as it is; but a job that was deleted is gone.
+  if (job && problem?.code !== "not-found")
+    return <Loaded job={job} changing={changing} worksheet={worksheet} />;
   return (
     <Flex as="main" h="100%">
       {problem ? (
@@ -63,6 +66,7 @@ function Opened({ id }: { id: string }) {
 function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const { job, changing, worksheet } = props;
   const session = useListenSession(worksheet);
+  useSpokenChanges(worksheet);
   const uploads = useUploads(job);
   const navigate = useNavigate();
   const delivering = useMatch("/jobs/:job/delivery") !== null;
@@ -81,7 +85,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
     { keys: ["?"], text: "this sheet", run: () => setSheet(true) },
   ]);
   return (
-    <Flex direction="column" h="100%" minW="960px" overflow="hidden">
+    <Flex direction="column" h="100%" minW="960px" minH="560px" overflow="hidden">
       <Flex
         as="header"
         align="center"
@@ -92,25 +96,29 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
         borderColor="line"
         flexShrink={0}
       >
-        <Link to="/" title="All jobs" aria-label="All jobs">
+        <Link to="/" aria-label="All jobs">
           <Mark />
         </Link>
-        <PageHeading as="h1" title={job.name} fontSize="lg" truncate>
-          {job.name}
-        </PageHeading>
+        <JobName id={job.id} name={job.name} />
         <Text color="fg.quiet" flex={1} flexShrink={0}>
           {count(job.sources.length, "file")}, {count(job.steps.length, "turn")}
         </Text>
-        <QuietButton disabled={!job.can_undo} title="Undo (Ctrl Z)" onClick={undo}>
-          Undo
-        </QuietButton>
-        <QuietButton disabled={!job.can_redo} title="Redo (Shift Ctrl Z)" onClick={redo}>
-          Redo
-        </QuietButton>
+        <Tip text="Undo (Ctrl Z)">
+          <QuietButton disabled={!job.can_undo} onClick={undo}>
+            Undo
+          </QuietButton>
+        </Tip>
+        <Tip text="Redo (Shift Ctrl Z)">
+          <QuietButton disabled={!job.can_redo} onClick={redo}>
+            Redo
+          </QuietButton>
+        </Tip>
         <QuietButton onClick={() => setHistory(true)}>History</QuietButton>
-        <QuietButton aria-label="Keys" title="Keys (?)" onClick={() => setSheet(true)}>
-          <CircleQuestionMark size={16} />
-        </QuietButton>
+        <Tip text="Keys (?)">
+          <QuietButton aria-label="Keys" onClick={() => setSheet(true)}>
+            <CircleQuestionMark size={16} />
+          </QuietButton>
+        </Tip>
         <ColorModeButton />
         {delivering ? (
           <QuietButton size="sm" asChild color="fg" borderWidth={1} borderColor="line">
@@ -118,9 +126,9 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
           </QuietButton>
         ) : (
           job.ends.length > 0 && (
-            <PrimaryButton onClick={deliver} title="Deliver (d)">
-              Deliver {count(job.ends.length, "file")}
-            </PrimaryButton>
+            <Tip text="Deliver (d)">
+              <PrimaryButton onClick={deliver}>Deliver {count(job.ends.length, "file")}</PrimaryButton>
+            </Tip>
           )
         )}
       </Flex>

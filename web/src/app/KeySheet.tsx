@@ -2,8 +2,8 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useStore } from "zustand";
 import { KeyCap } from "../shared/chips";
+import { Toggle } from "../shared/fields";
 import { letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
-import { Toggle } from "../shared/parts";
 import { Sheet } from "../shared/Sheet";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {

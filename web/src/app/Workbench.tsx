@@ -3,33 +3,19 @@ import { Flex } from "@chakra-ui/react";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import type { StepChange } from "../api/edits";
-import { splitsMidSide } from "../api/turns";
+import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
-import {
-  type Labels,
-  type LaneClips,
-  listenShortcuts,
-  Pictures,
-  Transport,
-  useSession,
-  type WedgeSettings,
-} from "../features/listen";
+import { type LaneClips, listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
-import { Place, TurnPanel } from "../features/turns";
-import { AddTurn, clipNames, Worksheet } from "../features/worksheet";
+import { AddTurn, kindOf, Place, TurnPanel } from "../features/turns";
+import { clipNames, Worksheet } from "../features/worksheet";
 import { type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 import { useChosen, usePictureInAddress } from "./address";
 
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
-const LABELS: Labels = ["In", "Out", "In − Out"];
-/** A centre turn's In, Out and In − Out; what is not made is what is left. */
-const CENTRE_LABELS: Record<"sides" | "both" | "centre", Labels> = {
-  sides: ["Original", "Sides", "Centre"],
-  both: ["Original", "Sides", "Centre"],
-  centre: ["Original", "Centre", "Sides"],
-};
+const LABELS = ["In", "Out", "In − Out"] as const;
 
 /** Keys of the lists themselves. */
 const LIST_KEYS: readonly Shortcut[] = [
@@ -68,19 +54,14 @@ export function Workbench({ job, edits, uploads }: Props) {
 
   const [input, output] = useMemo((): [LaneClips | null, LaneClips | null] => {
     const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
-    if (step)
+    if (step) {
+      const { axes, lanes } = kindOf(step.turn);
+      const { before, after } = axes(step);
       return [
-        {
-          label: "In",
-          clips: find(step.inputs),
-          midSide: step.turn.kind === "decode" || splitsMidSide(step),
-        },
-        {
-          label: "Out",
-          clips: step.turn.kind === "centre" ? step.outputs.slice(0, 1) : step.outputs,
-          midSide: step.turn.kind === "encode" || splitsMidSide(step),
-        },
+        { label: "In", clips: find(step.inputs), midSide: before === "mid-side" },
+        { label: "Out", clips: lanes(step, step.turn).out, midSide: after === "mid-side" },
       ];
+    }
     // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
     const all = find(chosen);
     const last = all.at(-1);
@@ -110,31 +91,17 @@ export function Workbench({ job, edits, uploads }: Props) {
   );
   const changeStep = (id: string, change: StepChange) => edits.do({ kind: "change", step: id, change });
   const rate = input?.clips[0]?.rate ?? 48_000;
-  const turn = step?.turn.kind === "centre" ? step.turn : null;
-  const wedge: WedgeSettings | null =
-    turn && turn.method !== "difference"
-      ? {
-          position: turn.position,
-          opening: turn.opening,
-          strength: turn.strength,
-          low: turn.low_hz ?? 180,
-          high: turn.high_hz === "max" ? rate / 2 : (turn.high_hz ?? 10_000),
-        }
-      : null;
-  const moveWedge = ({ low, high, ...change }: Partial<WedgeSettings>) => {
-    if (!step || !turn) return;
-    const limits = {
-      ...(low !== undefined && { low_hz: low }),
-      ...(high !== undefined && { high_hz: high }),
-    };
-    changeStep(step.id, { turn: { ...turn, ...change, ...limits } });
+  const overlay = step && kindOf(step.turn).overlay;
+  const wedge = (step && overlay?.wedge(step.turn, rate)) ?? null;
+  const moveWedge = (change: Partial<WedgeSettings>) => {
+    if (step && overlay) changeStep(step.id, { turn: overlay.moved(step.turn, change) });
   };
   const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
   const removeChosen = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
   const session = useSession();
-  const labels = step?.turn.kind === "centre" ? CENTRE_LABELS[step.turn.keep] : LABELS;
+  const labels = step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
   useLayoutEffect(

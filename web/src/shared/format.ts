@@ -48,3 +48,7 @@ export const signed = (value: number, places = 1) =>
 
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
+
+/** A place between −1, left, and 1, right. */
+export const panned = (position: number) =>
+  position === 0 ? "middle" : `${Math.round(100 * Math.abs(position))} % ${position < 0 ? "left" : "right"}`;

@@ -3,12 +3,14 @@ import { Box, Checkbox, Flex, Progress, Table, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { useEffect, useMemo, useState } from "react";
 import { deleteDelivery, stopDelivery, useDeliver } from "../../api/actions";
-import type { Clip, Delivery, Depth, Job } from "../../api/client";
+import type { Clip, Delivery, Depth, Job, PlannedFile } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
+import { Failed } from "../../shared/Failed";
+import { Select, Toggle } from "../../shared/fields";
 import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
-import { Empty, PrimaryButton, QuietButton, Select, Toggle } from "../../shared/parts";
+import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
 
 const DEPTHS: readonly (readonly [Depth, string])[] = [
   ["same", "as it came in"],
@@ -47,7 +49,7 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
             What will be written
           </PageHeading>
           <Text color="fg.quiet">
-            WAV files in a folder of their own, at the level and start time they came in with.
+            WAV files in a folder of their own, with the start times they came in with.
           </Text>
         </Box>
         <Flex gap={3} align="center">
@@ -68,6 +70,7 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
           </PrimaryButton>
         </Flex>
       </Flex>
+      {planned.isError && <Failed what={planned.error.message} onRetry={() => void planned.refetch()} />}
       <Table.Root size="sm" mb={10}>
         <Table.Header>
           <Table.Row bg="transparent">
@@ -84,14 +87,15 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
               key={clip.ref}
               clip={clip}
               chosen={refs.includes(clip.ref)}
-              file={file(clip.ref)?.file ?? `${clip.name}.wav`}
-              depth={file(clip.ref)?.depth ?? clip.depth}
-              size={file(clip.ref)?.bytes ?? null}
+              file={file(clip.ref) ?? null}
               onToggle={() => toggle(clip.ref)}
             />
           ))}
         </Table.Body>
       </Table.Root>
+      {deliveries.isError && !deliveries.data && (
+        <Failed what="The deliveries could not be fetched." onRetry={() => void deliveries.refetch()} />
+      )}
       {deliveries.data && deliveries.data.length > 0 && (
         <Text as="h2" fontWeight={700} mb={2}>
           Deliveries
@@ -107,29 +111,29 @@ export function DeliveryView({ job, changing }: { job: Job; changing: boolean })
 function ResultRow(props: {
   clip: Clip;
   chosen: boolean;
-  file: string;
-  depth: string;
-  size: number | null;
+  /** What would be written; null while that is worked out, or where it is not chosen. */
+  file: PlannedFile | null;
   onToggle: () => void;
 }) {
-  const { clip, chosen, file, size } = props;
+  const { clip, chosen, file } = props;
+  const name = file?.file ?? clip.name;
   return (
     <Table.Row bg="transparent" color={chosen ? "fg" : "fg.quiet"}>
       <Table.Cell w={8}>
         <Checkbox.Root size="sm" checked={chosen} onCheckedChange={props.onToggle}>
-          <Checkbox.HiddenInput aria-label={`Deliver ${file}`} />
+          <Checkbox.HiddenInput aria-label={`Deliver ${clip.name}`} />
           <Checkbox.Control borderColor="fg.quiet" />
         </Checkbox.Root>
       </Table.Cell>
       <Table.Cell fontWeight={600} overflowWrap="anywhere">
-        {file}
+        {name}
       </Table.Cell>
       <Table.Cell>
-        {layout(clip.channels)} · {clip.rate / 1000} kHz · {depthName(props.depth)}
+        {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
       </Table.Cell>
       <Table.Cell>{duration(clip.frames, clip.rate)}</Table.Cell>
       <Table.Cell>{clip.start_time === null ? "–" : clock(clip.start_time / clip.rate)}</Table.Cell>
-      <Table.Cell>{size === null ? "" : bytes(size)}</Table.Cell>
+      <Table.Cell>{file && bytes(file.bytes)}</Table.Cell>
     </Table.Row>
   );
 }
@@ -162,8 +166,8 @@ function DeliveryCard({ delivery }: { delivery: Delivery }) {
         )}
       </Flex>
       {running && (
-        <Progress.Root value={progress * 100} size="xs" aria-label="Progress of the delivery">
-          <Progress.Track bg="raised.high">
+        <Progress.Root value={progress * 100} size="xs">
+          <Progress.Track bg="raised.high" aria-label="Progress of the delivery">
             <Progress.Range bg="right" />
           </Progress.Track>
         </Progress.Root>

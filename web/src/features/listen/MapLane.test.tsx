@@ -1,12 +1,12 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { clip, job } from "../../api/testing";
+import type { WedgeSettings } from "../../api/turns";
 import { show } from "../../shared/testing";
 import { ListenProvider } from "./context";
 import type { ShownLane } from "./listenState";
 import { MapLane } from "./MapLane";
 import { ListenSession } from "./session";
-import type { WedgeSettings } from "./Wedge";
 
 const WEDGE: WedgeSettings = { position: 0, opening: 1, strength: 1.5, low: 180, high: 10_000 };
 
@@ -55,16 +55,20 @@ it("says what it shows, and where the wedge is", () => {
   const { handle } = map({ position: -0.4 });
   expect(screen.getByRole("img", { name: "Energy of song by direction and frequency" })).toBeTruthy();
   expect(handle("position").getAttribute("aria-valuenow")).toBe("-0.4");
+  expect(handle("position").getAttribute("aria-valuetext")).toBe("40 % left");
   expect(handle("low").getAttribute("aria-valuenow")).toBe("180");
+  expect(handle("low").getAttribute("aria-valuetext")).toContain("180.0 Hz");
 });
 
 it("moves, opens and limits the wedge by keys, within its limits", () => {
   const { press, last, onWedge } = map({ position: 0.99, opening: 0.3 });
   press("position", "ArrowRight");
   expect(last()).toEqual({ position: 1 });
-  press("opening", "ArrowLeft");
+  press("opening, right edge", "ArrowLeft");
   expect(last()).toEqual({ opening: 0.3 });
-  press("opening", "ArrowRight");
+  press("opening, right edge", "ArrowRight");
+  expect(last().opening).toBeCloseTo(0.35);
+  press("opening, left edge", "ArrowLeft");
   expect(last().opening).toBeCloseTo(0.35);
   press("low", "ArrowUp");
   expect(last()).toEqual({ low: 187 });
@@ -88,7 +92,7 @@ it("follows the pointer, from where it was taken", () => {
   drag("position", [400, 100], [460, 100]);
   expect(last()).toEqual({ position: 0.4 });
   // The map is 90° wide: a side 150 pixels from the wedge's direction stands a quarter of it, 22.5°, away.
-  drag("opening", [400, 200], [360 + 150, 200]);
+  drag("opening, right edge", [400, 200], [360 + 150, 200]);
   const half = Math.sqrt((1 - 0.5 ** (1 / 1.5)) / 3);
   expect(last().opening).toBeCloseTo(Math.sin(Math.PI / 8) / half, 1);
   // Frequencies lie evenly by their logarithm from 40 Hz to half the rate.

@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useCallback } from "react";
 import { useMap } from "../../api/queries";
+import type { WedgeSettings } from "../../api/turns";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
 import { useListen } from "./context";
@@ -11,7 +12,7 @@ import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneName } from "./lane";
 import type { ShownLane } from "./listenState";
 import { useStretch } from "./useLaneAnalysis";
-import { Wedge, type WedgeSettings } from "./Wedge";
+import { Wedge } from "./Wedge";
 
 const [ROWS, COLUMNS] = [96, 61];
 const LOWEST = 40;

@@ -2,8 +2,10 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import { useMeasures } from "../../api/queries";
+import { Choices } from "../../shared/choices";
 import { clock } from "../../shared/format";
-import { Choice, Choices, Empty, QuietButton } from "../../shared/parts";
+import { Empty, QuietButton } from "../../shared/parts";
+import { Tip } from "../../shared/Tip";
 import { useListen, useSession } from "./context";
 import { Fan } from "./Fan";
 import { laneChannels } from "./lane";
@@ -59,6 +61,11 @@ function Field({ shown }: { shown: ShownLane }) {
   return <Fan label={shown.lane.label} analysis={useLaneAnalysis(shown).data} correlation={correlation} />;
 }
 
+const SPECTRUM_CHANNELS = [
+  { value: "left-right", text: "L R", tip: "Left and right" },
+  { value: "mid-side", text: "M S", tip: "Mid and side" },
+] as const;
+
 /** Which picture, and what moves it. */
 function Bar() {
   const session = useSession();
@@ -67,28 +74,24 @@ function Bar() {
   const midSide = useListen((state) => state.midSide);
   return (
     <Flex gap={1} align="center">
-      <Choices label="Picture">
-        {PICTURE_NAMES.map((one) => (
-          <Choice
-            key={one}
-            chosen={name === one}
-            disabled={!ACCEPTS[one](channels)}
-            title={PICTURES[one].title}
-            onClick={() => session.look.setPicture(one)}
-          >
-            {PICTURES[one].label}
-          </Choice>
-        ))}
-      </Choices>
+      <Choices
+        label="Picture"
+        value={name}
+        options={PICTURE_NAMES.map((one) => ({
+          value: one,
+          text: PICTURES[one].label,
+          tip: PICTURES[one].title,
+          disabled: !ACCEPTS[one](channels),
+        }))}
+        onChange={(one) => session.look.setPicture(one)}
+      />
       {name === "spectrum" && channels === 2 && (
-        <Choices label="Channels of the spectrum">
-          <Choice chosen={!midSide} title="Left and right" onClick={() => session.look.setMidSide(false)}>
-            L R
-          </Choice>
-          <Choice chosen={midSide} title="Mid and side" onClick={() => session.look.setMidSide(true)}>
-            M S
-          </Choice>
-        </Choices>
+        <Choices
+          label="Channels of the spectrum"
+          value={midSide ? "mid-side" : "left-right"}
+          options={SPECTRUM_CHANNELS}
+          onChange={(one) => session.look.setMidSide(one === "mid-side")}
+        />
       )}
       <RangeText />
       {PICTURES[name].axis === "time" && <TimeTools />}
@@ -125,15 +128,21 @@ function TimeTools() {
           height ×{height}
         </Text>
       )}
-      <QuietButton title="Zoom in (+)" aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
-        <ZoomIn size={16} />
-      </QuietButton>
-      <QuietButton title="Zoom out (−)" aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
-        <ZoomOut size={16} />
-      </QuietButton>
-      <QuietButton title="Show all (0)" aria-label="Show all" onClick={() => session.look.fit()}>
-        <Maximize2 size={16} />
-      </QuietButton>
+      <Tip text="Zoom in (+)">
+        <QuietButton aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
+          <ZoomIn size={16} />
+        </QuietButton>
+      </Tip>
+      <Tip text="Zoom out (−)">
+        <QuietButton aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
+          <ZoomOut size={16} />
+        </QuietButton>
+      </Tip>
+      <Tip text="Show all (0)">
+        <QuietButton aria-label="Show all" onClick={() => session.look.fit()}>
+          <Maximize2 size={16} />
+        </QuietButton>
+      </Tip>
     </Flex>
   );
 }

@@ -2,11 +2,11 @@
 import { Box, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, Repeat } from "lucide-react";
 import { useCallback, useRef } from "react";
+import { Choices, PressedButton } from "../../shared/choices";
 import { clock } from "../../shared/format";
-import { Choice, Choices } from "../../shared/parts";
+import { Tip } from "../../shared/Tip";
 import { useFrames, useListen, useSession } from "./context";
 import { Meters } from "./Meters";
-import { SIDES } from "./messages";
 import { MODE_LABELS, MODES } from "./modes";
 
 const WRITE_EVERY = 40; // milliseconds
@@ -32,47 +32,47 @@ export function Transport() {
       borderColor="line"
       flexShrink={0}
     >
-      <IconButton
-        aria-label={label}
-        title={label}
-        onClick={() => session.toggle()}
-        size="sm"
-        px={4}
-        bg="raised.high"
-        color="fg"
-        disabled={frames === 0}
-      >
-        {playing ? <Pause /> : <Play />}
-      </IconButton>
-      <IconButton
-        aria-label="Loop the range"
-        aria-pressed={loop}
-        title="Loop the range (l)"
-        onClick={() => session.toggleLoop()}
-        size="sm"
-        variant="ghost"
-        color={loop ? "fg" : "fg.quiet"}
-        bg={loop ? "raised.high" : "transparent"}
-        disabled={!range}
-      >
-        <Repeat />
-      </IconButton>
+      <Tip text={label}>
+        <IconButton
+          aria-label={label}
+          onClick={() => session.toggle()}
+          size="sm"
+          px={4}
+          bg="raised.high"
+          color="fg"
+          disabled={frames === 0}
+        >
+          {playing ? <Pause /> : <Play />}
+        </IconButton>
+      </Tip>
+      <Tip text="Loop the range (l)">
+        <IconButton
+          aria-label="Loop the range"
+          aria-pressed={loop}
+          onClick={() => session.toggleLoop()}
+          size="sm"
+          variant="ghost"
+          color={loop ? "fg" : "fg.quiet"}
+          bg={loop ? "raised.high" : "transparent"}
+          disabled={!range}
+        >
+          <Repeat />
+        </IconButton>
+      </Tip>
       <Time />
       <BeforeAfterChoices />
       <MatchChoice />
-      <Choices label="What to listen to">
-        {MODES.map((one) => (
-          <Choice
-            key={one}
-            chosen={mode === one}
-            disabled={channels === 1 && one !== "stereo"}
-            title={MODE_LABELS[one].title}
-            onClick={() => session.setMode(one)}
-          >
-            {MODE_LABELS[one].short}
-          </Choice>
-        ))}
-      </Choices>
+      <Choices
+        label="What to listen to"
+        value={mode}
+        options={MODES.map((one) => ({
+          value: one,
+          text: MODE_LABELS[one].short,
+          tip: MODE_LABELS[one].title,
+          disabled: channels === 1 && one !== "stereo",
+        }))}
+        onChange={(one) => session.setMode(one)}
+      />
       {channels > 2 && <PairChoice />}
       {waiting && playing && <Text color="fg.quiet">loading…</Text>}
       <Meters />
@@ -125,27 +125,18 @@ function BeforeAfterChoices() {
   const difference = useListen((state) => state.difference && state.shown.output !== null);
   const monitor = useListen((state) => (state.shown.output ? state.monitor : 0));
   return (
-    <Choices label="Before or after the turn">
-      {SIDES.map((side) => (
-        <Choice
-          key={side}
-          chosen={monitor === side && !difference}
-          disabled={side === 1 && !output}
-          title={`Listen to ${side ? "Out" : "In"}: ${labels[side]} (q switches)`}
-          onClick={() => session.listenTo(side)}
-        >
-          {labels[side]}
-        </Choice>
-      ))}
-      <Choice
-        chosen={difference}
-        disabled={!output}
-        title="The difference: In − Out (x)"
-        onClick={() => session.toggleDifference()}
-      >
-        {labels[2]}
-      </Choice>
-    </Choices>
+    <Choices
+      label="Before or after the turn"
+      value={difference ? "difference" : monitor ? "out" : "in"}
+      options={[
+        { value: "in", text: labels[0], tip: `Listen to In: ${labels[0]} (q switches)` },
+        { value: "out", text: labels[1], tip: `Listen to Out: ${labels[1]} (q switches)`, disabled: !output },
+        { value: "difference", text: labels[2], tip: "The difference: In − Out (x)", disabled: !output },
+      ]}
+      onChange={(one) =>
+        one === "difference" ? session.toggleDifference() : session.listenTo(one === "out" ? 1 : 0)
+      }
+    />
   );
 }
 
@@ -155,14 +146,14 @@ function MatchChoice() {
   const output = useListen((state) => state.shown.output);
   const matched = useListen((state) => state.matched);
   return (
-    <Choice
-      chosen={matched && output !== null}
+    <PressedButton
+      pressed={matched && output !== null}
       disabled={!output}
-      title="Match the loudness of Out to In, in LUFS (m)"
+      tip="Match the loudness of Out to In, in LUFS (m)"
       onClick={() => session.toggleMatch()}
     >
       same loudness
-    </Choice>
+    </PressedButton>
   );
 }
 

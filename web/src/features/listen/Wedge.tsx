@@ -1,7 +1,10 @@
 /** The wedge of a centre turn on the map, with handles that move it, open it and limit its band. */
+
 import { Box } from "@chakra-ui/react";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
-import type { LogAxis } from "./frequency";
+import type { WedgeSettings } from "../../api/turns";
+import { panned } from "../../shared/format";
+import { hertzText, type LogAxis } from "./frequency";
 
 /** How unlike the sides of a source are that is taken by half, at an opening of 1: (1 − 2q·u²)^q = ½. */
 const halfTaken = (strength: number) => Math.sqrt((1 - 0.5 ** (1 / strength)) / (2 * strength));
@@ -10,16 +13,11 @@ const halfWidth = ({ opening, strength }: WedgeSettings) =>
   clamp(Math.asin(Math.min(1, opening * halfTaken(strength))) / (Math.PI / 2), 0.012, 0.5);
 const openingOf = (half: number, strength: number) => Math.sin(half * (Math.PI / 2)) / halfTaken(strength);
 
-export type WedgeSettings = {
-  position: number;
-  opening: number;
-  strength: number;
-  low: number;
-  high: number;
-};
 const clamp = (value: number, low: number, high: number) => Math.max(low, Math.min(high, value));
 
 type Handle = "position" | "opening" | "low" | "high";
+/** The least and the most of a handle; those of the band end with the axis. */
+const LIMITS: Partial<Record<Handle, readonly [number, number]>> = { position: [-1, 1], opening: [0.3, 3] };
 
 /** The wedge as a shape: its body moves it, its sides open it, its ends limit its band. */
 export function Wedge(props: {
@@ -51,17 +49,22 @@ export function Wedge(props: {
   const letGo = () => {
     grabbed.current = null;
   };
-  const hands = (
+  const slider = (
     handle: Handle,
-    less: string,
-    more: string,
+    label: string,
+    [less, more]: readonly [string, string],
     by: (sign: 1 | -1) => Partial<WedgeSettings>,
-    value: number,
+    text: string,
   ) => ({
     tabIndex: 0,
     role: "slider",
-    "aria-label": `Wedge: ${handle}`,
-    "aria-valuenow": value,
+    "aria-label": `Wedge: ${label}`,
+    "aria-orientation":
+      handle === "low" || handle === "high" ? ("vertical" as const) : ("horizontal" as const),
+    "aria-valuemin": LIMITS[handle]?.[0] ?? axis.lowest,
+    "aria-valuemax": LIMITS[handle]?.[1] ?? axis.from(1),
+    "aria-valuenow": wedge[handle],
+    "aria-valuetext": text,
     onPointerDown: (event: PointerEvent<HTMLElement>) => {
       event.currentTarget.setPointerCapture(event.pointerId);
       const area = box.current?.getBoundingClientRect();
@@ -84,17 +87,18 @@ export function Wedge(props: {
       onChange(by(sign));
     },
   });
+  // A dot, with room around it for the finger.
   const dot = {
-    w: "12px",
-    h: "12px",
+    w: "24px",
+    h: "24px",
     borderRadius: "full",
-    bg: "fg",
     position: "absolute",
     touchAction: "none",
+    _before: { content: '""', position: "absolute", inset: "6px", borderRadius: "full", bg: "fg" },
   } as const;
   const place = (x: number, up: number) => ({
-    left: `calc(${100 * x}% - 6px)`,
-    bottom: `calc(${100 * up}% - 6px)`,
+    left: `calc(${100 * x}% - 12px)`,
+    bottom: `calc(${100 * up}% - 12px)`,
   });
   const middle = (bottom + top) / 2;
   return (
@@ -110,12 +114,12 @@ export function Wedge(props: {
         w={`${200 * half}%`}
         bottom={`${100 * bottom}%`}
         h={`${100 * (top - bottom)}%`}
-        {...hands(
+        {...slider(
           "position",
-          "ArrowLeft",
-          "ArrowRight",
+          "position",
+          ["ArrowLeft", "ArrowRight"],
           (s) => ({ position: Math.round(clamp(wedge.position + s * 0.02, -1, 1) * 50) / 50 }),
-          wedge.position,
+          panned(wedge.position),
         )}
       />
       {[-1, 1].map((sign) => (
@@ -124,12 +128,12 @@ export function Wedge(props: {
           {...dot}
           cursor="ew-resize"
           {...place(clamp(centre + sign * half, 0, 1), middle)}
-          {...hands(
+          {...slider(
             "opening",
-            "ArrowLeft",
-            "ArrowRight",
+            sign < 0 ? "opening, left edge" : "opening, right edge",
+            sign < 0 ? ["ArrowRight", "ArrowLeft"] : ["ArrowLeft", "ArrowRight"],
             (s) => ({ opening: Math.round(clamp(wedge.opening + s * 0.05, 0.3, 3) * 20) / 20 }),
-            wedge.opening,
+            `× ${wedge.opening.toFixed(2)}`,
           )}
         />
       ))}
@@ -137,24 +141,24 @@ export function Wedge(props: {
         {...dot}
         cursor="ns-resize"
         {...place(centre, bottom)}
-        {...hands(
+        {...slider(
           "low",
-          "ArrowDown",
-          "ArrowUp",
+          "low",
+          ["ArrowDown", "ArrowUp"],
           (s) => ({ low: Math.round(clamp(wedge.low * 1.04 ** s, axis.lowest, wedge.high / 1.5)) }),
-          wedge.low,
+          hertzText(wedge.low),
         )}
       />
       <Box
         {...dot}
         cursor="ns-resize"
         {...place(centre, top)}
-        {...hands(
+        {...slider(
           "high",
-          "ArrowDown",
-          "ArrowUp",
+          "high",
+          ["ArrowDown", "ArrowUp"],
           (s) => ({ high: Math.round(clamp(wedge.high * 1.04 ** s, wedge.low * 1.5, axis.from(1))) }),
-          wedge.high,
+          hertzText(wedge.high),
         )}
       />
     </Box>

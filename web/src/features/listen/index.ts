@@ -7,4 +7,3 @@ export type { Overlay } from "./registry";
 export type { Outside } from "./session";
 export { listenShortcuts } from "./shortcuts";
 export { Transport } from "./Transport";
-export type { WedgeSettings } from "./Wedge";

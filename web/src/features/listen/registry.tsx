@@ -1,6 +1,7 @@
 /** The pictures of look-and-listen: one line here is a button, a place in the order of `v`, and a component. */
 import { Flex } from "@chakra-ui/react";
 import type { ComponentType } from "react";
+import type { WedgeSettings } from "../../api/turns";
 import { BandsLane, SpectrumLane } from "./AnalysisLane";
 import { useListen } from "./context";
 import { GUTTER } from "./LaneFrame";
@@ -9,7 +10,6 @@ import type { ShownLane } from "./listenState";
 import { MapLane } from "./MapLane";
 import type { PictureName } from "./pictureNames";
 import { Stage } from "./Stage";
-import type { WedgeSettings } from "./Wedge";
 
 /** What a turn lays over a picture: the wedge of a centre turn, which is moved on the map. */
 export type Overlay = { wedge: WedgeSettings; onWedge: (change: Partial<WedgeSettings>) => void };

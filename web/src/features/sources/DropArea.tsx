@@ -1,6 +1,7 @@
 /** Files and folders may be dropped anywhere on the page; folders are gone through. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
+import { tellProblem } from "../../shared/notices";
 import type { Taken } from "./uploadStore";
 
 export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
@@ -36,8 +37,9 @@ export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
       );
       onFiles(files.flat());
     };
+    const take = (event: DragEvent) => drop(event).catch(tellProblem);
     const allow = (event: DragEvent) => carriesFiles(event) && event.preventDefault();
-    const listeners = { dragenter: enter, dragleave: leave, dragover: allow, drop } as const;
+    const listeners = { dragenter: enter, dragleave: leave, dragover: allow, drop: take } as const;
     for (const [name, listen] of Object.entries(listeners))
       window.addEventListener(name, listen as EventListener);
     return () => {

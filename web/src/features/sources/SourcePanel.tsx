@@ -4,6 +4,7 @@ import { ArrowLeftRight, Unlink } from "lucide-react";
 import { useState } from "react";
 import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
+import { Failed } from "../../shared/Failed";
 import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
 import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
@@ -83,8 +84,12 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
           )}
         </>
       ) : (
-        <Text color="fg.quiet" fontSize="xs">
-          {details.error ? details.error.message : "Measuring…"}
+        <Text as="div" color="fg.quiet" fontSize="xs">
+          {details.error ? (
+            <Failed what={details.error.message} onRetry={() => void details.refetch()} />
+          ) : (
+            "Measuring…"
+          )}
         </Text>
       )}
       <Sheet

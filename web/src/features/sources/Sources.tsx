@@ -3,8 +3,9 @@ import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useMemo, useRef, useState } from "react";
 import type { Job, NewStep } from "../../api/client";
+import { Select } from "../../shared/fields";
 import { count } from "../../shared/format";
-import { Empty, PaneTitle, PrimaryButton, QuietButton, Select } from "../../shared/parts";
+import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { useRows } from "../../shared/useRows";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
@@ -149,7 +150,7 @@ function List(props: {
   "use no memo"; // the virtualizer changes without being another
   const { rows, selected, onSelect } = props;
   const scroller = useRef<HTMLDivElement>(null);
-  const anchor = useRef(0);
+  const anchor = useRef<string | null>(null);
   const chosen = useMemo(() => new Set(selected), [selected]);
   const height = (n: number) => {
     const row = rows[n];
@@ -165,7 +166,7 @@ function List(props: {
   });
   const choose = (at: number, event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }) => {
     onSelect(select(rows, selected, anchor.current, at, event));
-    if (!event.shiftKey) anchor.current = at;
+    if (!event.shiftKey) anchor.current = rows[at]?.source.ref ?? null;
     virtual.scrollToIndex(at);
   };
   // Rows are drawn again only when they change; what they do is looked up when it is done.

@@ -59,8 +59,8 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
         <Text truncate fontSize="xs">
           {props.text}
         </Text>
-        <Progress.Root size="xs" mt={1.5} value={Math.round(props.share * 100)} aria-label={props.text}>
-          <Progress.Track bg="raised.high">
+        <Progress.Root size="xs" mt={1.5} value={Math.round(props.share * 100)}>
+          <Progress.Track bg="raised.high" aria-label={props.text}>
             <Progress.Range bg="right" />
           </Progress.Track>
         </Progress.Root>

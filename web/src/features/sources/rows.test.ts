@@ -42,14 +42,22 @@ it("sorts, and leaves what was retired out until it is asked for", () => {
 it("selects one, several, and a stretch", () => {
   const rows = arrange(job, { filter: "", facet: null, sort: "came" });
   const none = { ctrlKey: false, metaKey: false, shiftKey: false };
-  expect(select(rows, ["source:wind"], 0, 1, none)).toEqual(["source:bell_R"]);
-  expect(select(rows, ["source:wind"], 0, 1, { ...none, ctrlKey: true })).toEqual([
+  expect(select(rows, ["source:wind"], null, 1, none)).toEqual(["source:bell_R"]);
+  expect(select(rows, ["source:wind"], null, 1, { ...none, ctrlKey: true })).toEqual([
     "source:wind",
     "source:bell_R",
   ]);
-  expect(select(rows, ["source:wind"], 0, 2, { ...none, metaKey: true })).toEqual([]);
-  expect(select(rows, [], 0, 2, { ...none, shiftKey: true })).toHaveLength(3);
-  expect(select(rows, ["x"], 0, 9, none)).toEqual(["x"]);
+  expect(select(rows, ["source:wind"], null, 2, { ...none, metaKey: true })).toEqual([]);
+  expect(select(rows, [], "source:bell_R", 2, { ...none, shiftKey: true })).toEqual([
+    "source:bell_R",
+    "source:wind",
+  ]);
+  const sorted = [...rows].reverse();
+  expect(select(sorted, [], "source:wind", 1, { ...none, shiftKey: true })).toEqual([
+    "source:wind",
+    "source:bell_R",
+  ]);
+  expect(select(rows, ["x"], null, 9, none)).toEqual(["x"]);
 });
 
 it("offers a group's turn before that of a finding, and nothing twice", () => {

@@ -1,5 +1,5 @@
 /** Which rows the list shows, in which order, what a click selects, and what can be done for many at once. */
-import type { Clip, Group, Job, NewStep, Noted, Source, Turn } from "../../api/client";
+import type { Clip, Group, Job, NewStep, Noted, Source } from "../../api/client";
 import { count } from "../../shared/format";
 
 /** `place` says where in a bracket a row stands that belongs to a group. */
@@ -51,11 +51,21 @@ export function arrange(job: Pick<Job, "sources" | "groups">, { filter, facet, s
 type Held = { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean };
 
 /** One row; with Ctrl or Cmd in or out of the selection; with Shift all from the last one chosen. */
-export function select(rows: Row[], selected: string[], anchor: number, at: number, held: Held): string[] {
+export function select(
+  rows: Row[],
+  selected: string[],
+  anchor: string | null,
+  at: number,
+  held: Held,
+): string[] {
   const ref = rows[at]?.source.ref;
   if (ref === undefined) return selected;
   if (held.shiftKey) {
-    const [from, to] = [Math.min(anchor, at), Math.max(anchor, at)];
+    const start = Math.max(
+      0,
+      rows.findIndex((row) => row.source.ref === anchor),
+    );
+    const [from, to] = [Math.min(start, at), Math.max(start, at)];
     return rows.slice(from, to + 1).map((row) => row.source.ref);
   }
   if (held.ctrlKey || held.metaKey)
@@ -186,5 +196,4 @@ const LABELS: Record<string, string> = {
   "bits-used": "with unused bits",
 };
 
-const split: Turn = { kind: "split", endings: ["_L", "_R"] };
-const splitStep = (clip: Clip): NewStep => ({ turn: split, inputs: [clip.ref], names: [] });
+const splitStep = (clip: Clip): NewStep => ({ turn: { kind: "split" }, inputs: [clip.ref], names: [] });

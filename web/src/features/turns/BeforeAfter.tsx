@@ -1,7 +1,9 @@
 /** What goes in and what comes out, figure beside figure, and what is worth knowing about what comes out. */
 import { Box } from "@chakra-ui/react";
 import type { Measures, Step } from "../../api/client";
+import { Failed } from "../../shared/Failed";
 import { signed } from "../../shared/format";
+import { kindOf } from "./kinds";
 import { useInputMeasures, useOutputMeasures } from "./useInputMeasures";
 
 const ROWS: readonly (readonly [string, (measures: Measures) => number | null | undefined, number])[] = [
@@ -14,7 +16,10 @@ const ROWS: readonly (readonly [string, (measures: Measures) => number | null | 
 
 export function BeforeAfter({ step }: { step: Step }) {
   const before = useInputMeasures(step);
-  const after = useOutputMeasures(step)?.measures;
+  const after = useOutputMeasures(step, kindOf(step.turn).lanes(step, step.turn).out);
+  const failed = [before, after].find((one) => one.isError && !one.data);
+  if (failed)
+    return <Failed what="The levels could not be measured." onRetry={() => void failed.refetch()} />;
   const figure = (value: number | null | undefined, places: number) =>
     value === null || value === undefined ? "–" : signed(value, places);
   return (
@@ -35,7 +40,7 @@ export function BeforeAfter({ step }: { step: Step }) {
             <Box as="td" color="fg.quiet">
               {name}
             </Box>
-            {[before, after].map((measures, n) => (
+            {[before.data?.measures, after.data?.measures].map((measures, n) => (
               <Box as="td" key={n ? "out" : "in"} textAlign="right" fontFamily="mono">
                 {measures ? figure(read(measures), places) : "…"}
               </Box>

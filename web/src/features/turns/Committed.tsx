@@ -1,32 +1,52 @@
-import { Input } from "@chakra-ui/react";
+import { Box, Input, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 
-/** A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back. */
-export function Committed({
-  label,
-  value,
-  onCommit,
-}: {
+type Props = {
   label: string;
   value: string;
   onCommit: (text: string) => void;
-}) {
+  /** Why a text can't be taken, or null. */
+  refuse?: (text: string) => string | null;
+};
+
+/**
+ * A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back. One that can't be
+ * taken goes back to what holds, and it is said why.
+ */
+export function Committed({ label, value, onCommit, refuse = () => null }: Props) {
   const [text, setText] = useState(value);
+  const [refused, setRefused] = useState<string | null>(null);
   useEffect(() => setText(value), [value]);
+  const commit = () => {
+    const why = text.trim() && text !== value ? refuse(text) : null;
+    setRefused(why);
+    if (text.trim() && text !== value && !why) onCommit(text);
+    else setText(value);
+  };
   return (
-    <Input
-      size="xs"
-      aria-label={label}
-      value={text}
-      maxLength={150}
-      bg="raised"
-      borderColor="line"
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => (text.trim() && text !== value ? onCommit(text) : setText(value))}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") event.currentTarget.blur();
-        if (event.key === "Escape") setText(value);
-      }}
-    />
+    <Box flex={1}>
+      <Input
+        size="xs"
+        aria-label={label}
+        value={text}
+        maxLength={150}
+        bg="raised"
+        borderColor="line"
+        onChange={(event) => {
+          setText(event.target.value);
+          setRefused(null);
+        }}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") setText(value);
+        }}
+      />
+      {refused && (
+        <Text role="alert" color="trouble" fontSize="xs">
+          {refused}
+        </Text>
+      )}
+    </Box>
   );
 }

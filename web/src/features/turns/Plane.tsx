@@ -1,6 +1,7 @@
 /** The turn as a movement in the plane of the stereo field: mid stands upright, left and right lean to their sides. */
 import { Flex } from "@chakra-ui/react";
 import type { Step } from "../../api/client";
+import { kindOf } from "./kinds";
 
 const [WIDTH, HEIGHT] = [260, 92];
 const CENTRE = { x: WIDTH / 2, y: HEIGHT - 18 };
@@ -12,23 +13,19 @@ const LEFT: Axis = { letter: "L", color: "left", x: -H, y: -H };
 const RIGHT: Axis = { letter: "R", color: "right", x: H, y: -H };
 const MID: Axis = { letter: "M", color: "mid", x: 0, y: -1 };
 const SIDE: Axis = { letter: "S", color: "side", x: -1, y: 0 };
-const STEREO = [LEFT, RIGHT];
-const MID_SIDE = [MID, SIDE];
+const AXES = { "left-right": [LEFT, RIGHT], "mid-side": [MID, SIDE] };
 
 /** Whether channels in and out are sides, mid and side, or one. */
 function axes(step: Step): { ins: Axis[]; outs: Axis[] } | null {
   const [rows, columns] = [step.matrix.length, step.matrix[0]?.length ?? 0];
   if (columns !== 2 || rows > 2) return null;
-  const kind = step.turn.kind;
-  return {
-    ins: kind === "decode" ? MID_SIDE : STEREO,
-    outs: rows === 1 ? [MID] : kind === "encode" ? MID_SIDE : STEREO,
-  };
+  const { before, after } = kindOf(step.turn).axes(step);
+  return { ins: AXES[before], outs: rows === 1 ? [MID] : AXES[after] };
 }
 
 export function Plane({ step }: { step: Step }) {
   const shown = axes(step);
-  const apart = step.turn.kind === "split";
+  const apart = kindOf(step.turn).figure === "side by side";
   return (
     <Flex justify="center" bg="raised" borderRadius="md" py={1}>
       <svg

@@ -1,13 +1,14 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link } from "react-router";
-import type { NewStep, Noted, Proof, Step, Turn } from "../../api/client";
+import type { NewStep, Noted, Proof, Step } from "../../api/client";
+import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
-import { AsidePane, Field, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
 import { Committed } from "./Committed";
+import { kindOf } from "./kinds";
 import { Plane } from "./Plane";
-import { Settings } from "./Settings";
 import type { Change } from "./settings/common";
 import { useOutputMeasures } from "./useInputMeasures";
 
@@ -20,8 +21,9 @@ type Props = {
 };
 
 export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
+  const { title, why, figure, lanes, Settings } = kindOf(step.turn);
   // Of one thing that comes out, what there is to know about it as about any file.
-  const out = useOutputMeasures(step);
+  const out = useOutputMeasures(step, lanes(step, step.turn).out).data;
   const known = new Set(step.findings.map((noted) => noted.code));
   const findings = [
     ...step.findings,
@@ -32,20 +34,20 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       <PaneTitle
         right={
           <Flex>
-            {why[step.turn.kind] && (
+            {why && (
               <QuietButton asChild>
-                <Link to={`/why/${why[step.turn.kind]}`}>Why</Link>
+                <Link to={`/why/${why}`}>Why</Link>
               </QuietButton>
             )}
             <QuietButton onClick={onRemove}>Take out</QuietButton>
           </Flex>
         }
       >
-        {titles[step.turn.kind]}
+        {title}
       </PaneTitle>
-      {step.turn.kind !== "centre" && <Plane step={step} />}
+      {figure !== "none" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
-      <Settings step={step} names={names} onChange={onChange} />
+      {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (
@@ -56,37 +58,10 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
   );
 }
 
-/** The page that explains what a turn does. */
-const why: Partial<Record<Turn["kind"], string>> = {
-  polarity: "polarity",
-  encode: "mid-side",
-  decode: "mid-side",
-  width: "mid-side",
-  fold: "summing",
-  sum: "polarity",
-  centre: "centre",
-};
-
-const titles: Record<Turn["kind"], string> = {
-  merge: "Merge",
-  split: "Split into its channels",
-  swap: "Swap the sides",
-  polarity: "Turn upside down",
-  encode: "Encode to mid and side",
-  decode: "Decode mid and side",
-  width: "Width",
-  fold: "Fold to mono",
-  matrix: "Mix of the sides",
-  sum: "Sum",
-  level: "Level",
-  align: "Align",
-  centre: "Centre",
-};
-
 function ResultNames({ names, onChange }: { names: string[]; onChange: (change: Change) => void }) {
   if (names.length > 2) return null;
   return (
-    <Field label={names.length > 1 ? "Names of the results" : "Name of the result"}>
+    <FieldGroup label={names.length > 1 ? "Names of the results" : "Name of the result"}>
       {names.map((name, n) => (
         <Committed
           // biome-ignore lint/suspicious/noArrayIndexKey: a result is known by its place.
@@ -96,7 +71,7 @@ function ResultNames({ names, onChange }: { names: string[]; onChange: (change: 
           onCommit={(text) => onChange({ names: names.map((one, m) => (m === n ? text : one)) })}
         />
       ))}
-    </Field>
+    </FieldGroup>
   );
 }
 
@@ -124,7 +99,7 @@ function ProofCard({ step }: { step: Step }) {
   const proof: Proof | null = step.proof ?? null;
   const first = step.outputs[0];
   return (
-    <Box mt="auto" bg="raised" borderRadius="md" p={3} data-testid="proof" aria-live="polite">
+    <Box mt="auto" bg="raised" borderRadius="md" p={3} data-testid="proof">
       {proof ? (
         <>
           <Text color={proof.exact ? "proved" : "fg"} fontWeight={700}>

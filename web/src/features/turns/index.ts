@@ -1,2 +1,4 @@
+export { AddTurn } from "./AddTurn";
+export { kindOf } from "./kinds";
 export { TurnPanel } from "./TurnPanel";
 export { Place } from "./useInputMeasures";

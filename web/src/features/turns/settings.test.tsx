@@ -2,20 +2,51 @@ import { act, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step, Turn } from "../../api/client";
 import { clip, noted, splitStep } from "../../api/testing";
-import { DEFAULTS, splitsMidSide } from "../../api/turns";
+import { type Kind, type Of, splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
-import { Settings } from "./Settings";
+import { kindOf } from "./kinds";
 import { Place } from "./useInputMeasures";
 
+/** Turns as the core hands them out. */
+const DEFAULTS = {
+  split: { kind: "split", endings: ["_L", "_R"] },
+  merge: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
+  swap: { kind: "swap" },
+  polarity: { kind: "polarity", channels: "right" },
+  encode: { kind: "encode", scale: "half" },
+  decode: { kind: "decode", scale: "half", side_db: 0, exchange: false, flip_side: false },
+  width: { kind: "width", width: 1.4 },
+  fold: { kind: "fold", take: "sum", law: "average", blend: 0.5 },
+  matrix: { kind: "matrix", ll: 1, lr: 0, rl: 0, rr: 1 },
+  sum: { kind: "sum", gains_db: [], flip: [] },
+  level: { kind: "level", gains_db: [0] },
+  align: { kind: "align", delay: [0, 0] },
+  centre: {
+    kind: "centre",
+    keep: "both",
+    method: "wedge",
+    low_hz: null,
+    high_hz: null,
+    lows: "both",
+    position: 0,
+    opening: 1,
+    strength: 1.5,
+    depth: 1,
+    protect_drums: false,
+  },
+} satisfies { [K in Kind]: Of<K> };
 const PLACE = { job: "j", revision: "r", keyOf: (ref: string) => ref };
 
 /** The settings of a turn on a stereo clip; changes are noted, and what was measured can be told afterwards. */
 function settings(turn: Turn, more: Partial<Step> = {}) {
   const onChange = vi.fn();
   const step = splitStep({ turn, outputs: [clip("sea", 2)], ...more });
+  const { Settings } = kindOf(turn);
   const shown = show(
     <Place.Provider value={PLACE}>
-      <Settings step={step} names={new Map([["source:sea", "sea"]])} onChange={onChange} />
+      {Settings && (
+        <Settings step={step} turn={turn} names={new Map([["source:sea", "sea"]])} onChange={onChange} />
+      )}
     </Place.Provider>,
   );
   const tell = (what: string, data: unknown) =>
@@ -75,7 +106,7 @@ it("shows what each law of a fold does to this material", async () => {
   await tell("measures", { measures: { sides }, findings: [] });
   expect(await screen.findByText("−27.0 dBFS")).toBeTruthy();
   expect(screen.getByText(/8.6 dB are lost by what cancels/)).toBeTruthy();
-  fireEvent.click(screen.getByLabelText(/× 0.7071/));
+  await tick(screen.getByLabelText(/× 0.7071/));
   expect(changed().law).toBe("power");
   await tell("measures", { measures: { sides: { ...sides, mono_fold_loss_db: null } }, findings: [] });
   expect(await screen.findByText("Everything cancels.")).toBeTruthy();
@@ -147,12 +178,20 @@ it("levels all channels together or each by itself", async () => {
 it("takes a delay in whole samples, and nothing that is no number", () => {
   const { changed, onChange } = settings({ ...DEFAULTS.align, delay: [0, 14] });
   const field = screen.getByLabelText("Delay of left");
-  fireEvent.change(field, { target: { value: "12.4" } });
-  fireEvent.blur(field);
+  const enter = (value: string) => {
+    fireEvent.change(field, { target: { value } });
+    fireEvent.blur(field);
+  };
+  enter("12");
   expect(changed().delay).toEqual([12, 14]);
-  fireEvent.change(field, { target: { value: "soon" } });
-  fireEvent.blur(field);
-  expect(onChange).toHaveBeenCalledOnce();
+  enter("−3");
+  expect(changed().delay).toEqual([-3, 14]);
+  for (const wrong of ["soon", "12.4", "1,5"]) {
+    enter(wrong);
+    expect(screen.getByRole("alert").textContent).toBe(`“${wrong}” is not a whole number of samples.`);
+    expect(field).toHaveProperty("value", "0");
+  }
+  expect(onChange).toHaveBeenCalledTimes(2);
 });
 
 it("calls the endings of a split by what they are for", () => {

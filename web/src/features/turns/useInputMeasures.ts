@@ -1,6 +1,6 @@
-/** What was measured about what goes into a step. */
+/** What was measured about what goes into a step, and about what is heard as Out. */
 import { createContext, useContext, useMemo } from "react";
-import type { Step } from "../../api/client";
+import type { Clip, Step } from "../../api/client";
 import { useMeasures } from "../../api/queries";
 import { useSettled } from "../../shared/settled";
 
@@ -11,17 +11,17 @@ export const Place = createContext<{ job: string; revision: string; keyOf: (ref:
   keyOf: () => "",
 });
 
-export function useOutputMeasures(step: Step) {
+/** Of the results that are heard as Out. */
+export function useOutputMeasures(step: Step, out: Clip[]) {
   const { job, revision } = useContext(Place);
-  const clips = step.outputs.map((clip) => clip.ref);
-  const key = step.outputs.map((clip) => clip.key).join("+");
+  const clips = out.map((clip) => clip.ref);
+  const key = out.map((clip) => clip.key).join("+");
   const wanted = useMemo(() => ({ job, revision, key }), [job, revision, key]);
   const settled = useSettled(wanted, step.id);
-  return useMeasures({ job, revision: settled.revision, clips: clips.length > 4 ? [] : clips }, settled.key)
-    .data;
+  return useMeasures({ job, revision: settled.revision, clips: clips.length > 4 ? [] : clips }, settled.key);
 }
 
 export function useInputMeasures(step: Step) {
   const { job, revision, keyOf } = useContext(Place);
-  return useMeasures({ job, revision, clips: step.inputs }, step.inputs.map(keyOf).join("+")).data?.measures;
+  return useMeasures({ job, revision, clips: step.inputs }, step.inputs.map(keyOf).join("+"));
 }

@@ -1,6 +1,6 @@
 /** Mid and side: the same plane, turned by 45 degrees. */
 import { useState } from "react";
-import { Range } from "../../shared/parts";
+import { Range } from "../../shared/fields";
 import { Figure, Listen, LivePlane, Paragraph, soundOf, useLoop } from "./parts";
 import type { Matrix } from "./sound";
 

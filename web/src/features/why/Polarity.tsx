@@ -2,8 +2,9 @@
 import { Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSines } from "../../api/queries";
+import { Range } from "../../shared/fields";
 import { decibels, signed } from "../../shared/format";
-import { Facts, OfferButton, Range } from "../../shared/parts";
+import { Facts, OfferButton } from "../../shared/parts";
 import { Figure, Listen, Paragraph, useLoop } from "./parts";
 
 const [WIDTH, HEIGHT] = [360, 230];

@@ -17,9 +17,9 @@ export function useLoop() {
     }
     setPlaying(id);
     try {
-      await loop.play(await samples(), matrix);
+      await loop.play(samples(), matrix);
     } catch (problem) {
-      setPlaying(null);
+      setPlaying((now) => (now === id ? null : now));
       tellProblem(problem);
     }
   };

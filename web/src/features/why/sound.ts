@@ -9,9 +9,12 @@ export class Loop {
   private analyser: AnalyserNode[] = [];
   private request = 0;
 
-  async play(samples: Float32Array, matrix: Matrix) {
+  /** Play what comes, unless something else was asked for before it came. */
+  async play(coming: Promise<Float32Array> | Float32Array, matrix: Matrix) {
     this.stop();
     const request = ++this.request;
+    const samples = await coming;
+    if (request !== this.request) return;
     this.context ??= new AudioContext({ sampleRate: RATE });
     const { context } = this;
     await context.resume();

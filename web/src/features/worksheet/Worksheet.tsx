@@ -4,7 +4,7 @@ import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode, useEffect, useRef } from "react";
 import type { Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
-import { shortened } from "../../shared/format";
+import { decibels, shortened } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
 import { useRows } from "../../shared/useRows";
 
@@ -148,12 +148,6 @@ function Line({ id, number, step, names, selected, onClick }: LineProps) {
 /** What is known: proved on written files, or what the turn claims until then. */
 function Standing({ step }: { step: Step }) {
   const { proof, findings, exact } = step;
-  if (proof?.exact)
-    return (
-      <Flex color="proved" align="center" gap={1} flexShrink={0} title={proof.statement}>
-        same samples <Check size={14} />
-      </Flex>
-    );
   return (
     <Flex color="fg.quiet" align="center" gap={2} flexShrink={0}>
       {findings.length > 0 && (
@@ -161,8 +155,12 @@ function Standing({ step }: { step: Step }) {
           <TriangleAlert size={14} /> {findings.length}
         </Flex>
       )}
-      {proof ? (
-        <Text title={proof.statement}>residue {proof.residual_dbfs} dBFS</Text>
+      {proof?.exact ? (
+        <Flex color="proved" align="center" gap={1} title={proof.statement}>
+          same samples <Check size={14} />
+        </Flex>
+      ) : proof ? (
+        <Text title={proof.statement}>residue {decibels(proof.residual_dbfs, "dBFS")}</Text>
       ) : (
         exact && "exact, not delivered yet"
       )}

@@ -1,2 +1,1 @@
-export { AddTurn } from "./AddTurn";
 export { clipNames, Worksheet } from "./Worksheet";

@@ -1,7 +1,7 @@
 /** Sum, level and align: one amount for each input or channel. */
 import { Flex, Text } from "@chakra-ui/react";
+import { FieldGroup, Range, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
-import { Field, Range, Toggle } from "../../../shared/parts";
 import { Committed } from "../Committed";
 import type { SettingsProps } from "./common";
 
@@ -24,7 +24,7 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
           ? turn.flip.filter((one) => one !== n + 1)
           : [...turn.flip, n + 1].sort((a, b) => a - b);
         return (
-          <Flex key={ref} direction="column" gap={1}>
+          <Flex key={ref} role="group" aria-label={`${name}: level and polarity`} direction="column" gap={1}>
             <Range
               label={name}
               value={gains[n] ?? 0}
@@ -79,21 +79,23 @@ export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) 
 export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) {
   const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
   return (
-    <Field label="Later by, in samples">
+    <FieldGroup label="Later by, in samples">
       {turn.delay.map((samples, n) => (
         <Flex key={names[n]} align="center" gap={2}>
           <Text w={16}>{names[n]}</Text>
           <Committed
             label={`Delay of ${names[n]}`}
             value={String(samples)}
+            refuse={(text) =>
+              /^\s*[+\-−]?\d+\s*$/.test(text) ? null : `“${text.trim()}” is not a whole number of samples.`
+            }
             onCommit={(text) => {
-              const value = Math.round(Number(text));
-              if (Number.isFinite(value))
-                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, value) } });
+              const value = Number(text.trim().replace("−", "-"));
+              onChange({ turn: { ...turn, delay: replaced(turn.delay, n, value) } });
             }}
           />
         </Flex>
       ))}
-    </Field>
+    </FieldGroup>
   );
 }

@@ -2,9 +2,14 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { useExpectation } from "../../../api/queries";
-import { Field, OfferButton, Range, Select, Toggle } from "../../../shared/parts";
+import type { Of } from "../../../api/turns";
+import { Failed } from "../../../shared/Failed";
+import { Range, SelectField, Toggle } from "../../../shared/fields";
+import { panned } from "../../../shared/format";
+import { OfferButton } from "../../../shared/parts";
+import { bandOf } from "../kinds/band";
 import { Place } from "../useInputMeasures";
-import type { Of, SettingsProps } from "./common";
+import type { SettingsProps } from "./common";
 
 type Centre = Of<"centre">;
 const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
@@ -29,16 +34,18 @@ const NO_HIGH = 18_000;
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
   const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
   const wedge = turn.method !== "difference";
-  const low = turn.low_hz ?? (wedge ? 180 : 0);
-  const high = turn.high_hz === "max" ? NO_HIGH : (turn.high_hz ?? (wedge ? 10_000 : NO_HIGH));
+  const band = bandOf(turn);
+  const low = band.low;
+  const high = Math.min(band.high, NO_HIGH);
   return (
     <>
-      <Field label="Keep">
-        <Select label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
-      </Field>
-      <Field label="Method">
-        <Select label="Method" value={turn.method} options={METHODS} onChange={(method) => set({ method })} />
-      </Field>
+      <SelectField label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
+      <SelectField
+        label="Method"
+        value={turn.method}
+        options={METHODS}
+        onChange={(method) => set({ method })}
+      />
       <Range
         label="Nothing is cut below"
         value={Math.log(Math.max(low, NO_LOW))}
@@ -87,11 +94,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
             min={-1}
             max={1}
             step={0.02}
-            shown={
-              turn.position === 0
-                ? "middle"
-                : `${Math.round(100 * Math.abs(turn.position))} % ${turn.position < 0 ? "left" : "right"}`
-            }
+            shown={panned(turn.position)}
             onChange={(position) => set({ position })}
           />
           <Range
@@ -111,14 +114,12 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
         </>
       ) : (
         low > 0 && (
-          <Field label="Outside the band">
-            <Select
-              label="Outside the band"
-              value={turn.lows}
-              options={LOWS}
-              onChange={(lows) => set({ lows })}
-            />
-          </Field>
+          <SelectField
+            label="Outside the band"
+            value={turn.lows}
+            options={LOWS}
+            onChange={(lows) => set({ lows })}
+          />
         )
       )}
       <Expected step={step} turn={turn} set={set} />
@@ -134,12 +135,14 @@ function Expected(props: {
 }) {
   const { job, revision, keyOf } = useContext(Place);
   const ref = props.step.inputs[0] ?? "";
-  const told = useExpectation({ job, revision, clip: ref }, keyOf(ref)).data;
+  const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref));
+  const told = expectation.data;
+  if (expectation.isError && !told)
+    return <Failed what="What to expect could not be measured." onRetry={() => void expectation.refetch()} />;
   if (!told) return null;
   const { low_hz, position } = told.expectation;
   const { turn } = props;
-  const same =
-    (turn.low_hz ?? (turn.method === "difference" ? 0 : 180)) === low_hz && turn.position === position;
+  const same = bandOf(turn).low === low_hz && turn.position === position;
   return (
     <Flex direction="column" gap={2}>
       {told.findings.map((noted) => (
@@ -156,9 +159,7 @@ function Expected(props: {
       {!same && (
         <OfferButton onClick={() => props.set({ low_hz, position })}>
           as the material suggests: from {low_hz} Hz
-          {position === 0
-            ? ""
-            : `, ${Math.round(100 * Math.abs(position))} % ${position < 0 ? "left" : "right"}`}
+          {position === 0 ? "" : `, ${panned(position)}`}
         </OfferButton>
       )}
     </Flex>

@@ -1,8 +1,9 @@
-import { Box, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
+import type { Of } from "../../../api/turns";
+import { RadioField, Range, SelectField } from "../../../shared/fields";
 import { decibels } from "../../../shared/format";
-import { Field, Range, Select } from "../../../shared/parts";
 import { useInputMeasures } from "../useInputMeasures";
-import type { Of, SettingsProps } from "./common";
+import type { SettingsProps } from "./common";
 
 const TAKES: readonly (readonly [Of<"fold">["take"], string])[] = [
   ["left", "left alone"],
@@ -20,9 +21,7 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
   const set = (change: Partial<Of<"fold">>) => onChange({ turn: { ...turn, ...change } });
   return (
     <>
-      <Field label="Take">
-        <Select label="Take" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
-      </Field>
+      <SelectField label="Take" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
       {turn.take === "sum" && <Laws step={step} law={turn.law} onChange={(law) => set({ law })} />}
       {turn.take === "blend" && (
         <Range
@@ -42,31 +41,19 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
 /** No hidden law: each with what it does to this very material. */
 function Laws(props: {
   step: SettingsProps<"fold">["step"];
-  law: string;
+  law: Of<"fold">["law"];
   onChange: (law: Of<"fold">["law"]) => void;
 }) {
-  const sides = useInputMeasures(props.step)?.sides;
+  const sides = useInputMeasures(props.step).data?.measures.sides;
   return (
-    <Field label="Law">
-      {LAWS.map(([law, name]) => (
-        <Box
-          as="label"
-          key={law}
-          display="flex"
-          gap={2}
-          alignItems="center"
-          px={2}
-          py={1}
-          borderRadius="md"
-          bg={law === props.law ? "raised.high" : "transparent"}
-        >
-          <input type="radio" name="law" checked={law === props.law} onChange={() => props.onChange(law)} />
-          <Text flex={1}>{name}</Text>
-          <Text fontFamily="mono" fontSize="xs" color="fg.quiet">
-            {decibels(sides?.fold_dbfs[law], "dBFS")}
-          </Text>
-        </Box>
-      ))}
+    <Flex direction="column" gap={1}>
+      <RadioField
+        label="Law"
+        value={props.law}
+        options={LAWS}
+        beside={(law) => decibels(sides?.fold_dbfs[law], "dBFS")}
+        onChange={props.onChange}
+      />
       {sides?.mono_fold_loss_db !== undefined && (
         <Text fontSize="xs" color="fg.quiet">
           {sides.mono_fold_loss_db === null
@@ -74,6 +61,6 @@ function Laws(props: {
             : `${decibels(sides.mono_fold_loss_db)} are lost by what cancels: 0 dB of equal sides, 3 dB of unrelated ones.`}
         </Text>
       )}
-    </Field>
+    </Flex>
   );
 }

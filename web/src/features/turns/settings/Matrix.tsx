@@ -1,7 +1,8 @@
 import { Box, Text } from "@chakra-ui/react";
+import type { Of } from "../../../api/turns";
+import { Range } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
-import { Range } from "../../../shared/parts";
-import type { Of, SettingsProps } from "./common";
+import type { SettingsProps } from "./common";
 
 const AMOUNTS: readonly (readonly [keyof Omit<Of<"matrix">, "kind">, string, string])[] = [
   ["ll", "left", "left"],

@@ -1,7 +1,9 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight } from "lucide-react";
-import { Field, QuietButton, Select } from "../../../shared/parts";
-import type { Of, SettingsProps } from "./common";
+import type { Of } from "../../../api/turns";
+import { SelectField } from "../../../shared/fields";
+import { QuietButton } from "../../../shared/parts";
+import type { SettingsProps } from "./common";
 
 const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
   ["auto", "by the number of files"],
@@ -47,37 +49,31 @@ export function MergeSettings(props: SettingsProps<"merge">) {
         )}
       </Flex>
       {sides.length > 2 && (
-        <Field label="Layout">
-          <Select
-            label="Layout"
-            value={turn.layout}
-            options={LAYOUTS}
-            onChange={(layout) => onChange({ turn: { ...turn, layout } })}
-          />
-        </Field>
+        <SelectField
+          label="Layout"
+          value={turn.layout}
+          options={LAYOUTS}
+          onChange={(layout) => onChange({ turn: { ...turn, layout } })}
+        />
       )}
-      <Field label="Line up by">
-        <Select
-          label="Line up by"
-          value={turn.line_up}
-          options={[
-            ["recorded", "recorded start times"],
-            ["file", "starts of the files"],
-          ]}
-          onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
-        />
-      </Field>
-      <Field label="Different lengths">
-        <Select
-          label="Different lengths"
-          value={turn.length}
-          options={[
-            ["pad", "add silence"],
-            ["trim", "keep what all have"],
-          ]}
-          onChange={(length) => onChange({ turn: { ...turn, length } })}
-        />
-      </Field>
+      <SelectField
+        label="Line up by"
+        value={turn.line_up}
+        options={[
+          ["recorded", "recorded start times"],
+          ["file", "starts of the files"],
+        ]}
+        onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
+      />
+      <SelectField
+        label="Different lengths"
+        value={turn.length}
+        options={[
+          ["pad", "add silence"],
+          ["trim", "keep what all have"],
+        ]}
+        onChange={(length) => onChange({ turn: { ...turn, length } })}
+      />
     </>
   );
 }

@@ -1,10 +1,12 @@
 import { Text } from "@chakra-ui/react";
+
 /** Encode, decode and width: how much side. */
 
+import type { Of } from "../../../api/turns";
+import { Range, SelectField, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
-import { Field, Range, Select, Toggle } from "../../../shared/parts";
 import { useInputMeasures } from "../useInputMeasures";
-import type { Of, SettingsProps } from "./common";
+import type { SettingsProps } from "./common";
 
 type Scale = Of<"encode">["scale"];
 const SCALES: readonly (readonly [Scale, string])[] = [
@@ -13,11 +15,7 @@ const SCALES: readonly (readonly [Scale, string])[] = [
 ];
 
 function ScaleField({ value, onChange }: { value: Scale; onChange: (scale: Scale) => void }) {
-  return (
-    <Field label="Scale">
-      <Select label="Scale" value={value} options={SCALES} onChange={onChange} />
-    </Field>
-  );
+  return <SelectField label="Scale" value={value} options={SCALES} onChange={onChange} />;
 }
 
 export function EncodeSettings({ turn, onChange }: SettingsProps<"encode">) {
@@ -30,7 +28,7 @@ const OFF = LEAST - 0.5;
 
 export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">) {
   // With as much side as mid, left and right have nothing in common; beyond that they go against each other.
-  const balance = useInputMeasures(step)?.sides?.balance_db;
+  const balance = useInputMeasures(step).data?.measures.sides?.balance_db;
   const poor = balance === null || balance === undefined ? null : turn.exchange ? -balance : balance;
   const set = (change: Partial<Of<"decode">>) => onChange({ turn: { ...turn, ...change } });
   const amount = turn.side_db === "off" ? OFF : Math.max(LEAST, turn.side_db);

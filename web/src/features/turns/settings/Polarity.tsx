@@ -1,6 +1,7 @@
 import { Flex } from "@chakra-ui/react";
-import { Field, Select, Toggle } from "../../../shared/parts";
-import type { Of, SettingsProps } from "./common";
+import type { Of } from "../../../api/turns";
+import { FieldGroup, SelectField, Toggle } from "../../../shared/fields";
+import type { SettingsProps } from "./common";
 
 const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
   ["left", "left"],
@@ -13,11 +14,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
   const set = (channels: Of<"polarity">["channels"]) => onChange({ turn: { ...turn, channels } });
   if (count === 1) return null;
   if (count === 2 && !Array.isArray(turn.channels))
-    return (
-      <Field label="Upside down">
-        <Select label="Upside down" value={turn.channels} options={WORDS} onChange={set} />
-      </Field>
-    );
+    return <SelectField label="Upside down" value={turn.channels} options={WORDS} onChange={set} />;
   const flipped = step.matrix.flatMap((row, n) => ((row[n] ?? 1) < 0 ? [n + 1] : []));
   const toggle = (n: number) => {
     const next = flipped.includes(n)
@@ -27,7 +24,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
   };
   const speakers = step.outputs[0]?.speakers ?? [];
   return (
-    <Field label="Upside down">
+    <FieldGroup label="Upside down">
       <Flex direction="column" gap={1}>
         {step.matrix.map((_, n) => (
           <Toggle
@@ -39,6 +36,6 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
           />
         ))}
       </Flex>
-    </Field>
+    </FieldGroup>
   );
 }

@@ -1,6 +1,6 @@
 import { Flex } from "@chakra-ui/react";
 import { splitsMidSide } from "../../../api/turns";
-import { Field } from "../../../shared/parts";
+import { FieldGroup } from "../../../shared/fields";
 import { Committed } from "../Committed";
 import type { SettingsProps } from "./common";
 
@@ -9,7 +9,7 @@ export function SplitSettings({ step, turn, onChange }: SettingsProps<"split">) 
   const midSide = splitsMidSide(step);
   const [left = "_L", right = "_R"] = midSide ? ["_mid", "_side"] : turn.endings;
   return (
-    <Field label="Name endings">
+    <FieldGroup label="Name endings">
       <Flex gap={2}>
         <Committed
           label={`Ending of ${midSide ? "mid" : "left"}`}
@@ -22,6 +22,6 @@ export function SplitSettings({ step, turn, onChange }: SettingsProps<"split">) 
           onCommit={(text) => onChange({ turn: { ...turn, endings: [left, text] } })}
         />
       </Flex>
-    </Field>
+    </FieldGroup>
   );
 }

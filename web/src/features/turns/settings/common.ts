@@ -1,9 +1,9 @@
 /** What every panel of settings is given. */
 import type { Step, Turn } from "../../../api/client";
+import type { Kind, Of } from "../../../api/turns";
 
 export type Change = { turn?: Turn; inputs?: string[]; names?: string[] };
-export type Of<K extends Turn["kind"]> = Extract<Turn, { kind: K }>;
-export type SettingsProps<K extends Turn["kind"]> = {
+export type SettingsProps<K extends Kind> = {
   step: Step;
   turn: Of<K>;
   names: Map<string, string>;

@@ -4,7 +4,8 @@ import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
 import type { Clip, Group, NewStep } from "../../api/client";
 import { KeyCap } from "../../shared/chips";
-import { answers, type Offer, offersFor } from "./offers";
+import type { Offer } from "./kind";
+import { answers, offersFor } from "./offers";
 
 /** What is current is seen. (jsdom has no scrolling.) */
 const seen = (element: HTMLElement | null) => element?.scrollIntoView?.({ block: "nearest" });

@@ -1,0 +1,50 @@
+import { act, screen } from "@testing-library/react";
+import { expect, it, vi } from "vitest";
+import { createStore } from "zustand/vanilla";
+import { job, mergeStep, noted, source, splitStep } from "../api/testing";
+import type { Worksheet, WorksheetState } from "../api/worksheet";
+import { Announcer } from "../shared/announce";
+import { show } from "../shared/testing";
+import { changes, useSpokenChanges } from "./spoken";
+
+it("tells what was added, changed and removed", () => {
+  const before = job([mergeStep()]);
+  expect(changes(before, before)).toBe("");
+  expect(changes(before, job([mergeStep(), splitStep()]))).toBe(
+    "Turn added. Each channel of sea becomes a mono file.",
+  );
+  expect(changes(before, job([mergeStep({ sentence: "bell_R goes fully left." })]))).toBe(
+    "bell_R goes fully left.",
+  );
+  expect(changes(before, job([]))).toBe("Turn removed. bell_L goes fully left and bell_R fully right.");
+  const many = ["a", "b", "c"].map((id) => splitStep({ id }));
+  expect(changes(before, job([mergeStep(), ...many]))).toBe("3 turns added.");
+});
+
+it("tells of files and of what was found in them", () => {
+  const of = (...sources: ReturnType<typeof source>[]) => job([], { sources });
+  const before = of(source("sea"));
+  expect(changes(before, of(source("sea"), source("bell")))).toBe("1 file added.");
+  expect(changes(before, of(source("sea", 1, { retired: true })))).toBe("1 file retired.");
+  expect(changes(before, of())).toBe("1 file deleted.");
+  const found = source("sea", 1, { findings: [noted("late")] });
+  expect(changes(before, of(found))).toBe("About late.");
+  expect(changes(of(found), of(found))).toBe("");
+});
+
+it("says a change once, where it rests", async () => {
+  vi.useFakeTimers();
+  const store = createStore(() => ({ job: job([]) }) as WorksheetState);
+  function Page() {
+    useSpokenChanges({ store } as Worksheet);
+    return <Announcer />;
+  }
+  show(<Page />);
+  const said = () => screen.getByTestId("announced").textContent;
+  act(() => store.setState({ job: job([mergeStep()]) }));
+  act(() => store.setState({ job: job([mergeStep(), splitStep()]) }));
+  expect(said()).toBe("");
+  await act(async () => vi.advanceTimersByTime(1_000));
+  expect(said()).toContain("Each channel of sea becomes a mono file.");
+  vi.useRealTimers();
+});

@@ -1,0 +1,44 @@
+import { forEach, PLAIN, type TurnKind } from "../kind";
+import { CentreSettings } from "../settings/Centre";
+import { bandOf } from "./band";
+
+/** What is not made is what is left. */
+const LABELS = {
+  sides: ["Original", "Sides", "Centre"],
+  both: ["Original", "Sides", "Centre"],
+  centre: ["Original", "Centre", "Sides"],
+} as const;
+
+export const centre: TurnKind<"centre"> = {
+  ...PLAIN,
+  title: "Centre",
+  words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
+  offers: (chosen) => [
+    forEach(
+      chosen,
+      // Both are heard while the wedge is set.
+      { kind: "centre", keep: "both" },
+      chosen.stereo,
+      "a stereo file",
+      `take the centre of ${chosen.names} out, or keep it`,
+    ),
+  ],
+  Settings: CentreSettings,
+  figure: "none",
+  lanes: (step, turn) => ({ labels: LABELS[turn.keep], out: step.outputs.slice(0, 1) }),
+  overlay: {
+    wedge: (turn, rate) => {
+      if (turn.method === "difference") return null;
+      const { position, opening, strength } = turn;
+      const { low, high } = bandOf(turn);
+      return { position, opening, strength, low, high: Math.min(high, rate / 2) };
+    },
+    moved: (turn, { low, high, ...change }) => ({
+      ...turn,
+      ...change,
+      ...(low !== undefined && { low_hz: low }),
+      ...(high !== undefined && { high_hz: high }),
+    }),
+  },
+  why: "centre",
+};

@@ -1,0 +1,36 @@
+/** Every kind of turn, in the order of the work. A kind that is missing, or that lacks something, does not compile. */
+import type { Turn } from "../../../api/client";
+import type { Kind } from "../../../api/turns";
+import type { TurnKind } from "../kind";
+import { align } from "./align";
+import { centre } from "./centre";
+import { decode } from "./decode";
+import { encode } from "./encode";
+import { fold } from "./fold";
+import { level } from "./level";
+import { matrix } from "./matrix";
+import { merge } from "./merge";
+import { polarity } from "./polarity";
+import { split } from "./split";
+import { sum } from "./sum";
+import { swap } from "./swap";
+import { width } from "./width";
+
+export const KINDS: { [K in Kind]: TurnKind<K> } = {
+  merge,
+  split,
+  swap,
+  polarity,
+  fold,
+  encode,
+  decode,
+  width,
+  matrix,
+  sum,
+  level,
+  centre,
+  align,
+};
+
+/** The kind of a turn. The compiler can't see that it takes this very turn; the table above is what makes it so. */
+export const kindOf = (turn: Turn) => KINDS[turn.kind] as unknown as TurnKind<Kind>;

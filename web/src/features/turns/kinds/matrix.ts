@@ -1,0 +1,19 @@
+import { forEach, PLAIN, type TurnKind } from "../kind";
+import { MatrixSettings } from "../settings/Matrix";
+
+export const matrix: TurnKind<"matrix"> = {
+  ...PLAIN,
+  title: "Mix of the sides",
+  words: ["mix", "pan", "balance"],
+  offers: (chosen) => [
+    forEach(
+      chosen,
+      { kind: "matrix" },
+      chosen.stereo,
+      "a stereo file",
+      `any mix of the sides of ${chosen.names}`,
+    ),
+  ],
+  Settings: MatrixSettings,
+  why: null,
+};

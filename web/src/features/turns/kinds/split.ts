@@ -1,0 +1,25 @@
+import { splitsMidSide } from "../../../api/turns";
+import { forEach, PLAIN, type TurnKind } from "../kind";
+import { SplitSettings } from "../settings/Split";
+
+export const split: TurnKind<"split"> = {
+  ...PLAIN,
+  title: "Split into its channels",
+  words: ["channels", "separate", "dual"],
+  offers: (chosen) => [
+    forEach(
+      chosen,
+      { kind: "split" },
+      chosen.wide,
+      "a file of two channels or more",
+      `${chosen.names} into mono files`,
+    ),
+  ],
+  Settings: SplitSettings,
+  axes: (step) => {
+    const axes = splitsMidSide(step) ? "mid-side" : "left-right";
+    return { before: axes, after: axes };
+  },
+  figure: "side by side",
+  why: null,
+};

@@ -1,0 +1,20 @@
+import { forEach, PLAIN, type TurnKind } from "../kind";
+import { WidthSettings } from "../settings/MidSide";
+
+export const width: TurnKind<"width"> = {
+  ...PLAIN,
+  title: "Width",
+  words: ["wide", "narrow", "stereo", "image"],
+  offers: (chosen) => [
+    forEach(
+      chosen,
+      // The core's default changes nothing: here it is heard at once what the turn does.
+      { kind: "width", width: 1.4 },
+      chosen.stereo,
+      "a stereo file",
+      `make ${chosen.names} wider or narrower`,
+    ),
+  ],
+  Settings: WidthSettings,
+  why: "mid-side",
+};

@@ -1,0 +1,18 @@
+/** What each turn would do with the chosen clips, and why it would not. */
+import type { Clip, Group } from "../../api/client";
+import { chosenOf, type Offer } from "./kind";
+import { KINDS } from "./kinds";
+
+/** Offers in the order of the work; those that take nothing of what is chosen say what they would take. */
+export function offersFor(clips: Clip[], groups: Group[] = []): Offer[] {
+  const chosen = chosenOf(clips, groups);
+  return Object.values(KINDS).flatMap(({ offers }) => offers(chosen));
+}
+
+/** How well an offer answers what was typed: 0 by its name, 1 by another word for it, null not at all. */
+export function answers(offer: Offer, typed: string): 0 | 1 | null {
+  const text = typed.trim().toLowerCase();
+  if ((offer.name ?? offer.kind).startsWith(text)) return 0;
+  const words = offer.words ?? KINDS[offer.kind].words;
+  return words.some((word) => word.startsWith(text)) ? 1 : null;
+}

@@ -1,0 +1,175 @@
+/** Settings as fields: each control with a label that belongs to it, or a group of them with a legend. */
+import {
+  Checkbox,
+  Fieldset,
+  Flex,
+  Input,
+  Field as Labelled,
+  NativeSelect,
+  RadioGroup,
+  Text,
+} from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+const LABEL = { fontSize: "xs", color: "fg.quiet", fontWeight: 400 } as const;
+
+/** One control and its label; `value` is written beside the label. */
+export function Field({ label, value, children }: { label: string; value?: ReactNode; children: ReactNode }) {
+  return (
+    <Labelled.Root gap={1}>
+      <Flex justify="space-between" gap={2} w="full">
+        <Labelled.Label {...LABEL}>{label}</Labelled.Label>
+        {value !== undefined && (
+          <Text fontFamily="mono" fontSize="xs">
+            {value}
+          </Text>
+        )}
+      </Flex>
+      {children}
+    </Labelled.Root>
+  );
+}
+
+/** Several controls under one legend; each of them says what it is by itself. */
+export function FieldGroup({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <Fieldset.Root gap={1}>
+      <Fieldset.Legend {...LABEL}>{label}</Fieldset.Legend>
+      {children}
+    </Fieldset.Root>
+  );
+}
+
+/** Each value with what it is called, in the order they are offered. */
+export type Options<T extends string> = readonly (readonly [T, string])[];
+
+type SelectProps<T extends string> = {
+  label: string;
+  value: T | undefined;
+  options: Options<T>;
+  onChange: (value: T) => void;
+  size?: "xs" | "sm";
+  width?: string;
+  /** A field around it has the label. */
+  labelled?: boolean;
+};
+
+/** One of a few values. */
+export function Select<T extends string>(props: SelectProps<T>) {
+  const { label, value, options, onChange, size = "xs", width = "full", labelled = false } = props;
+  return (
+    <NativeSelect.Root size={size} w={width}>
+      <NativeSelect.Field
+        aria-label={labelled ? undefined : label}
+        value={value}
+        bg="raised"
+        borderColor="line"
+        onChange={(event) => onChange(event.target.value as T)}
+      >
+        {options.map(([one, text]) => (
+          <option key={one} value={one}>
+            {text}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  );
+}
+
+export function SelectField<T extends string>(props: SelectProps<T>) {
+  return (
+    <Field label={props.label}>
+      <Select {...props} labelled />
+    </Field>
+  );
+}
+
+type RangeProps = {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  /** How the value is written. */
+  shown: string;
+  onChange: (value: number) => void;
+  disabled?: boolean;
+};
+
+/** A value along a line: dragged, clicked, or moved by the arrow keys. */
+export function Range({ label, value, min, max, step, shown, onChange, disabled }: RangeProps) {
+  return (
+    <Field label={label} value={shown}>
+      <Input
+        unstyled
+        type="range"
+        className="range"
+        aria-valuetext={shown}
+        min={min}
+        max={max}
+        step={step}
+        value={value}
+        disabled={disabled ?? false}
+        onChange={(event) => onChange(Number(event.target.value))}
+      />
+    </Field>
+  );
+}
+
+export function Toggle(props: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <Checkbox.Root
+      size="sm"
+      checked={props.on}
+      onCheckedChange={(change) => props.onChange(change.checked === true)}
+    >
+      <Checkbox.HiddenInput />
+      <Checkbox.Control borderColor="fg.quiet" />
+      <Checkbox.Label fontWeight={400}>{props.label}</Checkbox.Label>
+    </Checkbox.Root>
+  );
+}
+
+type RadioProps<T extends string> = {
+  label: string;
+  value: T;
+  options: Options<T>;
+  /** What is written at the end of an option's row. */
+  beside: (value: T) => ReactNode;
+  onChange: (value: T) => void;
+};
+
+/** One of a few values, all of them in sight. */
+export function RadioField<T extends string>({ label, value, options, beside, onChange }: RadioProps<T>) {
+  return (
+    <RadioGroup.Root
+      size="sm"
+      display="flex"
+      flexDirection="column"
+      value={value}
+      onValueChange={(change) => change.value && onChange(change.value as T)}
+    >
+      <RadioGroup.Label {...LABEL}>{label}</RadioGroup.Label>
+      {options.map(([one, text]) => (
+        <RadioGroup.Item
+          key={one}
+          value={one}
+          px={2}
+          py={1}
+          borderRadius="md"
+          _checked={{ bg: "raised.high" }}
+        >
+          <RadioGroup.ItemHiddenInput />
+          <RadioGroup.ItemIndicator borderColor="fg.quiet" />
+          <RadioGroup.ItemText flex={1} fontWeight={400}>
+            {text}
+          </RadioGroup.ItemText>
+          <Text fontFamily="mono" fontSize="xs" color="fg.quiet">
+            {beside(one)}
+          </Text>
+        </RadioGroup.Item>
+      ))}
+    </RadioGroup.Root>
+  );
+}
