@@ -7,7 +7,7 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 OMIT := --omit=dev
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening bench-lists learn api screenshots \
 	unit browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -120,6 +120,10 @@ bench: setup .stamps/dev
 # How long a setting takes to be heard, and what live pictures cost, in the browser.
 bench-listening: setup .stamps/dev .stamps/chromium
 	$(BIN)/python -m bench.listening
+
+# A job of many files and turns in the browser: opening it, keys in its lists, a page at rest.
+bench-lists: setup .stamps/dev .stamps/chromium
+	$(BIN)/python -m bench.lists
 
 # How well the centre is told from the rest, on mixes whose parts are known; writes docs/centre.md.
 bench-centre: setup .stamps/dev

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import deliver_started, pick
+from acts import deliver_started, pick, turn_added
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -122,6 +122,42 @@ VIEWS: list[tuple[str, Callable[[Page], None], str]] = [
     ("history", history, DIALOG),
     ("delivery", delivery, PAGE),
 ]
+
+
+def test_at_double_zoom_everything_can_be_reached(page: Page) -> None:
+    """A window of 1280 × 800 at 200 %: what does not fit is scrolled to."""
+    page.set_viewport_size({"width": 640, "height": 400})
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("gull")
+    page.get_by_role("row", name="gull-pass").click()
+    page.get_by_role("button", name="Play").click()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    pick(page, "L − R")
+    page.get_by_role("button", name="Pause").click()
+    deliver = page.get_by_role("button", name=re.compile("Deliver .* files"))
+    deliver.scroll_into_view_if_needed()
+    expect(deliver).to_be_in_viewport(ratio=1)
+    meters = page.get_by_label("Levels and correlation of what is heard")
+    meters.scroll_into_view_if_needed()
+    expect(meters).to_be_in_viewport(ratio=1)
+
+
+def test_the_keyboard_skips_to_the_work_and_hears_what_was_done(page: Page) -> None:
+    page.get_by_role("link", name="Kettle Island Light").click()
+    expect(page.get_by_role("heading", name="Kettle Island Light")).to_be_focused()
+    page.reload()
+    expect(page.get_by_role("heading", name="Kettle Island Light")).to_be_visible()
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("button", name="Skip to the work")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("main")).to_be_focused()
+    page.get_by_label("Filter the sources").fill("gull")
+    page.get_by_role("row", name="gull-pass").click()
+    turn_added(page, "swap")
+    announced = page.get_by_test_id("announced")
+    expect(announced).to_contain_text("Turn added. Left and right of gull-pass")
+    page.keyboard.press("Control+z")
+    expect(announced).to_contain_text("Turn removed. Left and right of gull-pass")
 
 
 def test_axe_finds_nothing_in_either_theme(page: Page) -> None:

@@ -195,6 +195,24 @@ def test_a_job_is_deleted_after_asking(page: Page) -> None:
     expect(page.get_by_role("link", name="To be deleted")).to_have_count(0)
 
 
+def test_a_job_gets_another_name_in_every_window(page: Page) -> None:
+    new_job(page, "Working title")
+    with page.context.browser.new_page() as other:  # type: ignore[union-attr]
+        other.goto(page.url)
+        expect(other.get_by_role("heading", name="Working title")).to_be_visible()
+        page.get_by_role("button", name="Rename the job").click()
+        page.get_by_label("Name of the job").fill("Harbour lights")
+        page.keyboard.press("Enter")
+        for window in (page, other):
+            expect(window.get_by_role("heading", name="Harbour lights")).to_be_visible()
+            expect(window).to_have_title("Harbour lights · Wedge Turn")
+        page.get_by_role("link", name="All jobs").click()
+        row = page.locator("div").filter(has=page.get_by_role("link", name="Harbour lights")).last
+        row.get_by_role("button", name="Delete").click()
+        page.get_by_role("alertdialog").get_by_role("button", name="Delete", exact=True).click()
+        expect(other.get_by_role("link", name="Go to the jobs")).to_be_visible()
+
+
 def test_colours_follow_the_system_and_the_user(browser: Browser, address: str) -> None:
     page = browser.new_page(color_scheme="dark")
     page.goto(address)

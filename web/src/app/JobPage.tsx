@@ -85,7 +85,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
     { keys: ["?"], text: "this sheet", run: () => setSheet(true) },
   ]);
   return (
-    <Flex direction="column" h="100%" minW="960px" minH="560px" overflow="hidden">
+    <Flex direction="column" h="100%" minW="1080px" minH="560px" overflow="hidden">
       <Flex
         as="header"
         align="center"

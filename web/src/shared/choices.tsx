@@ -4,6 +4,9 @@ import type { MouseEvent, ReactNode } from "react";
 import { leavesKeys } from "./parts";
 import { Tip } from "./Tip";
 
+/** Not by its state: a tip writes its own into the same place. */
+const CHOSEN = { bg: "raised.high", color: "fg", fontWeight: 600 };
+
 type Props<T extends string> = {
   label: string;
   value: T;
@@ -44,9 +47,8 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
               px={2}
               flexShrink={0}
               borderRadius="sm"
-              color="fg.quiet"
+              {...(one.value === value ? CHOSEN : { color: "fg.quiet" })}
               _before={{ display: "none" }}
-              _checked={{ bg: "raised.high", color: "fg", fontWeight: 600 }}
             >
               <SegmentGroup.ItemText>{one.text}</SegmentGroup.ItemText>
               <SegmentGroup.ItemHiddenInput />

@@ -33,7 +33,7 @@ export function Field({ label, value, children }: { label: string; value?: React
 /** Several controls under one legend; each of them says what it is by itself. */
 export function FieldGroup({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <Fieldset.Root gap={1}>
+    <Fieldset.Root spaceY={1}>
       <Fieldset.Legend {...LABEL}>{label}</Fieldset.Legend>
       {children}
     </Fieldset.Root>

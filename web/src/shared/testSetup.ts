@@ -20,6 +20,8 @@ const matchMedia = () => ({
 });
 Object.assign(window, { ResizeObserver: NoResize, matchMedia });
 HTMLCanvasElement.prototype.getContext = () => null;
+// Lists draw the rows that are in sight.
+Object.defineProperty(Element.prototype, "clientHeight", { configurable: true, value: 400 });
 
 afterEach(() => {
   vi.useRealTimers();

@@ -8,6 +8,7 @@ import { signed } from "../../shared/format";
 import { useListen, useSession } from "./context";
 import { FrequencyLabels } from "./FrequencyLabels";
 import { columns, hertzText, type LogAxis, logAxis, noteOf } from "./frequency";
+import { bandsInWords, spectrumInWords } from "./inWords";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneChannels, laneName } from "./lane";
 import type { ShownLane } from "./listenState";
@@ -38,6 +39,7 @@ export function SpectrumLane({ shown }: { shown: ShownLane }) {
       picture="spectrum"
       label="Spectrum"
       draw={draw}
+      inWords={(analysis) => spectrumInWords(analysis, midSide)}
       lines={HARMONICS}
       readout={
         pointed !== null && (
@@ -77,6 +79,7 @@ export function BandsLane({ shown }: { shown: ShownLane }) {
       picture="bands"
       label="Correlation by frequency band"
       draw={draw}
+      inWords={bandsInWords}
       lines={1}
       readout={
         pointed !== null && (
@@ -95,11 +98,12 @@ function FrequencyLane(props: {
   picture: string;
   label: string;
   draw: (surface: Surface) => void;
+  inWords: (analysis: Analysis) => string;
   /** So many lines at the frequency under the pointer and its multiples. */
   lines: number;
   readout: React.ReactNode;
 }) {
-  const { shown, picture, label, draw, lines, readout } = props;
+  const { shown, picture, label, draw, inWords, lines, readout } = props;
   const session = useSession();
   const rate = useListen((state) => state.rate);
   const pointed = useListen((state) => state.pointed);
@@ -128,7 +132,7 @@ function FrequencyLane(props: {
           ref={canvas}
           style={{ width: "100%", height: "100%", display: "block" }}
           role="img"
-          aria-label={`${label} of ${laneName(shown.lane)}`}
+          aria-label={`${label} of ${laneName(shown.lane)}. ${data ? inWords(data) : ""}`}
         />
         {!data && (
           <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>

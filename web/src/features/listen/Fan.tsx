@@ -5,6 +5,7 @@ import type { Analysis } from "../../api/client";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { signed } from "../../shared/format";
 import { useFrames, useListen, useSession } from "./context";
+import { fieldInWords } from "./inWords";
 import { useIsHeard } from "./LaneFrame";
 import type { LaneClips } from "./lane";
 
@@ -66,7 +67,7 @@ export function Fan({ label, analysis, correlation }: Props) {
         ref={canvas}
         style={{ width: SIZE, height: HEIGHT, display: "block" }}
         role="img"
-        aria-label={`Field of ${label}: energy by direction, left to right`}
+        aria-label={`Field of ${label}: energy by direction. ${analysis ? fieldInWords(analysis.field) : ""}`}
       />
       <Text
         fontSize="2xs"

@@ -53,7 +53,7 @@ function map(wedge: Partial<WedgeSettings> = {}) {
 
 it("says what it shows, and where the wedge is", () => {
   const { handle } = map({ position: -0.4 });
-  expect(screen.getByRole("img", { name: "Energy of song by direction and frequency" })).toBeTruthy();
+  expect(screen.getByRole("img", { name: /^Energy of song by direction and frequency/ })).toBeTruthy();
   expect(handle("position").getAttribute("aria-valuenow")).toBe("-0.4");
   expect(handle("position").getAttribute("aria-valuetext")).toBe("40 % left");
   expect(handle("low").getAttribute("aria-valuenow")).toBe("180");

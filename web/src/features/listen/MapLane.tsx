@@ -8,6 +8,7 @@ import { Failed } from "../../shared/Failed";
 import { useListen } from "./context";
 import { FrequencyLabels } from "./FrequencyLabels";
 import { logAxis } from "./frequency";
+import { mapInWords } from "./inWords";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneName } from "./lane";
 import type { ShownLane } from "./listenState";
@@ -49,7 +50,7 @@ export function MapLane({ shown, wedge, onWedge }: Props) {
             ref={canvas}
             style={{ width: "100%", height: "100%", display: "block", borderRadius: 4 }}
             role="img"
-            aria-label={`Energy of ${laneName(lane)} by direction and frequency`}
+            aria-label={`Energy of ${laneName(lane)} by direction and frequency. ${map ? mapInWords(map, COLUMNS, axis.from) : ""}`}
           />
           {!map && (
             <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>

@@ -31,7 +31,7 @@ export function chipsOf({
 type Props = {
   id: string;
   /** Its number in the list, from 1. */
-  place: number;
+  number: number;
   row: Row;
   top: number;
   height: number;
@@ -47,7 +47,7 @@ export const SourceRow = memo(
     a.id === b.id && a.row === b.row && a.top === b.top && a.height === b.height && a.selected === b.selected,
 );
 
-function Drawn({ id, place: number, row, top, height, selected, onClick, onStep }: Props) {
+function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Props) {
   const { source, group, place } = row;
   const chips = chipsOf(row);
   return (
@@ -57,8 +57,7 @@ function Drawn({ id, place: number, row, top, height, selected, onClick, onStep 
       aria-selected={selected}
       aria-rowindex={number}
       position="absolute"
-      top={`${top}px`}
-      h={`${height}px`}
+      style={{ top, height }}
       insetX={0}
       px={4}
       gap={2.5}

@@ -1,12 +1,11 @@
 /** The list of sources: dense rows for five files or five hundred, what they have in common, and filtering by it. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import { useVirtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useMemo, useRef, useState } from "react";
 import type { Job, NewStep } from "../../api/client";
 import { Select } from "../../shared/fields";
 import { count } from "../../shared/format";
 import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
-import { useRows } from "../../shared/useRows";
+import { RowList } from "../../shared/RowList";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
 import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
@@ -147,83 +146,54 @@ function List(props: {
   onStep: (step: NewStep) => void;
   onDelete: () => void;
 }) {
-  "use no memo"; // the virtualizer changes without being another
+  "use no memo"; // what the rows do is looked up when it is done
   const { rows, selected, onSelect } = props;
-  const scroller = useRef<HTMLDivElement>(null);
   const anchor = useRef<string | null>(null);
   const chosen = useMemo(() => new Set(selected), [selected]);
-  const height = (n: number) => {
-    const row = rows[n];
-    const lines = row ? Number(row.source.problem !== null) + Number(chipsOf(row).length > 0) : 0;
-    return ROW_HEIGHT + lines * CHIPS_HEIGHT;
-  };
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    getItemKey: (n) => `${rows[n]?.source.ref} ${height(n)}`,
-    estimateSize: height,
-    overscan: 8,
-  });
   const choose = (at: number, event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }) => {
     onSelect(select(rows, selected, anchor.current, at, event));
     if (!event.shiftKey) anchor.current = rows[at]?.source.ref ?? null;
-    virtual.scrollToIndex(at);
   };
-  // Rows are drawn again only when they change; what they do is looked up when it is done.
+  // Rows are drawn again only when they change.
   const act = useRef({ choose, step: props.onStep });
   act.current = { choose, step: props.onStep };
   const current = rows.findIndex((row) => row.source.ref === selected.at(-1));
-  const { list, rowId } = useRows({
-    count: rows.length,
-    at: current,
-    text: (row) => rows[row]?.source.name ?? "",
-    onMove: choose,
-    onKey: (event) => {
-      if (event.key === "a" && (event.ctrlKey || event.metaKey)) onSelect(rows.map((row) => row.source.ref));
-      else if (event.key === "Enter") {
-        const row = rows[current];
-        const step = row && offered(row);
-        if (step) props.onStep(step);
-      } else if (event.key === "Delete") props.onDelete();
-      else return false;
-      return true;
-    },
-  });
-  const items = virtual.getVirtualItems();
-  // A row that is not on the page cannot be pointed at.
-  const active = items.some((item) => item.index === current) ? list["aria-activedescendant"] : undefined;
   return (
-    <Box
-      {...list}
-      aria-activedescendant={active}
-      ref={scroller}
-      flex={1}
-      overflowY="auto"
-      minH={0}
+    <RowList
+      label="Files"
       role="grid"
-      aria-label="Files"
-      aria-multiselectable
-      aria-rowcount={rows.length}
+      several
+      rows={rows}
+      at={current}
+      keyOf={(row) => row.source.ref}
+      heightOf={(row) =>
+        ROW_HEIGHT + CHIPS_HEIGHT * (Number(row.source.problem !== null) + Number(chipsOf(row).length > 0))
+      }
+      textOf={(row) => row.source.name}
+      onMove={choose}
+      onKey={(event) => {
+        if (event.key === "a" && (event.ctrlKey || event.metaKey))
+          onSelect(rows.map((row) => row.source.ref));
+        else if (event.key === "Enter") {
+          const row = rows[current];
+          const step = row && offered(row);
+          if (step) props.onStep(step);
+        } else if (event.key === "Delete") props.onDelete();
+        else return false;
+        return true;
+      }}
     >
-      <Box position="relative" h={`${virtual.getTotalSize()}px`} role="presentation">
-        {items.map((item) => {
-          const row = rows[item.index];
-          if (!row) return null;
-          return (
-            <SourceRow
-              key={row.source.id}
-              id={rowId(item.index)}
-              place={item.index + 1}
-              row={row}
-              top={item.start}
-              height={item.size}
-              selected={chosen.has(row.source.ref)}
-              onClick={(event) => act.current.choose(item.index, event)}
-              onStep={(step) => act.current.step(step)}
-            />
-          );
-        })}
-      </Box>
-    </Box>
+      {(row, number, id, place) => (
+        <SourceRow
+          id={id}
+          number={number + 1}
+          row={row}
+          {...place}
+          selected={chosen.has(row.source.ref)}
+          onClick={(event) => act.current.choose(number, event)}
+          onStep={(step) => act.current.step(step)}
+        />
+      )}
+    </RowList>
   );
 }

@@ -1,12 +1,15 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
-import { Fragment, type ReactNode, useEffect, useRef } from "react";
+import { Fragment, type ReactNode } from "react";
 import type { Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
 import { decibels, shortened } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
-import { useRows } from "../../shared/useRows";
+import { RowList } from "../../shared/RowList";
+
+/** The height of a line in pixels. */
+const LINE = 40;
 
 type Props = {
   job: Job;
@@ -18,20 +21,7 @@ type Props = {
 
 export function Worksheet({ job, selected, onSelect, onRemove, children }: Props) {
   const names = clipNames(job);
-  const { list, rowId } = useRows({
-    count: job.steps.length,
-    at: job.steps.findIndex((step) => step.id === selected),
-    text: (row) => job.steps[row]?.outputs[0]?.name ?? "",
-    onMove: (row) => {
-      const next = job.steps[row];
-      if (next) onSelect(next.id);
-    },
-    onKey: (event) => {
-      if ((event.key !== "Delete" && event.key !== "Backspace") || !selected) return false;
-      onRemove(selected);
-      return true;
-    },
-  });
+  const { steps } = job;
   return (
     <Flex
       as="section"
@@ -55,19 +45,39 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
           No turns yet. Select a file and add one, or click one that a file suggests.
         </Text>
       )}
-      <Box {...list} overflowY="auto" minH={0} role="listbox" aria-label="Turns">
-        {job.steps.map((step, n) => (
-          <Line
-            key={step.id}
-            id={rowId(n)}
-            number={n + 1}
-            step={step}
-            names={names}
-            selected={step.id === selected}
-            onClick={() => onSelect(step.id)}
-          />
-        ))}
-      </Box>
+      <Flex direction="column" minH={0} h={`${LINE * steps.length}px`} flexShrink={1}>
+        <RowList
+          label="Turns"
+          role="listbox"
+          rows={steps}
+          at={steps.findIndex((step) => step.id === selected)}
+          keyOf={(step) => step.id}
+          heightOf={() => LINE}
+          textOf={(step) => step.outputs[0]?.name ?? ""}
+          onMove={(row) => {
+            const next = steps[row];
+            if (next) onSelect(next.id);
+          }}
+          onKey={(event) => {
+            if ((event.key !== "Delete" && event.key !== "Backspace") || !selected) return false;
+            onRemove(selected);
+            return true;
+          }}
+        >
+          {(step, n, id, { top }) => (
+            <Line
+              id={id}
+              number={n + 1}
+              of={steps.length}
+              top={top}
+              step={step}
+              names={names}
+              selected={step.id === selected}
+              onClick={() => onSelect(step.id)}
+            />
+          )}
+        </RowList>
+      </Flex>
       {children}
     </Flex>
   );
@@ -82,33 +92,32 @@ export function clipNames(job: Job): Map<string, string> {
 type LineProps = {
   id: string;
   number: number;
+  of: number;
+  top: number;
   step: Step;
   names: Map<string, string>;
   selected: boolean;
   onClick: () => void;
 };
 
-function Line({ id, number, step, names, selected, onClick }: LineProps) {
+function Line({ id, number, of, top, step, names, selected, onClick }: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
   const clips = step.inputs.length + step.outputs.length;
   const most = clips > 4 ? 11 : clips > 2 ? 15 : 28;
-  const line = useRef<HTMLDivElement>(null);
-  // What is chosen is seen, however long the worksheet. (jsdom has no scrolling.)
-  useEffect(() => {
-    if (selected) line.current?.scrollIntoView?.({ block: "nearest" });
-  }, [selected]);
   return (
     <Flex
-      ref={line}
       id={id}
       role="option"
       aria-selected={selected}
+      aria-posinset={number}
+      aria-setsize={of}
       align="center"
       gap={3}
-      h={10}
+      position="absolute"
+      style={{ top, height: LINE }}
+      insetX={0}
       px={2}
-      mx={-2}
       borderRadius="md"
       cursor="default"
       bg={selected ? "raised" : "transparent"}

@@ -1,0 +1,127 @@
+"""`make bench-lists`: a job of 500 files and 300 turns in Chromium at 1280x800: how long it takes to open, how long
+from a key in either list to the picture it draws, and what a page at rest costs.
+
+Files and turns come by the API. A key is measured from its event to the first moment after the frame that it is drawn
+in, which a display brings every 16.7 ms.
+"""
+
+import io
+import json
+import statistics
+import subprocess
+import tempfile
+import time
+import urllib.request
+from contextlib import ExitStack
+from typing import Any, Final
+
+import numpy as np
+import soundfile
+from playwright.sync_api import Page, sync_playwright
+
+from bench.__main__ import COMMAND
+
+FILES: Final = 500
+TURNS: Final = 300
+KEYS: Final = 40
+OPENED: Final = """() => document.querySelectorAll("[role=grid] [role=row]").length > 5
+  && document.querySelectorAll("[role=listbox][aria-label=Turns] [role=option]").length > 5"""
+PRESSED: Final = """async ([selector, count]) => {
+  const list = document.querySelector(selector);
+  list.focus();
+  const took = [];
+  for (let n = 0; n < count; n++) {
+    const before = list.querySelector("[aria-selected=true]")?.id;
+    const start = performance.now();
+    list.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true, cancelable: true }));
+    await new Promise((drawn) => requestAnimationFrame(() => setTimeout(drawn)));
+    took.push(performance.now() - start);
+    if (list.querySelector("[aria-selected=true]")?.id === before) throw new Error("no other row was selected");
+    await new Promise((rest) => setTimeout(rest, 60));
+  }
+  return took;
+}"""
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-lists-") as folder, ExitStack() as stack:
+        command = [str(COMMAND), "serve", "--data", folder, "--port", "0"]
+        server = stack.enter_context(subprocess.Popen(command, stdout=subprocess.PIPE, text=True))
+        stack.callback(server.terminate)
+        assert server.stdout is not None
+        address = server.stdout.readline().split()[4].rstrip("/")
+        job = big_job(address)
+        chromium = stack.enter_context(sync_playwright()).chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox"]
+        )
+        stack.callback(chromium.close)
+        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)  # what every page shares is here
+        took = []
+        for _ in range(5):
+            start = time.perf_counter()
+            page.goto(f"{address}/jobs/{job}", wait_until="commit")
+            page.wait_for_function(OPENED)
+            took.append(time.perf_counter() - start)
+        print(f"{FILES} files and {TURNS} turns, opened: median {statistics.median(took):.2f} s   wanted < 1.2 s")
+        for name, selector in (("files", "[role=grid]"), ("turns", "[role=listbox][aria-label=Turns]")):
+            page.locator(selector).click(position={"x": 60, "y": 10})
+            time.sleep(3)
+            keys = sorted(page.evaluate(PRESSED, [selector, KEYS]))
+            print(
+                f"a key in the list of {name}, drawn: median {statistics.median(keys):.0f} ms, nine of ten within"
+                f" {keys[9 * KEYS // 10 - 1]:.0f} ms, all within {keys[-1]:.0f} ms   wanted < 50 ms"
+            )
+        time.sleep(5)
+        print(f"a page at rest: {at_rest(page):.2%} of a core on its main thread   wanted < 1%")
+
+
+def big_job(address: str) -> str:
+    """A job of files that are pairs by name, each merged, and some merged once more."""
+    sent: dict[str, Any] = send(f"{address}/api/jobs", json.dumps({"name": "Many"}).encode())
+    job = str(sent["id"])
+    rng = np.random.default_rng(0)
+    for n in range(FILES):
+        made = io.BytesIO()
+        soundfile.write(made, 0.1 * rng.standard_normal(4_800), 48_000, "PCM_16", format="WAV")
+        name = f"take-{n // 2:03}_{'RL'[n % 2 == 0]}.wav"
+        send(f"{address}/api/jobs/{job}/sources?name={name}", made.getvalue())
+    now = asked(f"{address}/api/jobs/{job}")
+    refs = [source["ref"] for source in now["sources"]]
+    pairs = [refs[n : n + 2] for n in range(0, FILES, 2)]
+    steps = [{"turn": {"kind": "merge"}, "inputs": pair, "names": []} for pair in (pairs + pairs)[:TURNS]]
+    send(f"{address}/api/jobs/{job}/steps", json.dumps({"steps": steps, "base": now["head"]}).encode())
+    while not all(source["measured"] for source in asked(f"{address}/api/jobs/{job}")["sources"]):
+        time.sleep(0.5)
+    return job
+
+
+def at_rest(page: Page, seconds: float = 10) -> float:
+    """The share of a core that the page's main thread works while nothing plays and nothing moves."""
+    session = page.context.new_cdp_session(page)
+    session.send("Performance.enable")
+
+    def worked() -> float:
+        metrics = session.send("Performance.getMetrics")["metrics"]
+        return float(next(one["value"] for one in metrics if one["name"] == "TaskDuration"))
+
+    start, before = time.perf_counter(), worked()
+    time.sleep(seconds)
+    return (worked() - before) / (time.perf_counter() - start)
+
+
+def send(url: str, body: bytes) -> dict[str, Any]:
+    request = urllib.request.Request(url, body, {"content-type": "application/json"})
+    with urllib.request.urlopen(request) as answer:
+        sent: dict[str, Any] = json.loads(answer.read())
+    return sent
+
+
+def asked(url: str) -> dict[str, Any]:
+    with urllib.request.urlopen(url) as answer:
+        found: dict[str, Any] = json.loads(answer.read())
+    return found
+
+
+if __name__ == "__main__":
+    main()
