@@ -1,8 +1,7 @@
 """`make bench-lists`: a job of 500 files and 300 turns in Chromium at 1280x800: how long it takes to open, how long
 from a key in either list to the picture it draws, and what a page at rest costs.
 
-Files and turns come by the API. A key is measured from its event to the first moment after the frame that it is drawn
-in, which a display brings every 16.7 ms.
+Files and turns come by the API. A key is measured from its press to the picture that shows it.
 """
 
 import io
@@ -26,20 +25,14 @@ TURNS: Final = 300
 KEYS: Final = 40
 OPENED: Final = """() => document.querySelectorAll("[role=grid] [role=row]").length > 5
   && document.querySelectorAll("[role=listbox][aria-label=Turns] [role=option]").length > 5"""
-PRESSED: Final = """async ([selector, count]) => {
-  const list = document.querySelector(selector);
-  list.focus();
-  const took = [];
-  for (let n = 0; n < count; n++) {
-    const before = list.querySelector("[aria-selected=true]")?.id;
-    const start = performance.now();
-    list.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true, cancelable: true }));
-    await new Promise((drawn) => requestAnimationFrame(() => setTimeout(drawn)));
-    took.push(performance.now() - start);
-    if (list.querySelector("[aria-selected=true]")?.id === before) throw new Error("no other row was selected");
-    await new Promise((rest) => setTimeout(rest, 60));
-  }
-  return took;
+# The browser's own figure (Event Timing API, W3C), in steps of 8 ms; what it drew in less than 16 ms it does not tell.
+WATCH: Final = """() => {
+  window.keys = [];
+  window.watch?.disconnect();
+  window.watch = new PerformanceObserver((list) => {
+    for (const entry of list.getEntries()) if (entry.name === "keydown") window.keys.push(entry.duration);
+  });
+  window.watch.observe({ type: "event", durationThreshold: 16 });
 }"""
 
 
@@ -67,13 +60,28 @@ def main() -> None:
         for name, selector in (("files", "[role=grid]"), ("turns", "[role=listbox][aria-label=Turns]")):
             page.locator(selector).click(position={"x": 60, "y": 10})
             time.sleep(3)
-            keys = sorted(page.evaluate(PRESSED, [selector, KEYS]))
+            keys = pressed(page, selector)
             print(
                 f"a key in the list of {name}, drawn: median {statistics.median(keys):.0f} ms, nine of ten within"
                 f" {keys[9 * KEYS // 10 - 1]:.0f} ms, all within {keys[-1]:.0f} ms   wanted < 50 ms"
             )
         time.sleep(5)
         print(f"a page at rest: {at_rest(page):.2%} of a core on its main thread   wanted < 1%")
+
+
+def pressed(page: Page, selector: str) -> list[float]:
+    """Milliseconds from each of many presses of an arrow to the picture that it draws, the shortest first."""
+    page.evaluate(WATCH)
+    page.locator(selector).focus()
+    for _ in range(KEYS):
+        before = page.locator(selector).get_attribute("aria-activedescendant")
+        page.keyboard.press("ArrowDown")
+        time.sleep(0.15)
+        if page.locator(selector).get_attribute("aria-activedescendant") == before:
+            raise RuntimeError("no other row was selected")
+    time.sleep(1)
+    told: list[float] = page.evaluate("window.keys")
+    return sorted([16.0] * (KEYS - len(told)) + told)
 
 
 def big_job(address: str) -> str:

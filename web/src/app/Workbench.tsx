@@ -1,6 +1,6 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import type { StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
@@ -42,6 +42,9 @@ export function Workbench({ job, edits, uploads }: Props) {
     [job],
   );
   const step = job.steps.find((one) => one.id === stepId) ?? null;
+  // Whoever goes through the list sees where they are first, and the settings of it after that.
+  const panelId = useDeferredValue(stepId);
+  const panel = job.steps.find((one) => one.id === panelId) ?? null;
   const source = step ? null : (job.sources.find((one) => one.ref === chosen.at(-1)) ?? null);
   const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
 
@@ -173,13 +176,13 @@ export function Workbench({ job, edits, uploads }: Props) {
             onPair={(members, together) => edits.do({ kind: "pair", members, together })}
           />
         )}
-        {step && (
+        {step && panel && (
           <Place value={place}>
             <TurnPanel
-              step={step}
+              step={panel}
               names={names}
-              onChange={(change) => changeStep(step.id, change)}
-              onRemove={() => remove(step.id)}
+              onChange={(change) => changeStep(panel.id, change)}
+              onRemove={() => remove(panel.id)}
               onSteps={(steps) => void add(steps)}
             />
           </Place>

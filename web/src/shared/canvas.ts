@@ -17,41 +17,47 @@ export type Surface = {
 const NAMES = ["left", "right", "mid", "side", "line", "quiet", "trouble", "range", "fg", "ground"] as const;
 const VARIABLES: Partial<Record<(typeof NAMES)[number], string>> = { quiet: "fg-quiet" };
 
-/** The theme's colours as a canvas takes them. */
-function themeColors(_mode: ColorMode): ThemeColors {
+type Look = Pick<Surface, "colors" | "font">;
+/** Read once for each theme: asking for a style has the page's styles computed anew. */
+const looks = new Map<ColorMode, Look>();
+
+/** The theme's colours and type as a canvas takes them. */
+function lookOf(mode: ColorMode, canvas: HTMLCanvasElement): Look {
+  const known = looks.get(mode);
+  if (known) return known;
   const style = getComputedStyle(document.documentElement);
   const read = (name: (typeof NAMES)[number]) =>
     style.getPropertyValue(`--chakra-colors-${VARIABLES[name] ?? name}`).trim();
-  return Object.fromEntries(NAMES.map((name) => [name, read(name)])) as ThemeColors;
+  const colors = Object.fromEntries(NAMES.map((name) => [name, read(name)])) as ThemeColors;
+  const look = { colors, font: getComputedStyle(canvas).fontFamily };
+  looks.set(mode, look);
+  return look;
 }
 
+type Size = { width: number; height: number };
+
 /** Set a canvas up for the screen's pixels, empty. */
-function prepared(canvas: HTMLCanvasElement, mode: ColorMode): Surface | null {
+function prepared(canvas: HTMLCanvasElement, { width, height }: Size, mode: ColorMode): Surface | null {
   const context = canvas.getContext("2d");
   if (!context) return null;
   const ratio = window.devicePixelRatio || 1;
-  const { clientWidth: width, clientHeight: height } = canvas;
-  canvas.width = Math.round(width * ratio);
-  canvas.height = Math.round(height * ratio);
+  const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
+  if (canvas.width === across && canvas.height === down) context.reset();
+  else Object.assign(canvas, { width: across, height: down });
   context.scale(ratio, ratio);
-  return {
-    context,
-    width,
-    height,
-    ratio,
-    colors: themeColors(mode),
-    font: getComputedStyle(canvas).fontFamily,
-  };
+  return { context, width, height, ratio, ...lookOf(mode, canvas) };
 }
 
 /** The canvas that `draw` fills; `draw` is called again when it is another function. */
 export function useCanvas(draw: (surface: Surface) => void): RefObject<HTMLCanvasElement | null> {
   const canvas = useRef<HTMLCanvasElement>(null);
+  /** As the browser tells it after laying out: asked for, it would lay the page out once more. */
+  const size = useRef<Size | null>(null);
   const latest = useRef(() => {});
   const mode = useColorMode();
   useEffect(() => {
     latest.current = () => {
-      const surface = canvas.current && prepared(canvas.current, mode);
+      const surface = canvas.current && size.current && prepared(canvas.current, size.current, mode);
       if (surface) draw(surface);
     };
     latest.current();
@@ -60,12 +66,17 @@ export function useCanvas(draw: (surface: Surface) => void): RefObject<HTMLCanva
     const element = canvas.current;
     if (!element) return;
     const redraw = () => latest.current();
-    const size = new ResizeObserver(redraw);
-    size.observe(element);
+    const sizes = new ResizeObserver(([entry]) => {
+      if (!entry) return;
+      const { width, height } = entry.contentRect;
+      size.current = { width: Math.round(width), height: Math.round(height) };
+      redraw();
+    });
+    sizes.observe(element);
     const pixels = window.matchMedia(`(resolution: ${window.devicePixelRatio}dppx)`);
     pixels.addEventListener("change", redraw);
     return () => {
-      size.disconnect();
+      sizes.disconnect();
       pixels.removeEventListener("change", redraw);
     };
   }, []);
