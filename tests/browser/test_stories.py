@@ -1,4 +1,4 @@
-"""The stories from drop to download in the real interface, by mouse and by keys."""
+"""The stories from drop to download in the real interface, by mouse."""
 
 import re
 from pathlib import Path
@@ -50,34 +50,6 @@ def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> N
     expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples are the same, to 24 bits")
     page.get_by_role("link", name="Back to the worksheet").click()
     expect(page.get_by_role("listbox", name="Turns").get_by_text("same samples")).to_be_visible()
-
-
-def test_the_same_by_keyboard_alone(page: Page, tmp_path: Path) -> None:
-    new_job(page, "By keys")
-    with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Choose files").press("Enter")
-    chooser.value.set_files(mono_pair(tmp_path))
-    files_of(page, "porch_L", "porch_R")
-    page.get_by_role("grid", name="Files").focus()
-    page.keyboard.press("ArrowDown")
-    page.keyboard.press("Shift+ArrowDown")
-    page.keyboard.press("t")
-    page.keyboard.type("mer")
-    page.keyboard.press("Enter")
-    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
-    expect(lines).to_have_count(1)
-    page.keyboard.press("Control+z")
-    expect(lines).to_have_count(0)
-    page.keyboard.press("Control+Shift+z")
-    expect(lines).to_have_count(1)
-    page.keyboard.press("?")
-    expect(page.get_by_role("dialog")).to_contain_text("In or Out")
-    page.keyboard.press("Escape")
-    expect(page.get_by_role("dialog")).to_be_hidden()
-    page.keyboard.press("d")
-    expect(page.get_by_text("What will be written")).to_be_visible()
-    page.get_by_role("button", name="Deliver 1 file").press("Enter")
-    expect(page.get_by_test_id("delivery")).to_have_attribute("data-state", "done")
 
 
 def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_path: Path) -> None:

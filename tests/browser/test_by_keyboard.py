@@ -1,0 +1,198 @@
+"""The stories by keyboard alone: nothing here clicks, and whatever has the focus was gone to by Tab."""
+
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from acts import mono_pair, settled_worksheet, tones
+from helpers import noise, read_ints, write_wav
+
+pytestmark = pytest.mark.browser
+STOPS = 80  # more than any view has
+
+
+class Hands:
+    """A page that is driven by keys."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.turns = page.get_by_role("listbox", name="Turns").get_by_role("option")
+        self.panel = page.get_by_role("complementary", name="Settings")
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def tab_to(self, target: Locator) -> None:
+        expect(target).to_be_visible()
+        for _ in range(STOPS):
+            if target.evaluate("(element) => element === document.activeElement"):
+                return
+            self.press("Tab")
+        raise AssertionError(f"Tab does not lead to {target}")
+
+    def button(self, name: str | re.Pattern[str]) -> None:
+        self.tab_to(self.page.get_by_role("button", name=name).first)
+        self.press("Enter")
+
+    def start(self, name: str, *files: Path) -> None:
+        self.tab_to(self.page.get_by_label("Name of a new job"))
+        self.page.keyboard.type(name)
+        self.press("Enter")
+        expect(self.page.get_by_role("heading", name=name)).to_be_visible()
+        with self.page.expect_file_chooser() as chooser:
+            self.button("Add files")
+        chooser.value.set_files(files)
+        for file in files:
+            expect(self.page.get_by_role("row", name=file.stem, exact=False)).to_be_visible()
+
+    def file(self, name: str) -> None:
+        """Go to a file in the list by the beginning of its name."""
+        self.tab_to(self.page.get_by_role("grid", name="Files"))
+        for letter in name:
+            self.press(f"Alt+{letter}")
+        expect(self.page.get_by_role("row", name=name).first).to_have_attribute("aria-selected", "true")
+
+    def turn(self, typed: str, title: str) -> None:
+        """Add the turn that answers to a word to what is chosen."""
+        before = self.turns.count()
+        self.press("t")
+        self.page.keyboard.type(typed)
+        self.press("Enter")
+        expect(self.turns).to_have_count(before + 1)
+        expect(self.page.get_by_role("heading", name=title)).to_be_visible()
+
+    def slide(self, label: str, *keys: str) -> None:
+        self.tab_to(self.panel.get_by_role("slider", name=label, exact=True))
+        self.press(*keys)
+
+    def delivered(self, to: Path) -> dict[str, Path]:
+        self.press("Escape")
+        settled_worksheet(self.page)
+        self.press("d")
+        expect(self.page.get_by_role("heading", name="What will be written")).to_be_focused()
+        self.button(re.compile("^Deliver .* file"))
+        expect(self.page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
+        with self.page.expect_download() as download:
+            self.tab_to(self.page.get_by_role("link", name="Download all as ZIP").first)
+            self.press("Enter")
+        download.value.save_as(to / "delivery.zip")
+        with zipfile.ZipFile(to / "delivery.zip") as archive:
+            archive.extractall(to / "unzipped")
+        return {path.name: path for path in (to / "unzipped").rglob("*.wav")}
+
+
+def test_files_become_one_and_what_was_done_is_undone_and_named(page: Page, tmp_path: Path) -> None:
+    left, right = mono_pair(tmp_path)
+    hands = Hands(page)
+    hands.start("Together", left, right)
+    hands.tab_to(page.get_by_role("grid", name="Files"))
+    hands.press("Home", "Shift+ArrowDown")
+    hands.turn("join", "Merge")
+    hands.press("Control+z")
+    expect(hands.turns).to_have_count(0)
+    hands.press("Control+Shift+z")
+    expect(hands.turns).to_have_count(1)
+    hands.tab_to(page.get_by_role("listbox", name="Turns"))
+    hands.press("Home")
+    hands.turn("separate", "Split into its channels")
+    hands.tab_to(page.get_by_role("listbox", name="Turns"))
+    hands.press("Delete")
+    expect(hands.turns).to_have_count(1)
+    hands.button("History")
+    hands.button(re.compile("^Name$"))
+    page.keyboard.type("as it was")
+    hands.press("Enter")
+    expect(page.get_by_text("as it was")).to_be_visible()
+    hands.press("Escape")
+    hands.button("Rename the job")
+    hands.press("Control+a")
+    page.keyboard.type("Put together")
+    hands.press("Enter")
+    expect(page.get_by_role("heading", name="Put together")).to_be_visible()
+    (merged,) = hands.delivered(tmp_path).values()
+    assert np.array_equal(read_ints(merged), np.hstack([read_ints(left), read_ints(right)]))
+
+
+def test_a_stereo_file_is_heard_looked_at_and_turned_in_every_way(page: Page, tmp_path: Path) -> None:
+    source = tones(tmp_path, "quay", 440, 660, flip=True)
+    hands = Hands(page)
+    hands.start("Every way", source)
+    hands.file("quay")
+    for words, title, what in (
+        ("invert", "Turn upside down", "flip left"),
+        ("exchange", "Swap the sides", "swap"),
+        ("m/s", "Encode to mid and side", "encode"),
+        ("wide", "Width", "width"),
+        ("gain", "Level", "level"),
+        ("delay", "Align", "align"),
+        ("mono", "Fold to mono", "fold"),
+        ("pan", "Mix of the sides", "matrix"),
+    ):
+        hands.file("quay")
+        hands.turn(words, title)
+        expect(hands.turns.last).to_contain_text(what)
+    hands.tab_to(page.get_by_role("listbox", name="Turns"))
+    hands.press("Home", "ArrowDown", "ArrowDown", "ArrowDown")
+    hands.slide("Width", "Home")
+    expect(hands.turns.nth(3)).to_contain_text("width × 0")
+    hands.tab_to(page.get_by_role("listbox", name="Turns"))
+    hands.press("End", "ArrowUp")
+    hands.tab_to(hands.panel.get_by_role("radio", name="× ½"))
+    hands.press("ArrowDown")
+    expect(hands.turns.nth(6)).to_contain_text("0.7071")
+    # In and Out, modes, pictures and a range, by keys of the page and by the choices themselves.
+    hands.press("Escape")
+    hands.press("Space", "q", "x", "2", "5", "1", "m", "Space", "Home")
+    hands.tab_to(page.get_by_role("radiogroup", name="Picture").get_by_role("radio", checked=True))
+    hands.press("ArrowRight")
+    expect(page.get_by_test_id("spectrum-in")).to_be_visible()
+    hands.press("ArrowRight")
+    expect(page.get_by_test_id("bands-in")).to_be_visible()
+    hands.press("v", "v")
+    expect(page.get_by_test_id("lane-in")).to_be_visible()
+    hands.tab_to(page.get_by_role("button", name="Zoom in"))
+    hands.press("End", "]", "Home", "ArrowRight", "ArrowRight", "[", "l")
+    expect(page.get_by_test_id("range")).to_be_visible()
+    expect(page.get_by_role("button", name="Loop the range")).to_have_attribute("aria-pressed", "false")
+    hands.press("r", "0")
+    found = hands.delivered(tmp_path)
+    assert len(found) == 8
+    swapped = next(path for name, path in found.items() if np.array_equal(read_swapped(path), read_ints(source)))
+    assert swapped.suffix == ".wav"
+
+
+def read_swapped(path: Path) -> np.ndarray:
+    ints = read_ints(path)
+    return ints[:, ::-1] if ints.shape[1] == 2 else ints
+
+
+def test_the_centre_is_moved_on_the_map(page: Page, tmp_path: Path) -> None:
+    shared, left, right = (noise(n, 96_000, 1, 20)[:, 0] for n in range(3))
+    source = write_wav(tmp_path / "pier.wav", np.stack([shared + left // 2, shared + right // 2], axis=1))
+    hands = Hands(page)
+    hands.start("On the map", source)
+    hands.file("pier")
+    hands.turn("vocal", "Centre")
+    for handle, key, before in (
+        ("position", "ArrowRight", "middle"),
+        ("opening, right edge", "ArrowRight", "× 1.00"),
+        ("low", "ArrowUp", "180.0 Hz"),
+        ("high", "ArrowDown", "10.00 kHz"),
+    ):
+        slider = page.get_by_role("slider", name=f"Wedge: {handle}", exact=True)
+        hands.tab_to(slider)
+        expect(slider).to_have_attribute("aria-valuetext", before)
+        hands.press(key)
+        expect(slider).not_to_have_attribute("aria-valuetext", before)
+    hands.tab_to(hands.panel.get_by_label("Name of result 1"))
+    hands.press("Control+a")
+    page.keyboard.type("pier without voice")
+    hands.press("Enter")
+    found = hands.delivered(tmp_path)
+    sides, voice = found.pop("pier without voice.wav"), next(iter(found.values()))
+    assert np.abs(read_ints(sides) + read_ints(voice) - read_ints(source)).max() <= 2
