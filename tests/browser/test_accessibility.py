@@ -17,7 +17,11 @@ def violations(page: Page, part: str, rules: list[str] | None = None) -> list[st
     """What axe finds on a part of the page by all of its rules, or by these."""
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE.read_text())
-    options = {"resultTypes": ["violations"], **({"runOnly": rules} if rules else {})}
+    options = {
+        "resultTypes": ["violations"],
+        "rules": {"target-size": {"enabled": True}},
+        **({"runOnly": rules} if rules else {}),
+    }
     found = page.evaluate("([part, options]) => axe.run(part, options)", [part, options])
     return [
         f"{one['id']} ({one['impact']}): {node['html'][:200]} — {node['failureSummary'][:300]}"

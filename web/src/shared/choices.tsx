@@ -46,6 +46,7 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
               h={7}
               px={2}
               flexShrink={0}
+              transition="none"
               borderRadius="sm"
               {...(one.value === value ? CHOSEN : { color: "fg.quiet" })}
               _before={{ display: "none" }}
