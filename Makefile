@@ -8,7 +8,7 @@ OMIT := --omit=dev
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
 
 .PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening bench-lists learn api screenshots \
-	unit browser web-test clean
+	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
 setup:
@@ -75,6 +75,10 @@ test:
 	@$(MAKE) --no-print-directory browser
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
+	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/browser
+
+# Watching every line takes a third more time, so it is not part of `make test`.
+coverage: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/browser --cov --cov-report=
 	$(BIN)/coverage report --fail-under=90
 
@@ -98,7 +102,8 @@ check-web: .stamps/node-dev build/openapi.json
 	cd web && npx --no-install biome check --error-on-warnings src vite.config.ts vitest.config.ts
 	cd web && npx --no-install depcruise src --config .dependency-cruiser.cjs
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o ../build/schema.d.ts >/dev/null
-	diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
+	$(BIN)/python -m wedge_turn.core.turns.web | diff -q - web/src/api/accepts.gen.ts && \
+		diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
 
 fix: .stamps/dev .stamps/node-dev
 	$(BIN)/ruff format src tests bench docs
@@ -112,6 +117,7 @@ build/openapi.json: $(shell find src -name '*.py') .stamps/python
 # What is generated from the code and kept beside it: types of the API, documentation of the turns.
 api: build/openapi.json .stamps/node-dev
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
+	$(BIN)/python -m wedge_turn.core.turns.web > web/src/api/accepts.gen.ts
 	$(BIN)/python -m wedge_turn.core.turns.document > docs/turns.md
 
 bench: setup .stamps/dev

@@ -18,7 +18,7 @@ from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
-from wedge_turn.core.turns import AnyTurn, ClipInfo
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 
@@ -69,6 +69,19 @@ def engine_on(turn: AnyTurn, *files: WavFile, names: list[str] | None = None) ->
     infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, called, files, strict=True)}
     plan = Plan(steps=(Step(id="only", turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
     return Engine(Sheet(plan, infos), lambda i: files[int(i)])
+
+
+def example_engine(kind: str, folder: Path, frames: int, headroom: int = 2, encoding: EncodingName = "s24") -> Engine:
+    """An engine for the example of a turn on noise with so many bits of headroom; its lowest and highest values are
+    there at 0.
+    """
+    example = TURNS[kind].example
+    files = [
+        WavFile(write_wav(folder / f"{n}.wav", noise(n, frames, count, 24 - headroom), encoding=encoding))
+        for n, count in enumerate(example.channels)
+    ]
+    turn = TURN_ADAPTER.validate_python({"kind": kind, **example.settings})
+    return engine_on(turn, *files, names=["a", "b"][: len(files)])
 
 
 def delivered(folder: Path, turn: AnyTurn, *files: Ints, names: list[str] | None = None, bits: int = 24,

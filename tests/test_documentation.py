@@ -8,7 +8,6 @@ from typer.testing import CliRunner
 
 from wedge_turn.cli.main import app
 from wedge_turn.core import errors
-from wedge_turn.core.turns import TURNS
 
 ROOT = Path(__file__).parent.parent
 README = (ROOT / "README.md").read_text("utf-8")
@@ -42,12 +41,6 @@ def test_every_picture_and_link_of_the_readme_is_there() -> None:
         assert (ROOT / link).exists(), link
     for picture in (ROOT / "docs" / "screenshots").glob("*.png"):
         assert picture.name in README
-
-
-def test_every_turn_has_a_panel_in_the_web() -> None:
-    panel = (ROOT / "web/src/features/turns/Settings.tsx").read_text("utf-8")
-    for kind in TURNS:
-        assert f'case "{kind}":' in panel
 
 
 def test_no_address_of_a_registry_stands_in_a_lock_file() -> None:

@@ -97,8 +97,6 @@ def test_files_become_one_and_what_was_done_is_undone_and_named(page: Page, tmp_
     expect(hands.turns).to_have_count(0)
     hands.press("Control+Shift+z")
     expect(hands.turns).to_have_count(1)
-    hands.tab_to(page.get_by_role("listbox", name="Turns"))
-    hands.press("Home")
     hands.turn("separate", "Split into its channels")
     hands.tab_to(page.get_by_role("listbox", name="Turns"))
     hands.press("Delete")

@@ -81,7 +81,7 @@ def test_depth_and_order_are_settings(tmp_path: Path) -> None:
     [
         (["apply", "split", "gone.wav", "--out", "out"], "gone.wav is not there"),
         (["apply", "split", "text.wav", "--out", "out"], "text.wav is no audio file"),
-        (["apply", "split", "mono.wav", "--out", "out"], "mono is mono already"),
+        (["apply", "split", "mono.wav", "--out", "out"], "split takes one clip with at least 2 channels; mono is mono"),
         (["apply", "spin", "mono.wav", "--out", "out"], "no turn called spin"),
         (["apply", "split", "wide.wav", "--out", "out", "--set", "end=x"], "no setting called end"),
         (["apply", "split", "wide.wav", "--out", "out", "--set", "endings=a"], "endings"),

@@ -12,7 +12,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Engine, apply, clip_of, side_by_side
 from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref, step_ref
-from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
+from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
 
@@ -85,7 +85,7 @@ def test_made_worksheets_give_what_the_reference_gives(files: list[WavFile], dat
 def test_any_matrix_is_summed_as_numpy_does(files: list[WavFile], entries: list[float], offset: int) -> None:
     matrix = np.array(entries).reshape(2, 3)
     form = files[0].form.model_copy(update={"channels": 2})
-    outcome = Outcome((Output("x", form),), matrix, (0, offset, 0), 4_000)
+    outcome = MatrixOutcome((Output("x", form),), matrix, (0, offset, 0), 4_000)
     (clip,) = apply(outcome, [clip_of(file) for file in files])
     inputs = np.stack([file.read(-shift, 4_000)[:, 0] for file, shift in zip(files, (0, offset, 0), strict=True)])
     assert np.allclose(clip.read(0, 4_000), (matrix @ inputs).T, atol=1e-15)

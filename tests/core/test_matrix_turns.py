@@ -30,6 +30,7 @@ from wedge_turn.core.turns import (
     Fold,
     Level,
     Matrix,
+    MatrixOutcome,
     Polarity,
     Sum,
     Swap,
@@ -140,7 +141,9 @@ def test_a_stretch_alone_equals_the_same_stretch_of_the_whole(
     frames = data.draw(st.integers(1, clip.form.frames + 30 - start))
     assert clip.read(start, frames).tobytes() == whole[start + 30 : start + 30 + frames].tobytes()
     # Computed another way, as the proof of what cannot be undone is, it is the same but for the last place.
-    again = Recomputed(engine.sheet.outcomes["only"], [engine.clip("source:0")], 0).read(start, frames)
+    outcome = engine.sheet.outcomes["only"]
+    assert isinstance(outcome, MatrixOutcome)
+    again = Recomputed(outcome, [engine.clip("source:0")], 0).read(start, frames)
     assert np.abs(again - clip.read(start, frames)).max() <= 1e-15 * 8
 
 

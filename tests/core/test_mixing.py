@@ -13,7 +13,7 @@ from wedge_turn.core.audio.pcm import decode, encode
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.mixing import TILE, IntegerMix, Mixed
 from wedge_turn.core.engine import Clip, apply, clip_of
-from wedge_turn.core.turns import Outcome, Output
+from wedge_turn.core.turns import MatrixOutcome, Output
 
 FRAMES = 500
 gains = st.sampled_from([0.0, 0.25, 0.5, -0.5, 1.0, -1.0, 0.3, -0.7])
@@ -27,7 +27,7 @@ def stereo(folder: Path, seed: int, frames: int = FRAMES, encoding: EncodingName
 
 
 def turned(clip: Clip, matrix: np.ndarray) -> Clip:
-    (made,) = apply(Outcome((Output("x", clip.form),), matrix, (0, 0), clip.form.frames), [clip])
+    (made,) = apply(MatrixOutcome((Output("x", clip.form),), matrix, (0, 0), clip.form.frames), [clip])
     return made
 
 
@@ -149,7 +149,7 @@ def test_dither_is_the_same_as_where_samples_are_floats(
     """With clipping among it, in tiles and in what makes no whole one, of as many channels as there are."""
     clip, _ = stereo(tmp_path, 1, 8 * TILE)
     form = clip.form.model_copy(update={"channels": len(matrix), "speaker_mask": 0})
-    (made,) = apply(Outcome((Output("x", form),), 2 * np.array(matrix), (0, 0), form.frames), [clip])
+    (made,) = apply(MatrixOutcome((Output("x", form),), 2 * np.array(matrix), (0, 0), form.frames), [clip])
     mix = IntegerMix.of(made, ENCODINGS[into])
     assert mix is not None
     mixed = mix.read(2 * TILE, frames, dither=7)

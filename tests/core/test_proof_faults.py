@@ -11,7 +11,7 @@ from typing import Any, get_args
 import numpy as np
 import pytest
 
-from helpers import engine_on, left_behind, noise, write_wav
+from helpers import engine_on, example_engine, left_behind, noise, write_wav
 from wedge_turn.core.audio import pcm
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.pcm import Block
@@ -27,37 +27,7 @@ from wedge_turn.core.turns import TURN_ADAPTER, TURNS
 
 FRAMES = 1_503
 DEPTHS: tuple[DepthChoice, ...] = get_args(DepthChoice)
-# Settings under which a turn does something, and how many channels each of its inputs has.
-EXAMPLES: dict[str, tuple[dict[str, Any], tuple[int, ...]]] = {
-    "split": ({}, (2,)),
-    "merge": ({"order": "given"}, (1, 1)),
-    "swap": ({}, (2,)),
-    "polarity": ({"channels": "both"}, (2,)),
-    "encode": ({}, (2,)),
-    "decode": ({"side_db": -3}, (1, 1)),
-    "width": ({"width": 1.3}, (2,)),
-    "fold": ({"take": "sum"}, (2,)),
-    "matrix": ({"ll": 0.3, "rl": -0.7, "lr": 0.2, "rr": 0.9}, (2,)),
-    "sum": ({"gains_db": (-3, -6)}, (2, 2)),
-    "level": ({"gains_db": (-1.5, 2)}, (2,)),
-    "align": ({"delay": (0, 14)}, (2,)),
-    "centre": ({"keep": "both"}, (2,)),
-}
 CLIPPING = ("width", "matrix", "level", "polarity")
-
-
-def test_every_turn_has_an_example() -> None:
-    assert set(EXAMPLES) == set(TURNS)
-
-
-def engine_for(kind: str, folder: Path, headroom: int = 2, encoding: EncodingName = "s24") -> Engine:
-    """An engine for a turn on noise with so many bits of headroom; its lowest and highest values are there at 0."""
-    settings, channels = EXAMPLES[kind]
-    files = [
-        WavFile(write_wav(folder / f"{n}.wav", noise(n, FRAMES, count, 24 - headroom), encoding=encoding))
-        for n, count in enumerate(channels)
-    ]
-    return engine_on(TURN_ADAPTER.validate_python({"kind": kind, **settings}), *files, names=["a", "b"][: len(files)])
 
 
 class Disk:
@@ -101,12 +71,12 @@ def writes_that_are_lost(
 
 
 @pytest.mark.parametrize("depth", DEPTHS)
-@pytest.mark.parametrize("kind", EXAMPLES)
+@pytest.mark.parametrize("kind", TURNS)
 def test_a_lost_bit_stops_every_delivery(
     kind: str, depth: DepthChoice, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """All results of a turn, and one of them alone; in any write: header, samples or manifest."""
-    engine = engine_for(kind, tmp_path)
+    engine = example_engine(kind, tmp_path, FRAMES)
     ends = tuple(engine.sheet.ends())
     for refs in {ends, ends[:1]}:
         with writes_that_are_lost(engine, Order(refs, depth), tmp_path, monkeypatch) as (writes, refused):
@@ -118,7 +88,7 @@ def test_a_lost_bit_stops_every_delivery(
 
 @pytest.mark.parametrize("kind", CLIPPING)
 def test_a_lost_bit_stops_a_delivery_that_clips(kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    engine = engine_for(kind, tmp_path, headroom=0)
+    engine = example_engine(kind, tmp_path, FRAMES, headroom=0)
     order = Order(tuple(engine.sheet.ends()), "24")
     manifest = deliver(engine, order, tmp_path / "clips")
     assert sum(manifest.files[0].clipped) > 0
@@ -132,7 +102,7 @@ def test_a_lost_bit_stops_a_source_delivered_as_it_is(
     encoding: EncodingName, depth: DepthChoice, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     headroom = 10 if encoding == "s16" else 2
-    engine = engine_for("swap", tmp_path, headroom, encoding)
+    engine = example_engine("swap", tmp_path, FRAMES, headroom, encoding)
     with writes_that_are_lost(engine, Order((source_ref("0"),), depth), tmp_path, monkeypatch) as (writes, refused):
         assert refused == writes
 
@@ -154,7 +124,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
     kind: str, depth: DepthChoice, steps: float, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Off by more than rounding and dither explain: two steps, and of a float two units of its last place."""
-    engine = engine_for(kind, tmp_path, encoding="f32")
+    engine = example_engine(kind, tmp_path, FRAMES, encoding="f32")
     real = pcm.encode
     bits = {"16": 15, "24": 23, "float": 23}[depth]
 
@@ -175,7 +145,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
 def test_a_mix_of_integers_that_was_computed_wrong_stops_a_delivery(
     kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    engine = engine_for(kind, tmp_path)
+    engine = example_engine(kind, tmp_path, FRAMES)
     order = Order(tuple(engine.sheet.ends()), "24")
     deliver(engine, order, tmp_path / "good")
     real = mixing.IntegerMix.read
@@ -212,7 +182,7 @@ def test_no_proof_is_of_a_number_that_is_none(tmp_path: Path) -> None:
     samples = np.full((40, 2), 0.25, np.float32)
     samples[3, 0], samples[4, 1], samples[5, 0], samples[6, 0] = np.nan, np.inf, 1e7, -1e30
     for kind in ("swap", "level", "width"):
-        turn = TURN_ADAPTER.validate_python({"kind": kind, **EXAMPLES[kind][0]})
+        turn = TURN_ADAPTER.validate_python({"kind": kind, **TURNS[kind].example.settings})
         engine = engine_on(turn, floats(tmp_path, samples), names=["hiss"])
         manifest, written = delivered(engine, tmp_path / kind)
         assert np.isfinite(written).all()
@@ -271,7 +241,7 @@ def test_dither_is_added_only_where_a_sample_does_not_fit(
 
 
 def test_the_proof_says_where_it_read_the_file_back_from(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    engine = engine_for("swap", tmp_path)
+    engine = example_engine("swap", tmp_path, FRAMES)
     order = Order(tuple(engine.sheet.ends()))
     disk = deliver(engine, order, tmp_path / "disk")
     monkeypatch.delattr(os, "O_DIRECT")

@@ -15,7 +15,7 @@ from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.delivery.proof import Comparison, Pair, PairComparer
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, apply, clip_of
-from wedge_turn.core.turns import ClipInfo, Merge, Outcome, Output, Split
+from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
 INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
@@ -82,16 +82,16 @@ def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) ->
     s24 = ENCODINGS["s24"]
     assert RawBlocks.of(clip, s24) is not None
     assert RawBlocks.of(clip, ENCODINGS["s16"]) is None
-    flipped = Outcome((Output("x", clip.form),), np.array([[-1.0]]), (0,), 4_000)
+    flipped = MatrixOutcome((Output("x", clip.form),), np.array([[-1.0]]), (0,), 4_000)
     assert flipped.exact
     assert RawBlocks.of(apply(flipped, [clip])[0], s24) is None
-    mixed = Outcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
+    mixed = MatrixOutcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
     assert RawBlocks.of(apply(mixed, [clip, clip_of(files[1])])[0], s24) is None
 
 
 def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> None:
     form = files[0].form.model_copy(update={"channels": 2})
-    outcome = Outcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
+    outcome = MatrixOutcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
     (clip,) = apply(outcome, [clip_of(files[0])] * 2)
     raw = RawBlocks.of(clip, ENCODINGS["s24"])
     assert raw is not None
@@ -107,6 +107,7 @@ def test_what_is_loaded_is_read_once(tmp_path: Path) -> None:
     wav.read_raw_into = lambda out, start: (reads.append(start), real(out, start))[1]  # type: ignore[method-assign,func-returns-value]
     loader = Loader()
     outcome = Split().outcome([ClipInfo("wide", wav.form)])
+    assert isinstance(outcome, MatrixOutcome)
     sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [clip_of(wav)])]
     for start in (0, 320):
         for side in sides:

@@ -16,7 +16,7 @@ from wedge_turn.core.delivery.rawblocks import RawBlocks
 from wedge_turn.core.engine import Clip, Engine, apply, clip_of
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
 from wedge_turn.core.plan import Plan, Sheet, Step, parse_ref
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, Merge, Outcome, Output, Split, Sum
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, MatrixOutcome, Merge, Output, Split, Sum
 from wedge_turn.core.turns.document import document
 
 NAMES = ["lamp_L", "lamp_R"]
@@ -89,9 +89,9 @@ def test_a_split_of_a_merge_is_the_source_itself(tmp_path: Path) -> None:
 def test_equal_taps_add_up_and_what_cancels_is_gone(tmp_path: Path) -> None:
     clip = clip_of(two_monos(tmp_path)[0])
     form = clip.form
-    outcome = Outcome((Output("x", form),), np.array([[0.5, 0.5]]), (0, 0), form.frames)
+    outcome = MatrixOutcome((Output("x", form),), np.array([[0.5, 0.5]]), (0, 0), form.frames)
     assert apply(outcome, [clip, clip])[0].channels[0][0].gain == 1.0
-    against = Outcome((Output("x", form),), np.array([[0.5, -0.5]]), (0, 0), form.frames)
+    against = MatrixOutcome((Output("x", form),), np.array([[0.5, -0.5]]), (0, 0), form.frames)
     assert apply(against, [clip, clip])[0].channels == ((),)
     assert not outcome.exact
     assert outcome.way_back is None
@@ -146,11 +146,11 @@ def test_what_cannot_be_merged_or_split_is_refused_by_name(tmp_path: Path) -> No
         engine_on(Merge(), mono, slow, names=NAMES)
     with pytest.raises(SideUnknownError, match="wind and sea"):
         engine_on(Merge(), mono, other, names=["wind", "sea"])
-    with pytest.raises(TurnInputError, match="2 channels"):
+    with pytest.raises(TurnInputError, match="2 were given: lamp_L is mono and lamp_R is stereo"):
         engine_on(Merge(), mono, stereo, names=NAMES)
-    with pytest.raises(TurnInputError, match="takes two mono clips; 1 was given"):
+    with pytest.raises(TurnInputError, match="takes at least 2 mono clips; file 0 is mono"):
         engine_on(Merge(), mono)
-    with pytest.raises(TurnInputError, match="mono already"):
+    with pytest.raises(TurnInputError, match="split takes one clip with at least 2 channels; file 0 is mono"):
         engine_on(Split(), mono)
     with pytest.raises(TurnInputError, match="one clip"):
         engine_on(Split(), stereo, stereo)

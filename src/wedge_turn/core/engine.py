@@ -19,7 +19,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
 from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
-from wedge_turn.core.turns import AnyTurn, Outcome
+from wedge_turn.core.turns import AnyTurn, MatrixOutcome, WindowOutcome
 
 
 class Signal(Protocol):
@@ -159,7 +159,7 @@ def clip_of(source: Sound) -> Clip:
     return Clip(source.form, taps_of(source, source.form.channels, source.form.frames))
 
 
-def apply(outcome: Outcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
+def apply(outcome: MatrixOutcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
     """The clips that a turn's outcome makes of these clips."""
     taps = [clip.channels for clip in inputs]
     return tuple(Clip(output.form, composed(outcome, taps, n)) for n, output in enumerate(outcome.outputs))
@@ -190,8 +190,10 @@ class Engine:
         return self._clips[ref]
 
     def made(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
-        """The first thing a turn would make of these clips, whether or not the plan has such a step."""
+        """The first thing a matrix turn would make of these clips, whether or not the plan has such a step."""
         outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])
+        if isinstance(outcome, WindowOutcome):
+            raise TypeError(f"{turn.kind} is no matrix turn")
         return apply(outcome, [self.clip(ref) for ref in inputs])[0]
 
     def _sound(self, ref: str) -> Sound:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Final, Generic, TypeVar
 
 from wedge_turn.core.audio.encoding import BY_DEPTH, ENCODINGS, Encoding
-from wedge_turn.core.turns import Outcome
+from wedge_turn.core.turns import MatrixOutcome
 
 S = TypeVar("S", bound=Hashable)
 T = TypeVar("T", bound=Hashable)
@@ -55,7 +55,7 @@ def on(taps: Taps[S], found: Callable[[S], T]) -> Taps[T]:
     )
 
 
-def composed(outcome: Outcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S]:
+def composed(outcome: MatrixOutcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S]:
     """The taps of one output of a matrix turn on clips of these taps."""
     channels = [taps for clip in inputs for taps in clip]
     placed = [

@@ -20,7 +20,7 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
 from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, encoding_for, taps_of
 from wedge_turn.core.naming import cleaned_text, is_plain_text
-from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
 
 MOST_INPUTS: Final = 64
 REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3})$"
@@ -204,7 +204,7 @@ class Sheet:
         for n, output in enumerate(outcome.outputs):
             ref = step_ref(step.id, n)
             given = step.names[n] if n < len(step.names) else ""
-            if outcome.computed:
+            if isinstance(outcome, WindowOutcome):
                 # What is computed from many samples is a source of its own to the turns that follow.
                 taps, encoding = (
                     taps_of(ref, output.form.channels, outcome.frames),

@@ -51,17 +51,22 @@ export function useChosen(job: Job) {
     go(last ? `/files/${last.id}` : "/files", { line: null, files });
   };
 
-  // A line that is gone, by an undo here or in another window, leaves the one before it chosen.
+  // A line that is gone, by an undo here or in another window, leaves the one before it chosen; where nothing is left
+  // to be chosen, one that comes back is.
   const before = useRef(job.steps);
-  const { line } = choice;
+  const { line, files } = choice;
+  const nothing = !line && files.length === 0;
   useEffect(() => {
     if (line && !job.steps.some((step) => step.id === line)) {
       const place = before.current.findIndex((step) => step.id === line);
       const next = job.steps[Math.max(0, place - 1)]?.id ?? null;
       go(next ? `/lines/${next}` : "", { line: next, files: [] }, true);
     }
+    const [last] = job.steps.slice(-1);
+    if (nothing && last && before.current.length === 0)
+      go(`/lines/${last.id}`, { line: last.id, files: [] }, true);
     before.current = job.steps;
-  }, [job.steps, line, go]);
+  }, [job.steps, line, nothing, go]);
   return { stepId: line, chosen: choice.files, chooseLine, chooseFiles };
 }
 

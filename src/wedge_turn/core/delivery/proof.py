@@ -31,7 +31,7 @@ from wedge_turn.core.delivery.evidence import Proof, ProofKind
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks
 from wedge_turn.core.engine import Clip, Signal, apply, side_by_side
-from wedge_turn.core.turns import ClipInfo, Outcome, Output
+from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Outcome, Output
 
 FLOAT_BLOCK: Final = 32_768
 LAST_PLACES: Final = 2.0**-48  # by which sums of float64 in another order may differ, relative to the largest
@@ -214,7 +214,7 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
         rows = back[channels]
         count = sum(len(one.channels) for one in written)
         form = clip.form
-        returning = Outcome((Output("", form),), rows, (-offset,) * count, form.frames)
+        returning = MatrixOutcome((Output("", form),), rows, (-offset,) * count, form.frames)
         (returned,) = apply(returning, written)
         # What a trim left out cannot come back; everything that was kept must.
         span = max(0, -offset), min(form.frames, outcome.frames - offset)
@@ -252,7 +252,7 @@ def _together(places: list[tuple[Clip, slice, int]]) -> list[tuple[Clip, slice, 
 class Recomputed:
     """One output of a turn, computed from its inputs by matrix products: another way than the engine's taps."""
 
-    def __init__(self, outcome: Outcome, inputs: Sequence[Clip], output: int) -> None:
+    def __init__(self, outcome: MatrixOutcome, inputs: Sequence[Clip], output: int) -> None:
         self.form: Form = outcome.outputs[output].form
         first = sum(one.form.channels for one in outcome.outputs[:output])
         self._rows = outcome.matrix[first : first + self.form.channels]

@@ -21,7 +21,7 @@ from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
 from wedge_turn.core.engine import Clip, Engine, Signal
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.plan import Step, parse_ref, step_ref
-from wedge_turn.core.turns import Outcome
+from wedge_turn.core.turns import Outcome, WindowOutcome
 
 
 class Proving:
@@ -72,7 +72,7 @@ class Proving:
     def _computed(self, ref: str, item: ToWrite) -> Signal:
         """What a file should hold; of a turn that mixes, computed in another way than it was written."""
         outcome = self._outcome
-        if outcome is None or outcome.computed or (outcome.exact and item.exact):
+        if outcome is None or isinstance(outcome, WindowOutcome) or (outcome.exact and item.exact):
             return self._engine.clip(ref)
         return Recomputed(outcome, self._inputs(), parse_ref(ref)[2])
 
@@ -80,7 +80,7 @@ class Proving:
         encoding = written.form.stored
         if self._outcome is None:
             return as_it_came(self._engine.sheet.info(ref).name, encoding)
-        undone = self._outcome.way_back is not None or self._outcome.computed
+        undone = self._outcome.way_back is not None or isinstance(self._outcome, WindowOutcome)
         return as_computed(computed, self._names[ref], encoding, undone)
 
     def _way_back(self, written: Mapping[str, Clip], loader: Loader) -> "_WayBack | None":
@@ -149,7 +149,7 @@ def proof_key(keys: Sequence[str]) -> str:
 
 def _says_all(outcome: Outcome) -> bool:
     """Whether the inputs leave no sample of the outputs open: every output channel has a way back of its own."""
-    if outcome.computed:
+    if isinstance(outcome, WindowOutcome):
         return False
     each_once = bool((np.count_nonzero(outcome.matrix, axis=1) == 1).all())
     return each_once if outcome.exact else outcome.matrix.shape[0] == outcome.matrix.shape[1]

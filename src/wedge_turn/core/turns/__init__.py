@@ -1,11 +1,11 @@
 """The turns, one module each, and their union `AnyTurn`. A turn here needs no other place to be known."""
 
-from typing import Annotated, Final
+from typing import Annotated, Final, get_args
 
 from pydantic import Field, TypeAdapter
 
 from wedge_turn.core.turns.align import Align
-from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
+from wedge_turn.core.turns.base import Turn
 from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.encode import Encode
@@ -13,6 +13,7 @@ from wedge_turn.core.turns.fold import Fold
 from wedge_turn.core.turns.level import Level
 from wedge_turn.core.turns.matrix import Matrix
 from wedge_turn.core.turns.merge import Merge
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Outcome, Output, WindowOutcome
 from wedge_turn.core.turns.polarity import Polarity
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
@@ -25,19 +26,7 @@ AnyTurn = Annotated[
 ]
 TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
 TURNS: Final[dict[str, type[Turn]]] = {
-    "split": Split,
-    "merge": Merge,
-    "swap": Swap,
-    "polarity": Polarity,
-    "encode": Encode,
-    "decode": Decode,
-    "width": Width,
-    "fold": Fold,
-    "matrix": Matrix,
-    "sum": Sum,
-    "level": Level,
-    "align": Align,
-    "centre": Centre,
+    turn.model_fields["kind"].default: turn for turn in get_args(get_args(AnyTurn)[0])
 }
 
 __all__ = [
@@ -53,6 +42,7 @@ __all__ = [
     "Fold",
     "Level",
     "Matrix",
+    "MatrixOutcome",
     "Merge",
     "Outcome",
     "Output",
@@ -62,4 +52,5 @@ __all__ = [
     "Swap",
     "Turn",
     "Width",
+    "WindowOutcome",
 ]

@@ -13,13 +13,16 @@ import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Output, Turn, listed, only
+from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
+from wedge_turn.core.turns.base import Example, Turn, listed
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 
 LONGEST_DELAY = 10_000_000
 
 
 class Align(Turn):
-    takes: ClassVar[str] = "one clip of two channels or more"
+    accepts: ClassVar = (Accepts(channels=(2, MOST_CHANNELS)),)
+    example: ClassVar = Example({"delay": (0, 14)}, (2,))
 
     kind: Literal["align"] = "align"
     delay: Annotated[
@@ -30,15 +33,15 @@ class Align(Turn):
     def words(self) -> str:
         return "align by " + ", ".join(str(d) for d in self._later()) + " samples"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        clip = only("align", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        clip = inputs[0]
         if clip.form.channels != len(self.delay):
             raise TurnInputError(
                 f"{clip.name} has {clip.form.channels} channels; align was given {len(self.delay)} delays"
             )
         offsets = self._later()
         form = clip.form.model_copy(update={"frames": clip.form.frames + max(offsets), "container": "WAV"})
-        return Outcome((Output(clip.name, form),), np.eye(clip.form.channels), offsets, form.frames)
+        return MatrixOutcome((Output(clip.name, form),), np.eye(clip.form.channels), offsets, form.frames)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         rate = inputs[0].form.rate

@@ -17,7 +17,9 @@ from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.turns.base import ClipInfo, Computation, Outcome, Output, Turn, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Computation, Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, Output, WindowOutcome
 
 Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
 High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
@@ -29,7 +31,8 @@ def _none(value: object) -> object:
 
 
 class Centre(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({"keep": "both"}, (2,))
     least_bits: ClassVar[int] = 24
 
     kind: Literal["centre"] = "centre"
@@ -63,8 +66,8 @@ class Centre(Turn):
         done = {"sides": "take out the centre", "centre": "keep the centre", "both": "part centre and sides"}[self.keep]
         return done + {"wedge": "", "difference": " by difference", "learned": ", learned"}[self.method]
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        clip = stereo("centre", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> WindowOutcome:
+        clip = inputs[0]
         low, high = self.band(clip.form.rate)
         if low >= high:
             raise TurnInputError(f"{clip.name}: nothing lies between {low:g} Hz and {high:g} Hz")
@@ -79,7 +82,7 @@ class Centre(Turn):
         if self.keep == "both":
             sides = np.eye(2) if count == 2 else np.ones((2, 1))
             back = np.hstack([sides, np.eye(2)])
-        return Outcome(outputs, np.ones((sum(kept), 2)), (0, 0), clip.form.frames, computed=True, adds_up=back)
+        return WindowOutcome(outputs, np.ones((sum(kept), 2)), clip.form.frames, back)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         # SciPy takes a second to import, which only those wait for who hear or write a centre.

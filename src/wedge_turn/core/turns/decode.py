@@ -15,12 +15,15 @@ from pydantic import Field
 from wedge_turn.core.audio.form import speaker_mask
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import set_of, sets_among, shared, without_mid_side
-from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Output, Scale, Turn, gain, in_db, same_axis
-from wedge_turn.core.turns.timeline import check_rates, line_up
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn, gain, in_db
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output, same_axis
+from wedge_turn.core.turns.timeline import line_up
 
 
 class Decode(Turn):
-    takes: ClassVar[str] = "mid and side on one clip, or on two mono clips"
+    accepts: ClassVar = (Accepts(channels=(2, 2)), Accepts(2, 2, (1, 1)))
+    example: ClassVar = Example({"side_db": -3}, (1, 1))
 
     kind: Literal["decode"] = "decode"
     scale: Scale = Field(default="half", description="The scale it was encoded with; `half` for microphones.")
@@ -34,8 +37,7 @@ class Decode(Turn):
     def words(self) -> str:
         return "decode" if self.side_db == 0 else f"decode, side {self._amount()}"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        self._check(inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         k = 1.0 if self.scale == "half" else SCALES["power"]
         side = 0.0 if self.side_db == "off" else k * gain(self.side_db) * (-1 if self.flip_side else 1)
         mid_at, side_at = self._places(inputs)
@@ -56,7 +58,7 @@ class Decode(Turn):
             raise TurnInputError(f"{a.name} and {b.name} were recorded at different times and do not overlap")
         changes = {"frames": timeline.frames, "start_time": timeline.start_time}
         output = Output(made.outputs[0].name, made.outputs[0].form.model_copy(update=changes))
-        return Outcome((output,), made.matrix, timeline.offsets, timeline.frames, timeline.findings)
+        return MatrixOutcome((output,), made.matrix, timeline.offsets, timeline.frames, timeline.findings)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         places = self._places(inputs)
@@ -81,14 +83,6 @@ class Decode(Turn):
             if alone:
                 raise TurnInputError(f"no other name makes mid and side with {names[min(alone)]}")
         return [*pairs, *((n,) for n in range(len(names)) if n not in mono)]
-
-    def _check(self, inputs: Sequence[ClipInfo]) -> None:
-        shape = [clip.form.channels for clip in inputs]
-        if shape not in ([2], [1, 1]):
-            raise TurnInputError(
-                f"decode takes {self.takes}; what was given has {' and '.join(map(str, shape))} channels"
-            )
-        check_rates(inputs, "decoded")
 
     def _places(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
         """Where mid and side are among the channels that go in."""

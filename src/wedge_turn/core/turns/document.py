@@ -4,6 +4,7 @@ import sys
 from typing import Final, Literal, get_args, get_origin
 
 from wedge_turn.core.turns import TURNS
+from wedge_turn.core.turns.accepts import words
 
 _CALLED: Final = {"bool": "`true`, `false`", "float": "number", "int": "whole numbers"}
 
@@ -12,7 +13,7 @@ def document() -> str:
     """Every turn: what its module says, and its settings with their defaults."""
     parts = ["# The turns\n\nGenerated from the turns by `make api`.\n"]
     for kind, turn in TURNS.items():
-        parts.append(f"\n## {kind}\n\nTakes {turn.takes}.\n\n{sys.modules[turn.__module__].__doc__}\n")
+        parts.append(f"\n## {kind}\n\nTakes {words(turn.accepts)}.\n\n{sys.modules[turn.__module__].__doc__}\n")
         parts.append("\n| setting | default | values | what it is |\n| --- | --- | --- | --- |\n")
         for name, field in turn.model_fields.items():
             if name != "kind":

@@ -13,11 +13,14 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.turns.base import SCALES, ClipInfo, Outcome, Scale, Turn, same_axis, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 
 class Encode(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({}, (2,))
     room: ClassVar[int] = 1
 
     kind: Literal["encode"] = "encode"
@@ -27,8 +30,8 @@ class Encode(Turn):
     def words(self) -> str:
         return "encode to mid/side"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        clip = stereo("encode", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        clip = inputs[0]
         k = SCALES[self.scale]
         return same_axis(clip, [[k, k], [k, -k]], f"{clip.name}_ms")
 

@@ -15,7 +15,9 @@ from typing import ClassVar, Final, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 Law = Literal["average", "power", "full"]
 LAWS: Final[dict[Law, float]] = {"average": 0.5, "power": math.sqrt(0.5), "full": 1.0}
@@ -23,7 +25,8 @@ _WRITTEN: Final[dict[Law, str]] = {"average": "× ½", "power": "× 0.7071", "fu
 
 
 class Fold(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({"take": "sum"}, (2,))
 
     kind: Literal["fold"] = "fold"
     take: Literal["left", "right", "sum", "blend"] = Field(default="sum", description="What becomes the mono file.")
@@ -40,8 +43,8 @@ class Fold(Turn):
             case _:
                 return f"fold to {self.take}"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        return same_axis(stereo("fold", inputs), [self._row()])
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        return same_axis(inputs[0], [self._row()])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         name = inputs[0].name

@@ -12,11 +12,14 @@ import numpy as np
 from pydantic import Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.turns.base import ClipInfo, DecibelList, Outcome, Turn, gain, in_db, only, same_axis
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import DecibelList, Example, Turn, gain, in_db
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 
 class Level(Turn):
-    takes: ClassVar[str] = "one clip"
+    accepts: ClassVar = (Accepts(),)
+    example: ClassVar = Example({"gains_db": (-1.5, 2)}, (2,))
 
     kind: Literal["level"] = "level"
     gains_db: DecibelList = Field(
@@ -30,8 +33,8 @@ class Level(Turn):
     def words(self) -> str:
         return "level " + ", ".join(in_db(db) for db in self.gains_db)
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        clip = only("level", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        clip = inputs[0]
         gains = self.gains_db * clip.form.channels if len(self.gains_db) == 1 else self.gains_db
         if len(gains) != clip.form.channels:
             raise TurnInputError(f"{clip.name} has {clip.form.channels} channels; level was given {len(gains)} gains")

@@ -10,13 +10,16 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 Amount = Annotated[float, Field(ge=-4, le=4, allow_inf_nan=False)]
 
 
 class Matrix(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({"ll": 0.3, "rl": -0.7, "lr": 0.2, "rr": 0.9}, (2,))
 
     kind: Literal["matrix"] = "matrix"
     ll: Amount = Field(default=1.0, description="How much of left goes left.")
@@ -24,8 +27,8 @@ class Matrix(Turn):
     rl: Amount = Field(default=0.0, description="How much of left goes right.")
     rr: Amount = Field(default=1.0, description="How much of right goes right.")
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        return same_axis(stereo("matrix", inputs), [[self.ll, self.lr], [self.rl, self.rr]])
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        return same_axis(inputs[0], [[self.ll, self.lr], [self.rl, self.rr]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         name = self.named()

@@ -17,14 +17,17 @@ from wedge_turn.core.audio.encoding import holding_all
 from wedge_turn.core.audio.form import Form, speaker_mask
 from wedge_turn.core.errors import SideUnknownError, TurnInputError
 from wedge_turn.core.sets import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
-from wedge_turn.core.turns.base import ClipInfo, Finding, Outcome, Output, Turn
-from wedge_turn.core.turns.timeline import check_rates, line_up
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output
+from wedge_turn.core.turns.timeline import line_up
 
 _BY_COUNT: Final[dict[int, LayoutName]] = {2: "stereo", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1"}
 
 
 class Merge(Turn):
-    takes: ClassVar[str] = "mono clips, as many as the layout has channels"
+    accepts: ClassVar = (Accepts(2, None, (1, 1)),)
+    example: ClassVar = Example({"order": "given"}, (1, 1))
 
     kind: Literal["merge"] = "merge"
     order: Literal["by-name", "given"] = Field(
@@ -44,7 +47,7 @@ class Merge(Turn):
     def words(self) -> str:
         return "merge" if self.layout in ("auto", "stereo") else f"merge to {self.layout}"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         self._check(inputs)
         picked, speakers = self._channels(inputs)
         timeline = line_up(inputs, self.line_up, self.length, picked[0])
@@ -59,7 +62,7 @@ class Merge(Turn):
             speaker_mask=speaker_mask(speakers),
             start_time=timeline.start_time,
         )
-        return Outcome(
+        return MatrixOutcome(
             outputs=(Output(shared([inputs[i].name for i in picked]), form),),
             matrix=matrix,
             offsets=timeline.offsets,
@@ -97,16 +100,8 @@ class Merge(Turn):
     def _check(self, inputs: Sequence[ClipInfo]) -> None:
         layout = self._layout(inputs)
         wanted = len(inputs) if layout == "discrete" else len(LAYOUTS[layout][0])
-        if len(inputs) != wanted or len(inputs) < 2:
-            takes = "two mono clips" if wanted == 2 else f"{wanted} mono clips"
-            given = "1 was given" if len(inputs) == 1 else f"{len(inputs)} were given"
-            raise TurnInputError(f"merge into {layout} takes {takes}; {given}")
-        for clip in inputs:
-            if clip.form.channels != 1:
-                raise TurnInputError(
-                    f"merge takes mono clips; {clip.name} has {clip.form.channels} channels: split it first"
-                )
-        check_rates(inputs, "merged")
+        if len(inputs) != wanted:
+            raise TurnInputError(f"merge into {layout} takes {wanted} mono clips; {len(inputs)} were given")
 
     def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
         if self.layout != "auto":

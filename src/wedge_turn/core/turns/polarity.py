@@ -13,7 +13,9 @@ import numpy as np
 from pydantic import AfterValidator, BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, listed, only, same_axis
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn, listed
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 Word = Literal["left", "right", "both"]
 
@@ -36,7 +38,8 @@ Channels = Annotated[
 
 
 class Polarity(Turn):
-    takes: ClassVar[str] = "one clip"
+    accepts: ClassVar = (Accepts(),)
+    example: ClassVar = Example({"channels": "both"}, (2,))
 
     kind: Literal["polarity"] = "polarity"
     channels: Channels = Field(
@@ -47,8 +50,8 @@ class Polarity(Turn):
     def words(self) -> str:
         return f"flip {self._called()}"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        clip = only("polarity", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        clip = inputs[0]
         signs = np.ones(clip.form.channels)
         signs[[n - 1 for n in self._chosen(clip)]] = -1.0
         return same_axis(clip, np.diag(signs))

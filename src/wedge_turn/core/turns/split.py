@@ -14,27 +14,27 @@ import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.form import SPEAKERS
-from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import without_mid_side
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Output, Turn, listed, only
+from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
+from wedge_turn.core.turns.base import Example, Turn, listed
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 
 SIDES: Final = ("_L", "_R")
 
 
 class Split(Turn):
-    takes: ClassVar[str] = "one clip of two channels or more"
+    accepts: ClassVar = (Accepts(channels=(2, MOST_CHANNELS)),)
+    example: ClassVar = Example({}, (2,))
 
     kind: Literal["split"] = "split"
     endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
         default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
     )
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        whole = only("split", inputs)
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        whole = inputs[0]
         channels = whole.form.channels
-        if channels < 2:
-            raise TurnInputError(f"{whole.name} is mono already: there is nothing to split")
-        return Outcome(
+        return MatrixOutcome(
             outputs=tuple(
                 Output(
                     name,

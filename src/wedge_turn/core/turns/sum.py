@@ -13,12 +13,15 @@ from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import shared
-from wedge_turn.core.turns.base import ClipInfo, DecibelList, Outcome, Output, Turn, gain, in_db, listed
-from wedge_turn.core.turns.timeline import check_rates
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import DecibelList, Example, Turn, gain, in_db, listed
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
+from wedge_turn.core.turns.timeline import line_up
 
 
 class Sum(Turn):
-    takes: ClassVar[str] = "two clips or more of the same channels"
+    accepts: ClassVar = (Accepts(2, None, alike=True),)
+    example: ClassVar = Example({"gains_db": (-3, -6)}, (2, 2))
 
     kind: Literal["sum"] = "sum"
     gains_db: DecibelList = Field(
@@ -28,17 +31,18 @@ class Sum(Turn):
         default=(), description="Which inputs are turned upside down, by their numbers from 1 on, as `2`."
     )
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         self._check(inputs)
         first = inputs[0].form
         blocks = [np.eye(first.channels) * factor for factor in self._factors(len(inputs))]
-        frames = max(clip.form.frames for clip in inputs)
-        form = first.model_copy(update={"frames": frames, "container": "WAV"})
-        return Outcome(
+        timeline = line_up(inputs, "file", "pad")
+        form = first.model_copy(update={"frames": timeline.frames, "container": "WAV"})
+        return MatrixOutcome(
             (Output(shared([clip.name for clip in inputs]), form),),
             np.hstack(blocks),
             (0,) * (first.channels * len(inputs)),
-            frames,
+            timeline.frames,
+            timeline.findings,
         )
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
@@ -52,12 +56,6 @@ class Sum(Turn):
         return [tuple(range(len(names)))]
 
     def _check(self, inputs: Sequence[ClipInfo]) -> None:
-        if len(inputs) < 2:
-            raise TurnInputError("sum takes two clips or more; 1 was given")
-        if len({clip.form.channels for clip in inputs}) > 1:
-            counts = ", ".join(f"{clip.name} has {clip.form.channels}" for clip in inputs)
-            raise TurnInputError(f"sum takes clips with the same number of channels; {counts}")
-        check_rates(inputs, "added")
         if len(self.gains_db) > len(inputs) or max(self.flip, default=0) > len(inputs):
             raise TurnInputError(f"sum was given {len(inputs)} clips and settings for more")
 

@@ -8,16 +8,19 @@ Exact, and its own inverse.
 from collections.abc import Sequence
 from typing import ClassVar, Literal
 
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 
 class Swap(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({}, (2,))
 
     kind: Literal["swap"] = "swap"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
-        return same_axis(stereo("swap", inputs), [[0, 1], [1, 0]])
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+        return same_axis(inputs[0], [[0, 1], [1, 0]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"Left and right of {inputs[0].name} change places; nothing else happens to them."

@@ -4,8 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from wedge_turn.core.errors import RateDiffersError
-from wedge_turn.core.turns.base import ClipInfo, Finding
+from wedge_turn.core.turns.outcome import ClipInfo, Finding
 
 Mode = Literal["recorded", "file"]
 Length = Literal["pad", "trim"]
@@ -22,13 +21,6 @@ class Timeline:
     start_time: int | None
     overlaps: bool
     findings: tuple[Finding, ...]
-
-
-def check_rates(inputs: Sequence[ClipInfo], done: str) -> None:
-    """Raises RateDiffersError where clips are of different rates; `done` is what cannot be done with them."""
-    if len({clip.form.rate for clip in inputs}) > 1:
-        rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
-        raise RateDiffersError(f"{rates}: they cannot be {done} as they are")
 
 
 def line_up(inputs: Sequence[ClipInfo], mode: Mode, length: Length, leading: int = 0) -> Timeline:

@@ -10,11 +10,14 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.turns.base import ClipInfo, Outcome, Turn, same_axis, stereo
+from wedge_turn.core.turns.accepts import Accepts
+from wedge_turn.core.turns.base import Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
 
 
 class Width(Turn):
-    takes: ClassVar[str] = "one stereo clip"
+    accepts: ClassVar = (Accepts(channels=(2, 2)),)
+    example: ClassVar = Example({"width": 1.3}, (2,))
 
     kind: Literal["width"] = "width"
     width: float = Field(
@@ -25,9 +28,9 @@ class Width(Turn):
     def words(self) -> str:
         return f"width × {self.width:g}"
 
-    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         same, other = (1 + self.width) / 2, (1 - self.width) / 2
-        return same_axis(stereo("width", inputs), [[same, other], [other, same]])
+        return same_axis(inputs[0], [[same, other], [other, same]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"The side of {inputs[0].name} is multiplied by {self.width:g}; what both sides share keeps its level."

@@ -1,5 +1,6 @@
 /** What a kind of turn is to the page: everything that is known of it outside the core. */
 import type { ComponentType } from "react";
+import { ACCEPTS } from "../../api/accepts.gen";
 import type { Clip, Group, NewStep, NewTurn, Step } from "../../api/client";
 import type { Kind, Of, WedgeSettings } from "../../api/turns";
 import { count } from "../../shared/format";
@@ -55,11 +56,6 @@ export type Chosen = {
   clips: Clip[];
   /** Their names, as they are written in a label. */
   names: string;
-  mono: Clip[];
-  stereo: Clip[];
-  wide: Clip[];
-  /** More than one clip, all of the same number of channels. */
-  alike: boolean;
   /** The groups that the chosen make up, where they are more than one and nothing else is chosen. */
   groups: Group[];
 };
@@ -71,32 +67,65 @@ export function chosenOf(clips: Clip[], groups: Group[]): Chosen {
   return {
     clips,
     names: clips.length > 3 ? count(clips.length, "file") : clips.map((clip) => clip.name).join(" and "),
-    mono: clips.filter((clip) => clip.channels === 1),
-    stereo: clips.filter((clip) => clip.channels === 2),
-    wide: clips.filter((clip) => clip.channels > 1),
-    alike: clips.length > 1 && clips.every((clip) => clip.channels === clips[0]?.channels),
     groups: whole.length > 1 && inGroups === clips.length ? whole : [],
   };
 }
 
-export const newStep = (turn: NewTurn, inputs: Clip[]): NewStep => ({
+const newStep = (turn: NewTurn, inputs: Clip[]): NewStep => ({
   turn,
   inputs: inputs.map((clip) => clip.ref),
   names: [],
 });
 
+type Accepts = {
+  least: number;
+  most: number | null;
+  channels: readonly [number, number];
+  alike: boolean;
+  words: string;
+};
+const acceptedBy = (kind: Kind): readonly Accepts[] => ACCEPTS[kind];
+
+/** Whether these clips can go into such a turn together. */
+export const accepts = (kind: Kind, clips: readonly Clip[]) =>
+  acceptedBy(kind).some(
+    ({ least, most, channels, alike }) =>
+      clips.length >= least &&
+      clips.length <= (most ?? clips.length) &&
+      clips.every((clip) => clip.channels >= channels[0] && clip.channels <= channels[1]) &&
+      !(alike && clips.some((clip) => clip.channels !== clips[0]?.channels)),
+  );
+
+/** Why a turn takes nothing of what is chosen. */
+const refusal = (kind: Kind, clips: readonly Clip[]) => {
+  const what = acceptedBy(kind)
+    .map(({ words }) => words)
+    .join(", or ");
+  return clips.length ? `takes ${what}` : `select ${what} first`;
+};
+
 /** One line for each of the clips that the turn takes. */
-export const forEach = (
+export function forEach(
   { clips }: Chosen,
-  turn: NewTurn,
-  takes: Clip[],
-  what: string,
+  kind: Kind,
   label: string,
-): Offer => ({
+  turnFor: (clip: Clip) => NewTurn = () => ({ kind }),
+): Offer {
+  const taken = clips.filter((clip) => accepts(kind, [clip]));
+  return {
+    kind,
+    label: taken.length > 1 ? `${label}, ${taken.length} files` : label,
+    steps: taken.map((clip) => newStep(turnFor(clip), [clip])),
+    refused: taken.length ? null : refusal(kind, clips),
+  };
+}
+
+/** One line for all of the clips together. */
+export const together = ({ clips }: Chosen, turn: NewTurn, label: string): Offer => ({
   kind: turn.kind,
-  label: takes.length > 1 ? `${label}, ${takes.length} files` : label,
-  steps: takes.map((clip) => newStep(turn, [clip])),
-  refused: takes.length ? null : clips.length ? `takes ${what}` : `choose ${what} first`,
+  label,
+  steps: [newStep(turn, clips)],
+  refused: accepts(turn.kind, clips) ? null : refusal(turn.kind, clips),
 });
 
 /** One line for each of the groups that is dealt with by such a turn. */

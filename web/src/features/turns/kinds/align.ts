@@ -6,13 +6,10 @@ export const align: TurnKind<"align"> = {
   title: "Align",
   words: ["delay", "late", "time", "shift", "sync"],
   offers: (chosen) => [
-    forEach(
-      chosen,
-      { kind: "align" },
-      chosen.stereo,
-      "a stereo file",
-      `move the sides of ${chosen.names} against each other`,
-    ),
+    forEach(chosen, "align", `move the channels of ${chosen.names} against each other`, ({ channels }) => ({
+      kind: "align",
+      delay: Array(channels).fill(0),
+    })),
   ],
   Settings: AlignSettings,
   why: null,

@@ -14,14 +14,11 @@ export const centre: TurnKind<"centre"> = {
   title: "Centre",
   words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
   offers: (chosen) => [
-    forEach(
-      chosen,
-      // Both are heard while the wedge is set.
-      { kind: "centre", keep: "both" },
-      chosen.stereo,
-      "a stereo file",
-      `take the centre of ${chosen.names} out, or keep it`,
-    ),
+    // Both are heard while the wedge is set.
+    forEach(chosen, "centre", `take the centre of ${chosen.names} out, or keep it`, () => ({
+      kind: "centre",
+      keep: "both",
+    })),
   ],
   Settings: CentreSettings,
   figure: "none",

@@ -5,9 +5,7 @@ export const encode: TurnKind<"encode"> = {
   ...PLAIN,
   title: "Encode to mid and side",
   words: ["m/s", "ms", "mid", "side"],
-  offers: (chosen) => [
-    forEach(chosen, { kind: "encode" }, chosen.stereo, "a stereo file", `${chosen.names} into mid and side`),
-  ],
+  offers: (chosen) => [forEach(chosen, "encode", `${chosen.names} into mid and side`)],
   Settings: EncodeSettings,
   axes: () => ({ before: "left-right", after: "mid-side" }),
   why: "mid-side",

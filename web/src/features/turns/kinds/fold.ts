@@ -5,15 +5,7 @@ export const fold: TurnKind<"fold"> = {
   ...PLAIN,
   title: "Fold to mono",
   words: ["mono", "sum", "downmix", "left", "right", "blend"],
-  offers: (chosen) => [
-    forEach(
-      chosen,
-      { kind: "fold" },
-      chosen.stereo,
-      "a stereo file",
-      `${chosen.names} into mono: a side, the sum, a blend`,
-    ),
-  ],
+  offers: (chosen) => [forEach(chosen, "fold", `${chosen.names} into mono: a side, the sum, a blend`)],
   Settings: FoldSettings,
   why: "summing",
 };

@@ -5,9 +5,7 @@ export const level: TurnKind<"level"> = {
   ...PLAIN,
   title: "Level",
   words: ["gain", "volume", "balance", "db", "loud"],
-  offers: (chosen) => [
-    forEach(chosen, { kind: "level" }, chosen.clips, "a file", `change the level of ${chosen.names}`),
-  ],
+  offers: (chosen) => [forEach(chosen, "level", `change the level of ${chosen.names}`)],
   Settings: LevelSettings,
   why: null,
 };

@@ -5,15 +5,7 @@ export const matrix: TurnKind<"matrix"> = {
   ...PLAIN,
   title: "Mix of the sides",
   words: ["mix", "pan", "balance"],
-  offers: (chosen) => [
-    forEach(
-      chosen,
-      { kind: "matrix" },
-      chosen.stereo,
-      "a stereo file",
-      `any mix of the sides of ${chosen.names}`,
-    ),
-  ],
+  offers: (chosen) => [forEach(chosen, "matrix", `any mix of the sides of ${chosen.names}`)],
   Settings: MatrixSettings,
   why: null,
 };

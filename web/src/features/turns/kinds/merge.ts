@@ -1,5 +1,5 @@
 import { count } from "../../../shared/format";
-import { forGroups, newStep, PLAIN, type TurnKind } from "../kind";
+import { forGroups, PLAIN, type TurnKind, together } from "../kind";
 import { MergeSettings } from "../settings/Merge";
 
 const LAYOUTS: Record<number, string> = { 2: "one stereo file", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1" };
@@ -9,15 +9,12 @@ export const merge: TurnKind<"merge"> = {
   title: "Merge",
   words: ["join", "combine", "interleave", "stereo", "quad", "surround", "layout"],
   offers: (chosen) => {
-    const { clips, mono, names } = chosen;
+    const { names } = chosen;
+    const { length } = chosen.clips;
+    const into = LAYOUTS[length] ?? count(length, "channel");
     return [
-      forGroups(chosen, "merge", "group") ?? {
-        kind: "merge",
-        label: `merge ${names} into ${LAYOUTS[mono.length] ?? count(mono.length, "channel")}`,
-        steps: [newStep({ kind: "merge" }, mono)],
-        refused:
-          mono.length >= 2 && mono.length === clips.length ? null : "choose two mono files or more first",
-      },
+      forGroups(chosen, "merge", "group") ??
+        together(chosen, { kind: "merge" }, `merge ${names} into ${into}`),
     ];
   },
   Settings: MergeSettings,

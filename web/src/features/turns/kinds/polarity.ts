@@ -5,15 +5,7 @@ export const polarity: TurnKind<"polarity"> = {
   ...PLAIN,
   title: "Turn upside down",
   words: ["flip", "invert", "phase", "inverted"],
-  offers: (chosen) => [
-    forEach(
-      chosen,
-      { kind: "polarity" },
-      chosen.clips,
-      "a file",
-      `turn a channel of ${chosen.names} upside down`,
-    ),
-  ],
+  offers: (chosen) => [forEach(chosen, "polarity", `turn a channel of ${chosen.names} upside down`)],
   Settings: PolaritySettings,
   why: "polarity",
 };

@@ -6,15 +6,7 @@ export const split: TurnKind<"split"> = {
   ...PLAIN,
   title: "Split into its channels",
   words: ["channels", "separate", "dual"],
-  offers: (chosen) => [
-    forEach(
-      chosen,
-      { kind: "split" },
-      chosen.wide,
-      "a file of two channels or more",
-      `${chosen.names} into mono files`,
-    ),
-  ],
+  offers: (chosen) => [forEach(chosen, "split", `${chosen.names} into mono files`)],
   Settings: SplitSettings,
   axes: (step) => {
     const axes = splitsMidSide(step) ? "mid-side" : "left-right";

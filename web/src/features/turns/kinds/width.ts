@@ -6,14 +6,8 @@ export const width: TurnKind<"width"> = {
   title: "Width",
   words: ["wide", "narrow", "stereo", "image"],
   offers: (chosen) => [
-    forEach(
-      chosen,
-      // The core's default changes nothing: here it is heard at once what the turn does.
-      { kind: "width", width: 1.4 },
-      chosen.stereo,
-      "a stereo file",
-      `make ${chosen.names} wider or narrower`,
-    ),
+    // The core's default changes nothing: here it is heard at once what the turn does.
+    forEach(chosen, "width", `make ${chosen.names} wider or narrower`, () => ({ kind: "width", width: 1.4 })),
   ],
   Settings: WidthSettings,
   why: "mid-side",
