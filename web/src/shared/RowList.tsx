@@ -75,6 +75,7 @@ export function RowList<T>(props: Props<T>) {
       overflowY="auto"
       minH={0}
       contain="layout paint"
+      _focusVisible={{ outlineOffset: "-2px" }}
       role={role}
       aria-label={label}
       aria-multiselectable={several}
