@@ -3,10 +3,22 @@
 import re
 from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
-from acts import deliver_and_download, drop, files_of, mono_pair, new_job, select_range, settled_worksheet
+from acts import (
+    deliver_and_download,
+    drop,
+    files_of,
+    mono_pair,
+    new_job,
+    select_range,
+    settled_worksheet,
+    tones,
+    turn_added,
+)
+from helpers import read_ints
 
 pytestmark = pytest.mark.browser
 
@@ -273,6 +285,28 @@ def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
     page.go_back()
     expect(page.get_by_role("row", name="evening-song")).to_be_visible()
+
+
+def test_a_selected_range_is_kept_to_the_sample(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Trimmed")
+    source = tones(tmp_path, "jetty", 440, 660)
+    drop(page, source)
+    page.get_by_role("row", name="jetty").click()
+    select_range(page, 100, 300)
+    chosen = page.get_by_test_id("range").inner_text()
+    turn_added(page, "trim")
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(lines).to_contain_text("trim")
+    page.get_by_label("End").fill("0:00.750")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("to 0.750 s")
+    page.get_by_role("button", name="keep the selected range").click()
+    settled_worksheet(page)
+    found = deliver_and_download(page, tmp_path)
+    kept, whole = read_ints(found["jetty.wav"]), read_ints(source)
+    assert f"{len(kept):,} samples" in chosen
+    starts = [n for n in range(len(whole) - len(kept) + 1) if np.array_equal(whole[n : n + 3], kept[:3])]
+    assert any(np.array_equal(whole[n : n + len(kept)], kept) for n in starts)
 
 
 def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:

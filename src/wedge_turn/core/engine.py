@@ -12,6 +12,7 @@ from typing import Protocol
 import numpy as np
 
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.cues import moved
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import LIMIT, Block
@@ -94,6 +95,11 @@ class Clip:
         """How many samples of its sources are damage, for which silence is read."""
         return sum(source.damaged for source in self.sources)
 
+    def carried(self) -> Carried:
+        """What its first source carries, its cue points where they are in this clip."""
+        first = next((tap for taps in self.channels for tap in taps), None)
+        return moved(first.source.carried(), first.offset, self.form.frames) if first else ()
+
     @cached_property
     def _may_exceed(self) -> bool:
         """Whether samples beyond ±10^6 can come of its gains."""
@@ -151,7 +157,7 @@ class Computed:
         return self._heard.damaged
 
     def carried(self) -> Carried:
-        return self._heard.sources[0].carried() if self._heard.sources else ()
+        return self._heard.carried()
 
 
 def clip_of(source: Sound) -> Clip:

@@ -1135,7 +1135,7 @@ export interface components {
             /** By Hand */
             by_hand: boolean;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Label */
             label: string;
             /** Done */
@@ -1400,7 +1400,7 @@ export interface components {
          */
         NewStep: {
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -1555,7 +1555,7 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /**
              * Names
              * @default []
@@ -1716,7 +1716,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -1735,7 +1735,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -1768,7 +1768,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -1816,6 +1816,26 @@ export interface components {
              * @enum {string}
              */
             kind: "swap";
+        };
+        /** Trim */
+        Trim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trim";
+            /**
+             * Start
+             * @description Where it starts, in seconds, or in samples as `480s`.
+             * @default 0
+             */
+            start: number | string;
+            /**
+             * End
+             * @description Where it ends, in seconds, or in samples as `96000s`.
+             * @default end
+             */
+            end: number | string | "end";
         };
         /**
          * UnclearView

@@ -1,6 +1,6 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
-import { useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Clip, type Job, type NewStep, Problem } from "../api/client";
 import type { StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
@@ -88,9 +88,14 @@ export function Workbench({ job, edits, uploads }: Props) {
         return edits.edit({ kind: "add", steps: given });
       throw problem;
     });
+  const session = useSession();
+  const selected = useCallback(() => {
+    const { range, rate } = session.store.getState();
+    return range && { start: range[0], end: range[1], rate };
+  }, [session]);
   const place = useMemo(
-    () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "" }),
-    [job.id, job.head, clips],
+    () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "", selected }),
+    [job.id, job.head, clips, selected],
   );
   const changeStep = (id: string, change: StepChange) => edits.do({ kind: "change", step: id, change });
   const rate = input?.clips[0]?.rate ?? 48_000;
@@ -103,7 +108,6 @@ export function Workbench({ job, edits, uploads }: Props) {
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
   const removeChosen = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
-  const session = useSession();
   const labels = step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
@@ -151,6 +155,7 @@ export function Workbench({ job, edits, uploads }: Props) {
       <AddTurn
         chosen={step ? step.outputs : lookup(chosen)}
         groups={job.groups}
+        selected={selected}
         input={turnInput}
         onAdd={(steps) => void add(steps)}
       />

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.carried import Carried, with_start_time
+from wedge_turn.core.audio.carried import with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
@@ -116,7 +116,7 @@ class _OpenFile:
         self._highest = 0.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
-        head = header(self.form, with_start_time(_carried(item.clip), self.form.start_time))
+        head = header(self.form, with_start_time(item.clip.carried(), self.form.start_time))
         body = self.form.frames * self.form.block_align + len(trailer(self.form))
         with naming_disk_errors(item.path.name):
             # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.
@@ -230,7 +230,3 @@ def _take_place(fd: int, size: int) -> None:
         if error.errno not in (errno.EINVAL, errno.EOPNOTSUPP):
             raise
         os.ftruncate(fd, size)
-
-
-def _carried(clip: Clip) -> Carried:
-    return clip.sources[0].carried() if clip.sources else ()

@@ -18,10 +18,11 @@ from wedge_turn.core.turns.polarity import Polarity
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
 from wedge_turn.core.turns.swap import Swap
+from wedge_turn.core.turns.trim import Trim
 from wedge_turn.core.turns.width import Width
 
 AnyTurn = Annotated[
-    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align | Centre,
+    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align | Trim | Centre,
     Field(discriminator="kind"),
 ]
 TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
@@ -50,6 +51,7 @@ __all__ = [
     "Split",
     "Sum",
     "Swap",
+    "Trim",
     "Turn",
     "Width",
     "WindowOutcome",

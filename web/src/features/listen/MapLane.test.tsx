@@ -79,6 +79,14 @@ it("moves, opens and limits the wedge by keys, within its limits", () => {
   expect(onWedge.mock.calls.length).toBe(before);
 });
 
+it("goes on from where nothing limits the band", () => {
+  const { handle, press, last } = map({ low: 0, high: 24_000 });
+  expect(handle("low").getAttribute("aria-valuetext")).toBe("no limit");
+  expect(handle("high").getAttribute("aria-valuetext")).toBe("no limit");
+  press("low", "ArrowUp");
+  expect(last().low).toBe(42);
+});
+
 it("keeps the ends of the band apart", () => {
   const { press, last } = map({ low: 6_600, high: 10_000 });
   press("low", "ArrowUp");

@@ -61,7 +61,7 @@ export function Wedge(props: {
     "aria-label": `Wedge: ${label}`,
     "aria-orientation":
       handle === "low" || handle === "high" ? ("vertical" as const) : ("horizontal" as const),
-    "aria-valuemin": LIMITS[handle]?.[0] ?? axis.lowest,
+    "aria-valuemin": LIMITS[handle]?.[0] ?? 0,
     "aria-valuemax": LIMITS[handle]?.[1] ?? axis.from(1),
     "aria-valuenow": wedge[handle],
     "aria-valuetext": text,
@@ -145,8 +145,12 @@ export function Wedge(props: {
           "low",
           "low",
           ["ArrowDown", "ArrowUp"],
-          (s) => ({ low: Math.round(clamp(wedge.low * 1.04 ** s, axis.lowest, wedge.high / 1.5)) }),
-          hertzText(wedge.low),
+          (s) => ({
+            low: Math.round(
+              clamp(Math.max(wedge.low, axis.lowest) * 1.04 ** s, axis.lowest, wedge.high / 1.5),
+            ),
+          }),
+          wedge.low > 0 ? hertzText(wedge.low) : "no limit",
         )}
       />
       <Box
@@ -158,7 +162,7 @@ export function Wedge(props: {
           "high",
           ["ArrowDown", "ArrowUp"],
           (s) => ({ high: Math.round(clamp(wedge.high * 1.04 ** s, wedge.low * 1.5, axis.from(1))) }),
-          hertzText(wedge.high),
+          wedge.high < axis.from(1) ? hertzText(wedge.high) : "no limit",
         )}
       />
     </Box>

@@ -7,7 +7,15 @@ import { AddTurn } from "./AddTurn";
 
 it("adds the turn whose name is typed, on Enter", () => {
   const onAdd = vi.fn();
-  show(<AddTurn chosen={[clip("a", 1), clip("b", 1)]} groups={[]} input={createRef()} onAdd={onAdd} />);
+  show(
+    <AddTurn
+      chosen={[clip("a", 1), clip("b", 1)]}
+      groups={[]}
+      selected={() => null}
+      input={createRef()}
+      onAdd={onAdd}
+    />,
+  );
   const field = screen.getByLabelText("Add a turn");
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "spl" } });
@@ -21,7 +29,9 @@ it("adds the turn whose name is typed, on Enter", () => {
 
 it("never takes another turn for one that is refused by its own name", () => {
   const onAdd = vi.fn();
-  show(<AddTurn chosen={[clip("sea", 2)]} groups={[]} input={createRef()} onAdd={onAdd} />);
+  show(
+    <AddTurn chosen={[clip("sea", 2)]} groups={[]} selected={() => null} input={createRef()} onAdd={onAdd} />,
+  );
   const field = screen.getByLabelText("Add a turn");
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "sum" } });
@@ -31,7 +41,15 @@ it("never takes another turn for one that is refused by its own name", () => {
 });
 
 it("says which turns there are where none is called so", () => {
-  show(<AddTurn chosen={[clip("sea", 2)]} groups={[]} input={createRef()} onAdd={vi.fn()} />);
+  show(
+    <AddTurn
+      chosen={[clip("sea", 2)]}
+      groups={[]}
+      selected={() => null}
+      input={createRef()}
+      onAdd={vi.fn()}
+    />,
+  );
   const field = screen.getByLabelText("Add a turn");
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "split night-ferry" } });

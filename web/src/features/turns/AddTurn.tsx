@@ -4,7 +4,7 @@ import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
 import type { Clip, Group, NewStep } from "../../api/client";
 import { KeyCap } from "../../shared/chips";
-import type { Offer } from "./kind";
+import type { Offer, SelectedRange } from "./kind";
 import { answers, offersFor } from "./offers";
 
 /** What is current is seen. (jsdom has no scrolling.) */
@@ -13,15 +13,17 @@ const seen = (element: HTMLElement | null) => element?.scrollIntoView?.({ block:
 type Props = {
   chosen: Clip[];
   groups: Group[];
+  /** What is selected over what is shown. */
+  selected: () => SelectedRange | null;
   input: RefObject<HTMLInputElement | null>;
   onAdd: (steps: NewStep[]) => void;
 };
 
-export function AddTurn({ chosen, groups, input, onAdd }: Props) {
+export function AddTurn({ chosen, groups, selected, input, onAdd }: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
-  const every = offersFor(chosen, groups);
+  const every = open ? offersFor(chosen, groups, selected()) : [];
   const offers = every
     .flatMap((offer) => {
       const rank = answers(offer, text);

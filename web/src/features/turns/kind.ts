@@ -51,21 +51,27 @@ export type Offer = {
   refused: string | null;
 };
 
+/** Frames at a rate. */
+export type SelectedRange = { start: number; end: number; rate: number };
+
 /** What is chosen, as offers look at it. */
 export type Chosen = {
   clips: Clip[];
   /** Their names, as they are written in a label. */
   names: string;
+  /** The range that is selected over what is shown, at the rate of that. */
+  range: SelectedRange | null;
   /** The groups that the chosen make up, where they are more than one and nothing else is chosen. */
   groups: Group[];
 };
 
-export function chosenOf(clips: Clip[], groups: Group[]): Chosen {
+export function chosenOf(clips: Clip[], groups: Group[], range: SelectedRange | null): Chosen {
   const refs = new Set(clips.map((clip) => clip.ref));
   const whole = groups.filter((group) => !group.refused && group.members.every((ref) => refs.has(ref)));
   const inGroups = whole.reduce((sum, group) => sum + group.members.length, 0);
   return {
     clips,
+    range,
     names: clips.length > 3 ? count(clips.length, "file") : clips.map((clip) => clip.name).join(" and "),
     groups: whole.length > 1 && inGroups === clips.length ? whole : [],
   };

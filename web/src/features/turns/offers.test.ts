@@ -24,6 +24,17 @@ it("offers what takes the chosen clips and says why the rest does not", () => {
   expect(of("align", [clip("a", 6)])?.steps[0]?.turn).toEqual({ kind: "align", delay: [0, 0, 0, 0, 0, 0] });
 });
 
+it("trims to what is selected", () => {
+  const offer = (range: Parameters<typeof offersFor>[2]) =>
+    offersFor([clip("a", 2)], [], range).find((one) => one.kind === "trim");
+  expect(offer(null)?.steps[0]?.turn).toEqual({ kind: "trim" });
+  expect(offer({ start: 100, end: 200, rate: 48_000 })?.steps[0]?.turn).toEqual({
+    kind: "trim",
+    start: "100s",
+    end: "200s",
+  });
+});
+
 it("makes one line for each of several files", () => {
   const split = of("split", [clip("a", 2), clip("b", 6), clip("c", 1)]);
   expect(split?.steps.map((one) => one.inputs)).toEqual([["source:a"], ["source:b"]]);

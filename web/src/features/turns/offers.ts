@@ -1,11 +1,11 @@
 /** What each turn would do with the chosen clips, and why it would not. */
 import type { Clip, Group } from "../../api/client";
-import { chosenOf, type Offer } from "./kind";
+import { chosenOf, type Offer, type SelectedRange } from "./kind";
 import { KINDS } from "./kinds";
 
 /** Offers in the order of the work; those that take nothing of what is chosen say what they would take. */
-export function offersFor(clips: Clip[], groups: Group[] = []): Offer[] {
-  const chosen = chosenOf(clips, groups);
+export function offersFor(clips: Clip[], groups: Group[] = [], range: SelectedRange | null = null): Offer[] {
+  const chosen = chosenOf(clips, groups, range);
   return Object.values(KINDS).flatMap(({ offers }) => offers(chosen));
 }
 

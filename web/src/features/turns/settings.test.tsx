@@ -21,6 +21,7 @@ const DEFAULTS = {
   sum: { kind: "sum", gains_db: [], flip: [] },
   level: { kind: "level", gains_db: [0] },
   align: { kind: "align", delay: [0, 0] },
+  trim: { kind: "trim", start: 0, end: "end" },
   centre: {
     kind: "centre",
     keep: "both",
@@ -35,7 +36,12 @@ const DEFAULTS = {
     protect_drums: false,
   },
 } satisfies { [K in Kind]: Of<K> };
-const PLACE = { job: "j", revision: "r", keyOf: (ref: string) => ref };
+const PLACE = {
+  job: "j",
+  revision: "r",
+  keyOf: (ref: string) => ref,
+  selected: () => ({ start: 480, end: 960, rate: 48_000 }),
+};
 
 /** The settings of a turn on a stereo clip; changes are noted, and what was measured can be told afterwards. */
 function settings(turn: Turn, more: Partial<Step> = {}) {
@@ -208,4 +214,23 @@ it("knows a split of mid and side by what its results are called", () => {
   expect(splitsMidSide(called("swell_mid", "swell_side"))).toBe(true);
   expect(splitsMidSide(called("swell_L", "swell_R"))).toBe(false);
   expect(splitsMidSide({ ...called("a_mid", "a_side"), turn: DEFAULTS.swap })).toBe(false);
+});
+
+it("trims to what is typed or selected", () => {
+  const { changed, onChange } = settings(DEFAULTS.trim);
+  const enter = (label: string, value: string) => {
+    fireEvent.change(screen.getByLabelText(label), { target: { value } });
+    fireEvent.blur(screen.getByLabelText(label));
+  };
+  enter("Start", "0:01.5");
+  expect(changed()).toEqual({ kind: "trim", start: 1.5, end: "end" });
+  enter("End", "96000s");
+  expect(changed()).toEqual({ kind: "trim", start: 0, end: "96000s" });
+  enter("Start", "end");
+  expect(screen.getByRole("alert").textContent).toContain("can’t be the end");
+  enter("End", "later");
+  expect(screen.getAllByRole("alert").at(-1)?.textContent).toContain("“later” is no time");
+  expect(onChange).toHaveBeenCalledTimes(2);
+  fireEvent.click(screen.getByText("keep the selected range"));
+  expect(changed()).toEqual({ kind: "trim", start: "480s", end: "960s" });
 });

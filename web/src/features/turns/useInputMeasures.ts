@@ -3,12 +3,20 @@ import { createContext, useContext, useMemo } from "react";
 import type { Clip, Step } from "../../api/client";
 import { useMeasures } from "../../api/queries";
 import { useSettled } from "../../shared/settled";
+import type { SelectedRange } from "./kind";
 
-/** Where the panel's clips are heard: the job, its revision, and their keys. */
-export const Place = createContext<{ job: string; revision: string; keyOf: (ref: string) => string }>({
+/** Where the panel's clips are heard: the job, its revision, their keys, and what is selected of In. */
+type WhereHeard = {
+  job: string;
+  revision: string;
+  keyOf: (ref: string) => string;
+  selected: () => SelectedRange | null;
+};
+export const Place = createContext<WhereHeard>({
   job: "",
   revision: "",
   keyOf: () => "",
+  selected: () => null,
 });
 
 /** Of the results that are heard as Out. */

@@ -1,6 +1,6 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
 import { CentreSettings } from "../settings/Centre";
-import { bandOf } from "./band";
+import { bandOf, highHz, lowHz } from "./band";
 
 /** What is not made is what is left. */
 const LABELS = {
@@ -33,8 +33,8 @@ export const centre: TurnKind<"centre"> = {
     moved: (turn, { low, high, ...change }) => ({
       ...turn,
       ...change,
-      ...(low !== undefined && { low_hz: low }),
-      ...(high !== undefined && { high_hz: high }),
+      ...(low !== undefined && { low_hz: lowHz(low) }),
+      ...(high !== undefined && { high_hz: highHz(high) }),
     }),
   },
   why: "centre",

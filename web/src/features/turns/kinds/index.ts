@@ -14,6 +14,7 @@ import { polarity } from "./polarity";
 import { split } from "./split";
 import { sum } from "./sum";
 import { swap } from "./swap";
+import { trim } from "./trim";
 import { width } from "./width";
 
 export const KINDS: { [K in Kind]: TurnKind<K> } = {
@@ -30,6 +31,7 @@ export const KINDS: { [K in Kind]: TurnKind<K> } = {
   level,
   centre,
   align,
+  trim,
 };
 
 /** The kind of a turn. The compiler can't see that it takes this very turn; the table above is what makes it so. */

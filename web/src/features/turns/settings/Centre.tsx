@@ -7,7 +7,7 @@ import { Failed } from "../../../shared/Failed";
 import { Range, SelectField, Toggle } from "../../../shared/fields";
 import { panned } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
-import { bandOf } from "../kinds/band";
+import { bandOf, HIGHEST, highHz, LOWEST, lowHz } from "../kinds/band";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
@@ -27,16 +27,13 @@ const LOWS: readonly (readonly [Centre["lows"], string])[] = [
   ["left", "of the left, in mono"],
   ["right", "of the right, in mono"],
 ];
-/** The lowest and highest places of the lines mean no limit. */
-const NO_LOW = 40;
-const NO_HIGH = 18_000;
 
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
   const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
   const wedge = turn.method !== "difference";
   const band = bandOf(turn);
   const low = band.low;
-  const high = Math.min(band.high, NO_HIGH);
+  const high = Math.min(band.high, HIGHEST);
   return (
     <>
       <SelectField label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
@@ -48,25 +45,21 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
       />
       <Range
         label="Nothing is cut below"
-        value={Math.log(Math.max(low, NO_LOW))}
-        min={Math.log(NO_LOW)}
+        value={Math.log(Math.max(low, LOWEST))}
+        min={Math.log(LOWEST)}
         max={Math.log(1_000)}
         step={0.01}
-        shown={low <= NO_LOW ? "no limit" : `${Math.round(low)} Hz`}
-        onChange={(value) =>
-          set({ low_hz: Math.exp(value) <= NO_LOW + 0.5 ? 0 : Math.round(Math.exp(value)) })
-        }
+        shown={low <= LOWEST ? "no limit" : `${Math.round(low)} Hz`}
+        onChange={(value) => set({ low_hz: lowHz(Math.exp(value)) })}
       />
       <Range
         label="Nothing is cut above"
         value={Math.log(high)}
         min={Math.log(2_000)}
-        max={Math.log(NO_HIGH)}
+        max={Math.log(HIGHEST)}
         step={0.01}
-        shown={high >= NO_HIGH - 50 ? "no limit" : `${(high / 1000).toFixed(1)} kHz`}
-        onChange={(value) =>
-          set({ high_hz: Math.exp(value) >= NO_HIGH - 50 ? "max" : Math.round(Math.exp(value)) })
-        }
+        shown={high >= HIGHEST - 50 ? "no limit" : `${(high / 1000).toFixed(1)} kHz`}
+        onChange={(value) => set({ high_hz: highHz(Math.exp(value)) })}
       />
       {wedge ? (
         <>

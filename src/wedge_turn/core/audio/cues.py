@@ -1,0 +1,87 @@
+"""Cue points, with the labels, notes and regions that belong to them, on a stretch of another start and length.
+
+    cue    count, then for each point: id, position, "data", 0, 0, sample offset
+    LIST   "adtl", then labl and note (id of a point, text) and ltxt (id, length in samples, purpose, …)
+
+[1] IBM and Microsoft, Multimedia Programming Interface and Data Specifications 1.0, August 1991: cue-points chunk,
+    associated data list. All integers are 32 bit, little-endian.
+"""
+
+import struct
+from collections.abc import Iterator
+from typing import Final
+
+from wedge_turn.core.audio.carried import Carried
+
+_POINT: Final = struct.Struct("<II4sIII")
+# A place is held in 32 bits.
+_HIGHEST: Final = 2**32 - 1
+_ABOUT_A_POINT: Final = frozenset({b"labl", b"note", b"ltxt"})
+
+
+def moved(chunks: Carried, offset: int, frames: int) -> Carried:
+    """The chunks of a file whose samples come `offset` later (earlier where negative) in a file of so many frames.
+
+    Points outside it are left out, with what belongs to them; a region that goes beyond its end is cut there. Chunks
+    that are not as [1] has them are left out: where their points would lie is not known.
+    """
+    points = {point: place + offset for name, body in chunks if name == b"cue " for point, place in _points(body)}
+    kept = {point: place for point, place in points.items() if 0 <= place <= min(frames, _HIGHEST)}
+    made: list[tuple[bytes, bytes]] = []
+    for name, body in chunks:
+        if name == b"cue ":
+            if kept:
+                made.append((name, _cue(body, offset, kept)))
+        elif name == b"LIST" and body[:4] == b"adtl":
+            about = b"".join(_about(body[4:], kept, frames))
+            if about:
+                made.append((name, b"adtl" + about))
+        else:
+            made.append((name, body))
+    return tuple(made)
+
+
+def _points(body: bytes) -> Iterator[tuple[int, int]]:
+    """The id and the sample offset of each cue point."""
+    for at in range(4, len(body) - _POINT.size + 1, _POINT.size):
+        point, _, chunk, _, _, place = _POINT.unpack_from(body, at)
+        if chunk == b"data":
+            yield point, place
+
+
+def _cue(body: bytes, offset: int, kept: dict[int, int]) -> bytes:
+    made = []
+    for at in range(4, len(body) - _POINT.size + 1, _POINT.size):
+        point, position, chunk, start, block, place = _POINT.unpack_from(body, at)
+        if point in kept:
+            # The position in a playlist is that of the sample where there is no playlist.
+            position = position + offset if position == place else position
+            made.append(_POINT.pack(point, position, chunk, start, block, kept[point]))
+    return struct.pack("<I", len(made)) + b"".join(made)
+
+
+def _about(body: bytes, kept: dict[int, int], frames: int) -> Iterator[bytes]:
+    """What is said about the points that are kept, and what is about none."""
+    for name, content in _parts(body):
+        if name not in _ABOUT_A_POINT:
+            yield _part(name, content)
+        elif len(content) >= 4 and (point := int.from_bytes(content[:4], "little")) in kept:
+            cut = _cut(content, frames - kept[point]) if name == b"ltxt" and len(content) >= 8 else content
+            yield _part(name, cut)
+
+
+def _cut(region: bytes, most: int) -> bytes:
+    (length,) = struct.unpack_from("<I", region, 4)
+    return region[:4] + struct.pack("<I", min(length, most)) + region[8:]
+
+
+def _parts(body: bytes) -> Iterator[tuple[bytes, bytes]]:
+    at = 0
+    while at + 8 <= len(body):
+        size = int.from_bytes(body[at + 4 : at + 8], "little")
+        yield body[at : at + 4], body[at + 8 : at + 8 + size]
+        at += 8 + size + size % 2
+
+
+def _part(name: bytes, content: bytes) -> bytes:
+    return name + struct.pack("<I", len(content)) + content + bytes(len(content) % 2)

@@ -1,0 +1,34 @@
+import { expect, it } from "vitest";
+import type { Of } from "../../../api/turns";
+import { centre } from "./centre";
+
+const turn: Of<"centre"> = {
+  kind: "centre",
+  keep: "both",
+  method: "wedge",
+  low_hz: null,
+  high_hz: null,
+  lows: "both",
+  position: 0,
+  opening: 1,
+  strength: 1.5,
+  depth: 1,
+  protect_drums: false,
+};
+
+it("draws the wedge where the turn works, and none of a difference", () => {
+  const wedge = (change: Partial<typeof turn>) => centre.overlay?.wedge({ ...turn, ...change }, 48_000);
+  expect(wedge({})).toMatchObject({ low: 180, high: 10_000 });
+  expect(wedge({ low_hz: 0, high_hz: "max" })).toMatchObject({ low: 0, high: 24_000 });
+  expect(wedge({ method: "difference" })).toBeNull();
+});
+
+it("takes the ends of the map for no limit, as the panel does", () => {
+  const moved = (change: { low?: number; high?: number; position?: number }) =>
+    centre.overlay?.moved(turn, change);
+  expect(moved({ low: 40 })?.low_hz).toBe(0);
+  expect(moved({ low: 250.4 })?.low_hz).toBe(250);
+  expect(moved({ high: 24_000 })?.high_hz).toBe("max");
+  expect(moved({ high: 9_000 })?.high_hz).toBe(9_000);
+  expect(moved({ position: 0.2 })).toEqual({ ...turn, position: 0.2 });
+});

@@ -1,0 +1,38 @@
+/** Places in time as a trim has them: seconds, samples as `480s`, or the end. */
+import type { Clip } from "../../api/client";
+import type { Of } from "../../api/turns";
+import { clock } from "../../shared/format";
+import type { SelectedRange } from "./kind";
+
+type Place = Of<"trim">["end"];
+
+/** Frames of a clip that has so many. */
+export function framesOf(place: Place, { rate, frames }: Pick<Clip, "rate" | "frames">): number {
+  if (place === "end") return frames;
+  return typeof place === "number" ? Math.round(place * rate) : Number.parseInt(place, 10);
+}
+
+/** As it is shown: minutes, seconds and thousandths where they say it all, else samples. */
+export function placeText(place: Place, rate: number): string {
+  if (typeof place === "number") return clock(place);
+  if (place === "end") return place;
+  const text = clock(Number.parseInt(place, 10) / rate);
+  const read = placeIn(text);
+  return typeof read === "number" && `${Math.round(read * rate)}s` === place ? text : place;
+}
+
+/** What was typed: `1:02.5`, `62.5`, `480s` or `end`; null where it is none of them. */
+export function placeIn(typed: string): Place | null {
+  const text = typed.trim().toLowerCase().replace(",", ".");
+  if (text === "end" || /^\d{1,15}s$/.test(text)) return text;
+  const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d*)?)$/.exec(text);
+  if (!parts) return null;
+  const [, hours = "0", minutes = "0", seconds = "0"] = parts;
+  return 3600 * Number(hours) + 60 * Number(minutes) + Number(seconds);
+}
+
+/** A selected range as a trim of a clip: to the sample where their rates are the same. */
+export const trimTo = ({ start, end, rate }: SelectedRange, clip: Pick<Clip, "rate">) => {
+  const place = (frame: number) => (clip.rate === rate ? `${Math.round(frame)}s` : frame / rate);
+  return { kind: "trim" as const, start: place(start), end: place(end) };
+};
