@@ -143,7 +143,7 @@ def test_limits_of_requests(client: TestClient, job: Json, tmp_path: Path) -> No
     source = send(client, job, write_wav(tmp_path / "x.wav", noise(1, 10, 2)))
     base = f"/api/jobs/{job['id']}/revisions/{job['head']}"
     for query in (
-        "samples?start=0&frames=999999999", "samples?start=-1&frames=1", "waveform?start=0&per=3&bins=4",
+        "samples?start=0&frames=999999999", "samples?start=-1&frames=0", "waveform?start=0&per=3&bins=4",
         "waveform?start=0&per=4&bins=100000", "correlation?start=0&per=256&bins=4",
     ):  # fmt: skip
         answer = client.get(f"{base}/{query}&clip={source['ref']}")

@@ -41,6 +41,17 @@ def test_sides_and_centre_are_heard_as_they_are_computed(client: TestClient, job
     assert power[2_985:2_998].sum() > 0.99 * power.sum()
 
 
+def test_before_a_clip_and_after_it_there_is_silence(client: TestClient, job: Json, tmp_path: Path) -> None:
+    source = song(client, job, tmp_path)
+    view = add(client, job, "trim", [source["ref"]], start="1000s", end="2000s")
+    whole = floats(client, view, "samples", clip=source["ref"], start=0, frames=3_000).reshape(-1, 2)
+    trimmed = view["steps"][0]["outputs"][0]["ref"]
+    around = floats(client, view, "samples", clip=trimmed, start=-1_000, frames=3_000).reshape(-1, 2)
+    assert not around[:1_000].any()
+    assert not around[2_000:].any()
+    assert np.array_equal(around[1_000:2_000], whole[1_000:2_000])
+
+
 def test_the_map_shines_where_the_sound_is(client: TestClient, job: Json, tmp_path: Path) -> None:
     source = song(client, job, tmp_path)
     view = client.get(f"/api/jobs/{job['id']}").json()

@@ -20,6 +20,7 @@ from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
+from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.map import energy_map, expect
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
@@ -60,7 +61,10 @@ def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> Measure
     # Of several clips laid side by side, each says for itself what there is to say.
     name = ctx.workshop.sheet(job_id, revision_id).info(clip[0]).name
     judgement = judge(name, whole.form, measures) if len(clip) == 1 else Judgement()
-    return MeasuresView(measures=measures, findings=list(judgement.findings))
+    gains = even_gains(measures)
+    return MeasuresView(
+        measures=measures, findings=list(judgement.findings), even_gains_db=list(gains) if gains else None
+    )
 
 
 @router.get("/revisions/{revision_id}/analysis", operation_id="getAnalysis")
@@ -74,7 +78,12 @@ def get_analysis(
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})
 def get_samples(
-    ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
+    ctx: Ctx,
+    job_id: str,
+    revision_id: str,
+    clip: Refs,
+    start: Annotated[int, Query(ge=-(2**53), le=2**53)],
+    frames: Annotated[int, Query(ge=1)],
 ) -> Response:
     """Samples of frames [start, start + frames), interleaved; silence outside the clip."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)

@@ -217,10 +217,13 @@ class NewPairing(BaseModel):
 
 
 class MeasuresView(BaseModel):
-    """What was measured about a clip, and what of it is worth knowing."""
+    """What was measured about a clip, what of it is worth knowing, and the gains that would make its channels equally
+    loud.
+    """
 
     measures: Measures
     findings: list[Noted]
+    even_gains_db: list[float] | None
 
 
 class ExpectationView(BaseModel):

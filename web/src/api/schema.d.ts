@@ -1303,12 +1303,15 @@ export interface components {
         };
         /**
          * MeasuresView
-         * @description What was measured about a clip, and what of it is worth knowing.
+         * @description What was measured about a clip, what of it is worth knowing, and the gains that would make its channels equally
+         *     loud.
          */
         MeasuresView: {
             measures: components["schemas"]["Measures"];
             /** Findings */
             findings: components["schemas"]["Noted"][];
+            /** Even Gains Db */
+            even_gains_db: number[] | null;
         };
         /** Merge */
         Merge: {

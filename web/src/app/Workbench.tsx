@@ -60,9 +60,10 @@ export function Workbench({ job, edits, uploads }: Props) {
     if (step) {
       const { axes, lanes } = kindOf(step.turn);
       const { before, after } = axes(step);
+      const { out, later } = lanes(step, step.turn);
       return [
         { label: "In", clips: find(step.inputs), midSide: before === "mid-side" },
-        { label: "Out", clips: lanes(step, step.turn).out, midSide: after === "mid-side" },
+        { label: "Out", clips: out, later, midSide: after === "mid-side" },
       ];
     }
     // Files of one rate can be laid side by side; of others the one that was chosen last is shown.

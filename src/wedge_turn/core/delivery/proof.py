@@ -221,7 +221,9 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
         pairs.append(Pair(returned, clip, span, None if outcome.exact else form.stored, offset))
     bits = min(clip.form.stored.bits for clip in (written if outcome.exact else inputs))
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
-    return Claim("comes-back", pairs, bits, f"Taken back, the written files give {names} again")
+    whole = all(pair.span == (0, pair.two.form.frames) for pair in pairs)
+    given = f"{names} again" if whole else f"what was kept of {names}"
+    return Claim("comes-back", pairs, bits, f"Taken back, the written files give {given}")
 
 
 def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip, slice, int]]:

@@ -19,7 +19,7 @@ const NEAR: Wanted = { kind: "samples", per: 1 };
 
 export function WaveLane({ shown }: { shown: ShownLane }) {
   const { lane } = shown;
-  const viewport = useListen((state) => state.viewport);
+  const viewport = useViewport(shown);
   const width = useListen((state) => state.width);
   const height = useListen((state) => HEIGHTS[state.height] ?? 1);
   const frames = laneFrames(lane);
@@ -88,7 +88,7 @@ export function WaveLane({ shown }: { shown: ShownLane }) {
 /** Correlation along time. */
 function Ribbon(props: { shown: ShownLane; frame: (surface: Surface, gain: number) => Frame }) {
   const { shown, frame } = props;
-  const viewport = useListen((state) => state.viewport);
+  const viewport = useViewport(shown);
   const width = useListen((state) => state.width);
   const per = Math.max(LEAST_FOR_CORRELATION, binFor(viewport.scale, window.devicePixelRatio || 1));
   const { tiles } = useTiles(shown, { kind: "correlation", per }, viewport, width);
@@ -108,6 +108,12 @@ function Ribbon(props: { shown: ShownLane; frame: (surface: Surface, gain: numbe
       />
     </Flex>
   );
+}
+
+/** What is seen of the time axis, from where the lane begins. */
+function useViewport({ lane: { later = 0 } }: ShownLane): Viewport {
+  const viewport = useListen((state) => state.viewport);
+  return useMemo(() => ({ ...viewport, start: viewport.start - later }), [viewport, later]);
 }
 
 type Wanted = { kind: TileKind; per: number };

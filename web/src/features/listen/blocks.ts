@@ -12,6 +12,8 @@ export type Playable = {
   key: string;
   view: View;
   channels: number;
+  /** By how many frames it begins after the time axis does. */
+  later: number;
 };
 export type Program = { sides: [Playable | null, Playable | null]; rate: number; frames: number };
 type Loop = readonly [number, number] | null;
@@ -104,7 +106,7 @@ export class Blocks {
     signal: AbortSignal,
     wanted: () => boolean,
   ) {
-    const range = { start: index * frames, frames };
+    const range = { start: index * frames - playable.later, frames };
     try {
       const data = await fetchFloats(playable.view, "samples", range, signal);
       if (!wanted()) return;

@@ -13,6 +13,7 @@ describe("a lane after a change of the job", () => {
     expect(playable(now, "j", "r")).toEqual({
       key: "after",
       channels: 2,
+      later: 0,
       view: { job: "j", revision: "r", clips: ["step:a:0"] },
     });
     expect(now?.label).toBe("Out");

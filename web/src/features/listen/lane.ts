@@ -2,11 +2,21 @@
 import type { Clip, Job } from "../../api/client";
 import type { Playable } from "./blocks";
 
-/** `midSide` says that its two channels are mid and side, not left and right. */
-export type LaneClips = { label: "In" | "Out"; clips: readonly Clip[]; midSide?: boolean };
+/**
+ * `midSide` says that its two channels are mid and side, not left and right; `later` is by how many frames it begins
+ * after In does, so that both are seen and heard at the same instant.
+ */
+export type LaneClips = {
+  label: "In" | "Out";
+  clips: readonly Clip[];
+  midSide?: boolean;
+  later?: number;
+};
 
 export const laneFrames = (lane: LaneClips | null) =>
   Math.max(0, ...(lane?.clips.map((c) => c.frames) ?? []));
+/** Where it ends on the time axis. */
+export const laneEnd = (lane: LaneClips | null) => laneFrames(lane) + (lane?.later ?? 0);
 export const laneChannels = (lane: LaneClips) => lane.clips.reduce((sum, clip) => sum + clip.channels, 0);
 export const laneName = (lane: LaneClips) => lane.clips.map((clip) => clip.name).join(" + ");
 
@@ -15,6 +25,7 @@ export const playable = (lane: LaneClips | null, job: string, revision: string):
     key: lane.clips.map((clip) => clip.key).join("+"),
     view: { job, revision, clips: lane.clips.map((clip) => clip.ref) },
     channels: laneChannels(lane),
+    later: lane.later ?? 0,
   };
 
 /** The lane after a change of the job; null where one of its clips is gone or has another shape. */

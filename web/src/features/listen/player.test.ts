@@ -59,7 +59,7 @@ beforeEach(() => {
 });
 const program = (key = "a", frames = 10_000): Program => {
   const view = { job: "j", revision: "r", clips: ["source:x"] };
-  const side = (name: string) => ({ key: name, view, channels: 2 });
+  const side = (name: string) => ({ key: name, view, channels: 2, later: 0 });
   return { sides: [side(`${key} in`), side(`${key} out`)], rate: RATE, frames };
 };
 const gains: [number[], number[]] = [
@@ -86,6 +86,15 @@ it("fetches six blocks ahead of the position, for both sides alike", async () =>
   expect(blocks(0)).toEqual([1, 2, 3, 4, 5, 6]);
   expect(blocks(1)).toEqual([1, 2, 3, 4, 5, 6]);
   expect(asked[0]).toContain("start=500&frames=500");
+});
+
+it("asks for what begins later by its own time", async () => {
+  const player = new Player(graphs.open);
+  const { sides, ...rest } = program();
+  player.load({ ...rest, sides: [sides[0], sides[1] && { ...sides[1], later: 700 }] }, gains);
+  await player.play();
+  expect(asked.slice(0, 2).map((url) => /start=(-?\d+)/.exec(url)?.[1])).toEqual(["0", "-700"]);
+  expect(asked.at(-1)).toContain(`start=${5 * 500 - 700}&`);
 });
 
 it("fetches round a loop and not past it", async () => {

@@ -6,7 +6,7 @@
 import { createStore } from "zustand/vanilla";
 import type { Job } from "../../api/client";
 import type { Playable, Program } from "./blocks";
-import { laneChannels, laneFrames, laterLane } from "./lane";
+import { laneChannels, laneEnd, laterLane } from "./lane";
 import {
   gainsOf,
   INITIAL,
@@ -73,7 +73,7 @@ export class ListenSession {
     const before = this.state.shown;
     const other = refsOf(before.input) !== refsOf(shown.input) || before.job !== shown.job;
     const rate = shown.input?.clips[0]?.rate ?? 48_000;
-    const frames = Math.max(laneFrames(shown.input), laneFrames(shown.output));
+    const frames = Math.max(laneEnd(shown.input), laneEnd(shown.output));
     const lanes = lanesOf(shown);
     const channels = Math.max(0, ...lanes.map(({ lane }) => laneChannels(lane)));
     if (other) this.player.pause();

@@ -9,7 +9,9 @@ import type { Range } from "./viewport";
 export function useStretch({ lane }: ShownLane): Range {
   const range = useListen((state) => state.range);
   const frames = laneFrames(lane);
-  return [Math.min(range?.[0] ?? 0, frames), Math.min(range?.[1] ?? frames, frames)];
+  const later = lane.later ?? 0;
+  const within = (frame: number) => Math.max(0, Math.min(frame - later, frames));
+  return range ? [within(range[0]), within(range[1])] : [0, frames];
 }
 
 export const useLaneAnalysis = (shown: ShownLane) =>

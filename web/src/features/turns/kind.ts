@@ -17,8 +17,11 @@ export type TurnKind<K extends Kind> = {
   axes: (step: Step) => { before: Axes; after: Axes };
   /** How the small picture shows it: arrows from one point, or side by side; none where a larger picture does. */
   figure: "from one point" | "side by side" | "none";
-  /** What is heard as In, Out and In − Out is called so, and which of its results is Out. */
-  lanes: (step: Step, turn: Of<K>) => { labels: Labels; out: Clip[] };
+  /**
+   * What is heard as In, Out and In − Out is called so, which of its results is Out, and by how many frames that begins
+   * later than In.
+   */
+  lanes: (step: Step, turn: Of<K>) => { labels: Labels; out: Clip[]; later: number };
   /** The wedge that is drawn and moved over the map. */
   overlay: {
     wedge: (turn: Of<K>, rate: number) => WedgeSettings | null;
@@ -36,7 +39,7 @@ const LABELS: Labels = ["In", "Out", "In − Out"];
 export const PLAIN = {
   axes: (): { before: Axes; after: Axes } => ({ before: "left-right", after: "left-right" }),
   figure: "from one point",
-  lanes: (step: Step) => ({ labels: LABELS, out: step.outputs }),
+  lanes: (step: Step) => ({ labels: LABELS, out: step.outputs, later: 0 }),
   overlay: null,
 } as const;
 

@@ -13,7 +13,12 @@ it("reads places as people type them", () => {
 it("shows a place as time where that says it to the sample", () => {
   expect(placeText(62.5, 48_000)).toBe("1:02.500");
   expect(placeText("48000s", 48_000)).toBe("0:01.000");
-  expect(placeText("48001s", 48_000)).toBe("48001s");
+  expect(placeText("48001s", 48_000)).toBe("0:01.000021");
+  for (const rate of [44_100, 192_000, 768_000])
+    for (const frame of [1, 12_345, 768_001, 99_999_999]) {
+      const read = placeIn(placeText(`${frame}s`, rate));
+      expect(framesOf(read ?? 0, { rate, frames: 0 })).toBe(frame);
+    }
   expect(placeText("end", 48_000)).toBe("end");
 });
 

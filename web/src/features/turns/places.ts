@@ -12,13 +12,13 @@ export function framesOf(place: Place, { rate, frames }: Pick<Clip, "rate" | "fr
   return typeof place === "number" ? Math.round(place * rate) : Number.parseInt(place, 10);
 }
 
-/** As it is shown: minutes, seconds and thousandths where they say it all, else samples. */
+/** As it is shown: in thousandths of a second where they say it to the sample, else in millionths, which always do. */
 export function placeText(place: Place, rate: number): string {
-  if (typeof place === "number") return clock(place);
   if (place === "end") return place;
-  const text = clock(Number.parseInt(place, 10) / rate);
+  const frame = framesOf(place, { rate, frames: 0 });
+  const text = clock(frame / rate);
   const read = placeIn(text);
-  return typeof read === "number" && `${Math.round(read * rate)}s` === place ? text : place;
+  return typeof read === "number" && Math.round(read * rate) === frame ? text : clock(frame / rate, 6);
 }
 
 /** What was typed: `1:02.5`, `62.5`, `480s` or `end`; null where it is none of them. */

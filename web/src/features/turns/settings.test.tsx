@@ -181,6 +181,13 @@ it("levels all channels together or each by itself", async () => {
   expect(each.changed().gains_db).toEqual([-3, 5]);
 });
 
+it("offers the gains that make channels equally loud", async () => {
+  const { tell, changed } = settings(DEFAULTS.level);
+  await tell("measures", { measures: {}, findings: [], even_gains_db: [0, 3.25] });
+  fireEvent.click(await screen.findByText("even out: 0.0, 3.3 dB"));
+  expect(changed().gains_db).toEqual([0, 3.25]);
+});
+
 it("takes a delay in whole samples, and nothing that is no number", () => {
   const { changed, onChange } = settings({ ...DEFAULTS.align, delay: [0, 14] });
   const field = screen.getByLabelText("Delay of left");

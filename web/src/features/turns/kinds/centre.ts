@@ -22,7 +22,7 @@ export const centre: TurnKind<"centre"> = {
   ],
   Settings: CentreSettings,
   figure: "none",
-  lanes: (step, turn) => ({ labels: LABELS[turn.keep], out: step.outputs.slice(0, 1) }),
+  lanes: (step, turn) => ({ labels: LABELS[turn.keep], out: step.outputs.slice(0, 1), later: 0 }),
   overlay: {
     wedge: (turn, rate) => {
       if (turn.method === "difference") return null;

@@ -1,5 +1,5 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
-import { trimTo } from "../places";
+import { framesOf, trimTo } from "../places";
 import { TrimSettings } from "../settings/Trim";
 
 export const trim: TurnKind<"trim"> = {
@@ -12,6 +12,10 @@ export const trim: TurnKind<"trim"> = {
     return [forEach(chosen, "trim", label, (clip) => (range ? trimTo(range, clip) : { kind: "trim" }))];
   },
   Settings: TrimSettings,
+  lanes: (step, turn) => {
+    const [out] = step.outputs;
+    return { ...PLAIN.lanes(step), later: out ? framesOf(turn.start, out) : 0 };
+  },
   figure: "none",
   why: null,
 };

@@ -2,7 +2,9 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { FieldGroup, Range, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
+import { OfferButton } from "../../../shared/parts";
 import { Committed } from "../Committed";
+import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
 const replaced = <T,>(list: readonly T[], at: number, value: T) =>
@@ -44,6 +46,7 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
 
 export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) {
   const count = step.matrix.length;
+  const even = useInputMeasures(step).data?.even_gains_db;
   const together = turn.gains_db.length === 1;
   const gains = together ? [turn.gains_db[0] ?? 0] : turn.gains_db;
   const names = together ? ["all channels"] : channelNames(count, step.outputs[0]?.speakers ?? []);
@@ -71,6 +74,11 @@ export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) 
             })
           }
         />
+      )}
+      {even && String(even) !== String(turn.gains_db) && (
+        <OfferButton alignSelf="start" onClick={() => onChange({ turn: { ...turn, gains_db: [...even] } })}>
+          even out: {even.map((db) => signed(db)).join(", ")} dB
+        </OfferButton>
       )}
     </>
   );
