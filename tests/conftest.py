@@ -2,6 +2,7 @@
 
 import fcntl
 import os
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -9,6 +10,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from helpers import RECORDINGS
+from serving import application
 from wedge_turn.demo import ensure_demo_job, write_demo_files
 from wedge_turn.store import Store
 
@@ -28,12 +30,17 @@ def demo_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
 
 @pytest.fixture(scope="session")
 def demo_data(tmp_path_factory: pytest.TempPathFactory, demo_files: dict[str, Path]) -> Path:
-    """A data folder with the demo's job. To be copied: all workers share it."""
+    """A data folder with the demo's job, measured and drawn. To be copied: all workers share it."""
 
     def make(folder: Path) -> None:
         store = Store(folder)
         ensure_demo_job(store, list(demo_files.values()))
         store.close()
+        with application(folder):
+            known = -1
+            while (files := sum(1 for _ in folder.rglob("*"))) != known:
+                known = files
+                time.sleep(1.5)
 
     return made_once(tmp_path_factory, "demo-data", make)
 

@@ -43,7 +43,9 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, address: str) -> Iterator[Page]:
     """A page at 1280x800; a script error or an error on its console fails the test."""
-    opened = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True).new_page()
+    opened = browser.new_context(
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
+    ).new_page()
     opened.set_default_timeout(PATIENCE * 1000)
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
