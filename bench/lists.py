@@ -19,6 +19,7 @@ import soundfile
 from playwright.sync_api import Page, sync_playwright
 
 from bench.__main__ import COMMAND
+from bench.listening import asked
 
 FILES: Final = 500
 TURNS: Final = 300
@@ -123,12 +124,6 @@ def send(url: str, body: bytes) -> dict[str, Any]:
     with urllib.request.urlopen(request) as answer:
         sent: dict[str, Any] = json.loads(answer.read())
     return sent
-
-
-def asked(url: str) -> dict[str, Any]:
-    with urllib.request.urlopen(url) as answer:
-        found: dict[str, Any] = json.loads(answer.read())
-    return found
 
 
 if __name__ == "__main__":

@@ -1,5 +1,6 @@
 /** Things of a job for tests. */
 import type { Clip, Group, Job, Noted, Proof, Source, Step } from "./client";
+import type { Kind, Of } from "./turns";
 
 export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip => ({
   ref: `source:${name}`,
@@ -111,3 +112,33 @@ export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
   problem: null,
   ...more,
 });
+
+/** Turns as the core hands them out. */
+export const DEFAULTS = {
+  split: { kind: "split", endings: ["_L", "_R"] },
+  merge: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
+  swap: { kind: "swap" },
+  polarity: { kind: "polarity", channels: "right" },
+  encode: { kind: "encode", scale: "half" },
+  decode: { kind: "decode", scale: "half", side_db: 0, exchange: false, flip_side: false },
+  width: { kind: "width", width: 1.4 },
+  fold: { kind: "fold", take: "sum", law: "average", blend: 0.5 },
+  matrix: { kind: "matrix", ll: 1, lr: 0, rl: 0, rr: 1 },
+  sum: { kind: "sum", gains_db: [], flip: [] },
+  level: { kind: "level", gains_db: [0] },
+  align: { kind: "align", delay: [0, 0] },
+  trim: { kind: "trim", start: 0, end: "end" },
+  centre: {
+    kind: "centre",
+    keep: "both",
+    method: "wedge",
+    low_hz: null,
+    high_hz: null,
+    lows: "both",
+    position: 0,
+    opening: 1,
+    strength: 1.5,
+    depth: 1,
+    protect_drums: false,
+  },
+} satisfies { [K in Kind]: Of<K> };

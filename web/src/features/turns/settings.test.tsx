@@ -1,41 +1,12 @@
 import { act, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step, Turn } from "../../api/client";
-import { clip, noted, splitStep } from "../../api/testing";
-import { type Kind, type Of, splitsMidSide } from "../../api/turns";
+import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
+import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
 import { kindOf } from "./kinds";
 import { Place } from "./useInputMeasures";
 
-/** Turns as the core hands them out. */
-const DEFAULTS = {
-  split: { kind: "split", endings: ["_L", "_R"] },
-  merge: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
-  swap: { kind: "swap" },
-  polarity: { kind: "polarity", channels: "right" },
-  encode: { kind: "encode", scale: "half" },
-  decode: { kind: "decode", scale: "half", side_db: 0, exchange: false, flip_side: false },
-  width: { kind: "width", width: 1.4 },
-  fold: { kind: "fold", take: "sum", law: "average", blend: 0.5 },
-  matrix: { kind: "matrix", ll: 1, lr: 0, rl: 0, rr: 1 },
-  sum: { kind: "sum", gains_db: [], flip: [] },
-  level: { kind: "level", gains_db: [0] },
-  align: { kind: "align", delay: [0, 0] },
-  trim: { kind: "trim", start: 0, end: "end" },
-  centre: {
-    kind: "centre",
-    keep: "both",
-    method: "wedge",
-    low_hz: null,
-    high_hz: null,
-    lows: "both",
-    position: 0,
-    opening: 1,
-    strength: 1.5,
-    depth: 1,
-    protect_drums: false,
-  },
-} satisfies { [K in Kind]: Of<K> };
 const PLACE = {
   job: "j",
   revision: "r",

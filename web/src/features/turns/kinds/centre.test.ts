@@ -1,23 +1,12 @@
 import { expect, it } from "vitest";
+import { DEFAULTS } from "../../../api/testing";
 import type { Of } from "../../../api/turns";
 import { centre } from "./centre";
 
-const turn: Of<"centre"> = {
-  kind: "centre",
-  keep: "both",
-  method: "wedge",
-  low_hz: null,
-  high_hz: null,
-  lows: "both",
-  position: 0,
-  opening: 1,
-  strength: 1.5,
-  depth: 1,
-  protect_drums: false,
-};
+const turn = DEFAULTS.centre;
 
 it("draws the wedge where the turn works, and none of a difference", () => {
-  const wedge = (change: Partial<typeof turn>) => centre.overlay?.wedge({ ...turn, ...change }, 48_000);
+  const wedge = (change: Partial<Of<"centre">>) => centre.overlay?.wedge({ ...turn, ...change }, 48_000);
   expect(wedge({})).toMatchObject({ low: 180, high: 10_000 });
   expect(wedge({ low_hz: 0, high_hz: "max" })).toMatchObject({ low: 0, high: 24_000 });
   expect(wedge({ method: "difference" })).toBeNull();
