@@ -45,6 +45,8 @@ export function Workbench({ job, edits, uploads }: Props) {
   // Whoever goes through the list sees where they are first, and the settings of it after that.
   const panelId = useDeferredValue(stepId);
   const panel = job.steps.find((one) => one.id === panelId) ?? null;
+  const fileRef = useDeferredValue(chosen.at(-1));
+  const file = job.sources.find((one) => one.ref === fileRef) ?? null;
   const source = step ? null : (job.sources.find((one) => one.ref === chosen.at(-1)) ?? null);
   const lookup = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
 
@@ -172,10 +174,10 @@ export function Workbench({ job, edits, uploads }: Props) {
             <Pictures overlay={wedge && { wedge, onWedge: moveWedge }} />
           </Flex>
         </Flex>
-        {source && (
+        {source && file && (
           <SourcePanel
             job={job}
-            source={source}
+            source={file}
             onSteps={(steps) => void add(steps)}
             onRetire={retire}
             onDelete={(source) => edits.do({ kind: "deleteSource", source })}

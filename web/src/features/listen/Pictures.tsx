@@ -6,7 +6,7 @@ import { Choices } from "../../shared/choices";
 import { clock } from "../../shared/format";
 import { Empty, QuietButton } from "../../shared/parts";
 import { Tip } from "../../shared/Tip";
-import { useListen, useSession } from "./context";
+import { useDrawn, useListen, useSession } from "./context";
 import { Fan } from "./Fan";
 import { laneChannels } from "./lane";
 import { HEIGHTS, type ShownLane } from "./listenState";
@@ -17,7 +17,7 @@ import { useLaneAnalysis } from "./useLaneAnalysis";
 export function Pictures({ overlay }: { overlay: Overlay | null }) {
   const anything = useListen((state) => state.shown.input !== null);
   const name = useListen((state) => acceptedPicture(state.picture, state.channels));
-  const drawn = useListen((state) => state.drawn);
+  const drawn = useDrawn();
   const { Picture } = PICTURES[name];
   return (
     <Flex

@@ -2,7 +2,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { type PointerEvent as Pointing, useCallback, useEffect, useLayoutEffect, useRef } from "react";
 import { clock } from "../../shared/format";
-import { useFrames, useListen, useSession } from "./context";
+import { useDrawn, useFrames, useListen, useSession } from "./context";
 import { GUTTER } from "./LaneFrame";
 import { decimalsOf, tickStep, type Viewport } from "./viewport";
 import { WaveLane } from "./WaveLane";
@@ -11,7 +11,7 @@ import { WaveLane } from "./WaveLane";
 const CLICK_WITHIN = 3;
 
 export function Stage() {
-  const drawn = useListen((state) => state.drawn);
+  const drawn = useDrawn();
   return (
     <Flex direction="column" flex={1} minH={0} pl={`${GUTTER}px`} position="relative">
       <Ruler />

@@ -1,5 +1,5 @@
 /** The listening session of a job, for the components that show and move it. */
-import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
+import { createContext, type ReactNode, useContext, useDeferredValue, useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { ListenState } from "./listenState";
 import type { Outside } from "./session";
@@ -26,6 +26,9 @@ export function useSession(): ListenSession {
 
 /** A part of what is looked at and listened to. */
 export const useListen = <T,>(part: (state: ListenState) => T): T => useStore(useSession().store, part);
+
+/** What is drawn. Whoever goes through a list sees where they are first, and its pictures after that. */
+export const useDrawn = () => useDeferredValue(useListen((state) => state.drawn));
 
 /** Call `draw` for each frame while something plays, and once for each change; true asks for one more. */
 export function useFrames(draw: (now: number) => boolean) {

@@ -3,7 +3,7 @@ import { Flex } from "@chakra-ui/react";
 import type { ComponentType } from "react";
 import type { WedgeSettings } from "../../api/turns";
 import { BandsLane, SpectrumLane } from "./AnalysisLane";
-import { useListen } from "./context";
+import { useDrawn } from "./context";
 import { GUTTER } from "./LaneFrame";
 import { laneChannels } from "./lane";
 import type { ShownLane } from "./listenState";
@@ -22,7 +22,7 @@ type Picture = {
 };
 
 function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane }> }) {
-  const drawn = useListen((state) => state.drawn);
+  const drawn = useDrawn();
   return (
     <Flex direction="column" flex={1} minW={0} gap={2} pl={`${GUTTER}px`}>
       {drawn.map((shown) => (
@@ -33,7 +33,7 @@ function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane 
 }
 
 function Maps({ overlay }: { overlay: Overlay | null }) {
-  const drawn = useListen((state) => state.drawn);
+  const drawn = useDrawn();
   return (
     <Flex flex={1} minW={0} gap={3}>
       {drawn
