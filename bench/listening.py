@@ -11,6 +11,7 @@ import subprocess
 import tempfile
 import time
 import urllib.request
+from collections.abc import Callable
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Any, Final
@@ -119,13 +120,7 @@ def frames_ahead(page: Page, clip: NDArray[np.float32]) -> int:
 
 def pictures(page: Page) -> tuple[float, float]:
     """Frames drawn in a second while playing, and the share of it that the main thread works."""
-    session = page.context.new_cdp_session(page)
-    session.send("Performance.enable")
-
-    def worked() -> float:
-        metrics = session.send("Performance.getMetrics")["metrics"]
-        return float(next(one["value"] for one in metrics if one["name"] == "TaskDuration"))
-
+    worked = main_thread(page)
     start, before = time.perf_counter(), worked()
     frames: int = page.evaluate("""() => new Promise((done) => {
       let frames = 0;
@@ -135,6 +130,18 @@ def pictures(page: Page) -> tuple[float, float]:
     })""")
     passed = time.perf_counter() - start
     return frames / passed, (worked() - before) / passed
+
+
+def main_thread(page: Page) -> Callable[[], float]:
+    """Asks for the seconds that the main thread of a page has worked so far."""
+    session = page.context.new_cdp_session(page)
+    session.send("Performance.enable")
+
+    def worked() -> float:
+        metrics = session.send("Performance.getMetrics")["metrics"]
+        return float(next(one["value"] for one in metrics if one["name"] == "TaskDuration"))
+
+    return worked
 
 
 def asked(url: str) -> dict[str, Any]:

@@ -19,7 +19,7 @@ import soundfile
 from playwright.sync_api import Page, sync_playwright
 
 from bench.__main__ import COMMAND
-from bench.listening import asked
+from bench.listening import asked, main_thread
 
 FILES: Final = 500
 TURNS: Final = 300
@@ -107,13 +107,7 @@ def big_job(address: str) -> str:
 
 def at_rest(page: Page, seconds: float = 10) -> float:
     """The share of a core that the page's main thread works while nothing plays and nothing moves."""
-    session = page.context.new_cdp_session(page)
-    session.send("Performance.enable")
-
-    def worked() -> float:
-        metrics = session.send("Performance.getMetrics")["metrics"]
-        return float(next(one["value"] for one in metrics if one["name"] == "TaskDuration"))
-
+    worked = main_thread(page)
     start, before = time.perf_counter(), worked()
     time.sleep(seconds)
     return (worked() - before) / (time.perf_counter() - start)

@@ -152,7 +152,7 @@ def test_the_keyboard_skips_to_the_work_and_hears_what_was_done(page: Page) -> N
     page.reload()
     expect(page.get_by_role("heading", name="Kettle Island Light")).to_be_visible()
     page.keyboard.press("Tab")
-    expect(page.get_by_role("button", name="Skip to the work")).to_be_focused()
+    expect(page.get_by_role("button", name="Skip to main content")).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.get_by_role("main")).to_be_focused()
     page.get_by_label("Filter the sources").fill("gull")

@@ -301,7 +301,7 @@ def test_a_selected_range_is_kept_to_the_sample(page: Page, tmp_path: Path) -> N
     page.get_by_role("textbox", name="End").fill("0:00.750")
     page.keyboard.press("Enter")
     expect(page.get_by_role("complementary", name="Settings")).to_contain_text("to 0.750 s")
-    page.get_by_role("button", name="keep the selected range").click()
+    page.get_by_role("button", name="trim to selected range").click()
     settled_worksheet(page)
     found = deliver_and_download(page, tmp_path)
     kept, whole = read_ints(found["jetty.wav"]), read_ints(source)

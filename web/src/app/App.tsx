@@ -79,7 +79,7 @@ function SkipLink() {
       _focusVisible={{ transform: "none" }}
       onClick={skip}
     >
-      Skip to the work
+      Skip to main content
     </QuietButton>
   );
 }

@@ -207,8 +207,8 @@ it("trims to what is typed or selected", () => {
   enter("Start", "end");
   expect(screen.getByRole("alert").textContent).toContain("can’t be the end");
   enter("End", "later");
-  expect(screen.getAllByRole("alert").at(-1)?.textContent).toContain("“later” is no time");
+  expect(screen.getAllByRole("alert").at(-1)?.textContent).toContain("“later” is not a time");
   expect(onChange).toHaveBeenCalledTimes(2);
-  fireEvent.click(screen.getByText("keep the selected range"));
+  fireEvent.click(screen.getByText("trim to selected range"));
   expect(changed()).toEqual({ kind: "trim", start: "480s", end: "960s" });
 });

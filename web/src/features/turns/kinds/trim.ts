@@ -8,7 +8,7 @@ export const trim: TurnKind<"trim"> = {
   words: ["cut", "crop", "range", "shorten", "part"],
   offers: (chosen) => {
     const { range, names } = chosen;
-    const label = range ? `keep the selected range of ${names}` : `keep a part of ${names}`;
+    const label = range ? `trim ${names} to the selected range` : `trim ${names}`;
     return [forEach(chosen, "trim", label, (clip) => (range ? trimTo(range, clip) : { kind: "trim" }))];
   },
   Settings: TrimSettings,

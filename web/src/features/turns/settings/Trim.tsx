@@ -8,7 +8,7 @@ import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
 const refuse = (text: string) =>
-  placeIn(text) === null ? `“${text.trim()}” is no time: write 1:02.500, 62.5 or samples as 480s.` : null;
+  placeIn(text) === null ? `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.` : null;
 
 export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
   const { selected } = useContext(Place);
@@ -20,7 +20,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
   };
   return (
     <>
-      <FieldGroup label="Kept from and to">
+      <FieldGroup label="Start and end">
         <Committed
           label="Start"
           value={placeText(turn.start, out.rate)}
@@ -35,7 +35,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
         />
       </FieldGroup>
       <OfferButton alignSelf="start" onClick={take}>
-        keep the selected range
+        trim to selected range
       </OfferButton>
       <Facts facts={[["length", duration(out.frames, out.rate)]]} />
     </>
