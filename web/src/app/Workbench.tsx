@@ -42,8 +42,9 @@ export function Workbench({ job, edits, uploads }: Props) {
     [job],
   );
   const step = job.steps.find((one) => one.id === stepId) ?? null;
-  // Whoever goes through the list sees where they are first, and the settings of it after that.
+  // Whoever goes through the list sees where they are first, and the inputs and settings of it after that.
   const panelId = useDeferredValue(stepId);
+  const inputs = useDeferredValue(step?.inputs ?? null);
   const panel = job.steps.find((one) => one.id === panelId) ?? null;
   const fileRef = useDeferredValue(chosen.at(-1));
   const file = job.sources.find((one) => one.ref === fileRef) ?? null;
@@ -142,7 +143,7 @@ export function Workbench({ job, edits, uploads }: Props) {
     <Sources
       job={job}
       uploads={uploads}
-      selected={step ? step.inputs : chosen}
+      selected={(step && inputs) ?? chosen}
       filter={filter}
       filterInput={filterInput}
       onFilter={setFilter}

@@ -41,6 +41,8 @@ export function RowList<T>(props: Props<T>) {
     getItemKey: (n) => `${key(n)} ${height(n)}`,
     estimateSize: height,
     overscan: 8,
+    // Rows beyond those in sight are there already: a scroll need not wait for the next ones.
+    useFlushSync: false,
   });
   const { list, rowId } = useRows({
     count: rows.length,

@@ -73,7 +73,7 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
               step={step}
               names={names}
               selected={step.id === selected}
-              onClick={() => onSelect(step.id)}
+              onSelect={onSelect}
             />
           )}
         </RowList>
@@ -97,10 +97,11 @@ type LineProps = {
   step: Step;
   names: Map<string, string>;
   selected: boolean;
-  onClick: () => void;
+  /** The same for every line, so that only lines that change are drawn again. */
+  onSelect: (step: string) => void;
 };
 
-function Line({ id, number, of, top, step, names, selected, onClick }: LineProps) {
+function Line({ id, number, of, top, step, names, selected, onSelect }: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
   const clips = step.inputs.length + step.outputs.length;
@@ -122,7 +123,7 @@ function Line({ id, number, of, top, step, names, selected, onClick }: LineProps
       cursor="default"
       bg={selected ? "raised" : "transparent"}
       _hover={{ bg: "raised" }}
-      onClick={onClick}
+      onClick={() => onSelect(step.id)}
     >
       <Text color="fg.quiet" fontSize="xs" w={4} flexShrink={0}>
         {number}
