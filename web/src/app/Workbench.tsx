@@ -1,13 +1,13 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
 import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { type Clip, type Job, type NewStep, Problem } from "../api/client";
+import type { Clip, Job, NewStep } from "../api/client";
 import type { StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
 import { type LaneClips, listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
-import { AddTurn, kindOf, Place, TurnPanel } from "../features/turns";
+import { AddTurn, kindOf, otherwise, Place, TurnPanel } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
 import { type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
@@ -81,16 +81,12 @@ export function Workbench({ job, edits, uploads }: Props) {
     setComing(null);
   };
   const add = (steps: NewStep[]) =>
-    addOrGiven(steps).then((after) => setComing(after.steps.at(-1)?.id ?? null), tellProblem);
-  // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
-  const addOrGiven = (steps: NewStep[]) =>
+    addOrOther(steps).then((after) => setComing(after.steps.at(-1)?.id ?? null), tellProblem);
+  const addOrOther = (steps: NewStep[]) =>
     edits.edit({ kind: "add", steps }).catch((problem: unknown) => {
-      const given = steps.map((one) =>
-        one.turn.kind === "merge" ? { ...one, turn: { ...one.turn, order: "given" as const } } : one,
-      );
-      if (problem instanceof Problem && problem.code === "side-unknown")
-        return edits.edit({ kind: "add", steps: given });
-      throw problem;
+      const others = otherwise(steps, problem);
+      if (!others) throw problem;
+      return edits.edit({ kind: "add", steps: others });
     });
   const session = useSession();
   const selected = useCallback(() => {

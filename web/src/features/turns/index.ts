@@ -1,4 +1,5 @@
 export { AddTurn } from "./AddTurn";
 export { kindOf } from "./kinds";
+export { otherwise } from "./otherwise";
 export { TurnPanel } from "./TurnPanel";
 export { Place } from "./useInputMeasures";

@@ -27,6 +27,8 @@ export type TurnKind<K extends Kind> = {
     wedge: (turn: Of<K>, rate: number) => WedgeSettings | null;
     moved: (turn: Of<K>, change: Partial<WedgeSettings>) => Of<K>;
   } | null;
+  /** What is added in its place where the core refuses it for the reason of this code. */
+  otherwise: ((turn: NewTurn, code: string) => NewTurn | null) | null;
   /** The page that explains it. */
   why: "polarity" | "mid-side" | "summing" | "centre" | null;
 };
@@ -41,6 +43,7 @@ export const PLAIN = {
   figure: "from one point",
   lanes: (step: Step) => ({ labels: LABELS, out: step.outputs, later: 0 }),
   overlay: null,
+  otherwise: null,
 } as const;
 
 export type Offer = {

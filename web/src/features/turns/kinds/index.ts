@@ -1,5 +1,4 @@
 /** Every kind of turn, in the order of the work. A kind that is missing, or that lacks something, does not compile. */
-import type { Turn } from "../../../api/client";
 import type { Kind } from "../../../api/turns";
 import type { TurnKind } from "../kind";
 import { align } from "./align";
@@ -35,4 +34,4 @@ export const KINDS: { [K in Kind]: TurnKind<K> } = {
 };
 
 /** The kind of a turn. The compiler can't see that it takes this very turn; the table above is what makes it so. */
-export const kindOf = (turn: Turn) => KINDS[turn.kind] as unknown as TurnKind<Kind>;
+export const kindOf = (turn: { kind: Kind }) => KINDS[turn.kind] as unknown as TurnKind<Kind>;
