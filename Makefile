@@ -26,10 +26,10 @@ dev: setup
 	@mkdir -p .stamps
 	$(PYTHON) -m venv .venv || { $(SUDO) apt-get update && $(SUDO) apt-get install -y python3-venv && $(PYTHON) -m venv .venv; }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check uv
-	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements.txt
+	$(BIN)/uv pip install --quiet -r requirements.txt
 	@touch $@
 
-# Modules and kernels are compiled here, so that nobody waits for it later.
+# Modules and kernels are compiled here, so that nobody waits for it later. What is imported of libraries is too.
 .stamps/python: .stamps/venv pyproject.toml $(shell find src -name '*.py')
 	$(BIN)/uv pip install --quiet --no-deps --editable .
 	$(BIN)/python -m compileall -q src
@@ -38,7 +38,7 @@ dev: setup
 
 # What tests and checks need besides.
 .stamps/dev: .stamps/venv requirements-dev.txt
-	$(BIN)/uv pip install --quiet --compile-bytecode -r requirements-dev.txt
+	$(BIN)/uv pip install --quiet -r requirements-dev.txt
 	@touch $@
 
 .stamps/node: web/package.json web/package-lock.json web/.npmrc
