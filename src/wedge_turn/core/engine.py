@@ -20,7 +20,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
 from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
-from wedge_turn.core.turns import AnyTurn, MatrixOutcome, WindowOutcome
+from wedge_turn.core.turns import AnyTurn, MatrixOutcome, Output, WindowOutcome
 
 
 class Signal(Protocol):
@@ -91,6 +91,12 @@ class Clip:
         return needed is not None and needed <= encoding.bits
 
     @property
+    def keeps_samples(self) -> bool:
+        """Whether most of its samples are those that went into a turn that changes only some."""
+        alone = all(len(taps) <= 1 and all(abs(tap.gain) == 1.0 for tap in taps) for taps in self.channels)
+        return alone and all(isinstance(source, Computed) and source.keeps_samples for source in self.sources)
+
+    @property
     def damaged(self) -> int:
         """How many samples of its sources are damage, for which silence is read."""
         return sum(source.damaged for source in self.sources)
@@ -141,9 +147,10 @@ class Clip:
 class Computed:
     """One result of a window turn: samples computed in pages, with what its input carries."""
 
-    def __init__(self, pages: Pages, part: int, form: Form, name: str, heard: Clip) -> None:
-        self.form = form
-        self.name = name
+    def __init__(self, pages: Pages, part: int, output: Output, heard: Clip, *, keeps_samples: bool) -> None:
+        self.form = output.form
+        self.keeps_samples = keeps_samples
+        self.name = output.name
         self.encoding = ENCODINGS["f64"]
         self._pages = pages
         self._part = part
@@ -215,11 +222,12 @@ class Engine:
         """Prepare the results of a window turn; their pages are computed when somebody looks or listens."""
         (ref,) = step.inputs
         heard, info, outcome = self.clip(ref), self.sheet.info(ref), self.sheet.outcomes[step.id]
+        keeps_samples = isinstance(outcome, WindowOutcome) and outcome.keeps_samples
         computation = step.turn.computation(heard.read, info)
         key = self.sheet.key(step_ref(step.id, 0))
         pages = self._pages(key, lambda: Pages(computation.page, outcome.frames))
         for n, (output, part) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
-            self._sounds[step_ref(step.id, n)] = Computed(pages, part, output.form, output.name, heard)
+            self._sounds[step_ref(step.id, n)] = Computed(pages, part, output, heard, keeps_samples=keeps_samples)
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

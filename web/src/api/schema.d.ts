@@ -1145,6 +1145,37 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Noted"][];
         };
+        /**
+         * Hush
+         * @description A stretch of one channel, by how much it is lowered, and how long each of its fades is.
+         */
+        Hush: {
+            /**
+             * Channel
+             * @description Counted from 1.
+             */
+            channel: number;
+            /**
+             * Start
+             * @description In seconds, or in samples as `480s`.
+             */
+            start: number | string;
+            /**
+             * End
+             * @description In seconds, or in samples as `96000s`.
+             */
+            end: number | string;
+            /**
+             * Gain Db
+             * @default mute
+             */
+            gain_db: number | "mute";
+            /**
+             * Fade Ms
+             * @default 10
+             */
+            fade_ms: number;
+        };
         /** JobSummary */
         JobSummary: {
             /** Id */
@@ -1219,6 +1250,12 @@ export interface components {
              *     ]
              */
             gains_db: number[];
+            /**
+             * Hush
+             * @description Stretches in which a channel is lowered or muted: channel, from and to, dB, fades in ms.
+             * @default []
+             */
+            hush: components["schemas"]["Hush"][];
         };
         /**
          * Manifest

@@ -149,23 +149,27 @@ def quantise(
     values: NDArray[np.float64],
     scale: float,
     dithered: bool,
+    sparing: bool,
     seed: int,
     start: int,
     out: NDArray[np.int32],
     clipped: NDArray[np.int64],
 ) -> None:
     """Samples in steps of 1 / scale, with triangular noise where they are dithered, rounded to nearest and clipped to
-    what fits; counts what was clipped, by channel. `start` is the first frame in its file.
+    what fits; counts what was clipped, by channel. `start` is the first frame in its file. Sparing, those that are
+    whole steps stay as they are.
     """
     channels, over = np.uint64(clipped.size), 0
     first = start * clipped.size
     for i in range(np.uint64(values.size)):
-        step = _to_step(values[i] * scale, dithered, seed, first + int(i))
+        value = values[i] * scale
+        step = _to_step(value, dithered and not (sparing and np.rint(value) == value), seed, first + int(i))
         over += (step < -scale) | (step > scale - 1.0)
         out[i] = _clamped(step, -scale, scale - 1.0)
     if over:
         for i in range(np.uint64(values.size)):
-            step = _to_step(values[i] * scale, dithered, seed, first + int(i))
+            value = values[i] * scale
+            step = _to_step(value, dithered and not (sparing and np.rint(value) == value), seed, first + int(i))
             clipped[i % channels] += (step < -scale) | (step > scale - 1.0)
 
 
@@ -337,4 +341,4 @@ def warm_up() -> None:
     out = integers.copy()
     mix_s24(words, np.eye(2), -1.0, 1.0, False, seed, 0, integers, out, clipped)  # type: ignore[arg-type]
     compare_mix_s24(integers, np.eye(2), words, integers.copy())
-    quantise(np.zeros(4), 1.0, True, seed, 0, integers, clipped)  # type: ignore[arg-type]
+    quantise(np.zeros(4), 1.0, True, False, seed, 0, integers, clipped)  # type: ignore[arg-type]

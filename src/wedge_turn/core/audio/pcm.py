@@ -88,12 +88,13 @@ def rounded(block: Block, encoding: Encoding | None) -> Block:
 
 
 def encode(
-    block: Block, encoding: Encoding, dither: int | None = None, start: int = 0
+    block: Block, encoding: Encoding, dither: int | None = None, start: int = 0, *, sparing: bool = False
 ) -> tuple[Raw, NDArray[np.int64]]:
     """Raw bytes of a (frames, channels) block, and how many samples clipped in each channel.
 
     `dither` is the seed of triangular noise of ±1 step that is added before rounding; with `start`, the block's first
-    frame in the file, the noise is the same however the file is cut into blocks. None rounds alone.
+    frame in the file, the noise is the same however the file is cut into blocks. None rounds alone. `sparing`
+    leaves samples that the encoding holds as they are.
     """
     channels = block.shape[1]
     if encoding.is_float:
@@ -108,7 +109,7 @@ def encode(
     flat, clipped = np.empty(block.size, np.int32), np.zeros(channels, np.int64)
     seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
     scale = 2.0 ** (encoding.bits - 1)
-    kernels.quantise(block.reshape(-1), scale, dither is not None, seed, start, flat, clipped)
+    kernels.quantise(block.reshape(-1), scale, dither is not None, sparing, seed, start, flat, clipped)
     match encoding.name:
         case "u8":
             return (flat + 128).astype(np.uint8), clipped

@@ -134,9 +134,8 @@ def _to_write(engine: Engine, order: Order, ref: str, clip: Clip, path: Path) ->
     encoding = output_encoding(clip.form, order.depth)
     exact = holds_exactly(clip, encoding)
     dithers = order.dither and not exact and not encoding.is_float
-    return ToWrite(
-        clip, encoding, path, exact, int(key_of("dither", engine.sheet.key(ref))[:16], 16) if dithers else None
-    )
+    seed = int(key_of("dither", engine.sheet.key(ref))[:16], 16) if dithers else None
+    return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples)
 
 
 def _steps(engine: Engine, order: Order) -> list[Step]:

@@ -45,7 +45,7 @@ class Proving:
         for ref, clip in clips.items():
             item = self._items[ref]
             computed = self._computed(ref, item)
-            allowance = Allowance(item.encoding, item.exact, item.dither is not None)
+            allowance = Allowance(item.encoding, item.exact, item.dither is not None, item.sparing)
             self._files[ref] = self._claim(ref, computed, clip), FileChecker(clip, computed, allowance, loader)
         self._returned = self._way_back(clips, loader)
         return self._up_to

@@ -51,7 +51,7 @@ class WrittenFile:
 @dataclass(frozen=True)
 class ToWrite:
     """A clip on its way into a file. `exact` says that the encoding holds every sample as it is; `dither` is the seed
-    of the noise, None where none is added.
+    of the noise, None where none is added. `sparing` leaves those samples without it that are held as they are.
     """
 
     clip: Clip
@@ -59,6 +59,7 @@ class ToWrite:
     path: Path
     exact: bool
     dither: int | None = None
+    sparing: bool = False
 
     @property
     def form(self) -> Form:
@@ -151,7 +152,8 @@ class _OpenFile:
             block = mixed.raw
         else:
             samples = next(computed)
-            block, clipped = encode(samples, self.item.encoding, self.item.dither, start)
+            item = self.item
+            block, clipped = encode(samples, item.encoding, item.dither, start, sparing=item.sparing)
             self._count(clipped, start, frames)
         self._put(block.data)
         if self._written is not None:

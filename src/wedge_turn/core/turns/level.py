@@ -1,25 +1,33 @@
-"""Level: a gain for each channel.
+"""Level: a gain for each channel, and hushes: stretches of time in which one channel is lowered or muted.
 
-    out_i[t] = 10^(g_i / 20) · in_i[t]
+    out_i[t] = 10^(g_i / 20) · hush_i(t) · in_i[t]
 
-0 dB changes no sample. Undone by the opposite gains.
+0 dB changes no sample, and where no hush is hush_i(t) is exactly 1: outside of them a channel at 0 dB keeps its
+samples. Fades are raised cosines within the stretch (`wedge_turn.core.turns.hush`). Without hushes it is undone by the
+opposite gains.
+
+In a shell `hush=2:1.50-3.25:-inf;1:4-5:-12:20` mutes channel 2 from 1.5 s to 3.25 s, and lowers channel 1 from 4 s to
+5 s by 12 dB with fades of 20 ms.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import DecibelList, Example, Turn, gain, in_db
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, gain, in_db
+from wedge_turn.core.turns.hush import MOST, Hushed, HushList
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, Outcome, WindowOutcome, same_axis
 
 
 class Level(Turn):
     accepts: ClassVar = (Accepts(),)
-    example: ClassVar = Example({"gains_db": (-1.5, 2)}, (2,))
+    example: ClassVar = Example({"gains_db": (0, 2), "hush": "1:100s-900s:-12:2;1:1200s-1300s:-inf:1"}, (2,))
 
     kind: Literal["level"] = "level"
     gains_db: DecibelList = Field(
@@ -29,19 +37,73 @@ class Level(Turn):
         description="The gain of each channel in dB, or one for all of them.",
     )
 
+    hush: HushList = Field(
+        default=(),
+        max_length=MOST,
+        description="Stretches in which a channel is lowered or muted: channel, from and to, dB, fades in ms.",
+    )
+
     @property
     def words(self) -> str:
-        return "level " + ", ".join(in_db(db) for db in self.gains_db)
+        level = "level " + ", ".join(in_db(db) for db in self.gains_db)
+        if not self.hush:
+            return level
+        return _counted(len(self.hush)) if not any(self.gains_db) else f"{level}, {_counted(len(self.hush))}"
 
-    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]
-        gains = self.gains_db * clip.form.channels if len(self.gains_db) == 1 else self.gains_db
-        if len(gains) != clip.form.channels:
-            raise TurnInputError(f"{clip.name} has {clip.form.channels} channels; level was given {len(gains)} gains")
-        return same_axis(clip, np.diag([gain(db) for db in gains]))
+        made = same_axis(clip, np.diag(self._gains(clip)))
+        if not self.hush:
+            return made
+        rate, frames, channels = clip.form.rate, clip.form.frames, clip.form.channels
+        for n, hush in enumerate(self.hush, 1):
+            start, end = hush.span(rate)
+            if hush.channel > channels:
+                raise TurnInputError(f"hush {n} is on channel {hush.channel}; {clip.name} has {channels}")
+            if start >= end:
+                raise TurnInputError(f"hush {n} ends before it starts")
+        beyond = sum(hush.span(rate)[0] >= frames for hush in self.hush)
+        findings = (_beyond(clip, beyond),) if beyond else ()
+        return WindowOutcome(made.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
+
+    def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
+        hushed = Hushed(self._gains(clip), self.hush, clip.form.rate)
+        return Computation(lambda start: (hushed.apply(read(start, PAGE), start),), (0,))
+
+    def _gains(self, clip: ClipInfo) -> list[float]:
+        """The gain of each channel as a factor. Raises TurnInputError where as many were not given."""
+        channels = clip.form.channels
+        gains = self.gains_db * channels if len(self.gains_db) == 1 else self.gains_db
+        if len(gains) != channels:
+            raise TurnInputError(f"{clip.name} has {channels} channels; level was given {len(gains)} gains")
+        return [gain(db) for db in gains]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        clip = inputs[0]
         if len(self.gains_db) == 1:
-            return f"{inputs[0].name} is changed by {in_db(self.gains_db[0])}."
-        changes = ", ".join(f"channel {n} by {in_db(db)}" for n, db in enumerate(self.gains_db, 1))
-        return f"{inputs[0].name} is changed: {changes}."
+            said = f"{clip.name} is changed by {in_db(self.gains_db[0])}"
+        else:
+            changes = ", ".join(f"channel {n} by {in_db(db)}" for n, db in enumerate(self.gains_db, 1))
+            said = f"{clip.name} is changed: {changes}"
+        if not self.hush:
+            return f"{said}."
+        lowered = []
+        for channel in sorted({hush.channel for hush in self.hush}):
+            own = [hush.span(clip.form.rate) for hush in self.hush if hush.channel == channel]
+            seconds = sum(end - start for start, end in own) / clip.form.rate
+            lowered.append(f"{_counted(len(own))} on channel {channel} ({seconds:.3f} s)")
+        hushes = " and ".join(lowered)
+        return f"{said}, with {hushes}." if any(self.gains_db) else f"{clip.name} has {hushes}."
+
+
+def _beyond(clip: ClipInfo, hushes: int) -> Finding:
+    start = "starts" if hushes == 1 else "start"
+    return Finding(
+        code="hush-beyond",
+        message=f"{_counted(hushes)} {start} after the end of {clip.name}, at {clip.form.frames / clip.form.rate:.3f} s.",
+        measured={"hushes": hushes},
+    )
+
+
+def _counted(hushes: int) -> str:
+    return "1 hush" if hushes == 1 else f"{hushes:,} hushes"

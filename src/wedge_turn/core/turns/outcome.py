@@ -87,6 +87,7 @@ class MatrixOutcome:
 class WindowOutcome:
     """What a window turn makes of its one input. `matrix` says which channels are heard in which, and `way_back` is the
     matrix, of shape (channels in, channels out), by which the results add up to the input, where they do.
+    `keeps_samples` says that most samples are those that went in: they are not dithered with those that are not.
     """
 
     outputs: tuple[Output, ...]
@@ -94,6 +95,7 @@ class WindowOutcome:
     frames: int
     way_back: Matrix | None = None
     findings: tuple[Finding, ...] = ()
+    keeps_samples: bool = False
 
     @property
     def exact(self) -> bool:

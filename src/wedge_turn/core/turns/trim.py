@@ -6,31 +6,16 @@ Exact. The start time moves by as much, and so do cue points and what belongs to
 """
 
 from collections.abc import Sequence
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
-
-
-def _number(value: object) -> object:
-    """Seconds as they are written in a shell."""
-    try:
-        return float(value) if isinstance(value, str) else value
-    except ValueError:
-        return value
-
-
-# Longer than any file is.
-LONGEST = 1e9
-Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False)]
-Samples = Annotated[str, Field(pattern=r"^[0-9]{1,15}s$")]
-Place = Annotated[Seconds | Samples, BeforeValidator(_number)]
-End = Annotated[Seconds | Samples | Literal["end"], BeforeValidator(_number)]
+from wedge_turn.core.turns.places import End, Place, frame_at
 
 
 class Trim(Turn):
@@ -70,15 +55,11 @@ class Trim(Turn):
     def _range(self, clip: ClipInfo) -> tuple[int, int]:
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
         rate, frames = clip.form.rate, clip.form.frames
-        start = _frames(self.start, rate)
-        end = frames if self.end == "end" else min(_frames(self.end, rate), frames)
+        start = frame_at(self.start, rate)
+        end = frames if self.end == "end" else min(frame_at(self.end, rate), frames)
         if start >= end:
             raise TurnInputError(
                 f"{clip.name} has {frames:,} samples ({frames / rate:.3f} s): nothing of it lies between"
                 f" {start / rate:.3f} s and {end / rate:.3f} s"
             )
         return start, end
-
-
-def _frames(place: float | str, rate: int) -> int:
-    return int(place[:-1]) if isinstance(place, str) else round(place * rate)

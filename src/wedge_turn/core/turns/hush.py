@@ -1,0 +1,131 @@
+"""Hushes: stretches of time in which one channel is lowered or muted.
+
+Within a stretch of n frames with fades of f frames the gain falls from 1 to g and comes back, by a raised cosine, a
+fade's frames being k = 0 … f − 1:
+
+    gain(k) = g + (1 − g) · (1 + cos(π (k + ½) / f)) / 2        at the start, mirrored at the end
+
+Both fades lie within the stretch, and meet in its middle where it is shorter than the two. Outside the gain is exactly
+1. Where hushes of a channel overlap the lowest of their gains holds, whatever their order.
+"""
+
+from collections.abc import Sequence
+from typing import Annotated, Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+from wedge_turn.core.turns.places import Place, frame_at
+
+MOST: Final = 4_096
+FADE_MS: Final = 10.0
+
+
+def _muted(value: object) -> object:
+    """Decibels as they are written in a shell; −∞ dB is mute."""
+    if value in ("-inf", "−inf", float("-inf")):
+        return "mute"
+    try:
+        return float(value) if isinstance(value, str) else value
+    except ValueError:
+        return value
+
+
+Lowered = Annotated[float, Field(ge=-144, le=0, allow_inf_nan=False)]
+
+
+class Hush(BaseModel):
+    """A stretch of one channel, by how much it is lowered, and how long each of its fades is."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    channel: int = Field(ge=1, le=64, description="Counted from 1.")
+    start: Place = Field(description="In seconds, or in samples as `480s`.")
+    end: Place = Field(description="In seconds, or in samples as `96000s`.")
+    gain_db: Annotated[Lowered | Literal["mute"], BeforeValidator(_muted)] = "mute"
+    fade_ms: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)] = FADE_MS
+
+    @property
+    def gain(self) -> float:
+        return 0.0 if self.gain_db == "mute" else float(10 ** (self.gain_db / 20))
+
+    def span(self, rate: int) -> tuple[int, int]:
+        """Its first frame, and the first after it."""
+        return frame_at(self.start, rate), frame_at(self.end, rate)
+
+
+def written(value: object) -> object:
+    """Hushes as they are written in a shell, `2:1.50-3.25:-inf;1:4-5:-12:20`: the channel, from and to, the gain in dB
+    and the fades in milliseconds; the last two may be left out.
+    """
+    if not isinstance(value, str):
+        return value
+    return tuple(_one(text.strip()) for text in value.split(";") if text.strip())
+
+
+def _one(text: str) -> dict[str, object]:
+    channel, _, rest = text.partition(":")
+    stretch, *level = rest.split(":")
+    start, dash, end = stretch.partition("-")
+    if not channel.isdecimal() or not dash or len(level) > 2:
+        raise ValueError(f"“{text}” is no hush: give its channel, from and to, and its level, as in 2:1.50-3.25:-inf")
+    settings = dict(zip(("gain_db", "fade_ms"), level, strict=False))
+    return {"channel": int(channel), "start": start, "end": end, **settings}
+
+
+HushList = Annotated[tuple[Hush, ...], BeforeValidator(written)]
+
+
+class Envelope:
+    """The gain of one channel along time, from its hushes."""
+
+    def __init__(self, hushes: Sequence[Hush], rate: int) -> None:
+        self._rate = rate
+        self._hushes = [(hush, *hush.span(rate)) for hush in hushes]
+
+    def over(self, start: int, frames: int) -> NDArray[np.float64] | None:
+        """The gain of each of these frames, (frames,); None where all of it is 1."""
+        stop = start + frames
+        met = [(hush, a, b) for hush, a, b in self._hushes if a < stop and b > start]
+        if not met:
+            return None
+        gains = np.ones(frames)
+        for hush, a, b in met:
+            first, last = max(a, start), min(b, stop)
+            part = gains[first - start : last - start]
+            np.minimum(part, _course(hush, b - a, self._rate, first - a, last - a), out=part)
+        return gains
+
+
+def _course(hush: Hush, length: int, rate: int, first: int, last: int) -> NDArray[np.float64]:
+    """The gain within a stretch of `length` frames, from its frame `first` to `last`, (last − first,)."""
+    fade = min(round(hush.fade_ms * rate / 1000), length // 2)
+    k = np.arange(first, last)
+    from_edge = np.minimum(k, length - 1 - k)
+    gains = np.full(last - first, hush.gain)
+    if fade:
+        near = from_edge < fade
+        gains[near] += (1 - hush.gain) * 0.5 * (1 + np.cos(np.pi * (from_edge[near] + 0.5) / fade))
+    return gains
+
+
+class Hushed:
+    """How a clip with hushes is computed: each channel by its gain and its envelope."""
+
+    def __init__(self, gains: Sequence[float], hushes: Sequence[Hush], rate: int) -> None:
+        """`gains` are of all channels, as factors."""
+        self._gains = gains
+        by_channel = [[hush for hush in hushes if hush.channel == n] for n in range(1, len(gains) + 1)]
+        self._envelopes = [Envelope(own, rate) for own in by_channel]
+
+    def apply(self, block: NDArray[np.float64], start: int) -> NDArray[np.float64]:
+        """A block (frames, channels) that begins at frame `start`."""
+        out = np.array(block)
+        for n, (gain, envelope) in enumerate(zip(self._gains, self._envelopes, strict=True)):
+            moving = envelope.over(start, len(out))
+            if gain != 1.0:
+                out[:, n] *= gain
+            if moving is not None:
+                out[:, n] *= moving
+        return out
