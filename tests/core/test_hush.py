@@ -133,8 +133,8 @@ def test_it_says_how_long_each_channel_is_hushed(tmp_path: Path) -> None:
     engine = engine_on(turn, wav, names=["a"])
     said = turn.sentence([engine.sheet.info("source:0")])
     assert said == (
-        "a is changed: channel 1 by 0 dB, channel 2 by −3 dB, with 1 hush on channel 1 (0.500 s) and 2 hushes on channel 2"
-        " (0.750 s)."
+        "a is changed: channel 1 by 0 dB, channel 2 by −3 dB, with 1 hush on channel 1 (0.500 s)"
+        " and 2 hushes on channel 2 (0.750 s)."
     )
     assert turn.words == "level 0 dB, −3 dB, 3 hushes"
     assert level("1:0-1").words == "1 hush"

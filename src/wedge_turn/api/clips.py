@@ -6,19 +6,19 @@ through, each from its own start.
 
 from collections.abc import Callable, Iterator
 from pathlib import Path as FilePath
-from typing import Annotated, Final
+from typing import Annotated, Final, TypeVar
 
 import numpy as np
 from fastapi import APIRouter, Depends, Query, Response
 from fastapi.responses import StreamingResponse
 
 from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
-from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails
+from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails, SuggestionView
 from wedge_turn.api.views import source_view
 from wedge_turn.core.centre_findings import centre_findings
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure import pictures
+from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.map import energy_map, expect
@@ -26,6 +26,7 @@ from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
 from wedge_turn.core.plan import Ref, key_of
 
+T = TypeVar("T")
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[Depends(drop_when_client_leaves)])
 
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
@@ -136,6 +137,24 @@ def get_map(
     return _binary(ctx.tasks.scheduler.run("look", energy_map, whole, start, frames))
 
 
+@router.get("/revisions/{revision_id}/hushes", operation_id="suggestHushes")
+def suggest_hushes(
+    ctx: Ctx,
+    job_id: str,
+    revision_id: str,
+    clip: Ref,
+    threshold_db: Annotated[float | None, Query(ge=0, le=60, allow_inf_nan=False)] = None,
+) -> SuggestionView:
+    """Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it."""
+    whole, key = _clips(ctx, job_id, revision_id, [clip])
+
+    def found(folder: FilePath) -> hushing.Suggestion:
+        powers, size = pictures.mean_squares(whole, folder, hushing.BIN)
+        return hushing.suggest(powers, size, whole.form.rate, threshold_db)
+
+    return SuggestionView.model_validate(_from_pictures(ctx, key, whole, found))
+
+
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
 def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ExpectationView:
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
@@ -161,7 +180,7 @@ def _measured(ctx: Context, key: str, clip: Clip) -> Measures:
     return ctx.tasks.scheduler.share("look", ("measures", key), ctx.workshop.measure, key, clip)
 
 
-def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath], pictures.Rows]) -> pictures.Rows:
+def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath], T]) -> T:
     """Draw the pictures of a clip if need be, once for all who ask, and read from them."""
     ctx.tasks.scheduler.share("look", ("pictures", key), ctx.workshop.pictures, key, clip)
     return ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, clip, read)

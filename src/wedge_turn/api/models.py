@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any, Final, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
@@ -224,6 +224,25 @@ class MeasuresView(BaseModel):
     measures: Measures
     findings: list[Noted]
     even_gains_db: list[float] | None
+
+
+class SuggestedHushView(BaseModel):
+    """A stretch of one channel, counted from 1, in frames."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    channel: int
+    start: int
+    end: int
+
+
+class SuggestionView(BaseModel):
+    """Where hushes would help, and the threshold in dB that they follow from; None where no voice has a channel."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    threshold_db: float | None
+    hushes: list[SuggestedHushView]
 
 
 class ExpectationView(BaseModel):

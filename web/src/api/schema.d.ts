@@ -404,6 +404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions/{revision_id}/hushes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Hushes
+         * @description Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it.
+         */
+        get: operations["suggestHushes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions/{revision_id}/expectation": {
         parameters: {
             query?: never;
@@ -1829,6 +1849,28 @@ export interface components {
             findings: components["schemas"]["Noted"][];
             proof: components["schemas"]["Proof"] | null;
         };
+        /**
+         * SuggestedHushView
+         * @description A stretch of one channel, counted from 1, in frames.
+         */
+        SuggestedHushView: {
+            /** Channel */
+            channel: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * SuggestionView
+         * @description Where hushes would help, and the threshold in dB that they follow from; None where no voice has a channel.
+         */
+        SuggestionView: {
+            /** Threshold Db */
+            threshold_db: number | null;
+            /** Hushes */
+            hushes: components["schemas"]["SuggestedHushView"][];
+        };
         /** Sum */
         Sum: {
             /**
@@ -2748,6 +2790,41 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggestHushes: {
+        parameters: {
+            query: {
+                clip: string;
+                threshold_db?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionView"];
                 };
             };
             /** @description Client Error */

@@ -7,7 +7,7 @@ import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
 import { type LaneClips, listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
-import { AddTurn, kindOf, otherwise, Place, TurnPanel } from "../features/turns";
+import { AddTurn, kindOf, otherwise, Place, TurnPanel, useHushes } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
 import { type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
@@ -104,6 +104,7 @@ export function Workbench({ job, edits, uploads }: Props) {
   const moveWedge = (change: Partial<WedgeSettings>) => {
     if (step && overlay) changeStep(step.id, { turn: overlay.moved(step.turn, change) });
   };
+  const hushes = useHushes(step, rate, selected, changeStep);
   const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
@@ -168,7 +169,7 @@ export function Workbench({ job, edits, uploads }: Props) {
         <Flex direction="column" flex={1} minW={0}>
           {worksheet}
           <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
-            <Pictures overlay={wedge && { wedge, onWedge: moveWedge }} />
+            <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} />
           </Flex>
         </Flex>
         {source && file && (

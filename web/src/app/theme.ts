@@ -37,6 +37,7 @@ const config = defineConfig({
         trouble: pair("#c4233f", "#ff8296"),
         focus: pair("#0072a8", "#6ad0ff"),
         range: pair("#0d172814", "#f3f7fc17"),
+        hush: pair("#f6f8fbc4", "#0a1120b8"),
         bg: { DEFAULT: pair("#f6f8fb", "#0a1120"), panel: pair("#ffffff", "#101a2d") },
         border: { DEFAULT: pair("#cfd9e6", "#22304a") },
       },

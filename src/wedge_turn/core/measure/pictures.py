@@ -126,6 +126,18 @@ def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -
     return np.where((left == 0) | (right == 0), SILENT, np.clip(r, -1, 1)).astype(np.float32)
 
 
+def mean_squares(signal: Signal, folder: Path, seconds: float) -> tuple[NDArray[np.float64], int]:
+    """Mean squares of each channel in bins of about so many seconds, (bins, channels), and the frames of a bin."""
+    form = signal.form
+    factor = max(1, round(seconds * form.rate / BASE))
+    rows = combine(np.memmap(folder / "0", np.float32, "r").reshape(-1, 3 * form.channels + 1), factor)
+    size = factor * BASE
+    counts = np.full(len(rows), float(size))
+    if len(rows):
+        counts[-1] = form.frames - (len(rows) - 1) * size
+    return rows[:, 2 : 3 * form.channels : 3] / counts[:, None], size
+
+
 def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tuple[Rows, NDArray[np.float64]]:
     """Rows of the bins asked for that lie within the signal, and the frames in each."""
     form = signal.form

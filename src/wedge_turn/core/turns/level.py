@@ -98,9 +98,10 @@ class Level(Turn):
 
 def _beyond(clip: ClipInfo, hushes: int) -> Finding:
     start = "starts" if hushes == 1 else "start"
+    seconds = clip.form.frames / clip.form.rate
     return Finding(
         code="hush-beyond",
-        message=f"{_counted(hushes)} {start} after the end of {clip.name}, at {clip.form.frames / clip.form.rate:.3f} s.",
+        message=f"{_counted(hushes)} {start} after the end of {clip.name}, at {seconds:.3f} s.",
         measured={"hushes": hushes},
     )
 

@@ -14,7 +14,7 @@ import { ACCEPTS, acceptedPicture, PICTURE_NAMES } from "./pictureNames";
 import { type Overlay, PICTURES } from "./registry";
 import { useLaneAnalysis } from "./useLaneAnalysis";
 
-export function Pictures({ overlay }: { overlay: Overlay | null }) {
+export function Pictures({ overlay }: { overlay: Overlay }) {
   const anything = useListen((state) => state.shown.input !== null);
   const name = useListen((state) => acceptedPicture(state.picture, state.channels));
   const drawn = useDrawn();

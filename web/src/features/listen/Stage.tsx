@@ -3,21 +3,27 @@ import { Box, Flex } from "@chakra-ui/react";
 import { type PointerEvent as Pointing, useCallback, useEffect, useLayoutEffect, useRef } from "react";
 import { clock } from "../../shared/format";
 import { useDrawn, useFrames, useListen, useSession } from "./context";
+import { HushLayer, type HushOverlay } from "./HushLayer";
 import { GUTTER } from "./LaneFrame";
+import { laneChannels } from "./lane";
 import { decimalsOf, tickStep, type Viewport } from "./viewport";
 import { WaveLane } from "./WaveLane";
 
 /** A pointer that moved less than this did not mean to choose a range. */
 const CLICK_WITHIN = 3;
 
-export function Stage() {
+export function Stage({ overlay: { hushes } }: { overlay: { hushes: HushOverlay | null } }) {
   const drawn = useDrawn();
   return (
     <Flex direction="column" flex={1} minH={0} pl={`${GUTTER}px`} position="relative">
       <Ruler />
       <Flex direction="column" flex={1} minH={0} gap={2}>
         {drawn.map((shown) => (
-          <WaveLane key={shown.lane.label} shown={shown} />
+          <WaveLane key={shown.lane.label} shown={shown}>
+            {hushes && shown.lane.label === "In" && (
+              <HushLayer overlay={hushes} channels={laneChannels(shown.lane)} />
+            )}
+          </WaveLane>
         ))}
       </Flex>
       <TimeAxis />

@@ -1,6 +1,6 @@
 /** One lane along time: the waveform, and under it the ribbon. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useCallback, useLayoutEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { type ReactNode, useCallback, useLayoutEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { clock, depth, duration, kilohertz, layout } from "../../shared/format";
 import { QuietButton } from "../../shared/parts";
@@ -17,7 +17,7 @@ const CURVES_BELOW = 8;
 const LEAST_FOR_CORRELATION = 1024;
 const NEAR: Wanted = { kind: "samples", per: 1 };
 
-export function WaveLane({ shown }: { shown: ShownLane }) {
+export function WaveLane({ shown, children }: { shown: ShownLane; children?: ReactNode }) {
   const { lane } = shown;
   const viewport = useViewport(shown);
   const width = useListen((state) => state.width);
@@ -79,6 +79,7 @@ export function WaveLane({ shown }: { shown: ShownLane }) {
         ) : (
           wave.waiting && wave.tiles.size === 0 && <PictureState>loading…</PictureState>
         )}
+        {children}
       </Flex>
       {channels === 2 && <Ribbon shown={shown} frame={frame} />}
     </LaneFrame>

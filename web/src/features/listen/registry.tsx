@@ -4,6 +4,7 @@ import type { ComponentType } from "react";
 import type { WedgeSettings } from "../../api/turns";
 import { BandsLane, SpectrumLane } from "./AnalysisLane";
 import { useDrawn } from "./context";
+import type { HushOverlay } from "./HushLayer";
 import { GUTTER } from "./LaneFrame";
 import { laneChannels } from "./lane";
 import type { ShownLane } from "./listenState";
@@ -11,14 +12,17 @@ import { MapLane } from "./MapLane";
 import type { PictureName } from "./pictureNames";
 import { Stage } from "./Stage";
 
-/** What a turn lays over a picture: the wedge of a centre turn, which is moved on the map. */
-export type Overlay = { wedge: WedgeSettings; onWedge: (change: Partial<WedgeSettings>) => void };
+/** What a turn lays over a picture: the wedge of a centre turn on the map, the hushes of a level on the waveform. */
+export type Overlay = {
+  wedge: { settings: WedgeSettings; onChange: (change: Partial<WedgeSettings>) => void } | null;
+  hushes: HushOverlay | null;
+};
 type Picture = {
   label: string;
   title: string;
   /** What its axis is: the tools of the time axis are there for that one alone. */
   axis: "time" | "frequency" | "plane";
-  Picture: ComponentType<{ overlay: Overlay | null }>;
+  Picture: ComponentType<{ overlay: Overlay }>;
 };
 
 function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane }> }) {
@@ -32,7 +36,7 @@ function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane 
   );
 }
 
-function Maps({ overlay }: { overlay: Overlay | null }) {
+function Maps({ overlay: { wedge } }: { overlay: Overlay }) {
   const drawn = useDrawn();
   return (
     <Flex flex={1} minW={0} gap={3}>
@@ -42,8 +46,8 @@ function Maps({ overlay }: { overlay: Overlay | null }) {
           <MapLane
             key={shown.lane.label}
             shown={shown}
-            wedge={shown.lane.label === "In" && overlay ? overlay.wedge : null}
-            onWedge={(change) => overlay?.onWedge(change)}
+            wedge={(shown.lane.label === "In" && wedge?.settings) || null}
+            onWedge={(change) => wedge?.onChange(change)}
           />
         ))}
     </Flex>

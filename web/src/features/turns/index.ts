@@ -2,4 +2,5 @@ export { AddTurn } from "./AddTurn";
 export { kindOf } from "./kinds";
 export { otherwise } from "./otherwise";
 export { TurnPanel } from "./TurnPanel";
+export { useHushes } from "./useHushes";
 export { Place } from "./useInputMeasures";

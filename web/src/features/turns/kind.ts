@@ -4,6 +4,7 @@ import { ACCEPTS } from "../../api/accepts.gen";
 import type { Clip, Group, NewStep, NewTurn, Step } from "../../api/client";
 import type { Kind, Of, WedgeSettings } from "../../api/turns";
 import { count } from "../../shared/format";
+import type { Hush } from "./hushes";
 import type { SettingsProps } from "./settings/common";
 
 export type TurnKind<K extends Kind> = {
@@ -27,6 +28,11 @@ export type TurnKind<K extends Kind> = {
     wedge: (turn: Of<K>, rate: number) => WedgeSettings | null;
     moved: (turn: Of<K>, change: Partial<WedgeSettings>) => Of<K>;
   } | null;
+  /** Stretches of one channel that are drawn over the waveform. */
+  hushes: {
+    of: (turn: Of<K>) => readonly Hush[];
+    changed: (turn: Of<K>, hushes: Hush[]) => Of<K>;
+  } | null;
   /** What is added in its place where the core refuses it for the reason of this code. */
   otherwise: ((turn: NewTurn, code: string) => NewTurn | null) | null;
   /** The page that explains it. */
@@ -43,6 +49,7 @@ export const PLAIN = {
   figure: "from one point",
   lanes: (step: Step) => ({ labels: LABELS, out: step.outputs, later: 0 }),
   overlay: null,
+  hushes: null,
   otherwise: null,
 } as const;
 

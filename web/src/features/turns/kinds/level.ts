@@ -4,8 +4,9 @@ import { LevelSettings } from "../settings/Amounts";
 export const level: TurnKind<"level"> = {
   ...PLAIN,
   title: "Level",
-  words: ["gain", "volume", "balance", "db", "loud"],
+  words: ["gain", "volume", "balance", "db", "loud", "hush", "mute"],
   offers: (chosen) => [forEach(chosen, "level", `change the level of ${chosen.names}`)],
+  hushes: { of: (turn) => turn.hush, changed: (turn, hush) => ({ ...turn, hush }) },
   Settings: LevelSettings,
   why: null,
 };

@@ -4,17 +4,13 @@ import { FieldGroup, Range, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
 import { Committed } from "../Committed";
+import { channelNames } from "../channelNames";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
+import { Hushes } from "./Hushes";
 
 const replaced = <T,>(list: readonly T[], at: number, value: T) =>
   list.map((one, n) => (n === at ? value : one));
-const channelNames = (count: number, speakers: readonly string[]) =>
-  Array.from(
-    { length: count },
-    (_, n) => speakers[n] ?? (count === 2 ? ["left", "right"][n] : `channel ${n + 1}`) ?? "",
-  );
-
 export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum">) {
   const gains = step.inputs.map((_, n) => turn.gains_db[n] ?? 0);
   return (
@@ -44,7 +40,8 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
   );
 }
 
-export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) {
+export function LevelSettings(props: SettingsProps<"level">) {
+  const { step, turn, onChange } = props;
   const count = step.matrix.length;
   const even = useInputMeasures(step).data?.even_gains_db;
   const together = turn.gains_db.length === 1;
@@ -80,6 +77,7 @@ export function LevelSettings({ step, turn, onChange }: SettingsProps<"level">) 
           even out: {even.map((db) => signed(db)).join(", ")} dB
         </OfferButton>
       )}
+      <Hushes {...props} />
     </>
   );
 }

@@ -1,0 +1,71 @@
+/** Hushes of a level turn: stretches of time in which one channel is lowered or muted. */
+import type { Of } from "../../api/turns";
+import { clock, signed } from "../../shared/format";
+import { framesOf } from "./places";
+
+export type Hush = Of<"level">["hush"][number];
+/** Its first frame, and the first after it. */
+export type Span = readonly [start: number, end: number];
+
+const FADE_MS = 10;
+const frameAt = (place: Hush["start"], rate: number) => framesOf(place, { rate, frames: 0 });
+const place = (frame: number) => `${Math.max(0, Math.round(frame))}s`;
+
+export const spanOf = ({ start, end }: Hush, rate: number): Span => [
+  frameAt(start, rate),
+  frameAt(end, rate),
+];
+
+/** The numbers of the hushes in the order of time, and of the channels where they start together. */
+export const inTime = (hushes: readonly Hush[], rate: number): number[] =>
+  hushes
+    .map((hush, n) => ({ n, at: frameAt(hush.start, rate), channel: hush.channel }))
+    .sort((a, b) => a.at - b.at || a.channel - b.channel)
+    .map(({ n }) => n);
+
+/** A new hush at the end of the list, as deep as the last one and with its fades. */
+export function added(hushes: readonly Hush[], channel: number, [start, end]: Span): Hush[] {
+  const { gain_db = "mute" as const, fade_ms = FADE_MS } = hushes.at(-1) ?? {};
+  return [...hushes, { channel, start: place(start), end: place(end), gain_db, fade_ms }];
+}
+
+export const replaced = (hushes: readonly Hush[], at: number, change: Partial<Hush>): Hush[] =>
+  hushes.map((hush, n) => (n === at ? { ...hush, ...change } : hush));
+
+export const moved = (hushes: readonly Hush[], at: number, [start, end]: Span): Hush[] =>
+  replaced(hushes, at, { start: place(start), end: place(end) });
+
+export const removed = (hushes: readonly Hush[], at: number): Hush[] => hushes.filter((_, n) => n !== at);
+
+/** Two hushes instead of one, with nothing between them; null where the frame is not inside it. */
+export function split(hushes: readonly Hush[], at: number, frame: number, rate: number): Hush[] | null {
+  const hush = hushes[at];
+  if (!hush) return null;
+  const [start, end] = spanOf(hush, rate);
+  const middle = Math.round(frame);
+  if (middle <= start || middle >= end) return null;
+  return [...replaced(hushes, at, { end: place(middle) }), { ...hush, start: place(middle) }];
+}
+
+/** How deep it is, as it is shown. */
+export const depthText = (gain: Hush["gain_db"]) => (gain === "mute" ? "mute" : `${signed(gain)} dB`);
+
+/** What was typed for it: `mute`, `-inf`, or decibels of 0 and less; null where it is none of them. */
+export function depthIn(typed: string): Hush["gain_db"] | null {
+  const text = typed
+    .trim()
+    .toLowerCase()
+    .replace("−", "-")
+    .replace(/\s*db$/, "")
+    .replace(",", ".");
+  if (text === "mute" || text === "-inf" || text === "-∞") return "mute";
+  if (!/^[-+]?\d+(\.\d*)?$/.test(text)) return null;
+  const value = -Math.abs(Number(text));
+  return value >= -144 ? value + 0 : null;
+}
+
+/** As it is said, with the name of its channel. */
+export const hushText = (hush: Hush, channel: string, rate: number) => {
+  const [start, end] = spanOf(hush, rate);
+  return `${channel}, ${clock(start / rate)} to ${clock(end / rate)}, ${depthText(hush.gain_db)}`;
+};

@@ -1,0 +1,226 @@
+/** The hushes of a level, as rows in the order of time; the selected one's figures can be typed in. */
+import { Flex, Text } from "@chakra-ui/react";
+import { useContext } from "react";
+import { Field, FieldGroup, Select } from "../../../shared/fields";
+import { clock, count } from "../../../shared/format";
+import { OfferButton, QuietButton } from "../../../shared/parts";
+import { RowList } from "../../../shared/RowList";
+import { Committed } from "../Committed";
+import { channelNames } from "../channelNames";
+import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf } from "../hushes";
+import { selectHush, toggleDrawing, useHushing } from "../hushing";
+import { placeIn, placeText } from "../places";
+import { Place } from "../useInputMeasures";
+import type { SettingsProps } from "./common";
+
+const ROW = 28; // pixels
+const MOST_ROWS = 6;
+const SECOND = 1;
+
+export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
+  const { selected: selectedRange } = useContext(Place);
+  const { selected, drawing } = useHushing(step.id);
+  const [out] = step.outputs;
+  if (!out) return null;
+  const { rate } = out;
+  const hushes = turn.hush;
+  const names = channelNames(step.matrix.length, out.speakers);
+  const order = inTime(hushes, rate);
+  const hush = selected === null ? null : (hushes[selected] ?? null);
+  const change = (hush: Hush[]) => onChange({ turn: { ...turn, hush } });
+  const add = () => {
+    const range = selectedRange();
+    const span = range
+      ? ([(range.start * rate) / range.rate, (range.end * rate) / range.rate] as const)
+      : ([0, Math.min(out.frames, SECOND * rate)] as const);
+    change(added(hushes, hush?.channel ?? 1, span));
+    selectHush(step.id, hushes.length);
+  };
+  const remove = (at: number) => {
+    change(removed(hushes, at));
+    selectHush(step.id, null);
+  };
+  return (
+    <FieldGroup label={hushes.length ? count(hushes.length, "hush", "hushes") : "Hushes"}>
+      {hushes.length > 0 && (
+        <Flex direction="column" h={`${ROW * Math.min(MOST_ROWS, hushes.length)}px`}>
+          <RowList
+            label="Hushes of this line"
+            role="listbox"
+            rows={order}
+            at={selected === null ? -1 : order.indexOf(selected)}
+            keyOf={String}
+            heightOf={() => ROW}
+            textOf={(n) => names[(hushes[n]?.channel ?? 1) - 1] ?? ""}
+            onMove={(row) => selectHush(step.id, order[row] ?? null)}
+            onKey={(event) => {
+              if ((event.key !== "Delete" && event.key !== "Backspace") || selected === null) return false;
+              remove(selected);
+              return true;
+            }}
+          >
+            {(n, number, id, { top }) => (
+              <Row
+                id={id}
+                top={top}
+                number={number + 1}
+                of={hushes.length}
+                hush={hushes[n] as Hush}
+                name={names[(hushes[n]?.channel ?? 1) - 1] ?? ""}
+                rate={rate}
+                selected={n === selected}
+                onClick={() => selectHush(step.id, n)}
+              />
+            )}
+          </RowList>
+        </Flex>
+      )}
+      {hush && selected !== null && (
+        <Figures
+          hush={hush}
+          names={names}
+          rate={rate}
+          onChange={(part) => change(replaced(hushes, selected, part))}
+          onRemove={() => remove(selected)}
+        />
+      )}
+      <Flex gap={2} wrap="wrap">
+        <OfferButton
+          aria-pressed={drawing}
+          bg={drawing ? "raised.high" : undefined}
+          onClick={() => toggleDrawing(step.id)}
+        >
+          {drawing ? "drawing: drag over a channel" : "draw over the waveform"}
+        </OfferButton>
+        <OfferButton onClick={add}>add</OfferButton>
+      </Flex>
+    </FieldGroup>
+  );
+}
+
+type RowProps = {
+  id: string;
+  top: number;
+  number: number;
+  of: number;
+  hush: Hush;
+  name: string;
+  rate: number;
+  selected: boolean;
+  onClick: () => void;
+};
+
+function Row({ id, top, number, of, hush, name, rate, selected, onClick }: RowProps) {
+  const [start, end] = spanOf(hush, rate);
+  const color = name === "left" || name === "right" ? name : "fg";
+  return (
+    <Flex
+      id={id}
+      role="option"
+      aria-selected={selected}
+      aria-posinset={number}
+      aria-setsize={of}
+      position="absolute"
+      style={{ top, height: ROW }}
+      insetX={0}
+      px={2}
+      gap={2}
+      align="center"
+      borderRadius="md"
+      cursor="default"
+      fontSize="xs"
+      bg={selected ? "raised.high" : "transparent"}
+      _hover={{ bg: "raised" }}
+      onClick={onClick}
+    >
+      <Text color={color} fontWeight={700} w="4.5em" truncate flexShrink={0}>
+        {name}
+      </Text>
+      <Text fontFamily="mono" flex={1} whiteSpace="nowrap">
+        {clock(start / rate)}–{clock(end / rate)}
+      </Text>
+      <Text fontFamily="mono" color="fg.quiet" whiteSpace="nowrap">
+        {depthText(hush.gain_db)}
+      </Text>
+    </Flex>
+  );
+}
+
+type FiguresProps = {
+  hush: Hush;
+  names: string[];
+  rate: number;
+  onChange: (part: Partial<Hush>) => void;
+  onRemove: () => void;
+};
+
+const noTime = (text: string) => `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;
+const timeIn = (text: string) => {
+  const place = placeIn(text);
+  return place === "end" ? null : place;
+};
+
+function Figures({ hush, names, rate, onChange, onRemove }: FiguresProps) {
+  const [start, end] = spanOf(hush, rate);
+  const refuse = (edge: "start" | "end") => (text: string) => {
+    const place = timeIn(text);
+    if (place === null) return noTime(text);
+    const frame = spanOf({ ...hush, [edge]: place }, rate)[edge === "start" ? 0 : 1];
+    return (edge === "start" ? frame < end : frame > start) ? null : "A hush ends after it starts.";
+  };
+  return (
+    <Flex direction="column" gap={1.5} p={2} borderWidth={1} borderColor="line" borderRadius="md">
+      {names.length > 1 && (
+        <Select
+          label="Channel of the hush"
+          value={String(hush.channel)}
+          options={names.map((name, n) => [String(n + 1), name] as const)}
+          onChange={(channel) => onChange({ channel: Number(channel) })}
+        />
+      )}
+      <Flex gap={2}>
+        <Field label="From">
+          <Committed
+            label="From"
+            value={placeText(hush.start, rate)}
+            refuse={refuse("start")}
+            onCommit={(text) => onChange({ start: timeIn(text) ?? hush.start })}
+          />
+        </Field>
+        <Field label="To">
+          <Committed
+            label="To"
+            value={placeText(hush.end, rate)}
+            refuse={refuse("end")}
+            onCommit={(text) => onChange({ end: timeIn(text) ?? hush.end })}
+          />
+        </Field>
+      </Flex>
+      <Flex gap={2}>
+        <Field label="Level">
+          <Committed
+            label="Level of the hush"
+            value={depthText(hush.gain_db)}
+            refuse={(text) => (depthIn(text) === null ? "Enter a level from 0 to −144 dB, or mute." : null)}
+            onCommit={(text) => onChange({ gain_db: depthIn(text) ?? hush.gain_db })}
+          />
+        </Field>
+        <Field label="Fades, in ms">
+          <Committed
+            label="Fades in milliseconds"
+            value={String(hush.fade_ms)}
+            refuse={(text) =>
+              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000
+                ? null
+                : "Enter milliseconds from 0 to 10,000."
+            }
+            onCommit={(text) => onChange({ fade_ms: Number(text) })}
+          />
+        </Field>
+      </Flex>
+      <QuietButton alignSelf="start" onClick={onRemove}>
+        Remove hush
+      </QuietButton>
+    </Flex>
+  );
+}

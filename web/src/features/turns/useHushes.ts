@@ -1,0 +1,51 @@
+/** The hushes of a line, as they lie over its waveform, and what is done to them there. */
+import type { Step } from "../../api/client";
+import { channelNames } from "./channelNames";
+import { added, type Hush, hushText, moved, removed, spanOf, split } from "./hushes";
+import { selectHush, toggleDrawing, useHushing } from "./hushing";
+import { kindOf } from "./kinds";
+import type { Change } from "./settings/common";
+
+/** In frames at `rate`; null where the line's kind has none. `selected` gives the range that is selected. */
+export function useHushes(
+  step: Step | null,
+  rate: number,
+  selectedRange: () => { start: number; end: number } | null,
+  onChange: (step: string, change: Change) => void,
+) {
+  const id = step?.id ?? "";
+  const { selected, drawing } = useHushing(id);
+  const kind = step && kindOf(step.turn).hushes;
+  if (!step || !kind) return null;
+  const hushes = kind.of(step.turn);
+  const names = channelNames(step.matrix.length, step.outputs[0]?.speakers ?? []);
+  const change = (next: Hush[] | null) => next && onChange(id, { turn: kind.changed(step.turn, next) });
+  const draw = (channel: number, span: readonly [number, number]) => {
+    change(added(hushes, channel + 1, span));
+    selectHush(id, hushes.length);
+  };
+  return {
+    hushes: hushes.map((hush) => {
+      const [start, end] = spanOf(hush, rate);
+      const text = hushText(hush, names[hush.channel - 1] ?? `channel ${hush.channel}`, rate);
+      const gain = hush.gain_db === "mute" ? 0 : 10 ** (hush.gain_db / 20);
+      return { channel: hush.channel - 1, start, end, gain, text };
+    }),
+    selected,
+    drawing,
+    onDrawing: () => {
+      const range = selectedRange();
+      // A range that is selected becomes a hush of the channel that was worked on last.
+      if (range) draw((hushes[selected ?? hushes.length - 1]?.channel ?? 1) - 1, [range.start, range.end]);
+      else toggleDrawing(id);
+    },
+    onSelect: (hush: number | null) => selectHush(id, hush),
+    onDraw: draw,
+    onMove: (hush: number, span: readonly [number, number]) => change(moved(hushes, hush, span)),
+    onSplit: (hush: number, frame: number) => change(split(hushes, hush, frame, rate)),
+    onRemove: (hush: number) => {
+      change(removed(hushes, hush));
+      selectHush(id, null);
+    },
+  };
+}
