@@ -76,6 +76,20 @@ def file(page: Page) -> None:
     expect(page.get_by_role("complementary", name="About this file")).to_contain_text("true peak")
 
 
+def hushes(page: Page) -> None:
+    pick(page, "Waveform")
+    page.get_by_label("Filter the sources").fill("boat")
+    page.get_by_role("grid", name="Files").get_by_role("row", name="boat-and-tower").click()
+    turn_added(page, "hush")
+    page.get_by_role("button", name="suggest").click()
+    expect(page.get_by_test_id("proposal").first).to_be_visible()
+    page.get_by_role("button", name="add", exact=True).click()
+    # Of one that is too narrow to be hit the row beside the waveform is the way there.
+    page.get_by_label("To", exact=True).fill("12")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("slider", name=re.compile("^End of hush"))).to_be_visible()
+
+
 def adding(page: Page) -> None:
     page.keyboard.press("t")
     expect(page.get_by_role("option", name=re.compile("^split"))).to_be_visible()
@@ -121,6 +135,7 @@ VIEWS: list[tuple[str, Callable[[Page], None], str]] = [
     ("bands", picture("Bands"), LOOK),
     ("map", picture("Map"), LOOK),
     ("file", file, PAGE),
+    ("hushes", hushes, f"{LOOK}, [aria-label='Settings']"),
     ("adding", adding, "[aria-label='Worksheet']"),
     ("keys", keys, DIALOG),
     ("history", history, DIALOG),

@@ -7,6 +7,7 @@ from wedge_turn.demo.sounds import A, E, I, O, hertz
 from wedge_turn.demo.synth import (
     BELL,
     Wave,
+    delayed,
     level,
     noise,
     normal,
@@ -73,7 +74,7 @@ def harbour_swell(rate: int) -> list[Wave]:
 
 
 def boat_and_tower(rate: int) -> list[Wave]:
-    """Two radio operators, one a side, taking turns; the tower is 7 dB louder: 22 s."""
+    """Two radio operators, one a side, taking turns, each with the other's spill; the tower is 7 dB louder: 22 s."""
     rng = np.random.default_rng(1877)
     tracks = [np.zeros(22 * rate), np.zeros(22 * rate)]
     at, side = 0.5, 0
@@ -86,8 +87,8 @@ def boat_and_tower(rate: int) -> list[Wave]:
                 glide = pitch * np.linspace(rng.uniform(0.95, 1.15), rng.uniform(0.85, 1.0), int(length * rate))
                 put(tracks[side], shaped(sung(glide, (A, E, I, O)[vowel], rate, rng), 0.02, 0.05, rate), at, rate)
                 at += length * 0.9
-            hush = noise(rng, 0.09, rate, 2200, 3400)
-            put(tracks[side], shaped(hush, 0.01, 0.03, rate), at, rate, 0.3)
+            breath = noise(rng, 0.09, rate, 2200, 3400)
+            put(tracks[side], shaped(breath, 0.01, 0.03, rate), at, rate, 0.3)
             at += rng.uniform(0.08, 0.2)
         click = shaped(noise(rng, 0.25, rate, 400, 3300), 0.002, 0.2, rate)
         put(tracks[side], click, at, rate, 0.5)
@@ -96,7 +97,11 @@ def boat_and_tower(rate: int) -> list[Wave]:
         at, side = at + 0.55, 1 - side
     loud = [float(np.sqrt(np.mean(track**2))) for track in tracks]
     far, near = tracks[0] / loud[0], tracks[1] / loud[1]
-    return normal(near * level(7.0), far, peak_dbfs=-4)
+    spill, late = level(-24.0), int(0.004 * rate)
+    hiss = [noise(rng, 22, rate, 60, 12_000) * level(-52.0) for _ in tracks]
+    boat = near * level(7.0) + delayed(far, late) * spill + hiss[0]
+    tower = far + delayed(near * level(7.0), late) * spill + hiss[1]
+    return normal(boat, tower, peak_dbfs=-4)
 
 
 def foghorn(rate: int) -> list[Wave]:

@@ -8,7 +8,8 @@ type Whole = components["schemas"]["NewStep"];
 export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
 export type Edit =
   | { kind: "add"; steps: NewStep[] }
-  | { kind: "change"; step: string; change: StepChange }
+  /** Changes of a step that follow each other are one gesture where they are called alike, and undone as one. */
+  | { kind: "change"; step: string; change: StepChange; gesture?: string | undefined }
   | { kind: "remove"; step: string }
   | { kind: "retire"; refs: string[]; retired: boolean }
   | { kind: "pair"; members: string[]; together: boolean }

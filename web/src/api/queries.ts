@@ -125,6 +125,29 @@ export const useExpectation = (view: { job: string; revision: string; clip: stri
       ),
   });
 
+/** Where hushes would help in a clip, by a threshold in dB or by the one that fits it. */
+export const useSuggestedHushes = (
+  view: { job: string; revision: string; clip: string },
+  key: string,
+  threshold: number | null,
+  enabled: boolean,
+) =>
+  useQuery({
+    queryKey: ["hushes", view.clip, key, threshold],
+    enabled: enabled && view.clip !== "" && key !== "",
+    staleTime: Infinity,
+    placeholderData: ofSameClips([view.clip]),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/hushes", {
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: view.clip, ...(threshold === null ? {} : { threshold_db: threshold }) },
+          },
+        }),
+      ),
+  });
+
 export const useSines = (degrees: number, gain_db: number) =>
   useQuery({
     queryKey: ["sines", degrees, gain_db],

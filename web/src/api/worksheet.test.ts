@@ -99,6 +99,22 @@ it("makes a hand's way to a value one entry of the history, and what comes later
   expect(edits().map(({ body }) => body.amends)).toEqual([undefined, "r1", undefined]);
 });
 
+it("sends gestures apart that follow each other, and lets none take the place of another", async () => {
+  const { worksheet: sheet, edits } = await worksheet();
+  const change = (db: number, gesture: string) =>
+    sheet.do({ kind: "change", step: "a", change: { turn: level(db) }, gesture });
+  change(-1, "add 0");
+  change(-2, "add 1");
+  change(-3, "move 1");
+  change(-4, "move 1");
+  await edits()[0]?.answer("r1");
+  await edits()[1]?.answer("r2");
+  await edits()[2]?.answer("r3");
+  change(-5, "move 1");
+  expect(edits().map(({ body }) => body.amends)).toEqual([undefined, undefined, undefined, "r3"]);
+  expect(edits()[2]?.body).toMatchObject({ turn: level(-4) });
+});
+
 it("shows waiting changes of every step until their answers have come", async () => {
   const { change, edits, shown } = await worksheet();
   change("a", { turn: level(-1) });

@@ -44,7 +44,7 @@ export class Worksheet {
   private server: Job | null = null;
   private waiting: Waiting[] = [];
   private sending: Waiting | null = null;
-  private gesture = { step: "", head: "", until: 0 };
+  private gesture: Gesture & { head: string; until: number } = { step: "", head: "", until: 0 };
   /** Counts the answers to edits: what was asked before one of them is out of date. */
   private answers = 0;
   private looking: Promise<void> | null = null;
@@ -85,7 +85,7 @@ export class Worksheet {
       const one = { edit, resolve, reject };
       const last = this.waiting.at(-1);
       if (edit.kind === "undo" && last) this.takeBack(last, one);
-      else if (edit.kind === "change" && last?.edit.kind === "change" && last.edit.step === edit.step)
+      else if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, one);
       else this.waiting.push(one);
       this.show({ byHand: true });
@@ -110,7 +110,7 @@ export class Worksheet {
     this.waiting.pop();
     last.reject(new TakenBack());
     const sent = this.sending?.edit;
-    if (last.edit.kind === "change" && sent?.kind === "change" && sent.step === last.edit.step)
+    if (last.edit.kind === "change" && sent?.kind === "change" && sameGesture(sent, last.edit))
       this.waiting.push(undo);
     else if (this.server) undo.resolve(this.server);
   }
@@ -144,7 +144,12 @@ export class Worksheet {
         this.answers++;
         this.server = job;
         if (edit.kind === "change" && edit.change.turn)
-          this.gesture = { step: edit.step, head: job.head, until: Date.now() + ONE_GESTURE };
+          this.gesture = {
+            step: edit.step,
+            gesture: edit.gesture,
+            head: job.head,
+            until: Date.now() + ONE_GESTURE,
+          };
         else this.gesture.step = "";
         for (const arrived of this.arrivals) arrived(job);
         next.resolve(job);
@@ -161,9 +166,9 @@ export class Worksheet {
 
   /** The revision that a change goes on from, where it is one gesture with the change before. */
   private amends(edit: Edit): string | undefined {
-    const { step, head, until } = this.gesture;
-    const goesOn = edit.kind === "change" && edit.change.turn && edit.step === step && Date.now() < until;
-    return goesOn ? head : undefined;
+    const { head, until } = this.gesture;
+    const goesOn = edit.kind === "change" && edit.change.turn && sameGesture(edit, this.gesture);
+    return goesOn && Date.now() < until ? head : undefined;
   }
 
   private async lookUntilDone() {
@@ -194,5 +199,9 @@ export class Worksheet {
       this.store.setState({ byHand: false, ...change, job: now, changing: edits.length > 0 });
   }
 }
+
+type Gesture = { step: string; gesture?: string | undefined };
+const sameGesture = (one: Gesture, other: Gesture) =>
+  one.step === other.step && one.gesture === other.gesture;
 
 const wait = (milliseconds: number) => new Promise<void>((resolve) => setTimeout(resolve, milliseconds));

@@ -97,14 +97,15 @@ export function Workbench({ job, edits, uploads }: Props) {
     () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "", selected }),
     [job.id, job.head, clips, selected],
   );
-  const changeStep = (id: string, change: StepChange) => edits.do({ kind: "change", step: id, change });
+  const changeStep = (id: string, { gesture, ...change }: StepChange & { gesture?: string }) =>
+    edits.do({ kind: "change", step: id, change, gesture });
   const rate = input?.clips[0]?.rate ?? 48_000;
   const overlay = step && kindOf(step.turn).overlay;
   const wedge = (step && overlay?.wedge(step.turn, rate)) ?? null;
   const moveWedge = (change: Partial<WedgeSettings>) => {
     if (step && overlay) changeStep(step.id, { turn: overlay.moved(step.turn, change) });
   };
-  const hushes = useHushes(step, rate, selected, changeStep);
+  const hushes = useHushes(step, rate, place, changeStep);
   const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 

@@ -52,7 +52,5 @@ it.each([
 
 it("says what it is", () => {
   expect(depthText("mute")).toBe("mute");
-  expect(hushText(hush(61.5, 63, { gain_db: -12 }), "left", RATE)).toBe(
-    "left, 1:01.500 to 1:03.000, −12.0 dB",
-  );
+  expect(hushText(hush(61.5, 63, { gain_db: -12 }), "left", RATE)).toBe("left, 1:01.500 to 1:03.000, −12 dB");
 });

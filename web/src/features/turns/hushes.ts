@@ -29,6 +29,26 @@ export function added(hushes: readonly Hush[], channel: number, [start, end]: Sp
   return [...hushes, { channel, start: place(start), end: place(end), gain_db, fade_ms }];
 }
 
+/** Whether no hush of a channel meets a span. */
+export const apart = (hushes: readonly Hush[], channel: number, [start, end]: Span, rate: number) =>
+  !hushes.some((hush) => {
+    const [from, to] = spanOf(hush, rate);
+    return hush.channel === channel && from < end && to > start;
+  });
+
+/** How deep suggested hushes are where none is there to go by: a mute would be heard as a hole. */
+const SUGGESTED_DB = -12;
+
+/** All of these as well. */
+export const taken = (hushes: readonly Hush[], more: readonly { channel: number; span: Span }[]): Hush[] =>
+  more.reduce<Hush[]>(
+    (all, { channel, span }) => {
+      const next = added(all, channel, span);
+      return hushes.length ? next : next.map((hush) => ({ ...hush, gain_db: SUGGESTED_DB }));
+    },
+    [...hushes],
+  );
+
 export const replaced = (hushes: readonly Hush[], at: number, change: Partial<Hush>): Hush[] =>
   hushes.map((hush, n) => (n === at ? { ...hush, ...change } : hush));
 
@@ -48,7 +68,8 @@ export function split(hushes: readonly Hush[], at: number, frame: number, rate: 
 }
 
 /** How deep it is, as it is shown. */
-export const depthText = (gain: Hush["gain_db"]) => (gain === "mute" ? "mute" : `${signed(gain)} dB`);
+export const depthText = (gain: Hush["gain_db"]) =>
+  gain === "mute" ? "mute" : `${signed(gain, Number.isInteger(gain) ? 0 : 1)} dB`;
 
 /** What was typed for it: `mute`, `-inf`, or decibels of 0 and less; null where it is none of them. */
 export function depthIn(typed: string): Hush["gain_db"] | null {

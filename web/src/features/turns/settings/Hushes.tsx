@@ -8,10 +8,11 @@ import { RowList } from "../../../shared/RowList";
 import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf } from "../hushes";
-import { selectHush, toggleDrawing, useHushing } from "../hushing";
+import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
 import { placeIn, placeText } from "../places";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
+import { SuggestedHushes } from "./SuggestedHushes";
 
 const ROW = 28; // pixels
 const MOST_ROWS = 6;
@@ -19,7 +20,7 @@ const SECOND = 1;
 
 export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   const { selected: selectedRange } = useContext(Place);
-  const { selected, drawing } = useHushing(step.id);
+  const { selected, drawing, suggesting } = useHushing(step.id);
   const [out] = step.outputs;
   if (!out) return null;
   const { rate } = out;
@@ -27,21 +28,49 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   const names = channelNames(step.matrix.length, out.speakers);
   const order = inTime(hushes, rate);
   const hush = selected === null ? null : (hushes[selected] ?? null);
-  const change = (hush: Hush[]) => onChange({ turn: { ...turn, hush } });
+  const change = (gesture: string, hush: Hush[]) => onChange({ turn: { ...turn, hush }, gesture });
   const add = () => {
     const range = selectedRange();
     const span = range
       ? ([(range.start * rate) / range.rate, (range.end * rate) / range.rate] as const)
       : ([0, Math.min(out.frames, SECOND * rate)] as const);
-    change(added(hushes, hush?.channel ?? 1, span));
+    change(`add ${hushes.length}`, added(hushes, hush?.channel ?? 1, span));
     selectHush(step.id, hushes.length);
   };
   const remove = (at: number) => {
-    change(removed(hushes, at));
+    change(`remove ${hushes.length}`, removed(hushes, at));
     selectHush(step.id, null);
   };
   return (
     <FieldGroup label={hushes.length ? count(hushes.length, "hush", "hushes") : "Hushes"}>
+      <Flex gap={2} wrap="wrap">
+        <OfferButton
+          aria-pressed={drawing}
+          bg={drawing ? "raised.high" : undefined}
+          onClick={() => toggleDrawing(step.id)}
+        >
+          draw
+        </OfferButton>
+        <OfferButton onClick={add}>add</OfferButton>
+        {names.length > 1 && (
+          <OfferButton
+            aria-pressed={suggesting}
+            bg={suggesting ? "raised.high" : undefined}
+            onClick={() => suggestHushes(step.id, !suggesting)}
+          >
+            suggest
+          </OfferButton>
+        )}
+      </Flex>
+      {drawing && <Text color="fg.quiet">Drag over a channel of In, in the Waveform.</Text>}
+      {suggesting && (
+        <SuggestedHushes
+          step={step}
+          turn={turn}
+          rate={rate}
+          onTake={(all) => change(`take ${hushes.length}`, all)}
+        />
+      )}
       {hushes.length > 0 && (
         <Flex direction="column" h={`${ROW * Math.min(MOST_ROWS, hushes.length)}px`}>
           <RowList
@@ -80,20 +109,12 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
           hush={hush}
           names={names}
           rate={rate}
-          onChange={(part) => change(replaced(hushes, selected, part))}
+          onChange={(part) =>
+            change(`type ${selected} ${Object.keys(part)}`, replaced(hushes, selected, part))
+          }
           onRemove={() => remove(selected)}
         />
       )}
-      <Flex gap={2} wrap="wrap">
-        <OfferButton
-          aria-pressed={drawing}
-          bg={drawing ? "raised.high" : undefined}
-          onClick={() => toggleDrawing(step.id)}
-        >
-          {drawing ? "drawing: drag over a channel" : "draw over the waveform"}
-        </OfferButton>
-        <OfferButton onClick={add}>add</OfferButton>
-      </Flex>
     </FieldGroup>
   );
 }
@@ -129,7 +150,7 @@ function Row({ id, top, number, of, hush, name, rate, selected, onClick }: RowPr
       borderRadius="md"
       cursor="default"
       fontSize="xs"
-      bg={selected ? "raised.high" : "transparent"}
+      bg={selected ? "raised" : "transparent"}
       _hover={{ bg: "raised" }}
       onClick={onClick}
     >
@@ -162,11 +183,17 @@ const timeIn = (text: string) => {
 
 function Figures({ hush, names, rate, onChange, onRemove }: FiguresProps) {
   const [start, end] = spanOf(hush, rate);
-  const refuse = (edge: "start" | "end") => (text: string) => {
+  const refuse = (text: string) => (timeIn(text) === null ? noTime(text) : null);
+  const refuseEnd = (text: string) => {
     const place = timeIn(text);
     if (place === null) return noTime(text);
-    const frame = spanOf({ ...hush, [edge]: place }, rate)[edge === "start" ? 0 : 1];
-    return (edge === "start" ? frame < end : frame > start) ? null : "A hush ends after it starts.";
+    return spanOf({ ...hush, end: place }, rate)[1] > start ? null : "A hush ends after it starts.";
+  };
+  const startAt = (text: string) => {
+    const place = timeIn(text) ?? hush.start;
+    const [first] = spanOf({ ...hush, start: place }, rate);
+    // Beyond its end it goes as a whole.
+    onChange(first < end ? { start: place } : { start: place, end: `${first + end - start}s` });
   };
   return (
     <Flex direction="column" gap={1.5} p={2} borderWidth={1} borderColor="line" borderRadius="md">
@@ -180,18 +207,13 @@ function Figures({ hush, names, rate, onChange, onRemove }: FiguresProps) {
       )}
       <Flex gap={2}>
         <Field label="From">
-          <Committed
-            label="From"
-            value={placeText(hush.start, rate)}
-            refuse={refuse("start")}
-            onCommit={(text) => onChange({ start: timeIn(text) ?? hush.start })}
-          />
+          <Committed label="From" value={placeText(hush.start, rate)} refuse={refuse} onCommit={startAt} />
         </Field>
         <Field label="To">
           <Committed
             label="To"
             value={placeText(hush.end, rate)}
-            refuse={refuse("end")}
+            refuse={refuseEnd}
             onCommit={(text) => onChange({ end: timeIn(text) ?? hush.end })}
           />
         </Field>

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { shifted } from "./HushLayer";
+import { shifted } from "./HushStretch";
 
 it("moves a span within the file", () => {
   expect(shifted([100, 200], "both", 50, 1_000)).toEqual([150, 250]);

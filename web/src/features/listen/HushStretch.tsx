@@ -1,0 +1,132 @@
+/** One hush over the waveform: moved as a whole, or resized at its ends, by hand or by arrows. */
+import { Box } from "@chakra-ui/react";
+import { type KeyboardEvent, type PointerEvent as Pointing, useRef } from "react";
+import type { Range } from "./viewport";
+
+export type HushSpan = {
+  /** Counted from 0. */
+  channel: number;
+  start: number;
+  end: number;
+  /** As a factor. */
+  gain: number;
+  /** What it is called, for those who don't see it. */
+  text: string;
+};
+type Part = "start" | "end" | "both";
+type Drag = { part: Part; x: number; span: Range };
+
+/** Narrower than this there are no handles: it is moved, or resized from nearer. */
+const LEAST_FOR_HANDLES = 36;
+/** From here on handles are as wide as a target should be, 24 pixels (WCAG 2.2, 2.5.8). */
+const ROOMY = 72;
+
+/** Where a channel's part of the picture lies. */
+export const rowOf = (channel: number, channels: number) => ({
+  top: `${(100 * channel) / channels}%`,
+  h: `${100 / channels}%`,
+});
+
+type HushStretchProps = {
+  hush: HushSpan;
+  left: number;
+  width: number;
+  channels: number;
+  current: boolean;
+  selected: boolean;
+  /** Frames a pixel. */
+  scale: number;
+  frames: number;
+  onSelect: () => void;
+  onMove: (span: Range) => void;
+  onRemove: () => void;
+};
+
+export function HushStretch(props: HushStretchProps) {
+  const { hush, left, width, channels, current, selected, scale, frames, onSelect, onMove, onRemove } = props;
+  const drag = useRef<Drag | null>(null);
+  const span: Range = [hush.start, hush.end];
+  const grab = (part: Part) => ({
+    onPointerDown: (event: Pointing<HTMLElement>) => {
+      if (event.button !== 0) return;
+      event.stopPropagation();
+      event.currentTarget.setPointerCapture(event.pointerId);
+      drag.current = { part, x: event.clientX, span };
+      onSelect();
+    },
+    onPointerMove: (event: Pointing<HTMLElement>) => {
+      const held = drag.current;
+      if (held) onMove(shifted(held.span, held.part, (event.clientX - held.x) * scale, frames));
+    },
+    onPointerUp: () => {
+      drag.current = null;
+    },
+    onPointerCancel: () => {
+      drag.current = null;
+    },
+    onKeyDown: (event: KeyboardEvent) => {
+      const step = Math.max(1, scale);
+      if (event.key === "ArrowLeft") onMove(shifted(span, part, -step, frames));
+      else if (event.key === "ArrowRight") onMove(shifted(span, part, step, frames));
+      else if (event.key === "Delete" || event.key === "Backspace") onRemove();
+      else if (event.key === "Enter") onSelect();
+      else return;
+      event.preventDefault();
+      event.stopPropagation();
+    },
+    tabIndex: current ? 0 : -1,
+  });
+  return (
+    <Box
+      position="absolute"
+      {...rowOf(hush.channel, channels)}
+      style={{ left, width }}
+      pointerEvents="auto"
+      data-testid="hush"
+    >
+      <Box
+        role="button"
+        aria-label={`Hush: ${hush.text}`}
+        aria-pressed={selected}
+        position="absolute"
+        inset={0}
+        cursor="grab"
+        bg="hush"
+        // The deeper it is, the less is left to see under it.
+        style={{ opacity: 1 - 0.5 * hush.gain }}
+        borderWidth={selected ? 2 : 1}
+        borderColor={selected ? "fg" : "fg.quiet"}
+        {...grab("both")}
+      />
+      {width >= LEAST_FOR_HANDLES &&
+        (["start", "end"] as const).map((part) => (
+          <Box
+            key={part}
+            role="slider"
+            aria-label={`${part === "start" ? "Start" : "End"} of hush: ${hush.text}`}
+            aria-valuemin={0}
+            aria-valuemax={frames}
+            aria-valuenow={part === "start" ? hush.start : hush.end}
+            position="absolute"
+            top={0}
+            bottom={0}
+            w={width >= ROOMY ? 6 : 2}
+            left={part === "start" ? 0 : undefined}
+            right={part === "end" ? 0 : undefined}
+            cursor="ew-resize"
+            _hover={{ bg: "fg.quiet" }}
+            {...grab(part)}
+          />
+        ))}
+    </Box>
+  );
+}
+
+/** A span moved by frames, whole or at one of its ends: a frame long at the least, and within the file. */
+export function shifted([start, end]: Range, part: Part, by: number, frames: number): Range {
+  const frame = Math.round(by);
+  if (part === "start") return [Math.max(0, Math.min(end - 1, start + frame)), end];
+  if (part === "end") return [start, Math.min(Math.max(frames, end), Math.max(start + 1, end + frame))];
+  const moved = Math.max(-start, Math.min(Math.max(0, frames - end), frame));
+  return [start + moved, end + moved];
+}
