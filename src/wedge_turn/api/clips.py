@@ -13,7 +13,15 @@ from fastapi import APIRouter, Depends, Query, Response
 from fastapi.responses import StreamingResponse
 
 from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
-from wedge_turn.api.models import BINARY, ChunkView, ExpectationView, MeasuresView, SourceDetails, SuggestionView
+from wedge_turn.api.models import (
+    BINARY,
+    ChunkView,
+    ExpectationView,
+    LatenessView,
+    MeasuresView,
+    SourceDetails,
+    SuggestionView,
+)
 from wedge_turn.api.views import source_view
 from wedge_turn.core.centre_findings import centre_findings
 from wedge_turn.core.engine import Clip, side_by_side
@@ -21,6 +29,7 @@ from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.evening import even_gains
+from wedge_turn.core.measure.lateness import lateness
 from wedge_turn.core.measure.map import energy_map, expect
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
@@ -32,6 +41,7 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[De
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
 STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that reads
 EXPECT_SECONDS: Final = 60
+MOST_LATENESS: Final = 8
 OCTETS: Final = "application/octet-stream"
 # A revision never changes, so its samples may be kept by the browser.
 CACHED: Final = {"Cache-Control": "private, max-age=3600"}
@@ -153,6 +163,19 @@ def suggest_hushes(
         return hushing.suggest(powers, size, whole.form.rate, threshold_db)
 
     return SuggestionView.model_validate(_from_pictures(ctx, key, whole, found))
+
+
+@router.get("/revisions/{revision_id}/lateness", operation_id="getLateness")
+def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[LatenessView]:
+    """How late the other channels of a clip are behind the first, with how sure that is."""
+    whole, key = _clips(ctx, job_id, revision_id, [clip])
+    form = whole.form
+    if form.channels > MOST_LATENESS:
+        raise BadRequestError(f"Delays are found among at most {MOST_LATENESS} channels; {form.channels} were given")
+    found = ctx.tasks.scheduler.share(
+        "look", ("lateness", key), lateness, whole.read, form.frames, form.channels, form.rate
+    )
+    return [LatenessView.model_validate(one) for one in found]
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")

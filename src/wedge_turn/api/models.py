@@ -245,6 +245,33 @@ class SuggestionView(BaseModel):
     hushes: list[SuggestedHushView]
 
 
+class DriftView(BaseModel):
+    """A delay that grows along a clip: in parts per million, and in samples at its start and its end."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    ppm: float
+    at_start: float
+    at_end: float
+
+
+class LatenessView(BaseModel):
+    """How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
+    `curve` is the correlation by whole samples, from `curve_start` on.
+    """
+
+    model_config = ConfigDict(from_attributes=True)
+
+    channel: int
+    samples: float | None
+    confidence: float
+    runner_up: float
+    upside_down: bool
+    drift: DriftView | None
+    curve_start: int
+    curve: list[float]
+
+
 class ExpectationView(BaseModel):
     """What a centre turn will find in a clip, and what of it is worth knowing."""
 

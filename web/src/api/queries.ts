@@ -148,6 +148,24 @@ export const useSuggestedHushes = (
       ),
   });
 
+/** How late the other channels of a clip are behind the first. */
+export const useLateness = (
+  view: { job: string; revision: string; clip: string },
+  key: string,
+  enabled: boolean,
+) =>
+  useQuery({
+    queryKey: ["lateness", key],
+    enabled: enabled && view.clip !== "" && key !== "",
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/lateness", {
+          params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
+        }),
+      ),
+  });
+
 export const useSines = (degrees: number, gain_db: number) =>
   useQuery({
     queryKey: ["sines", degrees, gain_db],

@@ -424,6 +424,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions/{revision_id}/lateness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Lateness
+         * @description How late the other channels of a clip are behind the first, with how sure that is.
+         */
+        get: operations["getLateness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions/{revision_id}/expectation": {
         parameters: {
             query?: never;
@@ -757,7 +777,7 @@ export interface components {
             kind: "align";
             /**
              * Delay
-             * @description How much later each channel goes, in samples.
+             * @description How much later each channel goes, in samples, fractions too.
              * @default [
              *       0,
              *       0
@@ -1048,6 +1068,18 @@ export interface components {
                 [key: string]: string;
             } | null;
         };
+        /**
+         * DriftView
+         * @description A delay that grows along a clip: in parts per million, and in samples at its start and its end.
+         */
+        DriftView: {
+            /** Ppm */
+            ppm: number;
+            /** At Start */
+            at_start: number;
+            /** At End */
+            at_end: number;
+        };
         /** Encode */
         Encode: {
             /**
@@ -1239,6 +1271,28 @@ export interface components {
             ends: string[];
             /** Problem */
             problem: string | null;
+        };
+        /**
+         * LatenessView
+         * @description How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
+         *     `curve` is the correlation by whole samples, from `curve_start` on.
+         */
+        LatenessView: {
+            /** Channel */
+            channel: number;
+            /** Samples */
+            samples: number | null;
+            /** Confidence */
+            confidence: number;
+            /** Runner Up */
+            runner_up: number;
+            /** Upside Down */
+            upside_down: boolean;
+            drift: components["schemas"]["DriftView"] | null;
+            /** Curve Start */
+            curve_start: number;
+            /** Curve */
+            curve: number[];
         };
         /**
          * LawLevels
@@ -2825,6 +2879,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SuggestionView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getLateness: {
+        parameters: {
+            query: {
+                clip: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatenessView"][];
                 };
             };
             /** @description Client Error */

@@ -1,6 +1,6 @@
 import { act, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import type { Step, Turn } from "../../api/client";
+import type { Lateness, Step, Turn } from "../../api/client";
 import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
 import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
@@ -159,7 +159,7 @@ it("offers the gains that make channels equally loud", async () => {
   expect(changed().gains_db).toEqual([0, 3.25]);
 });
 
-it("takes a delay in whole samples, and nothing that is no number", () => {
+it("takes a delay in samples and fractions of them, and nothing that is no number", () => {
   const { changed, onChange } = settings({ ...DEFAULTS.align, delay: [0, 14] });
   const field = screen.getByLabelText("Delay of left");
   const enter = (value: string) => {
@@ -170,12 +170,53 @@ it("takes a delay in whole samples, and nothing that is no number", () => {
   expect(changed().delay).toEqual([12, 14]);
   enter("−3");
   expect(changed().delay).toEqual([-3, 14]);
-  for (const wrong of ["soon", "12.4", "1,5"]) {
+  enter("12,25");
+  expect(changed().delay).toEqual([12.25, 14]);
+  for (const wrong of ["soon", "1 2", "1.2.3"]) {
     enter(wrong);
-    expect(screen.getByRole("alert").textContent).toBe(`“${wrong}” is not a whole number of samples.`);
+    expect(screen.getByRole("alert").textContent).toBe(`“${wrong}” is not a number of samples.`);
     expect(field).toHaveProperty("value", "0");
   }
-  expect(onChange).toHaveBeenCalledTimes(2);
+  expect(onChange).toHaveBeenCalledTimes(3);
+});
+
+const LATE: Lateness = {
+  channel: 2,
+  samples: 14.25,
+  confidence: 0.834,
+  runner_up: 0.1,
+  upside_down: false,
+  drift: null,
+  curve_start: -1,
+  curve: [0.1, 0.8, 0.2],
+};
+
+it("finds the delay of the other channels and lines them up", async () => {
+  const { tell, changed } = settings(DEFAULTS.align);
+  await tell("lateness", [LATE]);
+  fireEvent.click(screen.getByText("find the delay"));
+  expect(
+    await screen.findByText("right is 14.25 samples (0.30 ms) behind left (confidence 0.83)."),
+  ).toBeTruthy();
+  expect(screen.getByLabelText("Correlation of right by delay, from -1 to 1 samples")).toBeTruthy();
+  fireEvent.click(screen.getByText("line up: 14.25, 0 samples later"));
+  expect(changed().delay).toEqual([14.25, 0]);
+});
+
+it("does not guess a delay, and tells of clocks that drift apart", async () => {
+  const { tell } = settings(DEFAULTS.align);
+  const drift = { ppm: 12.5, at_start: 3, at_end: 48 };
+  await tell("lateness", [
+    { ...LATE, samples: null, confidence: 0.05 },
+    { ...LATE, samples: null, drift },
+  ]);
+  fireEvent.click(screen.getByText("find the delay"));
+  const found = await screen.findByTestId("found-delays");
+  expect(found.textContent).toContain("No delay of right against left is sure (confidence 0.05)");
+  expect(found.textContent).toContain(
+    "right drifts against left by 12.5 ppm: 3 samples late at the start, 48 at the end.",
+  );
+  expect(screen.queryByText(/line up/)).toBeNull();
 });
 
 it("calls the endings of a split by what they are for", () => {

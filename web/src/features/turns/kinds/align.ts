@@ -1,5 +1,5 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
-import { AlignSettings } from "../settings/Amounts";
+import { AlignSettings } from "../settings/Align";
 
 export const align: TurnKind<"align"> = {
   ...PLAIN,

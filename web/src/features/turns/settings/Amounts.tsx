@@ -1,16 +1,14 @@
-/** Sum, level and align: one amount for each input or channel. */
-import { Flex, Text } from "@chakra-ui/react";
-import { FieldGroup, Range, Toggle } from "../../../shared/fields";
+/** Sum and level: one amount for each input or channel. */
+import { Flex } from "@chakra-ui/react";
+import { Range, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
-import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
+import { replaced } from "../replaced";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 import { Hushes } from "./Hushes";
 
-const replaced = <T,>(list: readonly T[], at: number, value: T) =>
-  list.map((one, n) => (n === at ? value : one));
 export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum">) {
   const gains = step.inputs.map((_, n) => turn.gains_db[n] ?? 0);
   return (
@@ -79,29 +77,5 @@ export function LevelSettings(props: SettingsProps<"level">) {
       )}
       <Hushes {...props} />
     </>
-  );
-}
-
-export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) {
-  const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
-  return (
-    <FieldGroup label="Later by, in samples">
-      {turn.delay.map((samples, n) => (
-        <Flex key={names[n]} align="center" gap={2}>
-          <Text w={16}>{names[n]}</Text>
-          <Committed
-            label={`Delay of ${names[n]}`}
-            value={String(samples)}
-            refuse={(text) =>
-              /^\s*[+\-−]?\d+\s*$/.test(text) ? null : `“${text.trim()}” is not a whole number of samples.`
-            }
-            onCommit={(text) => {
-              const value = Number(text.trim().replace("−", "-"));
-              onChange({ turn: { ...turn, delay: replaced(turn.delay, n, value) } });
-            }}
-          />
-        </Flex>
-      ))}
-    </FieldGroup>
   );
 }

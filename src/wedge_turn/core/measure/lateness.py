@@ -1,0 +1,207 @@
+"""How late the other channels of a clip are behind the first, for an align to mend.
+
+The generalised cross-correlation with phase transform [1] of each channel with the first, averaged over windows of
+some three seconds; between its lags it is read as the sinc that it is made of. `confidence` is the height of its peak,
+1 for one delayed sound alone. Where it is low, or another one is nearly as high, no delay is given: it would be
+a guess.
+
+Recorders whose clocks differ drift apart: the delay is a line along time, which is laid through those of the single
+windows (the median of their slopes [2]) and given in parts per million. Then no single delay lines up all of the clip.
+
+[1] C. H. Knapp and G. C. Carter, The generalized correlation method for estimation of time delay, IEEE Transactions on
+Acoustics, Speech, and Signal Processing 24 (4), 1976.
+[2] P. K. Sen, Estimates of the regression coefficient based on Kendall's tau, Journal of the American Statistical
+Association 63, 1968.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.windows import hann
+
+WINDOW_SECONDS: Final = 2.7
+MOST_WINDOWS: Final = 24  # evenly over the clip
+REACH: Final = 1.0  # seconds
+SURE: Final = 0.2
+OVER_OTHERS: Final = 2.0
+FINER: Final = 32  # places to a sample
+ROUGHLY: Final = 4  # of single windows
+CURVE: Final = 240  # lags of the curve on either side of its peak
+LEAST_DRIFT: Final = 0.5  # samples from start to end; less is no more than the measure is good to
+FEWEST_FOR_DRIFT: Final = 4  # windows
+OFF_LINE: Final = 1.0  # samples, by the median
+HEARD_BELOW: Final = 1e-6  # of the loudest line's power, what lies lower is noise of the room or the last bit
+LOWEST: Final = 50.0  # Hz
+HIGHEST: Final = 0.9  # of half the rate
+
+Read = Callable[[int, int], Block]
+Spectrum = NDArray[np.complex128]
+
+
+@dataclass(frozen=True)
+class Drift:
+    """A delay that grows along the clip: in parts per million, and in samples at its start and its end."""
+
+    ppm: float
+    at_start: float
+    at_end: float
+
+
+@dataclass(frozen=True)
+class Lateness:
+    """How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
+
+    `curve` is the correlation by whole samples, from `curve_start` on. `upside_down` says that its peak is a trough.
+    """
+
+    channel: int
+    samples: float | None
+    confidence: float
+    runner_up: float
+    upside_down: bool
+    drift: Drift | None
+    curve_start: int
+    curve: tuple[float, ...]
+
+
+def lateness(read: Read, frames: int, channels: int, rate: int) -> list[Lateness]:
+    """Of every channel but the first. `read` gives (frames, channels)."""
+    size = 2 ** max(8, min(round(math.log2(WINDOW_SECONDS * rate)), math.ceil(math.log2(max(1, frames)))))
+    starts = _window_starts(frames, size)
+    together = [_Cross(size, rate) for _ in range(channels)]
+    places: list[list[tuple[int, float]]] = [[] for _ in range(channels)]
+    window = hann(size)[:, None]
+    for start in starts:
+        padded = np.zeros((size, channels))
+        padded[: min(size, frames - start)] = read(start, min(size, frames - start))
+        spectra = scipy.fft.rfft(padded * window, axis=0)
+        for channel in range(1, channels):
+            single = _Cross(size, rate)
+            single.add(spectra[:, 0], spectra[:, channel])
+            together[channel].include(single)
+            if (peak := _peak(single)).sure:
+                places[channel].append((start + size // 2, single.peak_near(peak.lag, ROUGHLY)))
+    return [_of(n + 1, together[n], _drift(places[n], frames)) for n in range(1, channels)]
+
+
+def _window_starts(frames: int, size: int) -> list[int]:
+    most = max(1, frames // size)
+    count = min(most, MOST_WINDOWS)
+    return [round(n) * size for n in np.linspace(0, most - 1, count)]
+
+
+def _drift(places: list[tuple[int, float]], frames: int) -> Drift | None:
+    """From the delays of single windows, each with the frame of its middle; None where they are no line that grows."""
+    if len(places) < FEWEST_FOR_DRIFT:
+        return None
+    at, late = np.array(places).T
+    one, other = np.triu_indices(len(at), 1)
+    slope = float(np.median((late[other] - late[one]) / (at[other] - at[one])))
+    first = float(np.median(late - slope * at))
+    if np.median(np.abs(late - first - slope * at)) > OFF_LINE or abs(slope * frames) < LEAST_DRIFT:
+        return None
+    return Drift(round(1e6 * slope, 2), round(first, 2), round(first + slope * frames, 2))
+
+
+class _Cross:
+    """The whitened cross-spectrum of two channels over windows."""
+
+    def __init__(self, size: int, rate: int) -> None:
+        self.size = size
+        self.reach = min(size // 2 - 1, round(REACH * rate))
+        self._whitened: Spectrum = np.zeros(size // 2 + 1, np.complex128)
+        self._power = np.zeros(size // 2 + 1)
+        self._first, self._last = round(LOWEST * size / rate), round(HIGHEST * size / 2)
+        self._windows = 0
+
+    def add(self, first: Spectrum, other: Spectrum) -> None:
+        cross = other * np.conj(first)
+        magnitude = np.abs(cross)
+        if not magnitude.any():
+            return
+        self._whitened += np.divide(cross, magnitude, out=np.zeros_like(cross), where=magnitude > 0)
+        self._power += magnitude
+        self._windows += 1
+
+    @property
+    def spectrum(self) -> tuple[Spectrum, int]:
+        """The lines that are heard, averaged, and how many they are."""
+        band = self._power[self._first : self._last]
+        heard = np.zeros(self._power.size, np.bool_)
+        heard[self._first : self._last] = band > band.max(initial=0.0) * HEARD_BELOW
+        lines = self._whitened / max(1, self._windows)
+        lines[~heard] = 0
+        return lines, int(heard.sum())
+
+    def include(self, other: "_Cross") -> None:
+        """Add the windows of another."""
+        self._whitened += other._whitened
+        self._power += other._power
+        self._windows += other._windows
+
+    def lags(self) -> NDArray[np.float64]:
+        """The correlation from −reach to +reach samples, ±1 at the most."""
+        spectrum, heard = self.spectrum
+        whole = scipy.fft.irfft(spectrum, self.size) * self.size / (2 * max(1, heard))
+        made: NDArray[np.float64] = np.concatenate([whole[-self.reach :], whole[: self.reach + 1]])
+        return made
+
+    def peak_near(self, lag: int, finer: int = FINER) -> float:
+        """Where the correlation is highest within a sample of a lag, read at so many places to a sample and by a
+        parabola between them.
+        """
+        spectrum, _ = self.spectrum
+        lines = np.flatnonzero(spectrum)
+        at = lag + np.arange(-finer, finer + 1) / finer
+        turns = np.exp(2j * np.pi / self.size * np.outer(at, lines))
+        values = np.abs((turns @ spectrum[lines]).real)
+        best = int(np.clip(np.argmax(values), 1, len(at) - 2))
+        below, top, above = values[best - 1 : best + 2]
+        bend = below - 2 * top + above
+        return float(at[best] + (0.5 * (below - above) / bend if bend else 0.0) / finer)
+
+
+def _of(channel: int, cross: _Cross, drift: Drift | None) -> Lateness:
+    best = _peak(cross)
+    low = int(np.clip(best.lag - CURVE + cross.reach, 0, max(0, 2 * (cross.reach - CURVE))))
+    return Lateness(
+        channel=channel,
+        samples=round(cross.peak_near(best.lag), 3) if best.sure and drift is None else None,
+        confidence=round(best.height, 3),
+        runner_up=round(best.runner_up, 3),
+        upside_down=best.upside_down,
+        drift=drift,
+        curve_start=low - cross.reach,
+        curve=tuple(round(float(value), 4) for value in cross.lags()[low : low + 2 * CURVE + 1]),
+    )
+
+
+@dataclass(frozen=True)
+class _Peak:
+    lag: int
+    height: float
+    runner_up: float
+    upside_down: bool
+
+    @property
+    def sure(self) -> bool:
+        return self.height >= SURE and self.height >= OVER_OTHERS * self.runner_up
+
+
+def _peak(cross: _Cross) -> _Peak:
+    lags = cross.lags()
+    best = int(np.argmax(np.abs(lags)))
+    others = np.abs(np.arange(lags.size) - best) > max(3, cross.size // 32_768)
+    return _Peak(
+        best - cross.reach,
+        float(abs(lags[best])),
+        float(np.abs(lags[others]).max(initial=0.0)),
+        bool(lags[best] < 0),
+    )
