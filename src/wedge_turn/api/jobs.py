@@ -104,8 +104,11 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     """Add turns at the end of the worksheet, as one revision."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        steps = [Step(id=new_id()[:12], turn=one.turn, inputs=one.inputs, names=one.names) for one in new.steps]
-        words = list(dict.fromkeys(step.turn.words for step in steps))
+        steps = [
+            Step(id=new_id()[:12], turn=one.turn, inputs=one.inputs, names=one.names, over=one.over)
+            for one in new.steps
+        ]
+        words = list(dict.fromkeys(step.words for step in steps))
         what = words[0] if len(words) == 1 else f"{len(words)} kinds of turns"
         return plan.adding(*steps), f"Added {what}" if len(steps) == 1 else f"Added {what} for {len(steps)}"
 
@@ -175,7 +178,7 @@ def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
     """Take a turn out of the worksheet."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.without(step_id), f"Took out {plan.step(step_id).turn.words}"
+        return plan.without(step_id), f"Took out {plan.step(step_id).words}"
 
     ctx.workshop.change(job_id, base, change)
     return _moved(ctx, job_id)

@@ -14,6 +14,7 @@ from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.plan import Ref, ResultName
 from wedge_turn.core.sets import Kind
+from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import AnyTurn
 
 BINARY: Final[dict[str, Any]] = {
@@ -85,7 +86,8 @@ class SourceDetails(BaseModel):
 class StepView(BaseModel):
     """A line of the worksheet.
 
-    `carries` says for each channel of each output which input channels are in it, `matrix` how much of each.
+    `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
+    the range that it is limited to, which it can be where what comes out `takes_place` of what goes in.
     """
 
     id: str
@@ -100,6 +102,8 @@ class StepView(BaseModel):
     comes_back: bool
     findings: list[Noted]
     proof: Proof | None
+    over: Stretch | None
+    takes_place: bool
 
 
 class GroupView(BaseModel):
@@ -191,6 +195,7 @@ class NewStep(BaseModel):
     turn: AnyTurn
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
     names: ResultNames = Field(default=(), max_length=64)
+    over: Stretch | None = None
 
 
 class NewSteps(BaseModel):
@@ -299,6 +304,7 @@ class StepChange(BaseModel):
     turn: AnyTurn | None = None
     inputs: tuple[Ref, ...] | None = Field(default=None, min_length=1, max_length=64)
     names: ResultNames | None = Field(default=None, max_length=64)
+    over: Stretch | None = None
     amends: str | None = None
 
 

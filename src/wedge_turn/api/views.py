@@ -22,6 +22,7 @@ from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
 from wedge_turn.core.plan import Sheet, source_ref
+from wedge_turn.core.stretch import takes_place
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery, Job, Revision, Source
 
@@ -91,8 +92,10 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
     return StepView(
         id=step.id,
         turn=step.turn,
-        verb=step.turn.words,
-        sentence=step.turn.sentence(overview.inputs),
+        verb=step.words,
+        sentence=step.sentence(overview.inputs),
+        over=step.over,
+        takes_place=takes_place(overview.inputs, outcome),
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in overview.outputs],
         carries=overview.carries,

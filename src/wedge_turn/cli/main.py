@@ -65,6 +65,10 @@ def apply(
     settings: Annotated[
         list[str] | None, typer.Option("--set", metavar="NAME=VALUE", help="A setting of the turn.")
     ] = None,
+    over: Annotated[
+        str | None,
+        typer.Option(metavar="START-END", help="Only over this range, in seconds or samples: 62-90.5, 48000s-end."),
+    ] = None,
     depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
     dither: Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")] = True,
     overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
@@ -73,12 +77,17 @@ def apply(
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.show import print_result, result, watching
     from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.single import apply_to_files, turn_with
+    from wedge_turn.core.single import apply_to_files, stretch_of, turn_with
 
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
     with watching() as progress:
         manifest = apply_to_files(
-            chosen, files, out, lambda refs: Order(refs, depth=depth, dither=dither, overwrite=overwrite), progress
+            chosen,
+            files,
+            out,
+            lambda refs: Order(refs, depth=depth, dither=dither, overwrite=overwrite),
+            progress,
+            stretch_of(over) if over else None,
         )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))

@@ -20,7 +20,9 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
 from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
-from wedge_turn.core.turns import AnyTurn, MatrixOutcome, Output, WindowOutcome
+from wedge_turn.core.stretch import Limited
+from wedge_turn.core.turns import AnyTurn, ClipInfo, MatrixOutcome, Output, WindowOutcome
+from wedge_turn.core.turns.base import Computation
 
 
 class Signal(Protocol):
@@ -223,11 +225,28 @@ class Engine:
         (ref,) = step.inputs
         heard, info, outcome = self.clip(ref), self.sheet.info(ref), self.sheet.outcomes[step.id]
         keeps_samples = isinstance(outcome, WindowOutcome) and outcome.keeps_samples
-        computation = step.turn.computation(heard.read, info)
+        computation = _computation(step, heard, info)
         key = self.sheet.key(step_ref(step.id, 0))
         pages = self._pages(key, lambda: Pages(computation.page, outcome.frames))
         for n, (output, part) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
             self._sounds[step_ref(step.id, n)] = Computed(pages, part, output, heard, keeps_samples=keeps_samples)
+
+
+def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
+    """How what a step makes of one clip is computed in pages."""
+    if step.over is None:
+        return step.turn.computation(heard.read, info)
+    made = step.turn.outcome([info])
+    if isinstance(made, MatrixOutcome):
+        turned = apply(made, [heard])[0].read
+    else:
+        inner = step.turn.computation(heard.read, info)
+        pages, part, channels = Pages(inner.page, made.frames), inner.results[0], made.outputs[0].form.channels
+
+        def turned(start: int, frames: int) -> Block:
+            return pages.read(start, frames, part, channels)
+
+    return Computation(Limited(heard.read, turned, step.over, info.form).page, (0,))
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

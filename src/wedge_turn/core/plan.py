@@ -10,7 +10,7 @@ new plan.
 
 import hashlib
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import Annotated, Any, Final, Literal, Self
 
@@ -20,6 +20,7 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
 from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, encoding_for, taps_of
 from wedge_turn.core.naming import cleaned_text, is_plain_text
+from wedge_turn.core.stretch import Stretch, limited
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
 
 MOST_INPUTS: Final = 64
@@ -55,7 +56,9 @@ ResultName = Annotated[str, StringConstraints(max_length=200), AfterValidator(_i
 
 
 class Step(BaseModel):
-    """One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's."""
+    """One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
+    is the stretch that the turn is limited to, None for all of it.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -63,6 +66,22 @@ class Step(BaseModel):
     turn: AnyTurn
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=MOST_INPUTS)
     names: tuple[ResultName, ...] = Field(default=(), max_length=64)
+    over: Stretch | None = None
+
+    def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""
+        outcome = self.turn.outcome(inputs)
+        return outcome if self.over is None else limited(self.over, self.turn.kind, inputs, outcome)
+
+    def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        """What is done, and over what of it."""
+        said = self.turn.sentence(inputs)
+        return said if self.over is None else f"{said} {self.over.sentence(inputs[0].form)}"
+
+    @property
+    def words(self) -> str:
+        """What is done in the fewest words."""
+        return self.turn.words if self.over is None else f"{self.turn.words}, over a range"
 
 
 class Pairing(BaseModel):
@@ -199,7 +218,7 @@ class Sheet:
 
     def _work_out(self, step: Step) -> None:
         inputs = self.inputs(step)
-        outcome = self.outcomes[step.id] = step.turn.outcome(inputs)
+        outcome = self.outcomes[step.id] = step.outcome(inputs)
         depths = [info.form.stored for info in inputs]
         for n, output in enumerate(outcome.outputs):
             ref = step_ref(step.id, n)
@@ -219,16 +238,17 @@ class Sheet:
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
             )
             self._taps[ref] = taps
-            self._keys[ref] = self.key_made(step.turn, step.inputs, n)
+            self._keys[ref] = self.key_made(step.turn, step.inputs, n, step.over)
 
-    def key_made(self, turn: AnyTurn, inputs: tuple[str, ...], output: int) -> str:
+    def key_made(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
         """The key of what a turn makes of these clips, whether or not the plan has such a step.
 
         What a clip is follows from its turn and its inputs. Names of inputs can decide what a turn does (which side
         is left), so they are part of the key; names of results change nothing about it.
         """
         names = [self.info(ref).name for ref in inputs]
-        return key_of(_settings(turn), *names, *(self.key(ref) for ref in inputs), str(output))
+        stretch = [] if over is None else [over.model_dump_json()]
+        return key_of(_settings(turn), *stretch, *names, *(self.key(ref) for ref in inputs), str(output))
 
     def taps(self, ref: str) -> Taps[str]:
         """The clip as a linear form over the channels of sources, which are called by their references."""

@@ -16,6 +16,7 @@ from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.intake import opened
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import MOST_INPUTS, Plan, Sheet, Step, source_ref
+from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
 
 
@@ -35,14 +36,29 @@ def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
         raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
 
 
+def stretch_of(text: str) -> Stretch:
+    """A stretch as it is written in a shell, `62-90.5` or `48000s-end`, and `:20` after it for fades of 20 ms."""
+    places, _, fade = text.partition(":")
+    start, dash, end = places.partition("-")
+    try:
+        if not dash:
+            raise ValueError
+        return Stretch.model_validate({"start": start, "end": end or "end", **({"fade_ms": fade} if fade else {})})
+    except ValueError:
+        raise BadRequestError(
+            f"“{text}” is no range: give its start and end in seconds or samples, as in 62-90.5 or 48000s-end"
+        ) from None
+
+
 def apply_to_files(
     turn: AnyTurn,
     paths: Sequence[Path],
     folder: Path,
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
+    over: Stretch | None = None,
 ) -> Manifest:
-    """Apply one turn to files, group by group, and deliver all results into `folder`.
+    """Apply one turn to files, over a stretch or all of each, group by group, and deliver all results into `folder`.
 
     `order` is given the references of the results and says how they are written.
     """
@@ -57,7 +73,7 @@ def apply_to_files(
             raise TurnInputError(f"{turn.kind} takes at most {MOST_INPUTS} clips at a time; {most} were given")
         plan = Plan(
             steps=tuple(
-                Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group))
+                Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group), over=over)
                 for n, group in enumerate(groups)
             )
         )

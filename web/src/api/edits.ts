@@ -1,11 +1,11 @@
 /** Edits of a worksheet: what they are, how they are sent, and what is known of their result beforehand. */
-import { client, type Job, type NewStep, type Turn, unwrap } from "./client";
+import { client, type Job, type NewStep, type Step, type Turn, unwrap } from "./client";
 import type { components } from "./schema";
 
 /** What the client says of a new step: that the core knows defaults, it can't say. */
 type Whole = components["schemas"]["NewStep"];
 
-export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[] };
+export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[]; over?: Step["over"] };
 export type Edit =
   | { kind: "add"; steps: NewStep[] }
   /** Changes of a step that follow each other are one gesture where they are called alike, and undone as one. */
@@ -84,7 +84,7 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
 export function applied(job: Job, edit: Edit): Job {
   switch (edit.kind) {
     case "change": {
-      const { turn, inputs, names } = edit.change;
+      const { turn, inputs, names, over } = edit.change;
       return {
         ...job,
         steps: job.steps.map((step) =>
@@ -94,6 +94,7 @@ export function applied(job: Job, edit: Edit): Job {
                 ...step,
                 ...(turn && { turn }),
                 ...(inputs && { inputs }),
+                ...(over !== undefined && { over }),
                 outputs: step.outputs.map((clip, n) => ({ ...clip, name: names?.[n] ?? clip.name })),
               },
         ),

@@ -1522,6 +1522,7 @@ export interface components {
              * @default []
              */
             names: string[];
+            over?: components["schemas"]["Stretch"] | null;
         };
         /**
          * NewSteps
@@ -1824,7 +1825,8 @@ export interface components {
         };
         /**
          * Step
-         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's.
+         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
+         *     is the stretch that the turn is limited to, None for all of it.
          */
         Step: {
             /** Id */
@@ -1838,6 +1840,7 @@ export interface components {
              * @default []
              */
             names: string[];
+            over?: components["schemas"]["Stretch"] | null;
         };
         /**
          * StepChange
@@ -1854,6 +1857,7 @@ export interface components {
             inputs?: string[] | null;
             /** Names */
             names?: string[] | null;
+            over?: components["schemas"]["Stretch"] | null;
             /** Amends */
             amends?: string | null;
         };
@@ -1876,7 +1880,8 @@ export interface components {
          * StepView
          * @description A line of the worksheet.
          *
-         *     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each.
+         *     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
+         *     the range that it is limited to, which it can be where what comes out `takes_place` of what goes in.
          */
         StepView: {
             /** Id */
@@ -1902,6 +1907,32 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Noted"][];
             proof: components["schemas"]["Proof"] | null;
+            over: components["schemas"]["Stretch"] | null;
+            /** Takes Place */
+            takes_place: boolean;
+        };
+        /**
+         * Stretch
+         * @description From where to where a turn is done, and how long its fades at either end are.
+         */
+        Stretch: {
+            /**
+             * Start
+             * @description In seconds, or in samples as `480s`.
+             * @default 0
+             */
+            start: number | string;
+            /**
+             * End
+             * @description In seconds, in samples as `96000s`, or `end`.
+             * @default end
+             */
+            end: number | string | "end";
+            /**
+             * Fade Ms
+             * @default 10
+             */
+            fade_ms: number;
         };
         /**
          * SuggestedHushView

@@ -83,6 +83,8 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
   comes_back: true,
   findings: [],
   proof: null,
+  over: null,
+  takes_place: false,
   ...more,
 });
 

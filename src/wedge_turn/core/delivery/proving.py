@@ -114,7 +114,7 @@ class Proving:
         sheet, step = self._engine.sheet, self._step
         return StepProof(
             turn=step.turn.kind if step else "none",
-            sentence=step.turn.sentence(sheet.inputs(step)) if step else f"{sheet.info(used[0]).name} as it came in.",
+            sentence=step.sentence(sheet.inputs(step)) if step else f"{sheet.info(used[0]).name} as it came in.",
             files=[self._names[ref] for ref in used],
             key=proof_key([sheet.key(ref) for ref in used]),
             proof=claim.proof(found, notes),

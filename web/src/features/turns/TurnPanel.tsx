@@ -8,6 +8,7 @@ import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/par
 import { BeforeAfter } from "./BeforeAfter";
 import { Committed } from "./Committed";
 import { kindOf } from "./kinds";
+import { OverRange } from "./OverRange";
 import { Plane } from "./Plane";
 import type { Change } from "./settings/common";
 import { useOutputMeasures } from "./useInputMeasures";
@@ -48,6 +49,7 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       {figure !== "none" && <Plane step={step} />}
       <Text>{step.sentence}</Text>
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
+      {step.takes_place && <OverRange step={step} onChange={onChange} />}
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (

@@ -31,8 +31,18 @@ export function placeIn(typed: string): Place | null {
   return 3600 * Number(hours) + 60 * Number(minutes) + Number(seconds);
 }
 
-/** A selected range as a trim of a clip: to the sample where their rates are the same. */
-export const trimTo = ({ start, end, rate }: SelectedRange, clip: Pick<Clip, "rate">) => {
+/** Why a text is no time. */
+export const noTime = (text: string) =>
+  `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;
+
+/** A selected range in a clip: to the sample where their rates are the same. */
+export const placesOf = ({ start, end, rate }: SelectedRange, clip: Pick<Clip, "rate">) => {
   const place = (frame: number) => (clip.rate === rate ? `${Math.round(frame)}s` : frame / rate);
-  return { kind: "trim" as const, start: place(start), end: place(end) };
+  return { start: place(start), end: place(end) };
 };
+
+/** A selected range as a trim of a clip. */
+export const trimTo = (range: SelectedRange, clip: Pick<Clip, "rate">) => ({
+  kind: "trim" as const,
+  ...placesOf(range, clip),
+});

@@ -9,7 +9,7 @@ import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf } from "../hushes";
 import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
-import { placeIn, placeText } from "../places";
+import { noTime, placeIn, placeText } from "../places";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 import { SuggestedHushes } from "./SuggestedHushes";
@@ -175,7 +175,6 @@ type FiguresProps = {
   onRemove: () => void;
 };
 
-const noTime = (text: string) => `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;
 const timeIn = (text: string) => {
   const place = placeIn(text);
   return place === "end" ? null : place;

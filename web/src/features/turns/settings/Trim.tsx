@@ -3,12 +3,11 @@ import { FieldGroup } from "../../../shared/fields";
 import { duration } from "../../../shared/format";
 import { Facts, OfferButton } from "../../../shared/parts";
 import { Committed } from "../Committed";
-import { placeIn, placeText, trimTo } from "../places";
+import { noTime, placeIn, placeText, trimTo } from "../places";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
-const refuse = (text: string) =>
-  placeIn(text) === null ? `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.` : null;
+const refuse = (text: string) => (placeIn(text) === null ? noTime(text) : null);
 
 export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
   const { selected } = useContext(Place);

@@ -6,6 +6,7 @@ export type Change = {
   turn?: Turn;
   inputs?: string[];
   names?: string[];
+  over?: Step["over"];
   /** Changes that follow each other are undone as one where they are called alike. */
   gesture?: string;
 };

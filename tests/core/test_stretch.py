@@ -1,0 +1,137 @@
+"""Turns over a stretch of their clip only: nothing changes outside of it, inside is what the turn makes of it all."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from helpers import noise, read_ints, write_wav
+from wedge_turn.core.audio import pcm
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.errors import BadRequestError, ProofFailedError, TurnInputError
+from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.single import stretch_of
+from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo
+
+FRAMES = 90_000
+FADE = 480
+# Whose result takes the place of what went in.
+IN_PLACE: list[tuple[str, dict[str, Any]]] = [
+    ("swap", {}),
+    ("polarity", {"channels": "right"}),
+    ("width", {"width": 0.5}),
+    ("matrix", {"ll": 0.5, "lr": 0.5}),
+    ("level", {"gains_db": -6}),
+    ("level", {"hush": "1:0.2-1:-20"}),
+    ("centre", {"keep": "sides"}),
+    ("encode", {}),
+]
+
+
+def engine(kind: str, given: dict[str, Any], over: Stretch | None, folder: Path, frames: int = FRAMES) -> Engine:
+    turn = TURN_ADAPTER.validate_python(
+        {"kind": kind, **({"gains_db": (-6,)} if given.get("gains_db") == -6 else given)}
+    )
+    path = folder / "a.wav"
+    wav = WavFile(path if path.exists() else write_wav(path, noise(1, frames, 2, 21)))
+    step = Step(id="only", turn=turn, inputs=(source_ref("0"),), over=over)
+    return Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
+
+
+@pytest.mark.parametrize(("kind", "given"), IN_PLACE)
+def test_outside_is_what_went_in_and_inside_what_the_turn_makes(
+    kind: str, given: dict[str, Any], tmp_path: Path
+) -> None:
+    whole = engine(kind, given, None, tmp_path).clip("step:only:0").read(0, FRAMES)
+    limited = engine(kind, given, Stretch(start="20000s", end="80000s"), tmp_path)
+    made, original = limited.clip("step:only:0").read(0, FRAMES), limited.clip("source:0").read(0, FRAMES)
+    assert np.array_equal(made[:20_000], original[:20_000])
+    assert np.array_equal(made[80_000:], original[80_000:])
+    assert np.array_equal(made[20_000 + FADE : 80_000 - FADE], whole[20_000 + FADE : 80_000 - FADE])
+    e = (0.5 * (1 - np.cos(np.pi * (np.arange(FADE) + 0.5) / FADE)))[:, None]
+    fade = slice(20_000, 20_000 + FADE)
+    assert np.abs(made[fade] - ((1 - e) * original[fade] + e * whole[fade])).max() < 1e-14
+    # Written, what the turn leaves alone is the same integer, and not dithered.
+    manifest = deliver(limited, Order(("step:only:0",)), tmp_path / "out")
+    written = read_ints(tmp_path / "out" / manifest.files[0].name, 24)
+    assert np.array_equal(written[:20_000], noise(1, FRAMES, 2, 21)[:20_000])
+    assert "Only from 0.417 s to 1.667 s, with fades of 10 ms." in manifest.proofs[0].sentence
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(data=st.data())
+def test_a_stretch_read_alone_equals_the_same_stretch_of_the_whole(data: st.DataObject, tmp_path: Path) -> None:
+    start = data.draw(st.integers(0, FRAMES - 1))
+    end = data.draw(st.integers(start + 1, FRAMES))
+    over = Stretch(start=f"{start}s", end=f"{end}s", fade_ms=data.draw(st.sampled_from([0, 5, 500])))
+    whole = engine("swap", {}, over, tmp_path).clip("step:only:0").read(0, FRAMES)
+    first = data.draw(st.integers(0, FRAMES - 1))
+    frames = data.draw(st.integers(1, FRAMES - first))
+    alone = engine("swap", {}, over, tmp_path).clip("step:only:0").read(first, frames)
+    assert alone.tobytes() == whole[first : first + frames].tobytes()
+
+
+def test_at_the_ends_of_the_clip_there_is_nothing_to_fade_from(tmp_path: Path) -> None:
+    """The polarity mended from the moment the cable was swapped: up to the last sample."""
+    made = engine("polarity", {"channels": "both"}, Stretch(start="40000s"), tmp_path)
+    turned, original = made.clip("step:only:0").read(0, FRAMES), made.clip("source:0").read(0, FRAMES)
+    assert np.array_equal(turned[40_000 + FADE :], -original[40_000 + FADE :])
+    first = engine("polarity", {"channels": "both"}, Stretch(end="40000s"), tmp_path).clip("step:only:0").read(0, 100)
+    assert np.array_equal(first, -original[:100])
+
+
+def test_a_wrong_sample_outside_stops_a_delivery(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    made = engine("width", {"width": 0.5}, Stretch(start="20000s", end="30000s"), tmp_path)
+    real = pcm.encode
+
+    def encode(block: Any, *rest: Any, **named: Any) -> Any:
+        changed = block.copy()
+        changed[5_000] += 2.0**-23
+        return real(changed, *rest, **named)
+
+    monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
+    with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
+        deliver(made, Order(("step:only:0",)), tmp_path / "bad")
+
+
+def test_the_stretch_decides_the_key(tmp_path: Path) -> None:
+    overs = [None, Stretch(), Stretch(end=1.0), Stretch(end=1.0, fade_ms=0)]
+    keys = {engine("swap", {}, over, tmp_path).sheet.key("step:only:0") for over in overs}
+    assert len(keys) == len(overs)
+
+
+@pytest.mark.parametrize("kind", ["split", "fold", "trim", "align"])
+def test_what_does_not_take_the_place_of_what_went_in_is_refused(kind: str, tmp_path: Path) -> None:
+    with pytest.raises(TurnInputError, match=f"{kind} can't be limited to a range here"):
+        engine(kind, dict(TURNS[kind].example.settings), Stretch(end=0.5), tmp_path)
+
+
+def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
+    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: nothing of it lies in the range of this line"):
+        engine("swap", {}, Stretch(start=2.0), tmp_path)
+
+
+@pytest.mark.parametrize(
+    ("text", "stretch"),
+    [
+        ("62-90.5", Stretch(start=62.0, end=90.5)),
+        ("48000s-end", Stretch(start="48000s")),
+        ("0-480s:20", Stretch(start=0.0, end="480s", fade_ms=20)),
+        ("3-", Stretch(start=3.0)),
+    ],
+)
+def test_a_range_is_read_as_it_is_written_in_a_shell(text: str, stretch: Stretch) -> None:
+    assert stretch_of(text) == stretch
+
+
+@pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "-5-2"])
+def test_what_is_no_range_is_said(text: str) -> None:
+    with pytest.raises(BadRequestError, match="is no range: give its start and end"):
+        stretch_of(text)
