@@ -139,3 +139,22 @@ def test_the_demo_is_written_the_same_each_time(tmp_path: Path, demo_files: dict
     # Promised by the demo's own description: the right side of the stairs is 14 samples late and 1.8 dB lower.
     left, right = (read_ints(demo_files[f"tower-stairs_{s}"])[:, 0] for s in "LR")
     assert np.abs(right[14:] - left[:-14] * 10 ** (-1.8 / 20)).max() <= 1
+
+
+def test_a_turn_is_limited_to_a_range_as_inspect_advises(tmp_path: Path) -> None:
+    """A cable swapped after two seconds: the polarity is mended from there on, and before it nothing changes."""
+    left = noise(3, 5 * 48_000, 1, 21)[:, 0]
+    right = left + noise(4, 5 * 48_000, 1, 18)[:, 0]
+    right[2 * 48_000 :] *= -1
+    file = write_wav(tmp_path / "swapped.wav", np.stack([left, right], axis=1))
+    advised = run("inspect", file).stdout
+    assert "→ polarity --set channels=right --over 2.0-end" in advised
+    done = output(
+        "apply", "polarity", file, "--set", "channels=right", "--over", "2.0-end", "--out", tmp_path / "out", "--json"
+    )
+    written, source = read_ints(Path(done["outputs"][0]["path"])), read_ints(file)
+    assert np.array_equal(written[: 2 * 48_000], source[: 2 * 48_000])
+    assert np.array_equal(written[2 * 48_000 + 480 :, 1], -source[2 * 48_000 + 480 :, 1])
+    refused = run("apply", "polarity", file, "--over", "soon", "--out", tmp_path / "no")
+    assert refused.returncode == 1
+    assert "“soon” is no range" in refused.stderr

@@ -4,9 +4,12 @@ import numpy as np
 import pyloudnorm
 import pytest
 
+from conversation import conversation
 from signals import Memory, stereo
+from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.evening import HIGHEST_DBTP, even_gains
 from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.turns import Fold
 
 RATE = 48_000
 TALK = np.random.default_rng(5).standard_normal(20 * RATE)
@@ -38,3 +41,19 @@ def test_channels_are_as_loud_as_each_other_afterwards(quieter_db: float, peak: 
 def test_nothing_is_proposed_for_one_channel_or_a_silent_one() -> None:
     assert even_gains(survey(Memory(TALK[:, None] * 0.1))) is None
     assert even_gains(survey(Memory(stereo(TALK * 0.1, 0 * TALK)))) is None
+
+
+def test_two_voices_become_one_mono_mix_in_which_each_is_as_loud() -> None:
+    """Each voice as loud by pyloudnorm, the outside reference."""
+    made = conversation(1, 30, spill_db=-60)
+    samples = made.samples * [4.0, 1.5]  # far above the absolute gate of BS.1770
+    talk = Memory(samples)
+    (found,) = [one for one in findings_of("a", talk.form, survey(talk)) if one.code == "level-difference"]
+    assert found.remedy is not None
+    assert found.remedy.turn.kind == "split"
+    assert found.also is not None
+    turn = found.also.turn
+    assert isinstance(turn, Fold)
+    meter = pyloudnorm.Meter(RATE)
+    loud = [meter.integrated_loudness(share * samples[:, n]) for n, share in ((0, 1 - turn.blend), (1, turn.blend))]
+    assert loud[0] == pytest.approx(loud[1], abs=0.1)

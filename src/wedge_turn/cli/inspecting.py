@@ -114,4 +114,6 @@ def _advice(finding: dict[str, Any]) -> str:
         for name, value in turn.items()
         if (tuple(value) if isinstance(value, list) else value) != default[name].default
     ]
-    return f" → {kind}{''.join(settings)}"
+    over = remedy.get("over")
+    limit = f" --over {over['start']}-{over['end']}" if over else ""
+    return f" → {kind}{''.join(settings)}{limit}"

@@ -13,6 +13,8 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.measure.survey import Measures, Sides
+from wedge_turn.core.measure.turning import PolarityTurn
+from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding
 from wedge_turn.core.turns.base import in_db
 
@@ -45,28 +47,36 @@ _NAMED_MID_SIDE: Final = re.compile(r"(?:^|[\s._\-(])(?:ms|m-s|mid-?side)(?:$|[\
 
 
 class Remedy(BaseModel):
-    """A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual."""
+    """A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual;
+    `over` the range that it is limited to.
+    """
 
     model_config = ConfigDict(frozen=True)
 
     label: str
     turn: AnyTurn
     names: tuple[str, ...] = ()
+    over: Stretch | None = None
 
 
-def remedy_of(label: str, kind: str, names: tuple[str, ...] = (), **settings: object) -> Remedy | None:
+def remedy_of(
+    label: str, kind: str, names: tuple[str, ...] = (), over: Stretch | None = None, **settings: object
+) -> Remedy | None:
     """A remedy, or None where the turn does not take these settings."""
     try:
-        return Remedy(label=label, turn=TURN_ADAPTER.validate_python({"kind": kind, **settings}), names=names)
+        turn = TURN_ADAPTER.validate_python({"kind": kind, **settings})
+        return Remedy(label=label, turn=turn, names=names, over=over)
     except ValidationError:
         return None
 
 
 class Noted(Finding):
-    """A finding with a short label for a list, and what would deal with it, where a turn does."""
+    """A finding with a short label for a list, and what would deal with it, where turns do."""
 
     label: str
     remedy: Remedy | None = None
+    # Another way to deal with it, where there are two.
+    also: Remedy | None = None
 
 
 def findings_of(name: str, form: Form, measures: Measures) -> list[Noted]:
@@ -136,6 +146,9 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             remedy=remedy_of("fold to mono", "fold", (name,), take="sum"),
         )
         return
+    if sides.turns is not None:
+        yield _turning(sides.turns)
+        return
     if sides.correlation < OPPOSITE:
         loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
         yield Noted(
@@ -158,7 +171,23 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         )
         return
     yield from _about_delay(sides, form)
-    yield from _about_balance(sides, form)
+    yield from _about_balance(sides, form, measures)
+
+
+def _turning(turns: PolarityTurn) -> Noted:
+    """One side is upside down up to a moment, or from it on."""
+    inverted = turns.after < 0
+    over = Stretch(start=turns.seconds) if inverted else Stretch(end=turns.seconds)
+    when = f"From {turns.seconds:.1f} s on" if inverted else f"Up to {turns.seconds:.1f} s"
+    rest = turns.before if inverted else turns.after
+    return Noted(
+        code="polarity-turns",
+        label="upside down in part",
+        message=f"{when} the sides go against each other (correlation {signed(min(turns.before, turns.after))}), "
+        f"{'before' if inverted else 'after'} it together ({signed(rest)}): one of them is upside down there.",
+        measured={"seconds": turns.seconds, "before": turns.before, "after": turns.after},
+        remedy=remedy_of("flip right there", "polarity", over=over, channels="right"),
+    )
 
 
 def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
@@ -179,7 +208,7 @@ def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
     )  # fmt: skip
 
 
-def _about_balance(sides: Sides, form: Form) -> Iterator[Noted]:
+def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Noted]:
     leans = sides.balance_db
     same_sound = sides.coherence >= SAME_SOUND_COHERENCE and form.channels == 2
     if leans is None or abs(leans) < LEANS_DB:
@@ -194,7 +223,17 @@ def _about_balance(sides: Sides, form: Form) -> Iterator[Noted]:
         # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
         # it.
         remedy=level or remedy_of("split", "split"),
+        also=None if same_sound else _both_as_loud(measures),
     )
+
+
+def _both_as_loud(measures: Measures) -> Remedy | None:
+    """Of two voices, one to a channel: a mono mix in which each is as loud as the other, by BS.1770."""
+    left, right = (one.loudness_lufs for one in measures.channels)
+    if left is None or right is None:
+        return None
+    share = 1 / (1 + 10 ** ((right - left) / 20))
+    return remedy_of("one mono mix, both as loud", "fold", take="blend", blend=round(share, 4))
 
 
 def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001

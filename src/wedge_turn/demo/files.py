@@ -48,6 +48,7 @@ RECORDINGS: Final = (
     Recording(("boat-and-tower",), island.boat_and_tower),
     Recording(("gull-pass",), sounds.gull_pass),
     Recording(("foghorn",), island.foghorn, rate=44_100, encoding="s16"),
+    Recording(("landing-stage",), island.landing_stage),
     Recording(("winch",), island.winch, format="aiff"),
     Recording(("wind-gauge",), island.wind_gauge, format="flac"),
     Recording(("clock-front", "clock-back"), island.clock),

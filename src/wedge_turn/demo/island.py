@@ -116,6 +116,19 @@ def foghorn(rate: int) -> list[Wave]:
     return normal(left, -right, peak_dbfs=-3)
 
 
+def landing_stage(rate: int) -> list[Wave]:
+    """Steps and waves at the landing stage; at 9.5 s a cable is swapped, and the right side is upside down: 16 s."""
+    rng = np.random.default_rng(1882)
+    waves = noise(rng, 16, rate, 80, 1_500) * (0.4 + 0.3 * np.sin(2 * np.pi * seconds(16, rate) / 5.3))
+    steps = 0.15 * waves
+    for n in range(26):
+        put(steps, struck(160, 0.2, rate, [(1, 1, 0.05), (2.3, 0.5, 0.03)]), 0.4 + 0.58 * n, rate, 0.5)
+    left, right = room(steps, rng, rate, 0.5, 0.15)
+    swapped = int(9.5 * rate)
+    right[swapped:] = -right[swapped:]
+    return normal(left, right, peak_dbfs=-5)
+
+
 def winch(rate: int) -> list[Wave]:
     """The winch of the supply boat, one microphone on both sides of a stereo file: 15 s."""
     rng = np.random.default_rng(1879)

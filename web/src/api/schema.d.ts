@@ -1536,7 +1536,7 @@ export interface components {
         };
         /**
          * Noted
-         * @description A finding with a short label for a list, and what would deal with it, where a turn does.
+         * @description A finding with a short label for a list, and what would deal with it, where turns do.
          */
         Noted: {
             /** Code */
@@ -1553,6 +1553,7 @@ export interface components {
             /** Label */
             label: string;
             remedy?: components["schemas"]["Remedy"] | null;
+            also?: components["schemas"]["Remedy"] | null;
         };
         /**
          * Pairing
@@ -1628,6 +1629,18 @@ export interface components {
             channels: ("left" | "right" | "both") | number[];
         };
         /**
+         * PolarityTurn
+         * @description When the sides turn, in seconds, and how they are correlated before and after it.
+         */
+        PolarityTurn: {
+            /** Seconds */
+            seconds: number;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
          * Problem
          * @description What went wrong: a stable code, a sentence that names the file or value, and what to do.
          */
@@ -1664,7 +1677,8 @@ export interface components {
         };
         /**
          * Remedy
-         * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual.
+         * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual;
+         *     `over` the range that it is limited to.
          */
         Remedy: {
             /** Label */
@@ -1676,6 +1690,7 @@ export interface components {
              * @default []
              */
             names: string[];
+            over?: components["schemas"]["Stretch"] | null;
         };
         /**
          * Retiring
@@ -1739,6 +1754,7 @@ export interface components {
             fold_dbfs: {
                 [key: string]: number | null;
             };
+            turns?: components["schemas"]["PolarityTurn"] | null;
         };
         /**
          * SourceDetails

@@ -39,6 +39,7 @@ export const noted = (code: string, more: Partial<Noted> = {}): Noted => ({
   message: `About ${code}.`,
   measured: {},
   remedy: null,
+  also: null,
   ...more,
 });
 

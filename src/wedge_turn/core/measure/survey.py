@@ -41,11 +41,12 @@ from wedge_turn.core.measure.kernels import (
     Floats,
 )
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
+from wedge_turn.core.measure.turning import PolarityTurn, polarity_turn
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.core.windows import hann
 
 # Goes up with every change of what is measured: measures of another version are made again.
-SURVEY_VERSION: Final = 2
+SURVEY_VERSION: Final = 3
 BLOCK: Final = 65_536
 MOST_FRAMES: Final = 600
 SECTORS: Final = 36
@@ -102,6 +103,7 @@ class Sides(BaseModel):
     delay: Delay
     field: list[float]
     fold_dbfs: dict[Law, float | None]
+    turns: PolarityTurn | None = None
 
 
 class Measures(BaseModel):
@@ -235,7 +237,9 @@ class _Pass:
         if self.spectra is not None:
             pair = parts[0]
             together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
-            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra)
+            cross, step = (pair[:, TOGETHER] - pair[:, APART]) / 4, self.step / self.form.rate
+            turns = polarity_turn(cross, energy[:, 0], energy[:, 1], step)
+            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra, turns)
         return Measures(whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used())
 
     def _bits_used(self) -> int | None:
@@ -317,7 +321,9 @@ class _Spectra:
         return float(np.average(each, weights=self.powers.sum(axis=0)))
 
 
-def _sides(squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra) -> Sides:
+def _sides(
+    squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra, turns: PolarityTurn | None
+) -> Sides:
     left, right = float(squares[0]), float(squares[1])
     both, cross = left + right, (together - apart) / 4
     field = spectra.field / spectra.field.sum() if spectra.field.any() else spectra.field
@@ -333,6 +339,7 @@ def _sides(squares: Floats, together: float, apart: float, energy: Floats, spect
         delay=spectra.delay(),
         field=[round(float(share), 5) for share in field],
         fold_dbfs={law: _square_dbfs(factor**2 * together) for law, factor in LAWS.items()},
+        turns=turns,
     )
 
 

@@ -8,7 +8,7 @@ import { Failed } from "../../shared/Failed";
 import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
 import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
-import { groupStep, remedyStep } from "./rows";
+import { groupStep, remedySteps } from "./rows";
 
 type Props = {
   job: Job;
@@ -49,7 +49,7 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
         </Box>
       )}
       {source.findings.map((noted) => (
-        <Found key={noted.code} noted={noted} step={remedyStep(noted, [source.ref])} onSteps={onSteps} />
+        <Found key={noted.code} noted={noted} source={source.ref} onSteps={onSteps} />
       ))}
       {group && <InGroup job={job} group={group} onSteps={onSteps} onPair={onPair} />}
       {unclear && (
@@ -122,15 +122,17 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
 const exchanged = (group: Group) =>
   group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
 
-function Found({ noted, step, onSteps }: { noted: Noted; step: NewStep | null; onSteps: Props["onSteps"] }) {
+function Found({ noted, source, onSteps }: { noted: Noted; source: string; onSteps: Props["onSteps"] }) {
   return (
     <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${noted.code}`}>
       <Text>{noted.message}</Text>
-      {step && (
-        <OfferButton mt={1.5} onClick={() => onSteps([step])}>
-          {noted.remedy?.label}
-        </OfferButton>
-      )}
+      <Flex gap={2} wrap="wrap">
+        {remedySteps(noted, [source]).map(({ label, step }) => (
+          <OfferButton key={label} mt={1.5} onClick={() => onSteps([step])}>
+            {label}
+          </OfferButton>
+        ))}
+      </Flex>
     </Box>
   );
 }

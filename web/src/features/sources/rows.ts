@@ -82,8 +82,17 @@ export type Facet = {
   action: { label: string; steps: NewStep[] } | null;
 };
 
+/** What a finding offers, as lines on these inputs. */
+export const remedySteps = ({ remedy, also }: Noted, inputs: string[]) =>
+  [remedy, also].flatMap((one) =>
+    one
+      ? [{ label: one.label, step: { turn: one.turn, inputs, names: one.names, over: one.over ?? null } }]
+      : [],
+  );
+
+/** What a finding offers first. */
 export const remedyStep = (noted: Noted, inputs: string[]): NewStep | null =>
-  noted.remedy ? { turn: noted.remedy.turn, inputs, names: noted.remedy.names } : null;
+  remedySteps(noted, inputs)[0]?.step ?? null;
 
 export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs: group.members, names: [] });
 

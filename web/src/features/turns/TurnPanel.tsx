@@ -87,7 +87,11 @@ function FindingNote({ noted, step, onSteps }: { noted: Noted; step: Step; onSte
       {remedy && out && (
         <OfferButton
           mt={1.5}
-          onClick={() => onSteps([{ turn: remedy.turn, inputs: [out.ref], names: remedy.names }])}
+          onClick={() =>
+            onSteps([
+              { turn: remedy.turn, inputs: [out.ref], names: remedy.names, over: remedy.over ?? null },
+            ])
+          }
         >
           {remedy.label}
         </OfferButton>

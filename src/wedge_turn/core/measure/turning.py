@@ -1,0 +1,45 @@
+"""Where one side of a stereo clip turns upside down, as when a cable is swapped while it is recorded.
+
+With c_n = Σ left·right over stretch n, the sides go together up to stretch k and against each other after it (or the
+other way round) where |Σ_{n<k} c_n − Σ_{n≥k} c_n| is largest. Both parts must be clear: their correlations on either
+side of zero, each at least `CLEAR`, over at least `LEAST_SECONDS`.
+"""
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+CLEAR: Final = 0.5
+LEAST_SECONDS: Final = 1.0
+
+
+class PolarityTurn(BaseModel):
+    """When the sides turn, in seconds, and how they are correlated before and after it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    seconds: float
+    before: float
+    after: float
+
+
+def polarity_turn(
+    together: NDArray[np.float64], left: NDArray[np.float64], right: NDArray[np.float64], step: float
+) -> PolarityTurn | None:
+    """From Σ left·right, Σ left² and Σ right² of stretches of `step` seconds, (stretches,) each."""
+    least = round(LEAST_SECONDS / step)
+    if len(together) < 2 * least:
+        return None
+    upto = np.cumsum(together)
+    at = least + int(np.argmax(np.abs(2 * upto - upto[-1])[least - 1 : len(upto) - least]))
+    before, after = (_correlation(together[part], left[part], right[part]) for part in (slice(0, at), slice(at, None)))
+    if before * after >= 0 or min(abs(before), abs(after)) < CLEAR:
+        return None
+    return PolarityTurn(seconds=round(at * step, 3), before=round(before, 3), after=round(after, 3))
+
+
+def _correlation(together: NDArray[np.float64], left: NDArray[np.float64], right: NDArray[np.float64]) -> float:
+    energy = float(np.sqrt(left.sum() * right.sum()))
+    return float(together.sum()) / energy if energy > 0 else 0.0

@@ -1,0 +1,58 @@
+"""Turns along time, from the demo's findings to a delivery: a range of a file, the delay of a second microphone."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from acts import deliver_and_download, turn_added
+from helpers import read_ints
+
+pytestmark = pytest.mark.browser
+
+
+def test_polarity_is_mended_from_the_moment_it_turns(page: Page, tmp_path: Path) -> None:
+    """From the finding to the delivery, and the range moved by hand."""
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("landing")
+    row = page.get_by_role("grid", name="Files").get_by_role("row", name="landing-stage")
+    row.click()
+    expect(page.get_by_test_id("finding-polarity-turns")).to_contain_text(
+        "From 9.5 s on the sides go against each other"
+    )
+    page.get_by_role("button", name="flip right there").last.click()
+    panel = page.get_by_role("complementary", name="Settings")
+    expect(panel).to_contain_text("Only from 9.500 s to 16.000 s")
+    panel.get_by_label("Range from").fill("9.4")
+    page.keyboard.press("Enter")
+    expect(panel).to_contain_text("Only from 9.400 s to 16.000 s")
+    expect(panel.get_by_test_id("finding-polarity-turns")).to_have_count(0)
+    delivered = deliver_and_download(page, tmp_path)
+    written = read_ints(delivered["landing-stage.wav"])
+    turned = slice(round(9.4 * 48_000) + 480, None)
+    before = np.corrcoef(*written[: round(9.3 * 48_000)].T)[0, 1]
+    assert before > 0.8
+    assert np.corrcoef(*written[round(9.5 * 48_000) :].T)[0, 1] > 0.8
+    assert len(written[turned]) == 16 * 48_000 - turned.start
+
+
+def test_the_delay_of_a_second_microphone_is_found_and_lined_up(page: Page, tmp_path: Path) -> None:
+    """The demo's stairs: the right side is 14 samples late."""
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("tower-stairs")
+    page.get_by_role("grid", name="Files").get_by_role("row", name="tower-stairs_L").click()
+    page.keyboard.press("Control+a")
+    turn_added(page, "merge")
+    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    turn_added(page, "align")
+    panel = page.get_by_role("complementary", name="Settings")
+    panel.get_by_role("button", name="find the delay").click()
+    expect(panel.get_by_test_id("found-delays")).to_contain_text("FR is 14 samples (0.29 ms) behind FL")
+    expect(panel.get_by_role("img", name="Correlation of FR by delay")).to_be_visible()
+    panel.get_by_role("button", name="line up").click()
+    expect(panel.get_by_label("Delay of FL")).not_to_have_value("0")
+    (file,) = [path for name, path in deliver_and_download(page, tmp_path).items() if name.startswith("tower-stairs")]
+    left, right = read_ints(file).T.astype(np.float64)
+    lags = [float(np.dot(left[2_000:200_000], right[2_000 + lag : 200_000 + lag])) for lag in range(-20, 21)]
+    assert int(np.argmax(lags)) - 20 == 0

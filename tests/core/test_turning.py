@@ -1,0 +1,63 @@
+"""A side that turns upside down on the way: found, told, and mended from that moment on."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from helpers import write_wav
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.engine import Engine, clip_of
+from wedge_turn.core.findings import findings_of
+from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.turns import ClipInfo
+
+RATE = 48_000
+
+
+def recorded(folder: Path, left: NDArray[np.float64], right: NDArray[np.float64]) -> tuple[WavFile, Measures]:
+    ints = np.rint(2**20 * np.stack([left, right], axis=1)).astype(np.int64)
+    wav = WavFile(write_wav(folder / "a.wav", ints))
+    return wav, survey(clip_of(wav))
+
+
+def hall(seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Two sides that share most of what they hear."""
+    rng = np.random.default_rng(0)
+    shared, left, right = rng.standard_normal((3, round(seconds * RATE)))
+    return shared + 0.4 * left, shared + 0.4 * right
+
+
+@pytest.mark.parametrize("first", [False, True])
+def test_the_moment_is_found_and_the_polarity_mended_from_there(first: bool, tmp_path: Path) -> None:
+    left, right = hall(10)
+    swapped = slice(0, 4 * RATE) if first else slice(4 * RATE, None)
+    right[swapped] = -right[swapped]
+    wav, measures = recorded(tmp_path, left, right)
+    (found,) = [one for one in findings_of("a", wav.form, measures) if one.code == "polarity-turns"]
+    assert found.measured["seconds"] == pytest.approx(4.0, abs=0.11)
+    assert ("Up to 4.0 s" if first else "From 4.0 s on") in found.message
+    assert found.remedy is not None
+    step = Step(id="only", turn=found.remedy.turn, inputs=(source_ref("0"),), over=found.remedy.over)
+    engine = Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
+    mended = survey(engine.clip("step:only:0")).sides
+    assert mended is not None
+    assert mended.turns is None
+    assert mended.correlation is not None
+    assert mended.correlation > 0.8
+
+
+def test_what_never_turns_or_was_never_clear_is_not_told_of(tmp_path: Path) -> None:
+    left, right = hall(6)
+    for name, a, b in (("together", left, right), ("against", left, -right), ("apart", left, np.roll(right, 50))):
+        (tmp_path / name).mkdir()
+        _, measures = recorded(tmp_path / name, a, b)
+        assert measures.sides is not None
+        assert measures.sides.turns is None
+    (tmp_path / "short").mkdir()
+    right[2 * RATE : round(2.5 * RATE)] *= -1
+    _, measures = recorded(tmp_path / "short", left[: 3 * RATE], right[: 3 * RATE])
+    assert measures.sides is not None
+    assert measures.sides.turns is None
