@@ -44,7 +44,9 @@ def test_the_delay_of_a_second_microphone_is_found_and_lined_up(page: Page, tmp_
     page.get_by_role("grid", name="Files").get_by_role("row", name="tower-stairs_L").click()
     page.keyboard.press("Control+a")
     turn_added(page, "merge")
-    expect(page.get_by_test_id("lane-out")).to_be_visible()
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option", selected=True)).to_contain_text(
+        "tower-stairs"
+    )
     turn_added(page, "align")
     panel = page.get_by_role("complementary", name="Settings")
     panel.get_by_role("button", name="find the delay").click()
