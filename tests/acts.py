@@ -6,7 +6,7 @@ import zipfile
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from helpers import noise, write_wav
 from waiting import PATIENCE
@@ -42,18 +42,25 @@ def files_of(page: Page, *names: str) -> None:
         expect(page.get_by_role("grid", name="Files").get_by_role("row", name=name)).to_be_visible()
 
 
-def deliver_started(page: Page) -> None:
-    """Go to the delivery, and deliver what is chosen there."""
+def deliver_started(page: Page) -> Locator:
+    """Go to the delivery, deliver what is chosen there, and wait until it is done; the delivery on the page."""
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
-    page.get_by_role("button", name=re.compile("Deliver .* file")).click()
-    expect(page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
+    with page.expect_response(
+        lambda answer: answer.request.method == "POST" and "/deliveries" in answer.url
+    ) as started:
+        page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+    # The job may have been delivered before: only this one's links are looked for.
+    links = page.locator(f"a[href*='{started.value.json()['id']}']")
+    delivery = page.get_by_test_id("delivery").filter(has=links)
+    expect(delivery).to_have_attribute("data-state", "done")
+    return delivery
 
 
 def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
-    deliver_started(page)
+    delivery = deliver_started(page)
     with page.expect_download() as download:
-        page.get_by_role("link", name="Download all as ZIP").first.click()
+        delivery.get_by_role("link", name="Download all as ZIP").click()
     download.value.save_as(to / "delivery.zip")
     with zipfile.ZipFile(to / "delivery.zip") as archive:
         assert archive.testzip() is None

@@ -4,9 +4,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
-from acts import deliver_and_download, turn_added
+from acts import deliver_and_download, settled_worksheet, turn_added
 from helpers import read_ints
 
 pytestmark = pytest.mark.browser
@@ -58,3 +59,39 @@ def test_the_delay_of_a_second_microphone_is_found_and_lined_up(page: Page, tmp_
     left, right = read_ints(file).T.astype(np.float64)
     lags = [float(np.dot(left[2_000:200_000], right[2_000 + lag : 200_000 + lag])) for lag in range(-20, 21)]
     assert int(np.argmax(lags)) - 20 == 0
+
+
+def test_two_microphones_on_a_clock_are_blended_for_the_fullest_low_end(page: Page, tmp_path: Path) -> None:
+    """The demo's back microphone hears the clock upside down: the best sum says so, and the bell is full again."""
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("clock")
+    page.get_by_role("grid", name="Files").get_by_role("row", name="clock-front").click()
+    page.keyboard.press("Control+a")
+    turn_added(page, "merge")
+    chosen = page.get_by_role("listbox", name="Turns").get_by_role("option", selected=True)
+    expect(chosen).to_contain_text("clock-front")
+    turn_added(page, "fold")
+    panel = page.get_by_role("complementary", name="Settings")
+    panel.get_by_label("Take").select_option("a blend of both")
+    expect(panel.get_by_test_id("blend-bands")).to_contain_text("correlation −0.6")
+    panel.get_by_role("button", name="best sum: right upside down").click()
+    expect(panel.get_by_test_id("blend-bands")).to_contain_text("correlation 0.6")
+    expect(panel.get_by_role("checkbox", name="Right upside down")).to_be_checked()
+    settled_worksheet(page)
+    source = {name: demo_samples(page, name) for name in ("clock-front", "clock-back")}
+    delivered = deliver_and_download(page, tmp_path)
+    (file,) = [path for name, path in delivered.items() if name.startswith("clock")]
+    expected = 0.5 * source["clock-front"] - 0.5 * source["clock-back"]
+    assert np.abs(read_ints(file)[:, 0] - expected).max() <= 1.5
+
+
+def demo_samples(page: Page, name: str) -> NDArray[np.float64]:
+    """A file of the demo as integers, by the API."""
+    site, path = page.url.split("/jobs/")
+    job = page.request.get(f"{site}/api/jobs/{path.split('/')[0]}").json()
+    (source,) = [one for one in job["sources"] if one["name"] == name]
+    samples = page.request.get(
+        f"{site}/api/jobs/{job['id']}/revisions/{job['head']}/samples"
+        f"?clip={source['ref']}&start=0&frames={source['frames']}"
+    )
+    return np.frombuffer(samples.body(), "<f4").astype(np.float64) * 2**23

@@ -5,6 +5,7 @@ through, each from its own start.
 """
 
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path as FilePath
 from typing import Annotated, Final, TypeVar
 
@@ -15,6 +16,7 @@ from fastapi.responses import StreamingResponse
 from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
 from wedge_turn.api.models import (
     BINARY,
+    BlendingView,
     ChunkView,
     ExpectationView,
     LatenessView,
@@ -28,6 +30,7 @@ from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
+from wedge_turn.core.measure.blending import blending
 from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.lateness import lateness
 from wedge_turn.core.measure.map import energy_map, expect
@@ -176,6 +179,26 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
         "look", ("lateness", key), lateness, whole.read, form.frames, form.channels, form.rate
     )
     return [LatenessView.model_validate(one) for one in found]
+
+
+@router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
+def get_blending(
+    ctx: Ctx,
+    job_id: str,
+    revision_id: str,
+    clip: Ref,
+    share: Annotated[float, Query(ge=0, le=1)] = 0.5,
+    delay: Annotated[float, Query(ge=-1e7, le=1e7)] = 0,
+    flip: bool = False,
+) -> BlendingView:
+    """How the two channels of a clip add up in mono, by band, and the polarity and delay of the fullest low end."""
+    whole, _ = _clips(ctx, job_id, revision_id, [clip])
+    form = whole.form
+    if form.channels != 2:
+        raise BadRequestError(f"Two channels are blended; {form.channels} were given")
+    measure = partial(blending, flip=flip)
+    found = ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
+    return BlendingView.model_validate(found)
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")

@@ -277,6 +277,35 @@ class LatenessView(BaseModel):
     curve: list[float]
 
 
+class BandLevelView(BaseModel):
+    """How a band of a blend adds up, in dB; None where it holds nothing."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    hertz: int
+    level_db: float | None
+
+
+class BestSumView(BaseModel):
+    """The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    flip: bool
+    delay: float
+    gain_db: float
+
+
+class BlendingView(BaseModel):
+    """How a blend of two channels adds up as it is set, and what would be best."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    correlation: float | None
+    bands: list[BandLevelView]
+    best: BestSumView | None
+
+
 class ExpectationView(BaseModel):
     """What a centre turn will find in a clip, and what of it is worth knowing."""
 

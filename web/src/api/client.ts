@@ -16,6 +16,7 @@ export type Clip = Schemas["ClipView"];
 export type Step = Schemas["StepView"];
 export type Turn = Step["turn"];
 export type Noted = Schemas["Noted"];
+export type Blending = Schemas["BlendingView"];
 export type Lateness = Schemas["LatenessView"];
 /** A turn as it is added: settings that it leaves out are the core's defaults. */
 export type NewTurn = {

@@ -166,6 +166,28 @@ export const useLateness = (
       ),
   });
 
+/** How a blend of two channels adds up in mono, and what would be best. */
+export const useBlending = (
+  view: { job: string; revision: string; clip: string },
+  key: string,
+  { share, delay, flip }: { share: number; delay: number; flip: boolean },
+) =>
+  useQuery({
+    queryKey: ["blending", view.clip, key, share, delay, flip],
+    enabled: view.clip !== "" && key !== "",
+    staleTime: Infinity,
+    placeholderData: ofSameClips([view.clip]),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/blending", {
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: view.clip, share, delay, flip },
+          },
+        }),
+      ),
+  });
+
 export const useSines = (degrees: number, gain_db: number) =>
   useQuery({
     queryKey: ["sines", degrees, gain_db],

@@ -444,6 +444,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions/{revision_id}/blending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Blending
+         * @description How the two channels of a clip add up in mono, by band, and the polarity and delay of the fullest low end.
+         */
+        get: operations["getBlending"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions/{revision_id}/expectation": {
         parameters: {
             query?: never;
@@ -821,6 +841,39 @@ export interface components {
             /** Level Db */
             level_db: number;
         };
+        /**
+         * BandLevelView
+         * @description How a band of a blend adds up, in dB; None where it holds nothing.
+         */
+        BandLevelView: {
+            /** Hertz */
+            hertz: number;
+            /** Level Db */
+            level_db: number | null;
+        };
+        /**
+         * BestSumView
+         * @description The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set.
+         */
+        BestSumView: {
+            /** Flip */
+            flip: boolean;
+            /** Delay */
+            delay: number;
+            /** Gain Db */
+            gain_db: number;
+        };
+        /**
+         * BlendingView
+         * @description How a blend of two channels adds up as it is set, and what would be best.
+         */
+        BlendingView: {
+            /** Correlation */
+            correlation: number | null;
+            /** Bands */
+            bands: components["schemas"]["BandLevelView"][];
+            best: components["schemas"]["BestSumView"] | null;
+        };
         /** Centre */
         Centre: {
             /**
@@ -1159,6 +1212,18 @@ export interface components {
              * @enum {string}
              */
             law: "average" | "power" | "full";
+            /**
+             * Flip Right
+             * @description The right is turned upside down, in a sum or a blend.
+             * @default false
+             */
+            flip_right: boolean;
+            /**
+             * Delay
+             * @description By how many samples the right goes later, in a sum or a blend.
+             * @default 0
+             */
+            delay: number;
             /**
              * Blend
              * @description The share of the right in a blend.
@@ -2960,6 +3025,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LatenessView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getBlending: {
+        parameters: {
+            query: {
+                clip: string;
+                share?: number;
+                delay?: number;
+                flip?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlendingView"];
                 };
             };
             /** @description Client Error */

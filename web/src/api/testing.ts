@@ -125,7 +125,7 @@ export const DEFAULTS = {
   encode: { kind: "encode", scale: "half" },
   decode: { kind: "decode", scale: "half", side_db: 0, exchange: false, flip_side: false },
   width: { kind: "width", width: 1.4 },
-  fold: { kind: "fold", take: "sum", law: "average", blend: 0.5 },
+  fold: { kind: "fold", take: "sum", law: "average", blend: 0.5, flip_right: false, delay: 0 },
   matrix: { kind: "matrix", ll: 1, lr: 0, rl: 0, rr: 1 },
   sum: { kind: "sum", gains_db: [], flip: [] },
   level: { kind: "level", gains_db: [0], hush: [] },

@@ -9,10 +9,10 @@ of half the sample rate (`wedge_turn.core.turns.shifting`); channels beside it t
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Annotated, ClassVar, Final, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre.pages import PAGE
@@ -20,18 +20,7 @@ from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn, listed
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome
-from wedge_turn.core.turns.shifting import Shifted
-
-LONGEST_DELAY: Final = 10_000_000
-
-
-def _whole_where_it_is(value: float) -> float:
-    return int(value) if float(value).is_integer() else float(value)
-
-
-Samples = Annotated[
-    float, Field(ge=-LONGEST_DELAY, le=LONGEST_DELAY, allow_inf_nan=False), AfterValidator(_whole_where_it_is)
-]
+from wedge_turn.core.turns.shifting import Samples, Shifted, samples_text, whole_where_it_is
 
 
 class Align(Turn):
@@ -48,7 +37,7 @@ class Align(Turn):
 
     @property
     def words(self) -> str:
-        return "align by " + ", ".join(_written(d) for d in self._later()) + " samples"
+        return "align by " + ", ".join(samples_text(d) for d in self._later()) + " samples"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]
@@ -72,7 +61,7 @@ class Align(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         rate = inputs[0].form.rate
         moved = [
-            f"channel {n} by {_written(d)} {'sample' if d == 1 else 'samples'} ({1000 * d / rate:.2f} ms)"
+            f"channel {n} by {samples_text(d)} {'sample' if d == 1 else 'samples'} ({1000 * d / rate:.2f} ms)"
             for n, d in enumerate(self._later(), 1)
             if d
         ]
@@ -80,8 +69,4 @@ class Align(Turn):
 
     def _later(self) -> tuple[float, ...]:
         """By how many samples each channel is moved; to a millionth, so that differences of fractions are clean."""
-        return tuple(_whole_where_it_is(round(d - min(self.delay), 6)) for d in self.delay)
-
-
-def _written(samples: float) -> str:
-    return f"{samples:,}" if float(samples).is_integer() else f"{samples:,.3f}".rstrip("0")
+        return tuple(whole_where_it_is(round(d - min(self.delay), 6)) for d in self.delay)

@@ -4,20 +4,27 @@
     sum     out = k·(left + right)     k = ½ (average), 0.7071 (power), 1 (full)
     blend   out = (1 − b)·left + b·right
 
+In a sum or a blend the right can be turned upside down first, and go later than the left by samples or fractions of one
+(earlier, where negative): two microphones on one source are often one of the two. A fraction of a sample is a windowed
+sinc (`wedge_turn.core.turns.shifting`); the file becomes longer by what was moved.
+
 One side is exact. No law is hidden: with ½ what both sides share keeps its level and cannot clip, with 0.7071 what
 the sides do not share keeps its energy, with 1 nothing is taken away and what both share is 6.02 dB louder
 (arithmetic). What stands upside down in the other side cancels in a sum, by any law. It cannot be undone.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import ClassVar, Final, Literal
 
 from pydantic import Field
 
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.base import Computation, Example, Turn
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome, same_axis
+from wedge_turn.core.turns.shifting import Samples, Shifted, samples_text
 
 Law = Literal["average", "power", "full"]
 LAWS: Final[dict[Law, float]] = {"average": 0.5, "power": math.sqrt(0.5), "full": 1.0}
@@ -31,6 +38,8 @@ class Fold(Turn):
     kind: Literal["fold"] = "fold"
     take: Literal["left", "right", "sum", "blend"] = Field(default="sum", description="What becomes the mono file.")
     law: Law = Field(default="average", description="By how much a sum is multiplied: × ½, × 0.7071 or × 1.")
+    flip_right: bool = Field(default=False, description="The right is turned upside down, in a sum or a blend.")
+    delay: Samples = Field(default=0, description="By how many samples the right goes later, in a sum or a blend.")
     blend: float = Field(default=0.5, ge=0, le=1, allow_inf_nan=False, description="The share of the right in a blend.")
 
     @property
@@ -43,29 +52,70 @@ class Fold(Turn):
             case _:
                 return f"fold to {self.take}"
 
-    def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
-        return same_axis(inputs[0], [self._row()])
+    def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
+        clip, later = inputs[0], self._later()
+        made = same_axis(clip, [self._row()])
+        if not any(later):
+            return made
+        frames = clip.form.frames + math.ceil(max(later))
+        output = Output(clip.name, made.outputs[0].form.model_copy(update={"frames": frames}))
+        whole = tuple(int(by) for by in later)
+        if whole == later:
+            return MatrixOutcome((output,), made.matrix, whole, frames)
+        return WindowOutcome((output,), made.matrix, frames)
+
+    def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002
+        shifted, (left, right) = Shifted(read, self._later()), self._row()
+
+        def page(start: int) -> tuple[Block]:
+            both = shifted.read(start, PAGE)
+            return (left * both[:, :1] + right * both[:, 1:],)
+
+        return Computation(page, (0,))
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         name = inputs[0].name
         match self.take:
             case "sum":
-                return f"Left and right of {name} are added and multiplied: {_WRITTEN[self.law]}. It cannot be undone."
+                return (
+                    f"Left and right of {name} are added and multiplied: {_WRITTEN[self.law]}. It cannot be undone."
+                    f"{self._moved()}"
+                )
             case "blend":
                 share = 100 * self.blend
-                return f"{100 - share:g} % of the left of {name} and {share:g} % of its right become one mono file."
+                return (
+                    f"{100 - share:g} % of the left of {name} and {share:g} % of its right become one mono file."
+                    f"{self._moved()}"
+                )
             case _:
                 return (
                     f"The {self.take} of {name} becomes a mono file, at the level it has; the other side is left out."
                 )
 
+    @property
+    def _mixes(self) -> bool:
+        return self.take in ("sum", "blend")
+
+    def _later(self) -> tuple[float, float]:
+        """By how many samples left and right go later."""
+        delay = self.delay if self._mixes else 0
+        return max(0, -delay), max(0, delay)
+
+    def _moved(self) -> str:
+        """What is done to the right before, as a sentence."""
+        by = f"{samples_text(abs(self.delay))} {'sample' if abs(self.delay) == 1 else 'samples'}"
+        done = ["is turned upside down"] if self.flip_right else []
+        done += [f"goes {by} {'later' if self.delay > 0 else 'earlier'}"] if self.delay else []
+        return f" The right {' and '.join(done)} first." if done else ""
+
     def _row(self) -> list[float]:
+        polarity = -1 if self.flip_right else 1
         match self.take:
             case "left":
                 return [1, 0]
             case "right":
                 return [0, 1]
             case "sum":
-                return [LAWS[self.law]] * 2
+                return [LAWS[self.law], polarity * LAWS[self.law]]
             case "blend":
-                return [1 - self.blend, self.blend]
+                return [1 - self.blend, polarity * self.blend]

@@ -12,34 +12,51 @@ its level.
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Final
+from typing import Annotated, Final
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import AfterValidator, Field
 
 TAPS: Final = 128
 _KAISER: Final = 13.0
-Samples = NDArray[np.float64]
+LONGEST_DELAY: Final = 10_000_000
+Block = NDArray[np.float64]
 
 
-def taps(fraction: float) -> Samples:
+def whole_where_it_is(value: float) -> float:
+    """A number of samples, as a whole number where it is one."""
+    return int(value) if float(value).is_integer() else float(value)
+
+
+Samples = Annotated[
+    float, Field(ge=-LONGEST_DELAY, le=LONGEST_DELAY, allow_inf_nan=False), AfterValidator(whole_where_it_is)
+]
+
+
+def samples_text(samples: float) -> str:
+    """A number of samples as it is read, to a thousandth."""
+    return f"{samples:,}" if float(samples).is_integer() else f"{samples:,.3f}".rstrip("0")
+
+
+def taps(fraction: float) -> Block:
     """The taps of a delay of TAPS/2 − 1 samples and this fraction, (TAPS,)."""
     k = np.arange(TAPS) - (TAPS // 2 - 1) - fraction
     inside = np.maximum(1 - (k / (TAPS / 2)) ** 2, 0.0)
     made = np.sinc(k) * np.i0(_KAISER * np.sqrt(inside)) / np.i0(_KAISER)
-    scaled: Samples = made / made.sum()
+    scaled: Block = made / made.sum()
     return scaled
 
 
 class Shifted:
     """A clip whose channels are moved later, each by samples of its own, whole or not; whole ones are exact."""
 
-    def __init__(self, read: Callable[[int, int], Samples], later: Sequence[float]) -> None:
+    def __init__(self, read: Callable[[int, int], Block], later: Sequence[float]) -> None:
         self._read = read
         self._moves = [(math.floor(by), by - math.floor(by)) for by in later]
         self._taps = [taps(fraction) if fraction else None for _, fraction in self._moves]
 
-    def read(self, start: int, frames: int) -> Samples:
+    def read(self, start: int, frames: int) -> Block:
         """Frames [start, start + frames), (frames, channels)."""
         out = np.empty((frames, len(self._moves)))
         # Channels that are moved alike are read at once.
@@ -51,11 +68,11 @@ class Shifted:
                     out[:, n] = self._moved(np.ascontiguousarray(around[:, n]), n, before, frames)
         return out
 
-    def _moved(self, around: Samples, n: int, before: int, frames: int) -> Samples:
+    def _moved(self, around: Block, n: int, before: int, frames: int) -> Block:
         h = self._taps[n]
         if h is None:
             return around[before : before + frames]
         from scipy.signal import oaconvolve  # takes a second to import
 
-        moved: Samples = oaconvolve(around, h, mode="full")[before + TAPS // 2 - 1 :][:frames]
+        moved: Block = oaconvolve(around, h, mode="full")[before + TAPS // 2 - 1 :][:frames]
         return moved

@@ -31,6 +31,12 @@ export function placeIn(typed: string): Place | null {
   return 3600 * Number(hours) + 60 * Number(minutes) + Number(seconds);
 }
 
+/** What was typed as a number of samples, fractions too; null where it is none. */
+export function samplesIn(typed: string): number | null {
+  const text = typed.trim().replace("−", "-").replace(",", ".");
+  return /^[+-]?\d+(\.\d*)?$/.test(text) ? Number(text) : null;
+}
+
 /** Why a text is no time. */
 export const noTime = (text: string) =>
   `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;

@@ -5,6 +5,7 @@ import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
 import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
 import { kindOf } from "./kinds";
+import { bestText } from "./settings/SecondMicrophone";
 import { Place } from "./useInputMeasures";
 
 const PLACE = {
@@ -217,6 +218,12 @@ it("does not guess a delay, and tells of clocks that drift apart", async () => {
     "right drifts against left by 12.5 ppm: 3 samples late at the start, 48 at the end.",
   );
   expect(screen.queryByText(/line up/)).toBeNull();
+});
+
+it("says what the best sum of two microphones takes", () => {
+  expect(bestText({ flip: true, delay: -12.25, gain_db: 4.2 })).toBe(
+    "right upside down, right 12.25 samples earlier, lows +4.2 dB",
+  );
 });
 
 it("calls the endings of a split by what they are for", () => {

@@ -7,11 +7,10 @@ import { FieldGroup } from "../../../shared/fields";
 import { OfferButton } from "../../../shared/parts";
 import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
+import { samplesIn } from "../places";
 import { replaced } from "../replaced";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
-
-const isNumber = (text: string) => /^\s*[+\-−]?\d+(\.\d*)?\s*$/.test(text);
 
 export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) {
   const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
@@ -25,12 +24,11 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
               label={`Delay of ${names[n]}`}
               value={String(samples)}
               refuse={(text) =>
-                isNumber(text.replace(",", ".")) ? null : `“${text.trim()}” is not a number of samples.`
+                samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
               }
-              onCommit={(text) => {
-                const value = Number(text.trim().replace("−", "-").replace(",", "."));
-                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, value) } });
-              }}
+              onCommit={(text) =>
+                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, samplesIn(text) ?? samples) } })
+              }
             />
           </Flex>
         ))}

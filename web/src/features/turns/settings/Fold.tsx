@@ -4,6 +4,7 @@ import { RadioField, Range, SelectField } from "../../../shared/fields";
 import { decibels } from "../../../shared/format";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
+import { SecondMicrophone } from "./SecondMicrophone";
 
 const TAKES: readonly (readonly [Of<"fold">["take"], string])[] = [
   ["left", "left alone"],
@@ -33,6 +34,9 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
           shown={`${Math.round(100 - 100 * turn.blend)} : ${Math.round(100 * turn.blend)}`}
           onChange={(blend) => set({ blend })}
         />
+      )}
+      {(turn.take === "sum" || turn.take === "blend") && (
+        <SecondMicrophone step={step} turn={turn} onChange={set} />
       )}
     </>
   );

@@ -1,0 +1,123 @@
+"""How two microphones on one source add up in mono, by band, and the polarity and delay that give the fullest low end.
+
+With the powers P₁, P₂ and the cross-power C = Σ R·L* of a band, and shares a of the left and b of the right, the right
+later by d and its polarity s = ±1,
+
+    level = (a²P₁ + b²P₂ + 2·a·b·s·Re(C·e^(−jωd))) / (a²P₁ + b²P₂)
+
+in dB: +3 where both are the same and as loud, 0 where they have nothing in common, −∞ where they cancel (arithmetic).
+The best sum is the loudest from 30 to 250 Hz, with the right at most 5 ms earlier or later; of delays that give as much
+to a tenth of a dB, the shortest.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.windows import hann
+
+WINDOW_SECONDS: Final = 0.7
+MOST_WINDOWS: Final = 40
+OCTAVES: Final = (63, 125, 250, 500, 1_000, 2_000, 4_000, 8_000)  # Hz, the middles
+LOW_END: Final = (30.0, 250.0)  # Hz
+REACH: Final = 0.005  # seconds
+FINER: Final = 4  # delays tried to a sample
+AS_GOOD: Final = 0.1  # dB
+LOWEST_DB: Final = -60.0
+
+Read = Callable[[int, int], Block]
+Real = NDArray[np.float64]
+Complex = NDArray[np.complex128]
+
+
+@dataclass(frozen=True)
+class BandLevel:
+    """How a band adds up, in dB; None where it holds nothing."""
+
+    hertz: int
+    level_db: float | None
+
+
+@dataclass(frozen=True)
+class BestSum:
+    """The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set."""
+
+    flip: bool
+    delay: float
+    gain_db: float
+
+
+@dataclass(frozen=True)
+class Blending:
+    """How a blend adds up as it is set: its correlation, its bands, and what would be best; None where it is silent."""
+
+    correlation: float | None
+    bands: tuple[BandLevel, ...]
+    best: BestSum | None
+
+
+def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool) -> Blending:
+    """Of the two channels that `read` gives, with this share of the right, which goes later by `delay` samples."""
+    powers, cross, hertz = _spectra(read, frames, rate)
+    weighted = (powers[0] * (1 - share) ** 2, powers[1] * share**2, cross * share * (1 - share))
+    turns = np.asarray(-2j * np.pi * hertz / rate, np.complex128)
+    set_cross = (-1 if flip else 1) * (weighted[2] * np.exp(turns * delay)).real
+    apart = weighted[0] + weighted[1]
+    bands = tuple(
+        BandLevel(middle, _level(set_cross[part].sum(), apart[part].sum()))
+        for middle in OCTAVES
+        if middle < rate / 2 / math.sqrt(2)
+        for part in [(hertz >= middle / math.sqrt(2)) & (hertz < middle * math.sqrt(2))]
+    )
+    both = math.sqrt(float(weighted[0].sum() * weighted[1].sum()))
+    correlation = round(float(set_cross.sum()) / both, 3) if both > 0 else None
+    low = (hertz >= LOW_END[0]) & (hertz <= LOW_END[1])
+    return Blending(correlation, bands, _best(weighted[2][low], apart[low], turns[low], set_cross[low], rate))
+
+
+def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
+    """Powers (2, lines), cross-power (lines,) and frequencies (lines,), over windows spread evenly over the clip."""
+    size = 2 ** max(8, min(round(math.log2(WINDOW_SECONDS * rate)), math.ceil(math.log2(max(1, frames)))))
+    most = max(1, frames // size)
+    powers, cross = np.zeros((2, size // 2 + 1)), np.zeros(size // 2 + 1, np.complex128)
+    window = hann(size)[:, None]
+    for n in np.unique(np.linspace(0, most - 1, min(most, MOST_WINDOWS)).round().astype(int)).tolist():
+        padded = np.zeros((size, 2))
+        count = min(size, frames - n * size)
+        padded[:count] = read(n * size, count)
+        left, right = scipy.fft.rfft(padded * window, axis=0).T
+        powers += np.abs([left, right]) ** 2
+        cross += right * np.conj(left)
+    return powers, cross, np.arange(size // 2 + 1) * rate / size
+
+
+def _level(cross: float, apart: float) -> float | None:
+    if apart <= 0:
+        return None
+    return round(max(LOWEST_DB, 10 * math.log10(max(1e-12, 1 + 2 * float(cross) / float(apart)))), 1)
+
+
+def _best(
+    cross: Complex,
+    apart: Real,
+    turns: Complex,
+    now: Real,
+    rate: int,
+) -> BestSum | None:
+    energy = float(apart.sum())
+    if energy <= 0:
+        return None
+    reach = round(REACH * rate * FINER)
+    delays = np.arange(-reach, reach + 1) / FINER
+    sums = (np.exp(np.outer(delays, turns)) @ cross).real
+    levels = 10 * np.log10(np.maximum(1e-12, 1 + 2 * np.stack([sums, -sums]) / energy))
+    as_good = np.argwhere(levels >= levels.max() - AS_GOOD)
+    polarity, at = min(as_good.tolist(), key=lambda place: (abs(delays[place[1]]), place[0]))
+    present = 10 * math.log10(max(1e-12, 1 + 2 * float(now.sum()) / energy))
+    return BestSum(bool(polarity), float(delays[at]), round(float(levels[polarity, at]) - present, 1))

@@ -1,0 +1,107 @@
+/** The right as a second microphone on the same source: its polarity and delay, and how both add up by band. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useContext } from "react";
+import type { Blending, Step } from "../../../api/client";
+import { useBlending } from "../../../api/queries";
+import type { Of } from "../../../api/turns";
+import { Field, Toggle } from "../../../shared/fields";
+import { signed } from "../../../shared/format";
+import { OfferButton } from "../../../shared/parts";
+import { useSettled } from "../../../shared/settled";
+import { Committed } from "../Committed";
+import { samplesIn } from "../places";
+import { Place } from "../useInputMeasures";
+
+type Fold = Of<"fold">;
+type Props = { step: Step; turn: Fold; onChange: (change: Partial<Fold>) => void };
+
+export function SecondMicrophone({ step, turn, onChange }: Props) {
+  const { job, revision, keyOf } = useContext(Place);
+  const clip = step.inputs[0] ?? "";
+  const share = useSettled(turn.take === "blend" ? turn.blend : 0.5, step.id);
+  const set = { share, delay: turn.delay, flip: turn.flip_right };
+  const { data } = useBlending({ job, revision, clip }, keyOf(clip), set);
+  const best = data?.best;
+  const other = best && (best.flip !== turn.flip_right || best.delay !== turn.delay);
+  return (
+    <>
+      <Toggle
+        label="Right upside down"
+        on={turn.flip_right}
+        onChange={(flip_right) => onChange({ flip_right })}
+      />
+      <Field label="Right later by, in samples">
+        <Committed
+          label="Right later by, in samples"
+          value={String(turn.delay)}
+          refuse={(text) =>
+            samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
+          }
+          onCommit={(text) => onChange({ delay: samplesIn(text) ?? turn.delay })}
+        />
+      </Field>
+      {data && <Bands found={data} />}
+      {best && other && best.gain_db > 0 && (
+        <OfferButton
+          alignSelf="start"
+          h="auto"
+          py={1.5}
+          whiteSpace="normal"
+          textAlign="left"
+          onClick={() => onChange({ flip_right: best.flip, delay: best.delay })}
+        >
+          best sum: {bestText(best)}
+        </OfferButton>
+      )}
+    </>
+  );
+}
+
+/** What the fullest low end takes, and what it gives. */
+export function bestText({ flip, delay, gain_db }: NonNullable<Blending["best"]>) {
+  const parts = [
+    flip ? "right upside down" : "",
+    delay ? `right ${Math.abs(delay)} samples ${delay > 0 ? "later" : "earlier"}` : "",
+  ].filter(Boolean);
+  return `${parts.join(", ") || "as they are"}, lows ${gain_db > 0 ? "+" : ""}${signed(gain_db)} dB`;
+}
+
+const [MOST, LEAST] = [6, -18]; // dB
+const WIDTH = 100; // percent
+
+/** Each octave of the sum against both by themselves: to the right it adds up, to the left it cancels. */
+function Bands({ found: { bands, correlation } }: { found: Blending }) {
+  const at = (db: number) => (WIDTH * (Math.max(LEAST, Math.min(MOST, db)) - LEAST)) / (MOST - LEAST);
+  return (
+    <Box data-testid="blend-bands">
+      <Text color="fg.quiet" fontSize="xs">
+        Level of the sum by octave
+        {correlation !== null && ` · correlation ${signed(correlation, 2)}`}
+      </Text>
+      {bands.map(({ hertz, level_db }) => {
+        const level = level_db ?? 0;
+        return (
+          <Flex key={hertz} align="center" gap={2} fontSize="2xs" fontFamily="mono" lineHeight="14px">
+            <Text w="3.5em" textAlign="right" color="fg.quiet">
+              {hertz < 1000 ? hertz : `${hertz / 1000}k`}
+            </Text>
+            <Box position="relative" flex={1} h="8px" bg="raised">
+              <Box position="absolute" left={`${at(0)}%`} top={0} bottom={0} w="1px" bg="fg.quiet" />
+              <Box
+                position="absolute"
+                top={0}
+                bottom={0}
+                bg={level < -3 ? "trouble" : "fg"}
+                left={`${Math.min(at(0), at(level))}%`}
+                w={`${Math.abs(at(level) - at(0))}%`}
+              />
+            </Box>
+            <Text w="5.5em" textAlign="right">
+              {level_db === null ? "–" : `${signed(level_db)} dB`}
+            </Text>
+          </Flex>
+        );
+      })}
+    </Box>
+  );
+}
