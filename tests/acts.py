@@ -46,9 +46,7 @@ def deliver_started(page: Page) -> Locator:
     """Go to the delivery, deliver what is chosen there, and wait until it is done; the delivery on the page."""
     page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
-    with page.expect_response(
-        lambda answer: answer.request.method == "POST" and "/deliveries" in answer.url
-    ) as started:
+    with page.expect_response(lambda answer: answer.url.endswith("/deliveries") and answer.status == 202) as started:
         page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     # The job may have been delivered before: only this one's links are looked for.
     links = page.locator(f"a[href*='{started.value.json()['id']}']")
