@@ -5,27 +5,22 @@ file of a thousand frames, which is starting up.
 """
 
 import os
-import resource
 import shutil
 import statistics
 import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Final
 
 import numpy as np
 
 from bench import probes
+from bench.measuring import COMMAND, MINUTES, RUNS, processor_seconds, say
+from bench.over_time import over_time
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import header
-
-COMMAND: Final = Path(sys.executable).parent / "wedge-turn"
-RUNS: Final = 5
-MINUTES: Final = 15
 
 
 def main() -> None:
@@ -38,24 +33,9 @@ def main() -> None:
         memory(room)
         chains(room)
         wedge(room)
+        over_time(room)
         answers(room)
         hashes()
-
-
-def say(what: str, figure: str, wanted: str) -> None:
-    print(f"{what:<66} {figure:>14}   wanted {wanted}", flush=True)
-
-
-def processor_seconds(*command: object, before: Callable[[], object] = lambda: None, runs: int = RUNS) -> float:
-    """The processor time of a command, the median of several runs: a virtual machine's clock may err either way."""
-    spent = []
-    for _ in range(runs):
-        before()
-        start = resource.getrusage(resource.RUSAGE_CHILDREN)
-        subprocess.run([str(part) for part in command], check=True, stdout=subprocess.DEVNULL)
-        end = resource.getrusage(resource.RUSAGE_CHILDREN)
-        spent.append(end.ru_utime + end.ru_stime - start.ru_utime - start.ru_stime)
-    return statistics.median(spent)
 
 
 def compared(one: str, other: str, *arguments: object) -> list[float]:

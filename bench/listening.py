@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 from playwright.sync_api import Page, sync_playwright
 
-from bench.__main__ import COMMAND
+from bench.measuring import COMMAND
 from wedge_turn.demo.job import NAME
 
 RATE: Final = 44_100

@@ -18,8 +18,8 @@ import numpy as np
 import soundfile
 from playwright.sync_api import Page, sync_playwright
 
-from bench.__main__ import COMMAND
 from bench.listening import asked, main_thread
+from bench.measuring import COMMAND
 
 FILES: Final = 500
 TURNS: Final = 300

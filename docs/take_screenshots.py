@@ -92,6 +92,7 @@ class Session:
         page = self.page
         page.get_by_role("row", name="boat-and-tower").click()
         take(page, "finding")
+        page.get_by_label("Filter the sources").fill("harbour")
         page.get_by_role("row", name="harbour-swell_ms").get_by_role("button").click()
         page.get_by_role("heading", name="Decode mid and side").wait_for()
         page.get_by_role("table", name="Before and after").get_by_text("−17").wait_for()
@@ -99,6 +100,37 @@ class Session:
         page.wait_for_timeout(2200)
         take(page, "decode")
         page.keyboard.press("Space")
+
+    def over_time(self) -> None:
+        page = self.page
+        page.get_by_label("Filter the sources").fill("boat")
+        page.get_by_role("row", name="boat-and-tower").click()
+        page.keyboard.press("t")
+        page.keyboard.type("hush")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="suggest").click()
+        page.get_by_test_id("proposal").nth(7).wait_for()
+        for n in (0, 1, 2):
+            page.get_by_test_id("proposal").nth(0).click()
+            page.get_by_test_id("hush").nth(n).wait_for()
+        page.wait_for_timeout(1500)
+        take(page, "hushes")
+        page.get_by_label("Filter the sources").fill("clock")
+        page.get_by_role("row", name="clock-front").click()
+        page.keyboard.press("Control+a")
+        page.keyboard.press("t")
+        page.keyboard.type("merge")
+        page.keyboard.press("Enter")
+        page.get_by_role("option", name="clock-front", selected=True).wait_for()
+        page.keyboard.press("t")
+        page.keyboard.type("fold")
+        page.keyboard.press("Enter")
+        page.get_by_label("Take").select_option("a blend of both")
+        page.get_by_role("button", name="best sum").wait_for()
+        page.wait_for_timeout(1500)
+        take(page, "blend")
+        page.get_by_label("Filter the sources").fill("")
+        page.keyboard.press("Escape")
 
     def pictures(self) -> None:
         page = self.page
@@ -140,6 +172,7 @@ def main() -> None:
         session.workbench()
         session.sheets()
         session.findings()
+        session.over_time()
         session.pictures()
         session.why()
         session.in_light()
