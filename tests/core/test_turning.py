@@ -61,3 +61,12 @@ def test_what_never_turns_or_was_never_clear_is_not_told_of(tmp_path: Path) -> N
     _, measures = recorded(tmp_path / "short", left[: 3 * RATE], right[: 3 * RATE])
     assert measures.sides is not None
     assert measures.sides.turns is None
+
+
+def test_the_tail_of_a_bell_against_its_stroke_is_no_swapped_cable(tmp_path: Path) -> None:
+    fall = np.exp(-np.arange(6 * RATE) / RATE * 2)
+    left, right = (side * fall for side in hall(6))
+    right[2 * RATE :] *= -1
+    _, measures = recorded(tmp_path, left, right)
+    assert measures.sides is not None
+    assert measures.sides.turns is None

@@ -16,13 +16,10 @@ from fastapi.responses import StreamingResponse
 from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
 from wedge_turn.api.models import (
     BINARY,
-    BlendingView,
     ChunkView,
     ExpectationView,
-    LatenessView,
     MeasuresView,
     SourceDetails,
-    SuggestionView,
 )
 from wedge_turn.api.views import source_view
 from wedge_turn.core.centre_findings import centre_findings
@@ -30,9 +27,9 @@ from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
-from wedge_turn.core.measure.blending import blending
+from wedge_turn.core.measure.blending import Blending, blending
 from wedge_turn.core.measure.evening import even_gains
-from wedge_turn.core.measure.lateness import lateness
+from wedge_turn.core.measure.lateness import Lateness, lateness
 from wedge_turn.core.measure.map import energy_map, expect
 from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import Judgement, judge
@@ -157,7 +154,7 @@ def suggest_hushes(
     revision_id: str,
     clip: Ref,
     threshold_db: Annotated[float | None, Query(ge=0, le=60, allow_inf_nan=False)] = None,
-) -> SuggestionView:
+) -> hushing.Suggestion:
     """Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
 
@@ -165,20 +162,19 @@ def suggest_hushes(
         powers, size = pictures.mean_squares(whole, folder, hushing.BIN)
         return hushing.suggest(powers, size, whole.form.rate, threshold_db)
 
-    return SuggestionView.model_validate(_from_pictures(ctx, key, whole, found))
+    return _from_pictures(ctx, key, whole, found)
 
 
 @router.get("/revisions/{revision_id}/lateness", operation_id="getLateness")
-def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[LatenessView]:
+def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lateness]:
     """How late the other channels of a clip are behind the first, with how sure that is."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     form = whole.form
     if form.channels > MOST_LATENESS:
         raise BadRequestError(f"Delays are found among at most {MOST_LATENESS} channels; {form.channels} were given")
-    found = ctx.tasks.scheduler.share(
+    return ctx.tasks.scheduler.share(
         "look", ("lateness", key), lateness, whole.read, form.frames, form.channels, form.rate
     )
-    return [LatenessView.model_validate(one) for one in found]
 
 
 @router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
@@ -190,15 +186,14 @@ def get_blending(
     share: Annotated[float, Query(ge=0, le=1)] = 0.5,
     delay: Annotated[float, Query(ge=-1e7, le=1e7)] = 0,
     flip: bool = False,
-) -> BlendingView:
+) -> Blending:
     """How the two channels of a clip add up in mono, by band, and the polarity and delay of the fullest low end."""
     whole, _ = _clips(ctx, job_id, revision_id, [clip])
     form = whole.form
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
     measure = partial(blending, flip=flip)
-    found = ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
-    return BlendingView.model_validate(found)
+    return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")

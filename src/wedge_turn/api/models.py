@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any, Final, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
@@ -229,81 +229,6 @@ class MeasuresView(BaseModel):
     measures: Measures
     findings: list[Noted]
     even_gains_db: list[float] | None
-
-
-class SuggestedHushView(BaseModel):
-    """A stretch of one channel, counted from 1, in frames."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    channel: int
-    start: int
-    end: int
-
-
-class SuggestionView(BaseModel):
-    """Where hushes would help, and the threshold in dB that they follow from; None where no voice has a channel."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    threshold_db: float | None
-    hushes: list[SuggestedHushView]
-
-
-class DriftView(BaseModel):
-    """A delay that grows along a clip: in parts per million, and in samples at its start and its end."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    ppm: float
-    at_start: float
-    at_end: float
-
-
-class LatenessView(BaseModel):
-    """How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
-    `curve` is the correlation by whole samples, from `curve_start` on.
-    """
-
-    model_config = ConfigDict(from_attributes=True)
-
-    channel: int
-    samples: float | None
-    confidence: float
-    runner_up: float
-    upside_down: bool
-    drift: DriftView | None
-    curve_start: int
-    curve: list[float]
-
-
-class BandLevelView(BaseModel):
-    """How a band of a blend adds up, in dB; None where it holds nothing."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    hertz: int
-    level_db: float | None
-
-
-class BestSumView(BaseModel):
-    """The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    flip: bool
-    delay: float
-    gain_db: float
-
-
-class BlendingView(BaseModel):
-    """How a blend of two channels adds up as it is set, and what would be best."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    correlation: float | None
-    bands: list[BandLevelView]
-    best: BestSumView | None
 
 
 class ExpectationView(BaseModel):

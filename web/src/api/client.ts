@@ -16,8 +16,8 @@ export type Clip = Schemas["ClipView"];
 export type Step = Schemas["StepView"];
 export type Turn = Step["turn"];
 export type Noted = Schemas["Noted"];
-export type Blending = Schemas["BlendingView"];
-export type Lateness = Schemas["LatenessView"];
+export type Blending = Schemas["Blending"];
+export type Lateness = Schemas["Lateness"];
 /** A turn as it is added: settings that it leaves out are the core's defaults. */
 export type NewTurn = {
   [K in Turn["kind"]]: { kind: K } & Partial<Extract<Turn, { kind: K }>>;

@@ -842,20 +842,20 @@ export interface components {
             level_db: number;
         };
         /**
-         * BandLevelView
-         * @description How a band of a blend adds up, in dB; None where it holds nothing.
+         * BandLevel
+         * @description How a band adds up, in dB; None where it holds nothing.
          */
-        BandLevelView: {
+        BandLevel: {
             /** Hertz */
             hertz: number;
             /** Level Db */
             level_db: number | null;
         };
         /**
-         * BestSumView
+         * BestSum
          * @description The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set.
          */
-        BestSumView: {
+        BestSum: {
             /** Flip */
             flip: boolean;
             /** Delay */
@@ -864,15 +864,15 @@ export interface components {
             gain_db: number;
         };
         /**
-         * BlendingView
-         * @description How a blend of two channels adds up as it is set, and what would be best.
+         * Blending
+         * @description How a blend adds up as it is set: its correlation, its bands, and what would be best; None where it is silent.
          */
-        BlendingView: {
+        Blending: {
             /** Correlation */
             correlation: number | null;
             /** Bands */
-            bands: components["schemas"]["BandLevelView"][];
-            best: components["schemas"]["BestSumView"] | null;
+            bands: components["schemas"]["BandLevel"][];
+            best: components["schemas"]["BestSum"] | null;
         };
         /** Centre */
         Centre: {
@@ -1122,10 +1122,10 @@ export interface components {
             } | null;
         };
         /**
-         * DriftView
-         * @description A delay that grows along a clip: in parts per million, and in samples at its start and its end.
+         * Drift
+         * @description A delay that grows along the clip: in parts per million, and in samples at its start and its end.
          */
-        DriftView: {
+        Drift: {
             /** Ppm */
             ppm: number;
             /** At Start */
@@ -1338,11 +1338,12 @@ export interface components {
             problem: string | null;
         };
         /**
-         * LatenessView
+         * Lateness
          * @description How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
-         *     `curve` is the correlation by whole samples, from `curve_start` on.
+         *
+         *     `curve` is the correlation by whole samples, from `curve_start` on. `upside_down` says that its peak is a trough.
          */
-        LatenessView: {
+        Lateness: {
             /** Channel */
             channel: number;
             /** Samples */
@@ -1353,7 +1354,7 @@ export interface components {
             runner_up: number;
             /** Upside Down */
             upside_down: boolean;
-            drift: components["schemas"]["DriftView"] | null;
+            drift: components["schemas"]["Drift"] | null;
             /** Curve Start */
             curve_start: number;
             /** Curve */
@@ -2016,10 +2017,10 @@ export interface components {
             fade_ms: number;
         };
         /**
-         * SuggestedHushView
+         * SuggestedHush
          * @description A stretch of one channel, counted from 1, in frames.
          */
-        SuggestedHushView: {
+        SuggestedHush: {
             /** Channel */
             channel: number;
             /** Start */
@@ -2028,14 +2029,15 @@ export interface components {
             end: number;
         };
         /**
-         * SuggestionView
-         * @description Where hushes would help, and the threshold in dB that they follow from; None where no voice has a channel.
+         * Suggestion
+         * @description What to lower, in the order of time, and the threshold in dB that it follows from; None where the channels are
+         *     not one voice each.
          */
-        SuggestionView: {
+        Suggestion: {
             /** Threshold Db */
             threshold_db: number | null;
             /** Hushes */
-            hushes: components["schemas"]["SuggestedHushView"][];
+            hushes: components["schemas"]["SuggestedHush"][];
         };
         /** Sum */
         Sum: {
@@ -2990,7 +2992,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SuggestionView"];
+                    "application/json": components["schemas"]["Suggestion"];
                 };
             };
             /** @description Client Error */
@@ -3024,7 +3026,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LatenessView"][];
+                    "application/json": components["schemas"]["Lateness"][];
                 };
             };
             /** @description Client Error */
@@ -3061,7 +3063,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BlendingView"];
+                    "application/json": components["schemas"]["Blending"];
                 };
             };
             /** @description Client Error */

@@ -2,7 +2,8 @@
 
 With c_n = Σ left·right over stretch n, the sides go together up to stretch k and against each other after it (or the
 other way round) where |Σ_{n<k} c_n − Σ_{n≥k} c_n| is largest. Both parts must be clear: their correlations on either
-side of zero, each at least `CLEAR`, over at least `LEAST_SECONDS`.
+side of zero, each at least `CLEAR`, over at least `LEAST_SECONDS` and `LEAST_SHARE` of all energy: the tail of a bell
+may go against its stroke, and nothing was swapped.
 """
 
 from typing import Final
@@ -13,6 +14,7 @@ from pydantic import BaseModel, ConfigDict
 
 CLEAR: Final = 0.5
 LEAST_SECONDS: Final = 1.0
+LEAST_SHARE: Final = 0.1
 
 
 class PolarityTurn(BaseModel):
@@ -35,7 +37,9 @@ def polarity_turn(
     upto = np.cumsum(together)
     at = least + int(np.argmax(np.abs(2 * upto - upto[-1])[least - 1 : len(upto) - least]))
     before, after = (_correlation(together[part], left[part], right[part]) for part in (slice(0, at), slice(at, None)))
-    if before * after >= 0 or min(abs(before), abs(after)) < CLEAR:
+    energy = np.cumsum(left + right)
+    share = float(energy[at - 1] / energy[-1]) if energy[-1] > 0 else 0.0
+    if before * after >= 0 or min(abs(before), abs(after)) < CLEAR or min(share, 1 - share) < LEAST_SHARE:
         return None
     return PolarityTurn(seconds=round(at * step, 3), before=round(before, 3), after=round(after, 3))
 
