@@ -157,4 +157,4 @@ def test_a_turn_is_limited_to_a_range_as_inspect_advises(tmp_path: Path) -> None
     assert np.array_equal(written[2 * 48_000 + 480 :, 1], -source[2 * 48_000 + 480 :, 1])
     refused = run("apply", "polarity", file, "--over", "soon", "--out", tmp_path / "no")
     assert refused.returncode == 1
-    assert "“soon” is no range" in refused.stderr
+    assert "“soon” isn't a range" in refused.stderr

@@ -109,13 +109,15 @@ def test_the_stretch_decides_the_key(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("kind", ["split", "fold", "trim", "align"])
 def test_what_does_not_take_the_place_of_what_went_in_is_refused(kind: str, tmp_path: Path) -> None:
-    with pytest.raises(TurnInputError, match=f"{kind} can't be limited to a range here"):
+    with pytest.raises(TurnInputError, match=f"{kind} can't be limited to a range"):
         engine(kind, dict(TURNS[kind].example.settings), Stretch(end=0.5), tmp_path)
 
 
 def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
-    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: nothing of it lies in the range of this line"):
+    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: the range of this line lies beyond that"):
         engine("swap", {}, Stretch(start=2.0), tmp_path)
+    with pytest.raises(TurnInputError, match="the range of this line ends before it starts"):
+        engine("swap", {}, Stretch(start=1.0, end=0.5), tmp_path)
 
 
 @pytest.mark.parametrize(
@@ -133,5 +135,5 @@ def test_a_range_is_read_as_it_is_written_in_a_shell(text: str, stretch: Stretch
 
 @pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "-5-2"])
 def test_what_is_no_range_is_said(text: str) -> None:
-    with pytest.raises(BadRequestError, match="is no range: give its start and end"):
+    with pytest.raises(BadRequestError, match="isn't a range: write its start and end"):
         stretch_of(text)

@@ -46,7 +46,7 @@ def stretch_of(text: str) -> Stretch:
         return Stretch.model_validate({"start": start, "end": end or "end", **({"fade_ms": fade} if fade else {})})
     except ValueError:
         raise BadRequestError(
-            f"“{text}” is no range: give its start and end in seconds or samples, as in 62-90.5 or 48000s-end"
+            f"“{text}” isn't a range: write its start and end in seconds or samples, as in 62-90.5 or 48000s-end"
         ) from None
 
 

@@ -49,13 +49,15 @@ def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Ou
     first, form = inputs[0], inputs[0].form
     if not takes_place(inputs, outcome):
         raise TurnInputError(
-            f"{kind} can't be limited to a range here: it doesn't give the length and the channels of what goes in"
+            f"{kind} can't be limited to a range: its result has another length or other channels than what goes in"
         )
     start, end = stretch.span(form)
-    if start >= end:
+    if start >= form.frames:
         raise TurnInputError(
-            f"{first.name} ends at {form.frames / form.rate:.3f} s: nothing of it lies in the range of this line"
+            f"{first.name} ends at {form.frames / form.rate:.3f} s: the range of this line lies beyond that"
         )
+    if start >= end:
+        raise TurnInputError("the range of this line ends before it starts")
     return WindowOutcome(
         outcome.outputs, np.eye(form.channels), form.frames, findings=outcome.findings, keeps_samples=True
     )

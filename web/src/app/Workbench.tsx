@@ -94,8 +94,14 @@ export function Workbench({ job, edits, uploads }: Props) {
     return range && { start: range[0], end: range[1], rate };
   }, [session]);
   const place = useMemo(
-    () => ({ job: job.id, revision: job.head, keyOf: (ref: string) => clips.get(ref)?.key ?? "", selected }),
-    [job.id, job.head, clips, selected],
+    () => ({
+      job: job.id,
+      revision: job.head,
+      keyOf: (ref: string) => clips.get(ref)?.key ?? "",
+      selected,
+      playhead: () => session.player.position,
+    }),
+    [job.id, job.head, clips, selected, session],
   );
   const changeStep = (id: string, { gesture, ...change }: StepChange & { gesture?: string }) =>
     edits.do({ kind: "change", step: id, change, gesture });

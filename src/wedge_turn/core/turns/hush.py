@@ -69,7 +69,9 @@ def _one(text: str) -> dict[str, object]:
     stretch, *level = rest.split(":")
     start, dash, end = stretch.partition("-")
     if not channel.isdecimal() or not dash or len(level) > 2:
-        raise ValueError(f"“{text}” is no hush: give its channel, from and to, and its level, as in 2:1.50-3.25:-inf")
+        raise ValueError(
+            f"“{text}” isn't a hush: write its channel, from and to, and its level, as in 2:1.50-3.25:-inf"
+        )
     settings = dict(zip(("gain_db", "fade_ms"), level, strict=False))
     return {"channel": int(channel), "start": start, "end": end, **settings}
 

@@ -76,7 +76,12 @@ it("offers a group's turn before that of a finding, and nothing twice", () => {
   if (!first || !alone) throw new Error("three rows");
   expect(offered(first)).toMatchObject({ turn: { kind: "merge" }, inputs: pair.members });
   expect(offered({ ...first, group: { ...pair, done: true } })).toBeNull();
-  expect(offered(alone)).toEqual({ turn: { kind: "fold" }, inputs: ["source:winch"], names: ["a"] });
+  expect(offered(alone)).toEqual({
+    turn: { kind: "fold" },
+    inputs: ["source:winch"],
+    names: ["a"],
+    over: null,
+  });
   expect(offered({ ...alone, source: { ...alone.source, retired: true } })).toBeNull();
 });
 

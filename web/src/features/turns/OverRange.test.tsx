@@ -10,7 +10,13 @@ import { Place } from "./useInputMeasures";
 function range(over: Step["over"], selected: SelectedRange | null) {
   const onChange = vi.fn();
   const step = splitStep({ outputs: [clip("sea", 2)], over, takes_place: true });
-  const place = { job: "j", revision: "r", keyOf: (ref: string) => ref, selected: () => selected };
+  const place = {
+    job: "j",
+    revision: "r",
+    keyOf: (ref: string) => ref,
+    selected: () => selected,
+    playhead: () => 0,
+  };
   show(
     <Place value={place}>
       <OverRange step={step} onChange={onChange} />

@@ -4,6 +4,7 @@ import type { Lateness, Step, Turn } from "../../api/client";
 import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
 import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
+import { selectHush } from "./hushing";
 import { kindOf } from "./kinds";
 import { bestText } from "./settings/SecondMicrophone";
 import { Place } from "./useInputMeasures";
@@ -13,6 +14,7 @@ const PLACE = {
   revision: "r",
   keyOf: (ref: string) => ref,
   selected: () => ({ start: 480, end: 960, rate: 48_000 }),
+  playhead: () => 24_000,
 };
 
 /** The settings of a turn on a stereo clip; changes are noted, and what was measured can be told afterwards. */
@@ -218,6 +220,18 @@ it("does not guess a delay, and tells of clocks that drift apart", async () => {
     "right drifts against left by 12.5 ppm: 3 samples late at the start, 48 at the end.",
   );
   expect(screen.queryByText(/line up/)).toBeNull();
+});
+
+it("splits the selected hush at the playhead", async () => {
+  const hush = { channel: 1, start: 0, end: 1, gain_db: "mute" as const, fade_ms: 10 };
+  const { changed } = settings({ ...DEFAULTS.level, hush: [hush] });
+  // The list has no size here, so none of its rows are on the page.
+  await act(async () => selectHush("s", 0));
+  fireEvent.click(screen.getByText("Split at playhead"));
+  expect(changed().hush).toEqual([
+    { ...hush, end: "24000s" },
+    { ...hush, start: "24000s" },
+  ]);
 });
 
 it("says what the best sum of two microphones takes", () => {

@@ -5,18 +5,21 @@ import { useMeasures } from "../../api/queries";
 import { useSettled } from "../../shared/settled";
 import type { SelectedRange } from "./kind";
 
-/** Where the panel's clips are heard: the job, its revision, their keys, and what is selected of In. */
+/** Where the panel's clips are heard: the job, its revision, their keys, what is selected of In, and the playhead. */
 type WhereHeard = {
   job: string;
   revision: string;
   keyOf: (ref: string) => string;
   selected: () => SelectedRange | null;
+  /** In frames of what is heard. */
+  playhead: () => number;
 };
 export const Place = createContext<WhereHeard>({
   job: "",
   revision: "",
   keyOf: () => "",
   selected: () => null,
+  playhead: () => 0,
 });
 
 /** Of the results that are heard as Out. */

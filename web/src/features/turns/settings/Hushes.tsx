@@ -2,24 +2,24 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
-import { clock, count } from "../../../shared/format";
+import { count } from "../../../shared/format";
 import { OfferButton, QuietButton } from "../../../shared/parts";
 import { RowList } from "../../../shared/RowList";
 import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
-import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf } from "../hushes";
+import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
 import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
 import { noTime, placeIn, placeText } from "../places";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
+import { HushRow, ROW } from "./HushRow";
 import { SuggestedHushes } from "./SuggestedHushes";
 
-const ROW = 28; // pixels
 const MOST_ROWS = 6;
 const SECOND = 1;
 
 export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
-  const { selected: selectedRange } = useContext(Place);
+  const { selected: selectedRange, playhead } = useContext(Place);
   const { selected, drawing, suggesting } = useHushing(step.id);
   const [out] = step.outputs;
   if (!out) return null;
@@ -89,7 +89,7 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
             }}
           >
             {(n, number, id, { top }) => (
-              <Row
+              <HushRow
                 id={id}
                 top={top}
                 number={number + 1}
@@ -112,58 +112,14 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
           onChange={(part) =>
             change(`type ${selected} ${Object.keys(part)}`, replaced(hushes, selected, part))
           }
+          onSplit={() => {
+            const both = split(hushes, selected, playhead(), rate);
+            if (both) change(`split ${hushes.length}`, both);
+          }}
           onRemove={() => remove(selected)}
         />
       )}
     </FieldGroup>
-  );
-}
-
-type RowProps = {
-  id: string;
-  top: number;
-  number: number;
-  of: number;
-  hush: Hush;
-  name: string;
-  rate: number;
-  selected: boolean;
-  onClick: () => void;
-};
-
-function Row({ id, top, number, of, hush, name, rate, selected, onClick }: RowProps) {
-  const [start, end] = spanOf(hush, rate);
-  const color = name === "left" || name === "right" ? name : "fg";
-  return (
-    <Flex
-      id={id}
-      role="option"
-      aria-selected={selected}
-      aria-posinset={number}
-      aria-setsize={of}
-      position="absolute"
-      style={{ top, height: ROW }}
-      insetX={0}
-      px={2}
-      gap={2}
-      align="center"
-      borderRadius="md"
-      cursor="default"
-      fontSize="xs"
-      bg={selected ? "raised" : "transparent"}
-      _hover={{ bg: "raised" }}
-      onClick={onClick}
-    >
-      <Text color={color} fontWeight={700} w="4.5em" truncate flexShrink={0}>
-        {name}
-      </Text>
-      <Text fontFamily="mono" flex={1} whiteSpace="nowrap">
-        {clock(start / rate)}–{clock(end / rate)}
-      </Text>
-      <Text fontFamily="mono" color="fg.quiet" whiteSpace="nowrap">
-        {depthText(hush.gain_db)}
-      </Text>
-    </Flex>
   );
 }
 
@@ -172,6 +128,7 @@ type FiguresProps = {
   names: string[];
   rate: number;
   onChange: (part: Partial<Hush>) => void;
+  onSplit: () => void;
   onRemove: () => void;
 };
 
@@ -180,7 +137,7 @@ const timeIn = (text: string) => {
   return place === "end" ? null : place;
 };
 
-function Figures({ hush, names, rate, onChange, onRemove }: FiguresProps) {
+function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProps) {
   const [start, end] = spanOf(hush, rate);
   const refuse = (text: string) => (timeIn(text) === null ? noTime(text) : null);
   const refuseEnd = (text: string) => {
@@ -239,9 +196,10 @@ function Figures({ hush, names, rate, onChange, onRemove }: FiguresProps) {
           />
         </Field>
       </Flex>
-      <QuietButton alignSelf="start" onClick={onRemove}>
-        Remove hush
-      </QuietButton>
+      <Flex>
+        <QuietButton onClick={onSplit}>Split at playhead</QuietButton>
+        <QuietButton onClick={onRemove}>Remove hush</QuietButton>
+      </Flex>
     </Flex>
   );
 }
