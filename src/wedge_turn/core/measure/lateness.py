@@ -37,6 +37,7 @@ CURVE: Final = 240  # lags of the curve on either side of its peak
 LEAST_DRIFT: Final = 0.5  # samples from start to end; less is no more than the measure is good to
 FEWEST_FOR_DRIFT: Final = 4  # windows
 OFF_LINE: Final = 1.0  # samples, by the median
+OVER_SPREAD: Final = 4.0  # times as far as the windows are off the line
 HEARD_BELOW: Final = 1e-6  # of the loudest line's power, what lies lower is noise of the room or the last bit
 LOWEST: Final = 50.0  # Hz
 HIGHEST: Final = 0.9  # of half the rate
@@ -105,7 +106,8 @@ def _drift(places: list[tuple[int, float]], frames: int) -> Drift | None:
     one, other = np.triu_indices(len(at), 1)
     slope = float(np.median((late[other] - late[one]) / (at[other] - at[one])))
     first = float(np.median(late - slope * at))
-    if np.median(np.abs(late - first - slope * at)) > OFF_LINE or abs(slope * frames) < LEAST_DRIFT:
+    off = float(np.median(np.abs(late - first - slope * at)))
+    if off > OFF_LINE or abs(slope * frames) < max(LEAST_DRIFT, OVER_SPREAD * off):
         return None
     return Drift(round(1e6 * slope, 2), round(first, 2), round(first + slope * frames, 2))
 
