@@ -20,16 +20,16 @@ def test_polarity_is_mended_from_the_moment_it_turns(page: Page, tmp_path: Path)
     page.get_by_label("Filter the sources").fill("landing")
     row = page.get_by_role("grid", name="Files").get_by_role("row", name="landing-stage")
     row.click()
-    expect(page.get_by_test_id("finding-polarity-turns")).to_contain_text(
-        "From 9.5 s on the sides go against each other"
+    expect(page.get_by_test_id("finding-polarity-changes")).to_contain_text(
+        "The sides go against each other from 9.5 s"
     )
-    page.get_by_role("button", name="flip right there").last.click()
+    page.get_by_role("button", name="flip right from 9.5 s").last.click()
     panel = page.get_by_role("complementary", name="Settings")
     expect(panel).to_contain_text("Only from 9.500 s to 16.000 s")
     panel.get_by_label("Range from").fill("9.4")
     page.keyboard.press("Enter")
     expect(panel).to_contain_text("Only from 9.400 s to 16.000 s")
-    expect(panel.get_by_test_id("finding-polarity-turns")).to_have_count(0)
+    expect(panel.get_by_test_id("finding-polarity-changes")).to_have_count(0)
     delivered = deliver_and_download(page, tmp_path)
     written = read_ints(delivered["landing-stage.wav"])
     turned = slice(round(9.4 * 48_000) + 480, None)

@@ -119,7 +119,7 @@ def test_what_a_pair_says_is_not_what_a_file_says() -> None:
 PROMISED = {
     "harbour-swell_ms": ["mid-side-like"],
     "boat-and-tower": ["level-difference"],
-    "landing-stage": ["polarity-turns"],
+    "landing-stage": ["polarity-changes"],
     "foghorn": ["opposite-polarity"],
     "winch": ["dual-mono"],
     "wind-gauge": ["silent-channel"],

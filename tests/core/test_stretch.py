@@ -114,9 +114,9 @@ def test_what_does_not_take_the_place_of_what_went_in_is_refused(kind: str, tmp_
 
 
 def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
-    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: the range of this line lies beyond that"):
+    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: this line's range lies beyond that"):
         engine("swap", {}, Stretch(start=2.0), tmp_path)
-    with pytest.raises(TurnInputError, match="the range of this line ends before it starts"):
+    with pytest.raises(TurnInputError, match="this line's range ends before it starts"):
         engine("swap", {}, Stretch(start=1.0, end=0.5), tmp_path)
 
 

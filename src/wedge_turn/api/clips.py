@@ -41,7 +41,7 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[De
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
 STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that reads
 EXPECT_SECONDS: Final = 60
-MOST_LATENESS: Final = 8
+MOST_COMPARED: Final = 8
 OCTETS: Final = "application/octet-stream"
 # A revision never changes, so its samples may be kept by the browser.
 CACHED: Final = {"Cache-Control": "private, max-age=3600"}
@@ -170,8 +170,8 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
     """How late the other channels of a clip are behind the first, with how sure that is."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     form = whole.form
-    if form.channels > MOST_LATENESS:
-        raise BadRequestError(f"Delays are found among at most {MOST_LATENESS} channels; {form.channels} were given")
+    if form.channels > MOST_COMPARED:
+        raise BadRequestError(f"Delays are found among at most {MOST_COMPARED} channels; {form.channels} were given")
     return ctx.tasks.scheduler.share(
         "look", ("lateness", key), lateness, whole.read, form.frames, form.channels, form.rate
     )

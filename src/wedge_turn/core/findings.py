@@ -12,8 +12,8 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.measure.polarity_change import PolarityChange
 from wedge_turn.core.measure.survey import Measures, Sides
-from wedge_turn.core.measure.turning import PolarityTurn
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding
 from wedge_turn.core.turns.base import in_db
@@ -146,8 +146,8 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             remedy=remedy_of("fold to mono", "fold", (name,), take="sum"),
         )
         return
-    if sides.turns is not None:
-        yield _turning(sides.turns)
+    if sides.polarity_change is not None:
+        yield _about_polarity_change(sides.polarity_change)
         return
     if sides.correlation < OPPOSITE:
         loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
@@ -174,19 +174,19 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     yield from _about_balance(sides, form, measures)
 
 
-def _turning(turns: PolarityTurn) -> Noted:
+def _about_polarity_change(change: PolarityChange) -> Noted:
     """One side is upside down up to a moment, or from it on."""
-    inverted = turns.after < 0
-    over = Stretch(start=turns.seconds) if inverted else Stretch(end=turns.seconds)
-    when = f"From {turns.seconds:.1f} s on" if inverted else f"Up to {turns.seconds:.1f} s"
-    rest = turns.before if inverted else turns.after
+    inverted_after = change.after < 0
+    over = Stretch(start=change.seconds) if inverted_after else Stretch(end=change.seconds)
+    where = f"from {change.seconds:.1f} s" if inverted_after else f"up to {change.seconds:.1f} s"
+    wrong, right = (change.after, change.before) if inverted_after else (change.before, change.after)
     return Noted(
-        code="polarity-turns",
+        code="polarity-changes",
         label="upside down in part",
-        message=f"{when} the sides go against each other (correlation {signed(min(turns.before, turns.after))}), "
-        f"{'before' if inverted else 'after'} it together ({signed(rest)}): one of them is upside down there.",
-        measured={"seconds": turns.seconds, "before": turns.before, "after": turns.after},
-        remedy=remedy_of("flip right there", "polarity", over=over, channels="right"),
+        message=f"The sides go against each other {where} (correlation {signed(wrong)}) and together "
+        f"{'before' if inverted_after else 'after'} that ({signed(right)}).",
+        measured={"seconds": change.seconds, "before": change.before, "after": change.after},
+        remedy=remedy_of(f"flip right {where}", "polarity", over=over, channels="right"),
     )
 
 
@@ -223,17 +223,17 @@ def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Not
         # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
         # it.
         remedy=level or remedy_of("split", "split"),
-        also=None if same_sound else _both_as_loud(measures),
+        also=None if same_sound else _both_equally_loud(measures),
     )
 
 
-def _both_as_loud(measures: Measures) -> Remedy | None:
+def _both_equally_loud(measures: Measures) -> Remedy | None:
     """Of two voices, one to a channel: a mono mix in which each is as loud as the other, by BS.1770."""
     left, right = (one.loudness_lufs for one in measures.channels)
     if left is None or right is None:
         return None
     share = 1 / (1 + 10 ** ((right - left) / 20))
-    return remedy_of("one mono mix, both as loud", "fold", take="blend", blend=round(share, 4))
+    return remedy_of("one mono mix, both equally loud", "fold", take="blend", blend=round(share, 4))
 
 
 def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001

@@ -18,6 +18,7 @@ from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns import ClipInfo, Outcome, WindowOutcome
 from wedge_turn.core.turns.places import End, Place, frame_at
+from wedge_turn.core.windows import risen
 
 Read = Callable[[int, int], Block]
 
@@ -54,10 +55,10 @@ def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Ou
     start, end = stretch.span(form)
     if start >= form.frames:
         raise TurnInputError(
-            f"{first.name} ends at {form.frames / form.rate:.3f} s: the range of this line lies beyond that"
+            f"{first.name} ends at {form.frames / form.rate:.3f} s: this line's range lies beyond that"
         )
     if start >= end:
-        raise TurnInputError("the range of this line ends before it starts")
+        raise TurnInputError("this line's range ends before it starts")
     return WindowOutcome(
         outcome.outputs, np.eye(form.channels), form.frames, findings=outcome.findings, keeps_samples=True
     )
@@ -99,5 +100,5 @@ class Limited:
         gains = np.ones(last - first)
         for fade, into in ((self._fades[0], t - self._span[0]), (self._fades[1], self._span[1] - 1 - t)):
             near = into < fade
-            gains[near] *= 0.5 * (1 - np.cos(np.pi * (into[near] + 0.5) / fade))
+            gains[near] *= risen(into[near], fade)
         return gains

@@ -1695,10 +1695,10 @@ export interface components {
             channels: ("left" | "right" | "both") | number[];
         };
         /**
-         * PolarityTurn
-         * @description When the sides turn, in seconds, and how they are correlated before and after it.
+         * PolarityChange
+         * @description When it changes, in seconds, and how the sides are correlated before and after it.
          */
-        PolarityTurn: {
+        PolarityChange: {
             /** Seconds */
             seconds: number;
             /** Before */
@@ -1820,7 +1820,7 @@ export interface components {
             fold_dbfs: {
                 [key: string]: number | null;
             };
-            turns?: components["schemas"]["PolarityTurn"] | null;
+            polarity_change?: components["schemas"]["PolarityChange"] | null;
         };
         /**
          * SourceDetails

@@ -20,7 +20,7 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.windows import hann
+from wedge_turn.core.windows import hann, size_of, spread
 
 WINDOW_SECONDS: Final = 0.7
 MOST_WINDOWS: Final = 40
@@ -83,14 +83,13 @@ def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, 
 
 def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
     """Powers (2, lines), cross-power (lines,) and frequencies (lines,), over windows spread evenly over the clip."""
-    size = 2 ** max(8, min(round(math.log2(WINDOW_SECONDS * rate)), math.ceil(math.log2(max(1, frames)))))
-    most = max(1, frames // size)
+    size = size_of(WINDOW_SECONDS, rate, frames)
     powers, cross = np.zeros((2, size // 2 + 1)), np.zeros(size // 2 + 1, np.complex128)
     window = hann(size)[:, None]
-    for n in np.unique(np.linspace(0, most - 1, min(most, MOST_WINDOWS)).round().astype(int)).tolist():
+    for start in spread(frames, size, MOST_WINDOWS):
         padded = np.zeros((size, 2))
-        count = min(size, frames - n * size)
-        padded[:count] = read(n * size, count)
+        count = min(size, frames - start)
+        padded[:count] = read(start, count)
         left, right = scipy.fft.rfft(padded * window, axis=0).T
         powers += np.abs([left, right]) ** 2
         cross += right * np.conj(left)

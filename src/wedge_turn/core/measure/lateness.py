@@ -14,7 +14,6 @@ Acoustics, Speech, and Signal Processing 24 (4), 1976.
 Association 63, 1968.
 """
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
@@ -24,7 +23,7 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.windows import hann
+from wedge_turn.core.windows import hann, size_of, spread
 
 WINDOW_SECONDS: Final = 2.7
 MOST_WINDOWS: Final = 24  # evenly over the clip
@@ -74,12 +73,11 @@ class Lateness:
 
 def lateness(read: Read, frames: int, channels: int, rate: int) -> list[Lateness]:
     """Of every channel but the first. `read` gives (frames, channels)."""
-    size = 2 ** max(8, min(round(math.log2(WINDOW_SECONDS * rate)), math.ceil(math.log2(max(1, frames)))))
-    starts = _window_starts(frames, size)
+    size = size_of(WINDOW_SECONDS, rate, frames)
     together = [_Cross(size, rate) for _ in range(channels)]
     places: list[list[tuple[int, float]]] = [[] for _ in range(channels)]
     window = hann(size)[:, None]
-    for start in starts:
+    for start in spread(frames, size, MOST_WINDOWS):
         padded = np.zeros((size, channels))
         padded[: min(size, frames - start)] = read(start, min(size, frames - start))
         spectra = scipy.fft.rfft(padded * window, axis=0)
@@ -90,12 +88,6 @@ def lateness(read: Read, frames: int, channels: int, rate: int) -> list[Lateness
             if (peak := _peak(single)).sure:
                 places[channel].append((start + size // 2, single.peak_near(peak.lag, ROUGHLY)))
     return [_of(n + 1, together[n], _drift(places[n], frames)) for n in range(1, channels)]
-
-
-def _window_starts(frames: int, size: int) -> list[int]:
-    most = max(1, frames // size)
-    count = min(most, MOST_WINDOWS)
-    return [round(n) * size for n in np.linspace(0, most - 1, count)]
 
 
 def _drift(places: list[tuple[int, float]], frames: int) -> Drift | None:

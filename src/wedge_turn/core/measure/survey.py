@@ -41,7 +41,7 @@ from wedge_turn.core.measure.kernels import (
     Floats,
 )
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
-from wedge_turn.core.measure.turning import PolarityTurn, polarity_turn
+from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_change
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.core.windows import hann
 
@@ -103,7 +103,7 @@ class Sides(BaseModel):
     delay: Delay
     field: list[float]
     fold_dbfs: dict[Law, float | None]
-    turns: PolarityTurn | None = None
+    polarity_change: PolarityChange | None = None
 
 
 class Measures(BaseModel):
@@ -238,8 +238,8 @@ class _Pass:
             pair = parts[0]
             together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
             cross, step = (pair[:, TOGETHER] - pair[:, APART]) / 4, self.step / self.form.rate
-            turns = polarity_turn(cross, energy[:, 0], energy[:, 1], step)
-            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra, turns)
+            change = polarity_change(cross, energy[:, 0], energy[:, 1], step)
+            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra, change)
         return Measures(whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used())
 
     def _bits_used(self) -> int | None:
@@ -322,7 +322,7 @@ class _Spectra:
 
 
 def _sides(
-    squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra, turns: PolarityTurn | None
+    squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra, change: PolarityChange | None
 ) -> Sides:
     left, right = float(squares[0]), float(squares[1])
     both, cross = left + right, (together - apart) / 4
@@ -339,7 +339,7 @@ def _sides(
         delay=spectra.delay(),
         field=[round(float(share), 5) for share in field],
         fold_dbfs={law: _square_dbfs(factor**2 * together) for law, factor in LAWS.items()},
-        turns=turns,
+        polarity_change=change,
     )
 
 

@@ -5,8 +5,8 @@
     blend   out = (1 − b)·left + b·right
 
 In a sum or a blend the right can be turned upside down first, and go later than the left by samples or fractions of one
-(earlier, where negative): two microphones on one source are often one of the two. A fraction of a sample is a windowed
-sinc (`wedge_turn.core.turns.shifting`); the file becomes longer by what was moved.
+(earlier, where negative): of two microphones on one source, one is often upside down or late. A fraction of a sample is
+a windowed sinc (`wedge_turn.core.turns.shifting`); the file becomes longer by what was moved.
 
 One side is exact. No law is hidden: with ½ what both sides share keeps its level and cannot clip, with 0.7071 what
 the sides do not share keeps its energy, with 1 nothing is taken away and what both share is 6.02 dB louder

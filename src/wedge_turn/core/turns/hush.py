@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.turns.places import Place, frame_at
+from wedge_turn.core.windows import risen
 
 MOST: Final = 4_096
 FADE_MS: Final = 10.0
@@ -108,7 +109,7 @@ def _course(hush: Hush, length: int, rate: int, first: int, last: int) -> NDArra
     gains = np.full(last - first, hush.gain)
     if fade:
         near = from_edge < fade
-        gains[near] += (1 - hush.gain) * 0.5 * (1 + np.cos(np.pi * (from_edge[near] + 0.5) / fade))
+        gains[near] += (1 - hush.gain) * (1 - risen(from_edge[near], fade))
     return gains
 
 

@@ -215,7 +215,7 @@ it("does not guess a delay, and tells of clocks that drift apart", async () => {
   ]);
   fireEvent.click(screen.getByText("find the delay"));
   const found = await screen.findByTestId("found-delays");
-  expect(found.textContent).toContain("No delay of right against left is sure (confidence 0.05)");
+  expect(found.textContent).toContain("The delay of right against left is uncertain (confidence 0.05)");
   expect(found.textContent).toContain(
     "right drifts against left by 12.5 ppm: 3 samples late at the start, 48 at the end.",
   );

@@ -5,7 +5,7 @@ import { added, type Hush, hushText, moved, removed, spanOf, split, taken } from
 import { selectHush, toggleDrawing, useHushing } from "./hushing";
 import { kindOf } from "./kinds";
 import type { Change } from "./settings/common";
-import { type Found, useSuggestion } from "./useSuggestion";
+import { type ClipLookup, useSuggestion } from "./useSuggestion";
 
 const NONE: readonly Hush[] = [];
 
@@ -13,7 +13,7 @@ const NONE: readonly Hush[] = [];
 export function useHushes(
   step: Step | null,
   rate: number,
-  place: Found & { selected: () => { start: number; end: number } | null },
+  place: ClipLookup & { selected: () => { start: number; end: number } | null },
   onChange: (step: string, change: Change) => void,
 ) {
   const id = step?.id ?? "";

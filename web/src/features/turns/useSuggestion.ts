@@ -6,10 +6,10 @@ import { apart, type Hush, type Span } from "./hushes";
 import { useHushing } from "./hushing";
 
 export type Proposal = { channel: number; span: Span };
-/** Where the line's clip is found: the job, its revision, and the key of a clip. */
-export type Found = { job: string; revision: string; keyOf: (ref: string) => string };
+/** How the line's clip is looked up: the job, its revision, and the key of a clip. */
+export type ClipLookup = { job: string; revision: string; keyOf: (ref: string) => string };
 
-export function useSuggestion(step: Step | null, hushes: readonly Hush[], rate: number, place: Found) {
+export function useSuggestion(step: Step | null, hushes: readonly Hush[], rate: number, place: ClipLookup) {
   const { suggesting, threshold } = useHushing(step?.id ?? "");
   const clip = step?.inputs[0] ?? "";
   const settled = useSettled(threshold, step?.id ?? "");

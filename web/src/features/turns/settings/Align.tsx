@@ -106,7 +106,7 @@ export function said(
   if (drift)
     return `${name} drifts against ${first} by ${drift.ppm} ppm: ${drift.at_start} samples late at the start, ${drift.at_end} at the end. No single delay lines up all of it.`;
   if (samples === null)
-    return `No delay of ${name} against ${first} is sure (${sure}): zoom in and compare, or move it by ear.`;
+    return `The delay of ${name} against ${first} is uncertain (${sure}): zoom in and compare, or set it by ear.`;
   if (samples === 0) return `${name} is in time with ${first}${inverted} (${sure}).`;
   const by = `${Math.abs(samples)} ${Math.abs(samples) === 1 ? "sample" : "samples"}`;
   const ms = `${((1000 * Math.abs(samples)) / rate).toFixed(2)} ms`;

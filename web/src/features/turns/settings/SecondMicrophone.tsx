@@ -30,9 +30,9 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
         on={turn.flip_right}
         onChange={(flip_right) => onChange({ flip_right })}
       />
-      <Field label="Right later by, in samples">
+      <Field label="Delay of right, in samples">
         <Committed
-          label="Right later by, in samples"
+          label="Delay of right, in samples"
           value={String(turn.delay)}
           refuse={(text) =>
             samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null

@@ -36,15 +36,15 @@ def test_the_moment_is_found_and_the_polarity_mended_from_there(first: bool, tmp
     swapped = slice(0, 4 * RATE) if first else slice(4 * RATE, None)
     right[swapped] = -right[swapped]
     wav, measures = recorded(tmp_path, left, right)
-    (found,) = [one for one in findings_of("a", wav.form, measures) if one.code == "polarity-turns"]
+    (found,) = [one for one in findings_of("a", wav.form, measures) if one.code == "polarity-changes"]
     assert found.measured["seconds"] == pytest.approx(4.0, abs=0.11)
-    assert ("Up to 4.0 s" if first else "From 4.0 s on") in found.message
+    assert ("up to 4.0 s" if first else "from 4.0 s") in found.message
     assert found.remedy is not None
     step = Step(id="only", turn=found.remedy.turn, inputs=(source_ref("0"),), over=found.remedy.over)
     engine = Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
     mended = survey(engine.clip("step:only:0")).sides
     assert mended is not None
-    assert mended.turns is None
+    assert mended.polarity_change is None
     assert mended.correlation is not None
     assert mended.correlation > 0.8
 
@@ -55,12 +55,12 @@ def test_what_never_turns_or_was_never_clear_is_not_told_of(tmp_path: Path) -> N
         (tmp_path / name).mkdir()
         _, measures = recorded(tmp_path / name, a, b)
         assert measures.sides is not None
-        assert measures.sides.turns is None
+        assert measures.sides.polarity_change is None
     (tmp_path / "short").mkdir()
     right[2 * RATE : round(2.5 * RATE)] *= -1
     _, measures = recorded(tmp_path / "short", left[: 3 * RATE], right[: 3 * RATE])
     assert measures.sides is not None
-    assert measures.sides.turns is None
+    assert measures.sides.polarity_change is None
 
 
 def test_the_tail_of_a_bell_against_its_stroke_is_no_swapped_cable(tmp_path: Path) -> None:
@@ -69,4 +69,4 @@ def test_the_tail_of_a_bell_against_its_stroke_is_no_swapped_cable(tmp_path: Pat
     right[2 * RATE :] *= -1
     _, measures = recorded(tmp_path, left, right)
     assert measures.sides is not None
-    assert measures.sides.turns is None
+    assert measures.sides.polarity_change is None

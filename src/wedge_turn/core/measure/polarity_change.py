@@ -1,4 +1,4 @@
-"""Where one side of a stereo clip turns upside down, as when a cable is swapped while it is recorded.
+"""Where the polarity of one side of a stereo clip changes, as when a cable is swapped while it is recorded.
 
 With c_n = Σ left·right over stretch n, the sides go together up to stretch k and against each other after it (or the
 other way round) where |Σ_{n<k} c_n − Σ_{n≥k} c_n| is largest. Both parts must be clear: their correlations on either
@@ -17,8 +17,8 @@ LEAST_SECONDS: Final = 1.0
 LEAST_SHARE: Final = 0.1
 
 
-class PolarityTurn(BaseModel):
-    """When the sides turn, in seconds, and how they are correlated before and after it."""
+class PolarityChange(BaseModel):
+    """When it changes, in seconds, and how the sides are correlated before and after it."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -27,9 +27,9 @@ class PolarityTurn(BaseModel):
     after: float
 
 
-def polarity_turn(
+def polarity_change(
     together: NDArray[np.float64], left: NDArray[np.float64], right: NDArray[np.float64], step: float
-) -> PolarityTurn | None:
+) -> PolarityChange | None:
     """From Σ left·right, Σ left² and Σ right² of stretches of `step` seconds, (stretches,) each."""
     least = round(LEAST_SECONDS / step)
     if len(together) < 2 * least:
@@ -41,7 +41,7 @@ def polarity_turn(
     share = float(energy[at - 1] / energy[-1]) if energy[-1] > 0 else 0.0
     if before * after >= 0 or min(abs(before), abs(after)) < CLEAR or min(share, 1 - share) < LEAST_SHARE:
         return None
-    return PolarityTurn(seconds=round(at * step, 3), before=round(before, 3), after=round(after, 3))
+    return PolarityChange(seconds=round(at * step, 3), before=round(before, 3), after=round(after, 3))
 
 
 def _correlation(together: NDArray[np.float64], left: NDArray[np.float64], right: NDArray[np.float64]) -> float:
