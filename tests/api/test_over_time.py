@@ -58,3 +58,25 @@ def test_a_line_is_limited_to_a_range_and_let_go_again(client: TestClient, talk:
         address, json={"turn": {"kind": "trim"}, "over": {"start": 1, "end": 0.5}, "base": job["head"]}
     )
     assert refused.status_code in (409, 422)
+
+
+def test_a_delivery_is_planned_and_refused_by_its_range(client: TestClient, talk: Json) -> None:
+    line = {"turn": {"kind": "swap"}, "inputs": [talk["sources"][0]["ref"]]}
+    job = client.post(f"/api/jobs/{talk['id']}/steps", json={"steps": [line], "base": talk["head"]}).json()
+    address, order = f"/api/jobs/{job['id']}/deliveries", {"revision": job["head"]}
+
+    def planned(**trim: Any) -> Json:
+        asked = {**order, "range": {"kind": "trim", **trim}}
+        (file,) = client.post(f"{address}/plan", json=asked).json()
+        file["status"] = client.post(address, json=asked).status_code
+        return dict(file)
+
+    inside = planned(start="96000s", end=3.5)
+    assert (inside["frames"], inside["outside"], inside["status"]) == (72_000, None, 202)
+    assert inside["bytes"] < 72_000 * 6 + 1_000
+    beyond = planned(start=60)
+    assert beyond["outside"].startswith("talk has 576,000 samples (12.000 s): nothing of it lies between")
+    assert beyond["status"] == 422
+    assert planned(start=0, time="recorded")["outside"] == "talk has no recorded start time"
+    (kept, *_) = client.get(address).json()
+    assert kept["range"] == {"kind": "trim", "start": "96000s", "end": 3.5, "time": "file"}

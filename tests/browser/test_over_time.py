@@ -8,8 +8,8 @@ import pytest
 from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
-from acts import deliver_and_download, settled_worksheet, turn_added
-from helpers import read_ints
+from acts import deliver_and_download, drop, files_of, new_job, select_range, settled_worksheet, turn_added
+from helpers import bext, noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 
@@ -83,12 +83,79 @@ def test_two_microphones_on_a_clock_are_blended_for_the_fullest_low_end(page: Pa
     source = {name: demo_samples(page, name) for name in (left, right)}
     delivered = deliver_and_download(page, tmp_path)
     (file,) = [path for name, path in delivered.items() if name.startswith("clock")]
-    expected = 0.5 * source[left] - 0.5 * source[right]
+    expected = (0.5 * source[left] - 0.5 * source[right])[:, 0]
     assert np.abs(read_ints(file)[:, 0] - expected).max() <= 1.5
 
 
+def test_two_voices_on_one_file_get_hushes_and_one_loudness(page: Page, tmp_path: Path) -> None:
+    """The demo's talk between boat and tower: from its finding to a delivery in which only spill is lower."""
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("boat")
+    page.get_by_role("grid", name="Files").get_by_role("row", name="boat-and-tower").click()
+    expect(page.get_by_test_id("finding-level-difference")).to_be_visible()
+    turn_added(page, "hush")
+    panel = page.get_by_role("complementary", name="Settings")
+    panel.get_by_role("button", name="suggest").click()
+    panel.get_by_role("button", name=re.compile("^take (all|this)")).click()
+    rows = page.get_by_role("listbox", name="Hushes of this line").get_by_role("option")
+    expect(rows.first).to_be_visible()
+    settled_worksheet(page)
+    source = demo_samples(page, "boat-and-tower")
+    written = read_ints(deliver_and_download(page, tmp_path)["boat-and-tower.wav"]).astype(np.float64)
+    lower = np.abs(written) < np.abs(source) * 0.9
+    share = lower.mean(axis=0)
+    assert (share > 0.1).all()
+    assert not lower.all(axis=1).any()  # one of the two is always left alone
+    powers = [(source[:, n][lower[:, n]] ** 2).mean() for n in range(2)]
+    kept = [(source[:, n][~lower[:, n]] ** 2).mean() for n in range(2)]
+    assert all(10 * np.log10(loud / quiet) > 12 for loud, quiet in zip(kept, powers, strict=True))
+
+
+def test_a_session_is_delivered_over_one_range_by_the_clock(page: Page, tmp_path: Path) -> None:
+    """A range selected on the first take, delivered of all that were recorded then; one has no clock."""
+    ten = 36_000 * 48_000
+    takes = [noise(n, 4 * 48_000, 2, 20) for n in range(4)]
+    starts = [ten, ten + 72_000, ten + 60 * 48_000]
+    files = [
+        write_wav(tmp_path / f"take-{n}.wav", ints, carried=(bext(start),))
+        for n, (ints, start) in enumerate(zip(takes, starts, strict=False))
+    ]
+    files.append(write_wav(tmp_path / "take-3.wav", takes[3]))
+    new_job(page, "One morning")
+    drop(page, *files)
+    files_of(page, *(f"take-{n}" for n in range(4)))
+    page.get_by_role("grid", name="Files").get_by_role("row", name="take-0").click()
+    page.keyboard.press("Control+a")
+    turn_added(page, "swap")
+    turns = page.get_by_role("listbox", name="Turns").get_by_role("option")
+    expect(turns).to_have_count(4)
+    turns.filter(has_text="take-0").click()
+    axis = page.get_by_test_id("time-axis").bounding_box()
+    assert axis is not None
+    select_range(page, int(axis["width"] * 0.5), int(axis["width"] * 0.8))
+    page.get_by_role("button", name="Deliver 4 files").click()
+    page.get_by_label("What is kept of each file").select_option("A range of recorded time")
+    expect(page.get_by_label("Range from")).to_have_value(re.compile(r"^10:00:0[12]\."))
+    page.get_by_label("Range from").fill("10:00:02")
+    page.keyboard.press("Enter")
+    page.get_by_label("Range to").fill("10:00:03.5")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("take-2"))).to_contain_text("none of it lies in the range")
+    expect(page.get_by_role("row", name=re.compile("take-3"))).to_contain_text("has no recorded start time")
+    expect(page.get_by_role("row", name=re.compile("take-0"))).to_contain_text("10:00:02.000")
+    page.get_by_role("link", name="Back to the worksheet").click()
+    page.get_by_role("button", name="Deliver 4 files").click()
+    page.get_by_role("button", name="Leave them out").click()
+    expect(page.get_by_role("button", name="Deliver 2 files")).to_be_enabled()
+    delivered = deliver_and_download(page, tmp_path)
+    assert sorted(delivered) == ["take-0.wav", "take-1.wav"]
+    for n, start in enumerate(starts[:2]):
+        first = ten + 2 * 48_000 - start
+        assert np.array_equal(read_ints(delivered[f"take-{n}.wav"]), takes[n][first : first + 72_000, ::-1])
+
+
 def demo_samples(page: Page, name: str) -> NDArray[np.float64]:
-    """A file of the demo as integers, by the API."""
+    """A file of the demo as integers (frames, channels), by the API."""
     site, path = page.url.split("/jobs/")
     job = page.request.get(f"{site}/api/jobs/{path.split('/')[0]}").json()
     (source,) = [one for one in job["sources"] if one["name"] == name]
@@ -96,4 +163,4 @@ def demo_samples(page: Page, name: str) -> NDArray[np.float64]:
         f"{site}/api/jobs/{job['id']}/revisions/{job['head']}/samples"
         f"?clip={source['ref']}&start=0&frames={source['frames']}"
     )
-    return np.frombuffer(samples.body(), "<f4").astype(np.float64) * 2**23
+    return np.frombuffer(samples.body(), "<f4").reshape(source["frames"], -1).astype(np.float64) * 2**23

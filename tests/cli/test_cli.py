@@ -155,6 +155,31 @@ def test_a_turn_is_limited_to_a_range_as_inspect_advises(tmp_path: Path) -> None
     written, source = read_ints(Path(done["outputs"][0]["path"])), read_ints(file)
     assert np.array_equal(written[: 2 * 48_000], source[: 2 * 48_000])
     assert np.array_equal(written[2 * 48_000 + 480 :, 1], -source[2 * 48_000 + 480 :, 1])
+    sharp = output("apply", "swap", file, "--over", "0:02-0:03.5", "--fade", "0", "--out", tmp_path / "sharp", "--json")
+    cut = read_ints(Path(sharp["outputs"][0]["path"]))
+    assert np.array_equal(cut[96_000:168_000], source[96_000:168_000, ::-1])
+    assert np.array_equal(cut[168_000:], source[168_000:])
     refused = run("apply", "polarity", file, "--over", "soon", "--out", tmp_path / "no")
     assert refused.returncode == 1
     assert "“soon” isn't a range" in refused.stderr
+
+
+def test_a_range_of_each_result_is_written_in_recorded_time_too(tmp_path: Path) -> None:
+    """Two recorders, the second started a second later: from 19:42:12 to 19:42:13 by the clock of both."""
+    start = (19 * 3_600 + 42 * 60 + 10) * 48_000
+    takes = [noise(n, 4 * 48_000, 2, 20) for n in range(2)]
+    files = [
+        write_wav(tmp_path / f"take {n}.wav", ints, carried=(bext(start + n * 48_000),)) for n, ints in enumerate(takes)
+    ]
+    kept = ("--range", "19:42:12-19:42:13", "--recorded")
+    done = output("apply", "swap", *files, *kept, "--out", tmp_path / "out", "--json")
+    for n, made in enumerate(done["outputs"]):
+        assert made["start_time"] == start + 2 * 48_000
+        first = (2 - n) * 48_000
+        assert np.array_equal(read_ints(Path(made["path"])), takes[n][first : first + 48_000, ::-1])
+    refused = run("apply", "swap", *files, "--range", "20:00:00-21:00:00", "--recorded", "--out", tmp_path / "no")
+    assert refused.returncode == 1
+    assert "was recorded from 19:42:10.000 to 19:42:14.000: none of it lies in the range" in refused.stderr
+    assert "leave these files out" in refused.stderr
+    unknown = run("apply", "swap", *files, "--range", "1:02", "--out", tmp_path / "no")
+    assert "“1:02” isn't a range" in unknown.stderr

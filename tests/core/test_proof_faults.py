@@ -23,7 +23,7 @@ from wedge_turn.core.delivery.order import DepthChoice, Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.plan import source_ref
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, Trim
 
 FRAMES = 1_503
 DEPTHS: tuple[DepthChoice, ...] = get_args(DepthChoice)
@@ -75,11 +75,12 @@ def writes_that_are_lost(
 def test_a_lost_bit_stops_every_delivery(
     kind: str, depth: DepthChoice, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """All results of a turn, and one of them alone; in any write: header, samples or manifest."""
+    """All results of a turn, one of them alone, and a range of one; in any write: header, samples or manifest."""
     engine = example_engine(kind, tmp_path, FRAMES)
     ends = tuple(engine.sheet.ends())
-    for refs in {ends, ends[:1]}:
-        with writes_that_are_lost(engine, Order(refs, depth), tmp_path, monkeypatch) as (writes, refused):
+    orders = {Order(ends, depth), Order(ends[:1], depth), Order(ends[:1], depth, range=Trim(start="90s", end="1103s"))}
+    for order in orders:
+        with writes_that_are_lost(engine, order, tmp_path, monkeypatch) as (writes, refused):
             assert writes >= 3
             assert refused == writes
         for path in (tmp_path / "good").iterdir():

@@ -123,17 +123,18 @@ def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "stretch"),
     [
-        ("62-90.5", Stretch(start=62.0, end=90.5)),
-        ("48000s-end", Stretch(start="48000s")),
-        ("0-480s:20", Stretch(start=0.0, end="480s", fade_ms=20)),
-        ("3-", Stretch(start=3.0)),
+        ("62-90.5", Stretch(start=62.0, end=90.5, fade_ms=20)),
+        ("48000s-end", Stretch(start="48000s", fade_ms=20)),
+        ("0-480s", Stretch(start=0.0, end="480s", fade_ms=20)),
+        ("1:02.5-1:00:00", Stretch(start=62.5, end=3600.0, fade_ms=20)),
+        ("3-", Stretch(start=3.0, fade_ms=20)),
     ],
 )
 def test_a_range_is_read_as_it_is_written_in_a_shell(text: str, stretch: Stretch) -> None:
-    assert stretch_of(text) == stretch
+    assert stretch_of(text, 20.0) == stretch
 
 
-@pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "-5-2"])
+@pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "1:2:3:4-end", "-5-2"])
 def test_what_is_no_range_is_said(text: str) -> None:
     with pytest.raises(BadRequestError, match="isn't a range: write its start and end"):
-        stretch_of(text)
+        stretch_of(text, 10.0)

@@ -14,6 +14,7 @@ from wedge_turn.api.views import delivery_view
 from wedge_turn.core.audio.wavfile import file_size
 from wedge_turn.core.delivery.manifest import MANIFEST
 from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
+from wedge_turn.core.delivery.ranged import in_range, outside
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
 from wedge_turn.store.order import StoredOrder
@@ -27,30 +28,44 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     """The files that a delivery would write."""
     engine = ctx.workshop.engine(job_id, new.revision)
     refs = new.refs or tuple(engine.sheet.ends())
-    names = file_names(engine, Order(refs, new.depth))
+    names = dict(zip(refs, file_names(engine, Order(refs)), strict=True))
+    reasons = outside(engine.sheet, refs, new.range) if new.range else {}
+    inside = tuple(ref for ref in refs if ref not in reasons)
+    engine, trimmed = in_range(engine, Order(inside, range=new.range))
+    written = dict(zip(inside, trimmed, strict=True))
     planned = []
-    for ref, name in zip(refs, names, strict=True):
-        form = engine.sheet.info(ref).form
-        encoding = output_encoding(form, new.depth)
-        size = file_size(form.model_copy(update={"encoding": encoding.name}))
-        exact = ctx.tasks.scheduler.run("look", holds_exactly, engine.clip(ref), encoding)
-        dithered = new.dither and not encoding.is_float and not exact
-        planned.append(PlannedFile(ref=ref, file=name, depth=encoding.depth, bytes=size, dithered=dithered))
+    for ref, name in names.items():
+        clip = engine.clip(written.get(ref, ref))
+        encoding = output_encoding(clip.form, new.depth)
+        exact = ref in reasons or ctx.tasks.scheduler.run("look", holds_exactly, clip, encoding)
+        planned.append(
+            PlannedFile(
+                ref=ref,
+                file=name,
+                depth=encoding.depth,
+                frames=clip.form.frames,
+                start_time=clip.form.start_time,
+                bytes=file_size(clip.form.model_copy(update={"encoding": encoding.name})),
+                dithered=new.dither and not encoding.is_float and not exact,
+                outside=reasons.get(ref),
+            )
+        )
     return planned
 
 
 @router.post("/jobs/{job_id}/deliveries", operation_id="startDelivery", status_code=202)
 def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
-    sheet = ctx.workshop.sheet(job_id, new.revision)
-    refs = list(new.refs) or sheet.ends()
+    engine = ctx.workshop.engine(job_id, new.revision)
+    refs = list(new.refs) or engine.sheet.ends()
     if not refs:
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
     if len(set(refs)) < len(refs):
         raise BadRequestError("The same clip was chosen twice: each can be delivered once at a time")
     for ref in refs:
-        sheet.info(ref)
-    order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither)
+        engine.sheet.info(ref)
+    order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither, range=new.range)
+    in_range(engine, Order(order.refs, range=order.range))  # refused before anything is written
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
     return delivery_view(delivery, 0.0)

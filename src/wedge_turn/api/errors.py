@@ -27,6 +27,7 @@ STATUS: Final[dict[str, int]] = {
     "turn-input": 422,
     "rate-differs": 422,
     "side-unknown": 422,
+    "outside-range": 422,
     "not-found": 404,
     "conflict": 409,
     "stale": 409,

@@ -15,7 +15,7 @@ from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.plan import Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
-from wedge_turn.core.turns import AnyTurn
+from wedge_turn.core.turns import AnyTurn, Trim
 
 BINARY: Final[dict[str, Any]] = {
     "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
@@ -87,7 +87,8 @@ class StepView(BaseModel):
     """A line of the worksheet.
 
     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
-    the range that it is limited to, which it can be where what comes out `takes_place` of what goes in.
+    the range that it is limited to, which it can be where what comes out `takes_place` of what goes in. `begins_at` is
+    the frame of its first input that comes first in its results.
     """
 
     id: str
@@ -104,6 +105,7 @@ class StepView(BaseModel):
     proof: Proof | None
     over: Stretch | None
     takes_place: bool
+    begins_at: int
 
 
 class GroupView(BaseModel):
@@ -167,18 +169,22 @@ class DeliveryView(BaseModel):
     created: datetime
     refs: tuple[Ref, ...]
     depth: DepthChoice
+    range: Trim | None
     manifest: Manifest | None
     error: dict[str, str] | None
 
 
 class PlannedFile(BaseModel):
-    """A file that a delivery would write."""
+    """A file that a delivery would write. `outside` is why the delivery's range leaves nothing of it, else None."""
 
     ref: Ref
     file: str
     depth: DepthName
+    frames: int
+    start_time: int | None
     bytes: int
     dithered: bool
+    outside: str | None
 
 
 class NewJob(BaseModel):
@@ -263,9 +269,12 @@ class StepChange(BaseModel):
 
 
 class NewDelivery(BaseModel):
-    """What to deliver; all results that no later turn uses where `refs` is empty."""
+    """What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
+    in the files' own time or in recorded time.
+    """
 
     revision: str
     refs: tuple[Ref, ...] = Field(default=(), max_length=10_000)
     depth: DepthChoice = "same"
     dither: bool = True
+    range: Trim | None = None

@@ -23,7 +23,7 @@ from wedge_turn.core.measure.survey import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
 from wedge_turn.core.plan import Sheet, source_ref
 from wedge_turn.core.stretch import takes_place
-from wedge_turn.store.order import order_of
+from wedge_turn.store.order import StoredOrder, order_of
 from wedge_turn.store.rows import Delivery, Job, Revision, Source
 
 Problems = Callable[[Source], str | None]
@@ -96,6 +96,7 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
         sentence=step.sentence(overview.inputs),
         over=step.over,
         takes_place=takes_place(overview.inputs, outcome),
+        begins_at=max(0, -outcome.offsets[0]),
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in overview.outputs],
         carries=overview.carries,
@@ -153,11 +154,9 @@ def revision_view(revision: Revision, head: str) -> RevisionView:
 def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
     """A delivery; what another version stored and this one cannot read is shown as that."""
     manifest, error = None, delivery.error
-    refs: tuple[str, ...] = ()
-    depth = "same"
+    order = StoredOrder(refs=())
     try:
         order = order_of(delivery.order)
-        refs, depth = order.refs, order.depth
         manifest = manifest_of(delivery.manifest) if delivery.manifest else None
     except (ValidationError, KeyError, TypeError, AttributeError):
         unreadable = "What was stored about this delivery cannot be read by this version"
@@ -168,8 +167,9 @@ def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
         state=delivery.state,
         progress=1.0 if delivery.state == "done" else progress,
         created=delivery.created,
-        refs=refs,
-        depth=depth,
+        refs=order.refs,
+        depth=order.depth,
+        range=order.range,
         manifest=manifest,
         error=error,
     )

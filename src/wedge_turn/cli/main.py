@@ -67,8 +67,17 @@ def apply(
     ] = None,
     over: Annotated[
         str | None,
-        typer.Option(metavar="START-END", help="Only over this range, in seconds or samples: 62-90.5, 48000s-end."),
+        typer.Option(metavar="START-END", help="Turn only this range of each file: 62-90.5, 1:02-1:30, 48000s-end."),
     ] = None,
+    fade: Annotated[
+        float, typer.Option(metavar="MS", min=0, max=10_000, help="How long the fades at the ends of --over are.")
+    ] = 10.0,
+    keep: Annotated[
+        str | None, typer.Option("--range", metavar="START-END", help="Write only this range of each result.")
+    ] = None,
+    recorded: Annotated[
+        bool, typer.Option("--recorded", help="--range is in recorded time: 10:42:00-10:44:30, by the clock.")
+    ] = False,
     depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
     dither: Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")] = True,
     overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
@@ -77,17 +86,18 @@ def apply(
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.show import print_result, result, watching
     from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.single import apply_to_files, stretch_of, turn_with
+    from wedge_turn.core.single import apply_to_files, stretch_of, trim_of, turn_with
 
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
+    kept = trim_of(keep, recorded=recorded) if keep else None
     with watching() as progress:
         manifest = apply_to_files(
             chosen,
             files,
             out,
-            lambda refs: Order(refs, depth=depth, dither=dither, overwrite=overwrite),
+            lambda refs: Order(refs, depth, dither=dither, range=kept, overwrite=overwrite),
             progress,
-            stretch_of(over) if over else None,
+            stretch_of(over, fade) if over else None,
         )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))

@@ -204,6 +204,10 @@ class Engine:
             self._clips[ref] = Clip(self.sheet.info(ref).form, on(taps, self._sound))
         return self._clips[ref]
 
+    def adding(self, *steps: Step) -> "Engine":
+        """An engine with more steps at the end of its plan. Raises what working them out raises."""
+        return Engine(self.sheet.adding(*steps), self._opened, self._pages)
+
     def made(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
         """The first thing a matrix turn would make of these clips, whether or not the plan has such a step."""
         outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])

@@ -14,6 +14,7 @@
         TurnInputError       turn-input          the turn does not take these clips
           RateDiffersError   rate-differs        clips of different sample rates
           SideUnknownError   side-unknown        the names don't say which is left
+          OutsideRangeError  outside-range       nothing of a clip lies in the range of a delivery
       NotFoundError          not-found           no such job, file, step, ...
         MissingError         missing             a kept file is gone from the data folder
       ConflictError
@@ -111,6 +112,11 @@ class RateDiffersError(TurnInputError):
 class SideUnknownError(TurnInputError):
     code = "side-unknown"
     help = "Say which is left: list the left file first and choose the order as given."
+
+
+class OutsideRangeError(TurnInputError):
+    code = "outside-range"
+    help = "Change the range, or leave these files out of the delivery."
 
 
 class NotFoundError(WedgeTurnError):

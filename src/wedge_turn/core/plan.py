@@ -11,6 +11,7 @@ new plan.
 import hashlib
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from copy import copy
 from functools import lru_cache
 from typing import Annotated, Any, Final, Literal, Self
 
@@ -215,6 +216,16 @@ class Sheet:
         self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
         for step in plan.steps:
             self._work_out(step)
+
+    def adding(self, *steps: Step) -> "Sheet":
+        """A sheet with more steps at its end. Raises what working them out raises."""
+        sheet = copy(self)
+        sheet.plan = self.plan.adding(*steps)
+        sheet.outcomes, sheet._infos, sheet._keys = dict(self.outcomes), dict(self._infos), dict(self._keys)
+        sheet._taps, sheet._stored = dict(self._taps), dict(self._stored)
+        for step in steps:
+            sheet._work_out(step)
+        return sheet
 
     def _work_out(self, step: Step) -> None:
         inputs = self.inputs(step)

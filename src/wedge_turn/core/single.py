@@ -5,6 +5,7 @@ Many files at once are many steps: each file is split, each pair of sides merged
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
@@ -17,7 +18,9 @@ from wedge_turn.core.intake import opened
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import MOST_INPUTS, Plan, Sheet, Step, source_ref
 from wedge_turn.core.stretch import Stretch
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim
+
+T = TypeVar("T")
 
 
 def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
@@ -36,17 +39,26 @@ def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
         raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
 
 
-def stretch_of(text: str) -> Stretch:
-    """A stretch as it is written in a shell, `62-90.5` or `48000s-end`, and `:20` after it for fades of 20 ms."""
-    places, _, fade = text.partition(":")
-    start, dash, end = places.partition("-")
+def stretch_of(text: str, fade_ms: float) -> Stretch:
+    """A stretch as it is written in a shell, with its fades. Raises BadRequestError."""
+    return _in_range(text, lambda start, end: Stretch(start=start, end=end, fade_ms=fade_ms))
+
+
+def trim_of(text: str, *, recorded: bool) -> Trim:
+    """A trim to a range as it is written in a shell. Raises BadRequestError."""
+    return _in_range(text, lambda start, end: Trim(start=start, end=end, time="recorded" if recorded else "file"))
+
+
+def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
+    """What is made of a range such as `62-90.5`, `1:02-end` or `48000s-96000s`."""
+    start, dash, end = text.partition("-")
     try:
         if not dash:
             raise ValueError
-        return Stretch.model_validate({"start": start, "end": end or "end", **({"fade_ms": fade} if fade else {})})
+        return make(start, end or "end")
     except ValueError:
         raise BadRequestError(
-            f"“{text}” isn't a range: write its start and end in seconds or samples, as in 62-90.5 or 48000s-end"
+            f"“{text}” isn't a range: write its start and end as in 62-90.5 (seconds), 1:02-end or 480s-960s (samples)"
         ) from None
 
 

@@ -1,4 +1,6 @@
-"""What was asked of a delivery, as it is stored. Version 1 had no version and said nothing of dither at first."""
+"""What was asked of a delivery, as it is stored. Version 1 had no version and said nothing of dither at first; 2 knew
+no range.
+"""
 
 from typing import Any, Literal
 
@@ -6,17 +8,19 @@ from pydantic import BaseModel
 
 from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.plan import Ref
+from wedge_turn.core.turns import Trim
 
 
 class StoredOrder(BaseModel):
-    """References to clips of the delivery's revision, and how they are written."""
+    """References to clips of the delivery's revision, how they are written, and the range they are trimmed to."""
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     refs: tuple[Ref, ...]
     depth: DepthChoice = "same"
     dither: bool = True
+    range: Trim | None = None
 
 
 def order_of(stored: dict[str, Any]) -> StoredOrder:
     """An order from JSON of any version. Raises ValidationError for what is none."""
-    return StoredOrder.model_validate({**stored, "version": 2} if "version" not in stored else stored)
+    return StoredOrder.model_validate({**stored, "version": 3} if stored.get("version", 1) < 3 else stored)

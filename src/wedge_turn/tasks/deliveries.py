@@ -112,7 +112,7 @@ class DeliveryRunner:
                 last = time.monotonic()
                 self._publish(delivery, "writing", share)
 
-        wanted = Order(order.refs, depth=order.depth, dither=order.dither)
+        wanted = Order(order.refs, order.depth, dither=order.dither, range=order.range)
         return deliver(engine, wanted, self._store.media.delivery(delivery.id), progress)
 
     def _report(self, delivery: Delivery, share: float) -> None:

@@ -1,6 +1,6 @@
 /** What changes the list of jobs, the history and the deliveries. Edits of a worksheet are in `worksheet.ts`. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type Depth, type Job, unwrap } from "./client";
+import { client, type Job, type Order, unwrap } from "./client";
 import { renew } from "./queries";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
@@ -32,7 +32,7 @@ export function useRenameJob(job: string) {
 export function useDeliver({ id, head }: Job) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { refs: string[]; depth: Depth; dither: boolean }) =>
+    mutationFn: (body: Order) =>
       unwrap(
         client.POST("/api/jobs/{job_id}/deliveries", {
           params: { path: { job_id: id } },

@@ -28,6 +28,9 @@ export type Revision = Schemas["RevisionView"];
 export type Delivery = Schemas["DeliveryView"];
 export type PlannedFile = Schemas["PlannedFile"];
 export type Depth = Delivery["depth"];
+export type DeliveryRange = Delivery["range"];
+/** What is delivered and how; the range is what every file is trimmed to, null for all of it. */
+export type Order = { refs: string[]; depth: Depth; dither: boolean; range: DeliveryRange };
 
 export class Problem extends Error {
   constructor(

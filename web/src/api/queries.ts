@@ -7,7 +7,7 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
-import { client, type Depth, type Job, unwrap } from "./client";
+import { client, type Job, type Order, unwrap } from "./client";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -199,15 +199,15 @@ export const useSines = (degrees: number, gain_db: number) =>
 export const useLaws = () =>
   useQuery({ queryKey: ["laws"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/why/laws")) });
 
-export const usePlannedFiles = (job: Job, refs: string[], depth: Depth, dither: boolean) =>
+export const usePlannedFiles = (job: Job, order: Order) =>
   useQuery({
-    queryKey: ["planned", job.id, job.head, refs, depth, dither],
-    enabled: refs.length > 0,
+    queryKey: ["planned", job.id, job.head, order],
+    enabled: order.refs.length > 0,
     queryFn: () =>
       unwrap(
         client.POST("/api/jobs/{job_id}/deliveries/plan", {
           params: { path: { job_id: job.id } },
-          body: { revision: job.head, refs, depth, dither },
+          body: { revision: job.head, ...order },
         }),
       ),
   });

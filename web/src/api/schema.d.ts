@@ -1115,6 +1115,7 @@ export interface components {
              * @enum {string}
              */
             depth: "same" | "16" | "24" | "32" | "float";
+            range: components["schemas"]["Trim"] | null;
             manifest: components["schemas"]["Manifest"] | null;
             /** Error */
             error: {
@@ -1527,7 +1528,8 @@ export interface components {
         };
         /**
          * NewDelivery
-         * @description What to deliver; all results that no later turn uses where `refs` is empty.
+         * @description What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
+         *     in the files' own time or in recorded time.
          */
         NewDelivery: {
             /** Revision */
@@ -1548,6 +1550,7 @@ export interface components {
              * @default true
              */
             dither: boolean;
+            range?: components["schemas"]["Trim"] | null;
         };
         /** NewJob */
         NewJob: {
@@ -1663,7 +1666,7 @@ export interface components {
         };
         /**
          * PlannedFile
-         * @description A file that a delivery would write.
+         * @description A file that a delivery would write. `outside` is why the delivery's range leaves nothing of it, else None.
          */
         PlannedFile: {
             /** Ref */
@@ -1675,10 +1678,16 @@ export interface components {
              * @enum {string}
              */
             depth: "8" | "16" | "24" | "32" | "float" | "double";
+            /** Frames */
+            frames: number;
+            /** Start Time */
+            start_time: number | null;
             /** Bytes */
             bytes: number;
             /** Dithered */
             dithered: boolean;
+            /** Outside */
+            outside: string | null;
         };
         /** Polarity */
         Polarity: {
@@ -1963,7 +1972,8 @@ export interface components {
          * @description A line of the worksheet.
          *
          *     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
-         *     the range that it is limited to, which it can be where what comes out `takes_place` of what goes in.
+         *     the range that it is limited to, which it can be where what comes out `takes_place` of what goes in. `begins_at` is
+         *     the frame of its first input that comes first in its results.
          */
         StepView: {
             /** Id */
@@ -1992,6 +2002,8 @@ export interface components {
             over: components["schemas"]["Stretch"] | null;
             /** Takes Place */
             takes_place: boolean;
+            /** Begins At */
+            begins_at: number;
         };
         /**
          * Stretch
@@ -2086,6 +2098,13 @@ export interface components {
              * @default end
              */
             end: number | string | "end";
+            /**
+             * Time
+             * @description What start and end are counted from: the start of the file, or midnight.
+             * @default file
+             * @enum {string}
+             */
+            time: "file" | "recorded";
         };
         /**
          * UnclearView

@@ -86,6 +86,7 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
   proof: null,
   over: null,
   takes_place: false,
+  begins_at: 0,
   ...more,
 });
 
@@ -130,7 +131,7 @@ export const DEFAULTS = {
   sum: { kind: "sum", gains_db: [], flip: [] },
   level: { kind: "level", gains_db: [0], hush: [] },
   align: { kind: "align", delay: [0, 0] },
-  trim: { kind: "trim", start: 0, end: "end" },
+  trim: { kind: "trim", start: 0, end: "end", time: "file" },
   centre: {
     kind: "centre",
     keep: "both",

@@ -4,13 +4,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, Outlet, useLocation, useMatch, useNavigate, useOutletContext, useParams } from "react-router";
-import type { Job } from "../api/client";
+import type { DeliveryRange, Job } from "../api/client";
 import { measuresOf } from "../api/queries";
 import { useWorksheet, useWorksheetState } from "../api/useWorksheet";
 import type { Worksheet } from "../api/worksheet";
 import { DeliveryView } from "../features/delivery";
 import { History } from "../features/history";
-import { ListenProvider, useNewSession } from "../features/listen";
+import { ListenProvider, useNewSession, useSession } from "../features/listen";
 import { DropArea, type Uploads, useUploads } from "../features/sources";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { count } from "../shared/format";
@@ -24,7 +24,14 @@ import { KeySheet } from "./KeySheet";
 import { useSpokenChanges } from "./spoken";
 import { Workbench } from "./Workbench";
 
-type JobContext = { job: Job; changing: boolean; worksheet: Worksheet; uploads: Uploads };
+type JobContext = {
+  job: Job;
+  changing: boolean;
+  worksheet: Worksheet;
+  uploads: Uploads;
+  range: DeliveryRange;
+  setRange: (range: DeliveryRange) => void;
+};
 
 export function WorkbenchPage() {
   const { job, worksheet, uploads } = useOutletContext<JobContext>();
@@ -32,8 +39,17 @@ export function WorkbenchPage() {
 }
 
 export function DeliveryPage() {
-  const { job, changing } = useOutletContext<JobContext>();
-  return <DeliveryView job={job} changing={changing} />;
+  const { job, changing, range, setRange } = useOutletContext<JobContext>();
+  const session = useSession();
+  return (
+    <DeliveryView
+      job={job}
+      changing={changing}
+      range={range}
+      onRange={setRange}
+      selected={() => session.selected}
+    />
+  );
 }
 
 export function JobPage() {
@@ -72,6 +88,8 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const delivering = useMatch("/jobs/:job/delivery") !== null;
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);
+  // Here, so that a look at the worksheet doesn't lose it.
+  const [range, setRange] = useState<DeliveryRange>(null);
   const undo = () => worksheet.do({ kind: "undo" });
   const redo = () => worksheet.do({ kind: "redo" });
   const { pathname, search, state } = useLocation();
@@ -134,7 +152,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
       </Flex>
       <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY="auto" direction="column">
         <ListenProvider session={session}>
-          <Outlet context={{ job, changing, worksheet, uploads } satisfies JobContext} />
+          <Outlet context={{ job, changing, worksheet, uploads, range, setRange } satisfies JobContext} />
         </ListenProvider>
       </Flex>
       <DropArea onFiles={uploads.add} />

@@ -89,10 +89,7 @@ export function Workbench({ job, edits, uploads }: Props) {
       return edits.edit({ kind: "add", steps: others });
     });
   const session = useSession();
-  const selected = useCallback(() => {
-    const { range, rate } = session.store.getState();
-    return range && { start: range[0], end: range[1], rate };
-  }, [session]);
+  const selected = useCallback(() => session.selected, [session]);
   const place = useMemo(
     () => ({
       job: job.id,

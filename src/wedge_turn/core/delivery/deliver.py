@@ -12,7 +12,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -31,10 +31,11 @@ from wedge_turn.core.delivery.manifest import (
 )
 from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
 from wedge_turn.core.delivery.proving import Proving
+from wedge_turn.core.delivery.ranged import in_range, steps_of
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError, naming_disk_errors
-from wedge_turn.core.plan import Step, key_of, parse_ref
+from wedge_turn.core.plan import key_of, parse_ref
 
 PASSES = 3  # each file is written, compared while it grows, and read back
 
@@ -49,14 +50,16 @@ def deliver(
     """Write the clips into `folder`; return the manifest of these files (the one on disk may hold more). `sources` are
     files that must not be replaced, whatever the order says.
 
-    Raises BadRequestError, ExistsError, DiskFullError, ProofFailedError, or what `progress` raises; then no file is
-    left behind and none is replaced.
+    Raises BadRequestError, OutsideRangeError, ExistsError, DiskFullError, ProofFailedError, or what `progress` raises;
+    then no file is left behind and none is replaced.
     """
     if not order.refs:
         raise BadRequestError("Nothing was chosen to deliver")
     if len(set(order.refs)) < len(order.refs):
         raise BadRequestError("The same clip was chosen twice: each can be delivered once at a time")
     names = file_names(engine, order)
+    engine, refs = in_range(engine, order)
+    order = replace(order, refs=refs)
     new_folders = [path for path in (folder, *folder.parents) if not path.exists()]
     folder.mkdir(parents=True, exist_ok=True)
     staging = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
@@ -77,7 +80,6 @@ def deliver(
 
 def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, progress: Progress) -> Manifest:
     clips = [engine.clip(ref) for ref in order.refs]
-    steps = _steps(engine, order)
     total = PASSES * sum(clip.form.frames * clip.form.channels for clip in clips) or 1
     done = 0
 
@@ -93,8 +95,9 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
     by_ref = dict(zip(order.refs, names, strict=True))
     results: dict[str, WrittenFile] = {}
     proofs: list[StepProof] = []
-    for step, group in _together(engine, items):
-        proving = Proving(engine, step, group, by_ref, watch)
+    for group in _together(items):
+        steps = steps_of(engine.sheet, next(iter(group)), trimmed=order.range is not None)
+        proving = Proving(engine, steps, group, by_ref, watch)
         results |= zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True)
         proofs += proving.proofs(results)
     forms = [_form_of(staging / name, clip.form) for clip, name in zip(clips, names, strict=True)]
@@ -114,11 +117,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         )
         for ref, clip, name, form in zip(order.refs, clips, names, forms, strict=True)
     ]
-    findings = _damaged(items, by_ref)
-    for step in steps:
-        files_of_step = tuple(by_ref[ref] for ref in order.refs if parse_ref(ref)[:2] == ("step", step.id))
-        found = engine.sheet.outcomes[step.id].findings
-        findings += [FileFinding(**finding.model_dump(), files=files_of_step) for finding in found]
+    findings = _damaged(items, by_ref) + _found_by_steps(engine, order, by_ref)
     findings += [
         finding
         for ref, file in zip(order.refs, files, strict=True)
@@ -138,18 +137,27 @@ def _to_write(engine: Engine, order: Order, ref: str, clip: Clip, path: Path) ->
     return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples)
 
 
-def _steps(engine: Engine, order: Order) -> list[Step]:
-    wanted = {parse_ref(ref)[1] for ref in order.refs if parse_ref(ref)[0] == "step"}
-    return [step for step in engine.sheet.plan.steps if step.id in wanted]
-
-
-def _together(engine: Engine, items: dict[str, ToWrite]) -> list[tuple[Step | None, dict[str, ToWrite]]]:
+def _together(items: dict[str, ToWrite]) -> list[dict[str, ToWrite]]:
     """What is written side by side: the results of each step, which have one length, and each source by itself."""
     groups: dict[tuple[str, str], dict[str, ToWrite]] = {}
     for ref, item in items.items():
         kind, key, _ = parse_ref(ref)
         groups.setdefault((kind, key), {})[ref] = item
-    return [(engine.sheet.plan.step(key) if kind == "step" else None, group) for (kind, key), group in groups.items()]
+    return list(groups.values())
+
+
+def _found_by_steps(engine: Engine, order: Order, names: dict[str, str]) -> list[FileFinding]:
+    """What the turns of these files have found, each with the files that it belongs to."""
+    files: dict[str, list[str]] = {}
+    for ref in order.refs:
+        for step in steps_of(engine.sheet, ref, trimmed=order.range is not None):
+            files.setdefault(step.id, []).append(names[ref])
+    return [
+        FileFinding(**finding.model_dump(), files=tuple(files[step.id]))
+        for step in engine.sheet.plan.steps
+        if step.id in files
+        for finding in engine.sheet.outcomes[step.id].findings
+    ]
 
 
 def _clipped(file: DeliveredFile, result: WrittenFile, form: Form, encoding: Encoding) -> list[FileFinding]:

@@ -1,4 +1,4 @@
-"""What to deliver and how: depths, dither, and the names of the files."""
+"""What to deliver and how: depths, dither, the range of time, and the names of the files."""
 
 from dataclasses import dataclass
 from typing import Final, Literal
@@ -10,6 +10,7 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import rails, step
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.turns import Trim
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
 _FIRST_BLOCK: Final = 4_096
@@ -18,11 +19,14 @@ _BLOCK: Final = 65_536
 
 @dataclass(frozen=True)
 class Order:
-    """References to clips, and how to write them. Dither is added only where a depth does not hold the samples."""
+    """References to clips, and how to write them. Dither is added only where a depth does not hold the samples; `range`
+    is what each clip is trimmed to, the whole of it where there is none.
+    """
 
     refs: tuple[str, ...]
     depth: DepthChoice = "same"
     dither: bool = True
+    range: Trim | None = None
     overwrite: bool = False
 
 

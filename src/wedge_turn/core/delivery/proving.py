@@ -28,10 +28,17 @@ class Proving:
     """What the results of one step, or one source, have to be. `items` are what is written, by reference."""
 
     def __init__(
-        self, engine: Engine, step: Step | None, items: Mapping[str, ToWrite], names: Mapping[str, str], watch: Watch
+        self,
+        engine: Engine,
+        steps: Sequence[Step],
+        items: Mapping[str, ToWrite],
+        names: Mapping[str, str],
+        watch: Watch,
     ) -> None:
+        """`steps` are what is told of these files: the step that made them is the last."""
         self._engine = engine
-        self._step = step
+        self._steps = steps
+        self._step = steps[-1] if steps else None
         self._items = items
         self._names = names
         self._watch = watch
@@ -111,10 +118,11 @@ class Proving:
         notes += _count(damaged, " of what went in {was} damaged: silence was written there.")
         if any(results[ref].read_back == "cache" for ref in used):
             notes += " Read back from the system's cache, which did not let go of the file."
-        sheet, step = self._engine.sheet, self._step
+        sheet, steps = self._engine.sheet, self._steps
+        sentences = [step.sentence(sheet.inputs(step)) for step in steps]
         return StepProof(
-            turn=step.turn.kind if step else "none",
-            sentence=step.sentence(sheet.inputs(step)) if step else f"{sheet.info(used[0]).name} as it came in.",
+            turn=steps[0].turn.kind if steps else "none",
+            sentence=" ".join(sentences) or f"{sheet.info(used[0]).name} as it came in.",
             files=[self._names[ref] for ref in used],
             key=proof_key([sheet.key(ref) for ref in used]),
             proof=claim.proof(found, notes),

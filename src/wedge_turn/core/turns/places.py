@@ -1,14 +1,22 @@
-"""Places along a clip, as settings give them: in seconds, or in samples as `480s`."""
+"""Places along a clip, as settings give them: in seconds, or in samples as `480s`; in a shell as `1:02.5` too."""
 
+import re
 from typing import Annotated, Final, Literal
 
 from pydantic import BeforeValidator, Field
 
+_CLOCK: Final = re.compile(r"(?:(\d{1,5}):)?(\d{1,5}):(\d{1,2}(?:\.\d*)?)")
+
 
 def _number(value: object) -> object:
-    """Seconds as they are written in a shell."""
+    """Seconds as they are written in a shell: `62.5`, `1:02.5`, or `10:42:00`."""
+    if not isinstance(value, str):
+        return value
+    if clock := _CLOCK.fullmatch(value):
+        hours, minutes, seconds = clock.groups(default="0")
+        return 3600 * int(hours) + 60 * int(minutes) + float(seconds)
     try:
-        return float(value) if isinstance(value, str) else value
+        return float(value)
     except ValueError:
         return value
 

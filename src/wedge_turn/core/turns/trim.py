@@ -3,10 +3,13 @@
     out[t] = in[t + start]        for 0 ≤ t < end − start
 
 Exact. The start time moves by as much, and so do cue points and what belongs to them; those outside are left out.
+
+In recorded time, start and end are times of day: of each clip what was recorded between them is kept, so that files
+which began at different times are trimmed alike.
 """
 
 from collections.abc import Sequence
-from typing import ClassVar, Literal
+from typing import ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import Field
@@ -17,6 +20,8 @@ from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 from wedge_turn.core.turns.places import End, Place, frame_at
 
+DAY: Final = 86_400  # seconds
+
 
 class Trim(Turn):
     accepts: ClassVar = (Accepts(),)
@@ -25,6 +30,9 @@ class Trim(Turn):
     kind: Literal["trim"] = "trim"
     start: Place = Field(default=0.0, description="Where it starts, in seconds, or in samples as `480s`.")
     end: End = Field(default="end", description="Where it ends, in seconds, or in samples as `96000s`.")
+    time: Literal["file", "recorded"] = Field(
+        default="file", description="What start and end are counted from: the start of the file, or midnight."
+    )
 
     @property
     def words(self) -> str:
@@ -46,20 +54,52 @@ class Trim(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         (clip,) = inputs
         start, end = self._range(clip)
-        rate = clip.form.rate
-        return (
-            f"{clip.name} is kept from {start / rate:.3f} s to {end / rate:.3f} s: {end - start:,} of"
-            f" {clip.form.frames:,} samples."
-        )
+        rate, frames = clip.form.rate, clip.form.frames
+        kept = f"{end - start:,} of {frames:,} samples"
+        if self.time == "recorded" and clip.form.start_time is not None:
+            since = clip.form.start_time
+            return (
+                f"{clip.name} is kept from {_clock(since + start, rate)} to {_clock(since + end, rate)} in recorded"
+                f" time: {kept}."
+            )
+        return f"{clip.name} is kept from {start / rate:.3f} s to {end / rate:.3f} s: {kept}."
 
     def _range(self, clip: ClipInfo) -> tuple[int, int]:
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
         rate, frames = clip.form.rate, clip.form.frames
-        start = frame_at(self.start, rate)
-        end = frames if self.end == "end" else min(frame_at(self.end, rate), frames)
+        start, end = frame_at(self.start, rate), None if self.end == "end" else frame_at(self.end, rate)
+        if end is not None and end <= start:
+            raise TurnInputError("the range ends before it starts")
+        if self.time == "recorded":
+            return self._recorded(clip, start, end)
+        end = frames if end is None else min(end, frames)
         if start >= end:
             raise TurnInputError(
                 f"{clip.name} has {frames:,} samples ({frames / rate:.3f} s): nothing of it lies between"
                 f" {start / rate:.3f} s and {end / rate:.3f} s"
             )
         return start, end
+
+    def _recorded(self, clip: ClipInfo, start: int, end: int | None) -> tuple[int, int]:
+        """What was recorded between two times of day, given in samples since midnight. A recording that began the day
+        before, or went on past midnight, has them a day later or earlier.
+        """
+        rate, frames, since = clip.form.rate, clip.form.frames, clip.form.start_time
+        if since is None:
+            raise TurnInputError(f"{clip.name} has no recorded start time")
+        for day in (0,) if end is None else (0, DAY * rate, -DAY * rate):
+            first = max(0, start - since + day)
+            last = frames if end is None else min(frames, end - since + day)
+            if first < last:
+                return first, last
+        raise TurnInputError(
+            f"{clip.name} was recorded from {_clock(since, rate)} to {_clock(since + frames, rate)}: none of it lies in"
+            " the range"
+        )
+
+
+def _clock(samples: int, rate: int) -> str:
+    """Samples since midnight as the time of day, 10:42:07.250."""
+    milliseconds = round(1000 * samples / rate) % (1000 * DAY)
+    seconds, rest = divmod(milliseconds, 1000)
+    return f"{seconds // 3600:02}:{seconds // 60 % 60:02}:{seconds % 60:02}.{rest:03}"

@@ -1,8 +1,9 @@
 import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import type { ComponentProps } from "react";
 import { expect, it, vi } from "vitest";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
-import { client, type Delivery, type Job } from "../../api/client";
-import { job, mergeStep, proof, splitStep } from "../../api/testing";
+import { client, type Delivery, type Job, type Order, type PlannedFile } from "../../api/client";
+import { clip, job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
 
@@ -11,6 +12,8 @@ vi.mock("../../api/actions", async (original) => ({
   stopDelivery: vi.fn(() => Promise.resolve()),
   deleteDelivery: vi.fn(() => Promise.resolve()),
 }));
+
+const RANGE = { kind: "trim", start: 36_001, end: 36_003, time: "recorded" } as const;
 
 const made = (more: Partial<Delivery>): Delivery =>
   ({
@@ -22,20 +25,43 @@ const made = (more: Partial<Delivery>): Delivery =>
     created: "2026-09-14T19:42:10Z",
     manifest: null,
     error: null,
+    range: null,
     ...more,
   }) as Delivery;
 
 /** The view of a job; what the server would answer is given afterwards. */
-function view(of: Job, changing = false) {
+function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typeof DeliveryView>> = {}) {
   const post = vi.spyOn(client, "POST").mockImplementation((() => new Promise(() => {})) as never);
-  const shown = show(<DeliveryView job={of} changing={changing} />);
+  const onRange = vi.fn();
+  const page = (now: boolean) => (
+    <DeliveryView job={of} changing={now} range={null} onRange={onRange} selected={() => null} {...more} />
+  );
+  const shown = show(page(changing));
   const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
   const orders = () =>
     (post.mock.calls as unknown as [string, { body: object }][]).flatMap(([path, { body }]) =>
       path.endsWith("/deliveries") ? [body] : [],
     );
-  return { tell, ordered: () => orders().at(-1), again: shown.again };
+  return { tell, ordered: () => orders().at(-1), settle: () => shown.again(page(false)), onRange };
 }
+
+const planOf = (refs: string[], range: Order["range"] = null) => [
+  "planned",
+  "j",
+  "r",
+  { refs, depth: "same", dither: true, range },
+];
+const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
+  ref,
+  file: "bell.wav",
+  depth: "24",
+  frames: 48_000,
+  start_time: null,
+  bytes: 1,
+  dithered: false,
+  outside: null,
+  ...more,
+});
 
 it("teaches what to do where nothing can be delivered", () => {
   view(job([]));
@@ -51,6 +77,7 @@ it("delivers what nobody goes on with, at the revision that is shown", async () 
       refs: ["step:s:0", "step:s:1"],
       depth: "same",
       dither: true,
+      range: null,
       revision: "r4",
     }),
   );
@@ -64,7 +91,13 @@ it("delivers what is chosen, as it is chosen", async () => {
   await act(async () => screen.getByLabelText("Dither").click());
   fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
   await waitFor(() =>
-    expect(ordered()).toEqual({ refs: ["step:m:0", "step:s:0"], depth: "16", dither: false, revision: "r" }),
+    expect(ordered()).toEqual({
+      refs: ["step:m:0", "step:s:0"],
+      depth: "16",
+      dither: false,
+      range: null,
+      revision: "r",
+    }),
   );
 });
 
@@ -76,17 +109,18 @@ it("cannot deliver nothing", async () => {
 
 it("waits for a change of the worksheet that is on its way", () => {
   const given = job([mergeStep()]);
-  const { again } = view(given, true);
+  const { settle } = view(given, { changing: true });
   const deliver = () => screen.getByText(/^Deliver 1 file/).closest("button") as HTMLButtonElement;
   expect(deliver().disabled).toBe(true);
-  again(<DeliveryView job={given} changing={false} />);
+  settle();
   expect(deliver().disabled).toBe(false);
 });
 
 it("names files as the server will, with their depth and size", async () => {
   const { tell } = view(job([mergeStep()]));
-  const planned = [{ ref: "step:m:0", file: "bell 2.wav", depth: "32", bytes: 768_044 }];
-  await tell(["planned", "j", "r", ["step:m:0"], "same", true], planned);
+  await tell(planOf(["step:m:0"]), [
+    planned("step:m:0", { file: "bell 2.wav", depth: "32", bytes: 768_044 }),
+  ]);
   const row = (await screen.findByText("bell 2.wav")).closest("tr") as HTMLElement;
   expect(row.textContent).toContain("stereo · 48 kHz · 32 bit");
   expect(row.textContent).toContain("768");
@@ -100,6 +134,14 @@ it("shows a running delivery with a way to stop it", async () => {
   expect(card.queryByText("Remove")).toBeNull();
   fireEvent.click(card.getByText("Stop"));
   expect(stopDelivery).toHaveBeenCalledWith("d");
+});
+
+it("says over which range a delivery is", async () => {
+  const { tell } = view(job([mergeStep()]));
+  await tell(["deliveries", "j"], [made({ range: RANGE })]);
+  expect((await screen.findByTestId("delivery")).textContent).toContain(
+    "Delivered · 1 file · 10:00:01.000 to 10:00:03.000, recorded time",
+  );
 });
 
 it("says why a delivery failed, and what to do", async () => {
@@ -132,4 +174,54 @@ it("hands out what was delivered, with its proof and its checksum", async () => 
     "Some did not.",
   ]);
   expect(screen.getByText("Two samples clipped.")).toBeTruthy();
+});
+
+it("keeps the selected range of every file, in its own time or by the clock", async () => {
+  const selected = () => ({ start: 96_000, end: 144_000, rate: 48_000, startTime: 480_000 });
+  const { onRange } = view(job([mergeStep()]), { selected });
+  const choose = (value: string) =>
+    fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value } });
+  choose("file");
+  expect(onRange).toHaveBeenLastCalledWith({ kind: "trim", start: 2, end: 3, time: "file" });
+  choose("recorded");
+  expect(onRange).toHaveBeenLastCalledWith({ kind: "trim", start: 12, end: 13, time: "recorded" });
+});
+
+it("counts a range anew where another time is chosen, and takes what is typed", () => {
+  const timed = mergeStep({ outputs: [clip("bell", 2, { ref: "step:m:0", start_time: 36_000 * 48_000 })] });
+  const { onRange } = view(job([timed]), { range: RANGE });
+  fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value: "file" } });
+  expect(onRange).toHaveBeenLastCalledWith({ ...RANGE, start: 1, end: 3, time: "file" });
+  const from = screen.getByLabelText("Range from") as HTMLInputElement;
+  expect(from.value).toBe("10:00:01.000");
+  fireEvent.change(from, { target: { value: "10:00:00.5" } });
+  fireEvent.blur(from);
+  expect(onRange).toHaveBeenLastCalledWith({ ...RANGE, start: 36_000.5 });
+  fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value: "whole" } });
+  expect(onRange).toHaveBeenLastCalledWith(null);
+});
+
+it("says which files have nothing in the range, and leaves them out", async () => {
+  const { tell, ordered } = view(job([mergeStep(), splitStep()]), { range: RANGE });
+  const refs = ["step:m:0", "step:s:0", "step:s:1"];
+  await tell(planOf(refs, RANGE), [
+    planned("step:m:0", { outside: "bell has no recorded start time" }),
+    planned("step:s:0", { frames: 96_000, start_time: 36_001 * 48_000 }),
+    planned("step:s:1", { outside: "sea_R has no recorded start time" }),
+  ]);
+  expect(await screen.findByText("bell has no recorded start time")).toBeTruthy();
+  expect(screen.getByText("10:00:01.000").closest("tr")?.textContent).toContain("2.00 s");
+  expect((screen.getByRole("button", { name: "Deliver 3 files" }) as HTMLButtonElement).disabled).toBe(true);
+  expect(screen.getByText("2 files have nothing in this range.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Leave them out" }));
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
+  await waitFor(() =>
+    expect(ordered()).toEqual({
+      refs: ["step:s:0"],
+      depth: "same",
+      dither: true,
+      range: RANGE,
+      revision: "r",
+    }),
+  );
 });

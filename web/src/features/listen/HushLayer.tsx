@@ -1,10 +1,10 @@
 /** Hushes over the waveform of what goes in: each on its channel's part, drawn, moved and resized there. */
 import { Box } from "@chakra-ui/react";
-import { type PointerEvent as Pointing, useRef, useState } from "react";
+import { type PointerEvent as Pointing, useLayoutEffect, useRef, useState } from "react";
 import { clock } from "../../shared/format";
 import { useShortcuts } from "../../shared/keys";
 import { useListen, useSession } from "./context";
-import { type HushSpan, HushStretch, rowOf } from "./HushStretch";
+import { type HushActions, type HushSpan, HushStretch, rowOf } from "./HushStretch";
 import type { Range } from "./viewport";
 
 /** The hushes of a turn, in frames, and what is done to them. */
@@ -17,12 +17,9 @@ export type HushOverlay = {
   /** Dragging over a channel draws a new one. */
   drawing: boolean;
   onDrawing: () => void;
-  onSelect: (hush: number | null) => void;
   onDraw: (channel: number, span: Range) => void;
-  onMove: (hush: number, span: Range) => void;
   onSplit: (hush: number, frame: number) => void;
-  onRemove: (hush: number) => void;
-};
+} & HushActions;
 
 const CLICK_WITHIN = 3;
 
@@ -33,6 +30,10 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
   const width = useListen((state) => state.width);
   const frames = useListen((state) => state.frames);
   const rate = useListen((state) => state.rate);
+  const actions = useRef<HushActions>(overlay);
+  useLayoutEffect(() => {
+    actions.current = overlay;
+  }, [overlay]);
   const from = useRef<{ x: number; y: number } | null>(null);
   const [drawn, setDrawn] = useState<{ channel: number; span: Range } | null>(null);
   useShortcuts("Hushes", [
@@ -118,9 +119,8 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
           selected={n === selected}
           scale={viewport.scale}
           frames={frames}
-          onSelect={() => onSelect(n)}
-          onMove={(span) => overlay.onMove(n, span)}
-          onRemove={() => overlay.onRemove(n)}
+          n={n}
+          actions={actions}
         />
       ))}
       {proposals.map(({ channel, span: [start, end] }, n) => (

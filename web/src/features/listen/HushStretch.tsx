@@ -1,6 +1,6 @@
 /** One hush over the waveform: moved as a whole, or resized at its ends, by hand or by arrows. */
 import { Box } from "@chakra-ui/react";
-import { type KeyboardEvent, type PointerEvent as Pointing, useRef } from "react";
+import { type KeyboardEvent, memo, type PointerEvent as Pointing, type RefObject, useRef } from "react";
 import type { Range } from "./viewport";
 
 export type HushSpan = {
@@ -37,13 +37,30 @@ type HushStretchProps = {
   /** Frames a pixel. */
   scale: number;
   frames: number;
-  onSelect: () => void;
-  onMove: (span: Range) => void;
-  onRemove: () => void;
+  /** Which of the hushes it is. */
+  n: number;
+  actions: RefObject<HushActions>;
 };
 
-export function HushStretch(props: HushStretchProps) {
-  const { hush, left, width, channels, current, selected, scale, frames, onSelect, onMove, onRemove } = props;
+/** What is done to a hush, by its number. */
+export type HushActions = {
+  onSelect: (hush: number | null) => void;
+  onMove: (hush: number, span: Range) => void;
+  onRemove: (hush: number) => void;
+};
+
+/** One of hundreds: drawn again only where something of itself has changed, not because another was moved. */
+export const HushStretch = memo(
+  Stretch,
+  ({ hush: was, ...before }, { hush, ...now }) => same(was, hush) && same(before, now),
+);
+
+function same<T extends object>(one: T, other: T) {
+  return (Object.keys(one) as (keyof T)[]).every((key) => one[key] === other[key]);
+}
+
+function Stretch(props: HushStretchProps) {
+  const { hush, left, width, channels, current, selected, scale, frames, n, actions } = props;
   const drag = useRef<Drag | null>(null);
   const span: Range = [hush.start, hush.end];
   const grab = (part: Part) => ({
@@ -52,11 +69,12 @@ export function HushStretch(props: HushStretchProps) {
       event.stopPropagation();
       event.currentTarget.setPointerCapture(event.pointerId);
       drag.current = { part, x: event.clientX, span };
-      onSelect();
+      actions.current.onSelect(n);
     },
     onPointerMove: (event: Pointing<HTMLElement>) => {
       const held = drag.current;
-      if (held) onMove(shifted(held.span, held.part, (event.clientX - held.x) * scale, frames));
+      if (held)
+        actions.current.onMove(n, shifted(held.span, held.part, (event.clientX - held.x) * scale, frames));
     },
     onPointerUp: () => {
       drag.current = null;
@@ -66,10 +84,11 @@ export function HushStretch(props: HushStretchProps) {
     },
     onKeyDown: (event: KeyboardEvent) => {
       const step = Math.max(1, scale);
-      if (event.key === "ArrowLeft") onMove(shifted(span, part, -step, frames));
-      else if (event.key === "ArrowRight") onMove(shifted(span, part, step, frames));
-      else if (event.key === "Delete" || event.key === "Backspace") onRemove();
-      else if (event.key === "Enter") onSelect();
+      const { onMove, onRemove, onSelect } = actions.current;
+      if (event.key === "ArrowLeft") onMove(n, shifted(span, part, -step, frames));
+      else if (event.key === "ArrowRight") onMove(n, shifted(span, part, step, frames));
+      else if (event.key === "Delete" || event.key === "Backspace") onRemove(n);
+      else if (event.key === "Enter") onSelect(n);
       else return;
       event.preventDefault();
       event.stopPropagation();

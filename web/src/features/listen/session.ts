@@ -5,6 +5,7 @@
  */
 import { createStore } from "zustand/vanilla";
 import type { Job } from "../../api/client";
+import type { SelectedRange } from "../../shared/places";
 import type { Playable, Program } from "./blocks";
 import { laneChannels, laneEnd, laterLane } from "./lane";
 import {
@@ -53,6 +54,13 @@ export class ListenSession {
 
   private get state() {
     return this.store.getState();
+  }
+
+  /** The range that is selected, as turns take it. */
+  get selected(): SelectedRange | null {
+    const { range, rate, shown } = this.state;
+    const startTime = shown.input?.clips[0]?.start_time ?? null;
+    return range && { start: range[0], end: range[1], rate, startTime };
   }
 
   private set(change: Partial<ListenState>) {

@@ -4,7 +4,8 @@ import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
 import type { Clip, Group, NewStep } from "../../api/client";
 import { KeyCap } from "../../shared/chips";
-import type { Offer, SelectedRange } from "./kind";
+import type { SelectedRange } from "../../shared/places";
+import type { Offer } from "./kind";
 import { answers, offersFor } from "./offers";
 
 /** What is current is seen. (jsdom has no scrolling.) */

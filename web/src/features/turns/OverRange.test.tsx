@@ -2,8 +2,8 @@ import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
 import { clip, splitStep } from "../../api/testing";
+import type { SelectedRange } from "../../shared/places";
 import { show } from "../../shared/testing";
-import type { SelectedRange } from "./kind";
 import { OverRange } from "./OverRange";
 import { Place } from "./useInputMeasures";
 
@@ -30,7 +30,7 @@ const enter = (label: string, value: string) => {
 };
 
 it("limits a turn to the range that is selected", () => {
-  const { changed } = range(null, { start: 480, end: 960, rate: 48_000 });
+  const { changed } = range(null, { start: 480, end: 960, rate: 48_000, startTime: null });
   fireEvent.click(screen.getByText("only over the selected range"));
   expect(changed()).toEqual({ over: { start: "480s", end: "960s", fade_ms: 10 } });
 });

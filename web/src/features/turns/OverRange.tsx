@@ -2,10 +2,11 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext, useState } from "react";
 import type { Step } from "../../api/client";
+import { Committed } from "../../shared/Committed";
 import { Field, FieldGroup } from "../../shared/fields";
 import { OfferButton, QuietButton } from "../../shared/parts";
-import { Committed } from "./Committed";
-import { framesOf, noTime, placeIn, placesOf, placeText } from "./places";
+import { placesOf } from "../../shared/places";
+import { RangeFields } from "../../shared/RangeFields";
 import type { Change } from "./settings/common";
 import { Place } from "./useInputMeasures";
 
@@ -30,31 +31,10 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
         {hint}
       </Flex>
     );
-  const refuse = (edge: "start" | "end") => (text: string) => {
-    const place = placeIn(text);
-    if (place === null || (edge === "start" && place === "end")) return noTime(text);
-    const next = { ...over, [edge]: place };
-    return framesOf(next.start, out) < framesOf(next.end, out) ? null : "A range ends after it starts.";
-  };
   return (
     <FieldGroup label="Only over a range">
       <Flex gap={2}>
-        <Field label="From">
-          <Committed
-            label="Range from"
-            value={placeText(over.start, out.rate)}
-            refuse={refuse("start")}
-            onCommit={(text) => onChange({ over: { ...over, start: placeIn(text) ?? over.start } })}
-          />
-        </Field>
-        <Field label="To">
-          <Committed
-            label="Range to"
-            value={placeText(over.end, out.rate)}
-            refuse={refuse("end")}
-            onCommit={(text) => onChange({ over: { ...over, end: placeIn(text) ?? over.end } })}
-          />
-        </Field>
+        <RangeFields range={over} clip={out} onChange={(ends) => onChange({ over: { ...over, ...ends } })} />
         <Field label="Fades, ms">
           <Committed
             label="Fades of the range in milliseconds"

@@ -2,11 +2,11 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { NewStep, Noted, Proof, Step } from "../../api/client";
+import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
 import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
-import { Committed } from "./Committed";
 import { kindOf } from "./kinds";
 import { OverRange } from "./OverRange";
 import { Plane } from "./Plane";

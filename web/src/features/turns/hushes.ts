@@ -1,7 +1,7 @@
 /** Hushes of a level turn: stretches of time in which one channel is lowered or muted. */
 import type { Of } from "../../api/turns";
 import { clock, signed } from "../../shared/format";
-import { framesOf } from "./places";
+import { framesOf } from "../../shared/places";
 
 export type Hush = Of<"level">["hush"][number];
 /** Its first frame, and the first after it. */

@@ -4,6 +4,7 @@ import { ACCEPTS } from "../../api/accepts.gen";
 import type { Clip, Group, NewStep, NewTurn, Step } from "../../api/client";
 import type { Kind, Of, WedgeSettings } from "../../api/turns";
 import { count } from "../../shared/format";
+import type { SelectedRange } from "../../shared/places";
 import type { Hush } from "./hushes";
 import type { SettingsProps } from "./settings/common";
 
@@ -63,9 +64,6 @@ export type Offer = {
   steps: NewStep[];
   refused: string | null;
 };
-
-/** Frames at a rate. */
-export type SelectedRange = { start: number; end: number; rate: number };
 
 /** What is chosen, as offers look at it. */
 export type Chosen = {

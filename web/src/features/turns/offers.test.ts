@@ -28,11 +28,24 @@ it("trims to what is selected", () => {
   const offer = (range: Parameters<typeof offersFor>[2]) =>
     offersFor([clip("a", 2)], [], range).find((one) => one.kind === "trim");
   expect(offer(null)?.steps[0]?.turn).toEqual({ kind: "trim" });
-  expect(offer({ start: 100, end: 200, rate: 48_000 })?.steps[0]?.turn).toEqual({
+  expect(offer({ start: 100, end: 200, rate: 48_000, startTime: 9 })?.steps[0]?.turn).toEqual({
     kind: "trim",
     start: "100s",
     end: "200s",
   });
+});
+
+it("trims files of one session alike, by the clock", () => {
+  const range = { start: 4_800, end: 9_600, rate: 48_000, startTime: 48_000 };
+  const recorded = (chosen: Clip[], startTime: number | null = range.startTime) =>
+    offersFor(chosen, [], { ...range, startTime }).find((one) => one.label.includes("in recorded time"));
+  const timed = [clip("a", 2, { start_time: 48_000 }), clip("b", 1, { start_time: 90_000 })];
+  expect(recorded(timed)?.steps.map((one) => one.turn)).toEqual(
+    timed.map(() => ({ kind: "trim", time: "recorded", start: 1.1, end: 1.2 })),
+  );
+  expect(recorded(timed.slice(1))).toBeUndefined();
+  expect(recorded([...timed, clip("c", 2)])).toBeUndefined();
+  expect(recorded(timed, null)).toBeUndefined();
 });
 
 it("makes one line for each of several files", () => {

@@ -1,6 +1,7 @@
 /** What each turn would do with the chosen clips, and why it would not. */
 import type { Clip, Group } from "../../api/client";
-import { chosenOf, type Offer, type SelectedRange } from "./kind";
+import type { SelectedRange } from "../../shared/places";
+import { chosenOf, type Offer } from "./kind";
 import { KINDS } from "./kinds";
 
 /** Offers in the order of the work; those that take nothing of what is chosen say what they would take. */

@@ -1,4 +1,4 @@
-import { act, fireEvent, screen } from "@testing-library/react";
+import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Lateness, Step, Turn } from "../../api/client";
 import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
@@ -13,7 +13,7 @@ const PLACE = {
   job: "j",
   revision: "r",
   keyOf: (ref: string) => ref,
-  selected: () => ({ start: 480, end: 960, rate: 48_000 }),
+  selected: () => ({ start: 480, end: 960, rate: 48_000, startTime: 4_800_000 }),
   playhead: () => 24_000,
 };
 
@@ -262,15 +262,34 @@ it("trims to what is typed or selected", () => {
     fireEvent.change(screen.getByLabelText(label), { target: { value } });
     fireEvent.blur(screen.getByLabelText(label));
   };
-  enter("Start", "0:01.5");
-  expect(changed()).toEqual({ kind: "trim", start: 1.5, end: "end" });
-  enter("End", "96000s");
-  expect(changed()).toEqual({ kind: "trim", start: 0, end: "96000s" });
-  enter("Start", "end");
-  expect(screen.getByRole("alert").textContent).toContain("can’t be the end");
-  enter("End", "later");
+  enter("Range from", "0:01.5");
+  expect(changed()).toEqual({ ...DEFAULTS.trim, start: 1.5 });
+  enter("Range to", "96000s");
+  expect(changed()).toEqual({ ...DEFAULTS.trim, end: "96000s" });
+  enter("Range from", "end");
+  expect(screen.getByRole("alert").textContent).toContain("“end” is not a time");
+  enter("Range to", "later");
   expect(screen.getAllByRole("alert").at(-1)?.textContent).toContain("“later” is not a time");
   expect(onChange).toHaveBeenCalledTimes(2);
+  expect(screen.queryByLabelText("Counted")).toBeNull();
   fireEvent.click(screen.getByText("trim to selected range"));
-  expect(changed()).toEqual({ kind: "trim", start: "480s", end: "960s" });
+  expect(changed()).toEqual({ ...DEFAULTS.trim, start: "480s", end: "960s" });
+});
+
+it("counts a trim by the clock where the file has a start time", () => {
+  // What went in began at 100 s; the trim leaves out its first second.
+  const out = clip("sea", 2, { start_time: 101 * 48_000 });
+  const file = { ...DEFAULTS.trim, start: "48000s", end: 3 };
+  const timed = settings(file, { outputs: [out], begins_at: 48_000 });
+  choose("Counted", "recorded");
+  expect(timed.changed()).toEqual({ ...file, time: "recorded", start: 101, end: 103 });
+  fireEvent.click(screen.getByText("trim to selected range"));
+  expect(timed.changed()).toEqual({ ...file, start: "480s", end: "960s" });
+  cleanup();
+  const recorded = { ...file, time: "recorded" as const, start: 101, end: "end" };
+  const back = settings(recorded, { outputs: [out], begins_at: 48_000 });
+  choose("Counted", "file");
+  expect(back.changed()).toEqual({ ...file, start: 1, end: "end" });
+  fireEvent.click(screen.getByText("trim to selected range"));
+  expect(back.changed()).toEqual({ ...recorded, start: 100.01, end: 100.02 });
 });

@@ -2,8 +2,8 @@
 import { createContext, useContext, useMemo } from "react";
 import type { Clip, Step } from "../../api/client";
 import { useMeasures } from "../../api/queries";
+import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
-import type { SelectedRange } from "./kind";
 
 /** Where the panel's clips are heard: the job, its revision, their keys, what is selected of In, and the playhead. */
 type WhereHeard = {

@@ -1,5 +1,5 @@
+import { inTime, type SelectedRange, trimTo } from "../../../shared/places";
 import { forEach, PLAIN, type TurnKind } from "../kind";
-import { framesOf, trimTo } from "../places";
 import { TrimSettings } from "../settings/Trim";
 
 export const trim: TurnKind<"trim"> = {
@@ -8,14 +8,25 @@ export const trim: TurnKind<"trim"> = {
   words: ["cut", "crop", "range", "shorten", "part"],
   offers: (chosen) => {
     const { range, names } = chosen;
-    const label = range ? `trim ${names} to the selected range` : `trim ${names}`;
-    return [forEach(chosen, "trim", label, (clip) => (range ? trimTo(range, clip) : { kind: "trim" }))];
+    if (!range) return [forEach(chosen, "trim", `trim ${names}`)];
+    const label = `trim ${names} to the selected range`;
+    const offers = [forEach(chosen, "trim", label, (clip) => trimTo(range, clip))];
+    const recorded = chosen.clips.length > 1 && recordedTrim(range);
+    if (recorded && chosen.clips.every((clip) => clip.start_time !== null))
+      offers.push(forEach(chosen, "trim", `${label} in recorded time`, () => recorded));
+    return offers;
   },
   Settings: TrimSettings,
-  lanes: (step, turn) => {
-    const [out] = step.outputs;
-    return { ...PLAIN.lanes(step), later: out ? framesOf(turn.start, out) : 0 };
+  lanes: (step) => {
+    return { ...PLAIN.lanes(step), later: step.begins_at };
   },
   figure: "none",
   why: null,
 };
+
+/** The time of day that a range was recorded at, for files which began at different times. */
+function recordedTrim(range: SelectedRange) {
+  const { rate, startTime } = range;
+  if (startTime === null) return null;
+  return inTime({ ...trimTo(range, { rate }), time: "file" }, "recorded", { rate, startTime });
+}

@@ -1,15 +1,15 @@
 /** The hushes of a level, as rows in the order of time; the selected one's figures can be typed in. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
+import { Committed } from "../../../shared/Committed";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
 import { count } from "../../../shared/format";
 import { OfferButton, QuietButton } from "../../../shared/parts";
+import { noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
-import { Committed } from "../Committed";
 import { channelNames } from "../channelNames";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
 import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
-import { noTime, placeIn, placeText } from "../places";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 import { HushRow, ROW } from "./HushRow";

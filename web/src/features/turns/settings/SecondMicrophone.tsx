@@ -4,12 +4,12 @@ import { useContext } from "react";
 import type { Blending, Step } from "../../../api/client";
 import { useBlending } from "../../../api/queries";
 import type { Of } from "../../../api/turns";
+import { Committed } from "../../../shared/Committed";
 import { Field, Toggle } from "../../../shared/fields";
 import { signed } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
+import { samplesIn } from "../../../shared/places";
 import { useSettled } from "../../../shared/settled";
-import { Committed } from "../Committed";
-import { samplesIn } from "../places";
 import { Place } from "../useInputMeasures";
 
 type Fold = Of<"fold">;

@@ -1,7 +1,7 @@
 import { Flex } from "@chakra-ui/react";
 import { splitsMidSide } from "../../../api/turns";
+import { Committed } from "../../../shared/Committed";
 import { FieldGroup } from "../../../shared/fields";
-import { Committed } from "../Committed";
 import type { SettingsProps } from "./common";
 
 export function SplitSettings({ step, turn, onChange }: SettingsProps<"split">) {

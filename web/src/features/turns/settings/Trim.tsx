@@ -1,42 +1,46 @@
+import { Flex } from "@chakra-ui/react";
 import { useContext } from "react";
-import { FieldGroup } from "../../../shared/fields";
+import { SelectField } from "../../../shared/fields";
 import { duration } from "../../../shared/format";
 import { Facts, OfferButton } from "../../../shared/parts";
-import { Committed } from "../Committed";
-import { noTime, placeIn, placeText, trimTo } from "../places";
+import { inTime, TIMES, type TimeOf, trimTo } from "../../../shared/places";
+import { RangeFields } from "../../../shared/RangeFields";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
-
-const refuse = (text: string) => (placeIn(text) === null ? noTime(text) : null);
 
 export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
   const { selected } = useContext(Place);
   const [out] = step.outputs;
   if (!out) return null;
+  const { rate, start_time } = out;
+  const startTime = start_time === null ? null : start_time - step.begins_at;
+  const counted = (range: typeof turn, time: TimeOf) =>
+    startTime === null ? range : inTime(range, time, { rate, startTime });
   const take = () => {
     const range = selected();
-    if (range) onChange({ turn: trimTo(range, out) });
+    if (range) onChange({ turn: counted({ ...trimTo(range, out), time: "file" }, turn.time) });
   };
   return (
     <>
-      <FieldGroup label="Start and end">
-        <Committed
-          label="Start"
-          value={placeText(turn.start, out.rate)}
-          refuse={(text) => (placeIn(text) === "end" ? "The start can’t be the end." : refuse(text))}
-          onCommit={(text) => onChange({ turn: { ...turn, start: placeIn(text) ?? 0 } })}
+      <Flex gap={2}>
+        <RangeFields
+          range={turn}
+          clip={{ rate, frames: Number.POSITIVE_INFINITY }}
+          onChange={(ends) => onChange({ turn: { ...turn, ...ends } })}
         />
-        <Committed
-          label="End"
-          value={placeText(turn.end, out.rate)}
-          refuse={refuse}
-          onCommit={(text) => onChange({ turn: { ...turn, end: placeIn(text) ?? "end" } })}
+      </Flex>
+      {startTime !== null && (
+        <SelectField
+          label="Counted"
+          value={turn.time}
+          options={TIMES}
+          onChange={(time) => onChange({ turn: counted(turn, time) })}
         />
-      </FieldGroup>
+      )}
       <OfferButton alignSelf="start" onClick={take}>
         trim to selected range
       </OfferButton>
-      <Facts facts={[["length", duration(out.frames, out.rate)]]} />
+      <Facts facts={[["length", duration(out.frames, rate)]]} />
     </>
   );
 }

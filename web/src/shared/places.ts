@@ -1,13 +1,14 @@
-/** Places in time as a trim has them: seconds, samples as `480s`, or the end. */
-import type { Clip } from "../../api/client";
-import type { Of } from "../../api/turns";
-import { clock } from "../../shared/format";
-import type { SelectedRange } from "./kind";
+/** Places in time as turns have them: seconds, samples as `480s`, or the end. */
+import { clock } from "./format";
 
-type Place = Of<"trim">["end"];
+export type Place = number | string;
+type AtRate = { rate: number };
+
+/** Frames at a rate, of a clip that was recorded from `startTime` on, in frames since midnight. */
+export type SelectedRange = { start: number; end: number; rate: number; startTime: number | null };
 
 /** Frames of a clip that has so many. */
-export function framesOf(place: Place, { rate, frames }: Pick<Clip, "rate" | "frames">): number {
+export function framesOf(place: Place, { rate, frames }: AtRate & { frames: number }): number {
   if (place === "end") return frames;
   return typeof place === "number" ? Math.round(place * rate) : Number.parseInt(place, 10);
 }
@@ -42,13 +43,30 @@ export const noTime = (text: string) =>
   `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;
 
 /** A selected range in a clip: to the sample where their rates are the same. */
-export const placesOf = ({ start, end, rate }: SelectedRange, clip: Pick<Clip, "rate">) => {
+export const placesOf = ({ start, end, rate }: SelectedRange, clip: AtRate) => {
   const place = (frame: number) => (clip.rate === rate ? `${Math.round(frame)}s` : frame / rate);
   return { start: place(start), end: place(end) };
 };
 
 /** A selected range as a trim of a clip. */
-export const trimTo = (range: SelectedRange, clip: Pick<Clip, "rate">) => ({
+export const trimTo = (range: SelectedRange, clip: AtRate) => ({
   kind: "trim" as const,
   ...placesOf(range, clip),
 });
+
+/** What start and end are counted from: the start of the file, or midnight, as it was recorded. */
+export type TimeOf = "file" | "recorded";
+export const TIMES = [
+  ["file", "from the start of the file"],
+  ["recorded", "in recorded time"],
+] as const;
+type InTime = { start: Place; end: Place; time: TimeOf };
+
+/** The same range counted from the other, in seconds, for a clip whose start time is known. */
+export function inTime<R extends InTime>(range: R, time: TimeOf, clip: AtRate & { startTime: number }): R {
+  if (range.time === time) return range;
+  const by = (time === "recorded" ? clip.startTime : -clip.startTime) / clip.rate;
+  const moved = (place: Place) =>
+    place === "end" ? place : Math.max(0, framesOf(place, { ...clip, frames: 0 }) / clip.rate + by);
+  return { ...range, time, start: moved(range.start), end: moved(range.end) };
+}

@@ -23,7 +23,7 @@ it("shows a place as time where that says it to the sample", () => {
 });
 
 it("takes a selected range to the sample, and by time for files of another rate", () => {
-  const range = { start: 480, end: 960, rate: 48_000 };
+  const range = { start: 480, end: 960, rate: 48_000, startTime: null };
   expect(trimTo(range, { rate: 48_000 })).toEqual({ kind: "trim", start: "480s", end: "960s" });
   expect(trimTo(range, { rate: 96_000 })).toEqual({ kind: "trim", start: 0.01, end: 0.02 });
   expect(framesOf("end", { rate: 48_000, frames: 7 })).toBe(7);

@@ -1,0 +1,37 @@
+/** From where to where, as fields that take time, seconds or samples. */
+import { Committed } from "./Committed";
+import { Field } from "./fields";
+import { framesOf, noTime, type Place, placeIn, placeText } from "./places";
+
+type Ends = { start: Place; end: Place };
+type Props = {
+  range: Ends;
+  /** What its places lie in: a rate, and how long it is. */
+  clip: { rate: number; frames: number };
+  onChange: (ends: Partial<Ends>) => void;
+};
+
+export function RangeFields({ range, clip, onChange }: Props) {
+  const refuse = (edge: keyof Ends) => (text: string) => {
+    const place = placeIn(text);
+    if (place === null || (edge === "start" && place === "end")) return noTime(text);
+    const next = { ...range, [edge]: place };
+    return framesOf(next.start, clip) < framesOf(next.end, clip) ? null : "A range ends after it starts.";
+  };
+  const field = (edge: keyof Ends, label: string) => (
+    <Field label={label}>
+      <Committed
+        label={`Range ${label.toLowerCase()}`}
+        value={placeText(range[edge], clip.rate)}
+        refuse={refuse(edge)}
+        onCommit={(text) => onChange({ [edge]: placeIn(text) ?? range[edge] })}
+      />
+    </Field>
+  );
+  return (
+    <>
+      {field("start", "From")}
+      {field("end", "To")}
+    </>
+  );
+}
