@@ -5,7 +5,10 @@ PYTHON ?= python3
 BIN := .venv/bin
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 OMIT := --omit=dev
-WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print)
+# One line a step; tools speak up only where something is wrong.
+export npm_config_loglevel := error
+export npm_config_update_notifier := false
+WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
 .PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening bench-lists learn api screenshots \
 	unit coverage browser web-test clean
@@ -15,7 +18,8 @@ setup:
 	@$(MAKE) --no-print-directory -j2 .stamps/python .stamps/webapp
 
 demo: setup
-	$(BIN)/wedge-turn serve --demo
+	@echo "Starting; the demo's files are made once"
+	@$(BIN)/wedge-turn serve --demo
 
 # The API reloads nothing by itself; the web does, on its own port, and asks the API through it.
 dev: setup
@@ -24,34 +28,40 @@ dev: setup
 # What runs: enough for the demo.
 .stamps/venv: requirements.txt
 	@mkdir -p .stamps
-	$(PYTHON) -m venv .venv || { $(SUDO) apt-get update && $(SUDO) apt-get install -y python3-venv && $(PYTHON) -m venv .venv; }
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check uv
-	$(BIN)/uv pip install --quiet -r requirements.txt
+	@echo "Installing Python packages"
+	@$(PYTHON) -m venv .venv || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq python3-venv && $(PYTHON) -m venv .venv; }
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --root-user-action=ignore uv
+	@$(BIN)/uv pip install --quiet -r requirements.txt
 	@touch $@
 
 # Modules and kernels are compiled here, so that nobody waits for it later. What is imported of libraries is too.
 .stamps/python: .stamps/venv pyproject.toml $(shell find src -name '*.py')
-	$(BIN)/uv pip install --quiet --no-deps --editable .
-	$(BIN)/python -m compileall -q src
-	$(BIN)/python -m wedge_turn.core.warm
+	@echo "Compiling modules and kernels"
+	@$(BIN)/uv pip install --quiet --no-deps --editable .
+	@$(BIN)/python -m compileall -q src
+	@$(BIN)/python -m wedge_turn.core.warm
 	@touch $@
 
 # What tests and checks need besides.
 .stamps/dev: .stamps/venv requirements-dev.txt
-	$(BIN)/uv pip install --quiet -r requirements-dev.txt
+	@echo "Installing what tests and checks need"
+	@$(BIN)/uv pip install --quiet -r requirements-dev.txt
 	@touch $@
 
 .stamps/node: web/package.json web/package-lock.json web/.npmrc
 	@mkdir -p .stamps
-	cd web && npm ci $(OMIT) --no-fund --no-audit --loglevel=error
+	@echo "Installing web packages"
+	@cd web && npm ci $(OMIT) --no-fund --no-audit >/dev/null
 	@touch $@
 
 .stamps/node-dev: .stamps/node
-	cd web && npm install --include=dev --no-save --no-fund --no-audit --loglevel=error
+	@echo "Installing what web tests and checks need"
+	@cd web && npm install --include=dev --no-save --no-fund --no-audit >/dev/null
 	@touch $@
 
 .stamps/webapp: .stamps/node $(WEB_SOURCES)
-	cd web && npx --no-install vite build --logLevel warn
+	@echo "Building the web interface"
+	@cd web && npx --no-install vite build --logLevel error
 	@touch $@
 
 # The demo's files take a while to make: all tests share them.

@@ -202,7 +202,7 @@ def lines_of(seed: int) -> tuple[Singles, Singles, Singles]:
     )
 
 
-def taught(seen: Singles, wanted: Singles, counts: Singles) -> Layers:
+def trained(seen: Singles, wanted: Singles, counts: Singles) -> Layers:
     """Layers fitted by Adam with a rate that falls along a cosine; the features' means and spreads are built in."""
     rng = np.random.default_rng(0)
     mean, spread = seen.mean(axis=0), seen.std(axis=0) + 1e-6
@@ -243,7 +243,7 @@ def main() -> None:
     with ProcessPoolExecutor() as pool:
         parts = list(zip(*pool.map(lines_of, range(MIXES), chunksize=4), strict=True))
     seen, wanted, counts = (np.concatenate(part) for part in parts)
-    layers = taught(seen, wanted, np.minimum(counts, np.quantile(counts, 0.9995)))
+    layers = trained(seen, wanted, np.minimum(counts, np.quantile(counts, 0.9995)))
     kept = {
         f"{what}{n}": part
         for n, layer in enumerate(layers)

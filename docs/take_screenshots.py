@@ -94,7 +94,7 @@ class Session:
         take(page, "finding")
         page.get_by_label("Filter the sources").fill("harbour")
         page.get_by_role("row", name="harbour-swell_ms").get_by_role("button").click()
-        page.get_by_role("heading", name="Decode mid and side").wait_for()
+        page.get_by_role("heading", name="Decode M/S to L/R").wait_for()
         page.get_by_role("table", name="Before and after").get_by_text("−17").wait_for()
         page.keyboard.press("Space")
         page.wait_for_timeout(2200)
@@ -125,7 +125,7 @@ class Session:
         page.keyboard.press("t")
         page.keyboard.type("fold")
         page.keyboard.press("Enter")
-        page.get_by_label("Take").select_option("a blend of both")
+        page.get_by_label("Take").select_option("blend")
         page.get_by_role("button", name="best sum").wait_for()
         page.wait_for_timeout(1500)
         take(page, "blend")
@@ -152,8 +152,13 @@ class Session:
 
     def why(self) -> None:
         self.page.goto(self.address + "why/polarity")
-        self.page.get_by_role("slider", name="How far the other is behind").fill("150")
+        self.page.get_by_role("slider", name="Phase offset").fill("150")
         take(self.page, "why")
+
+    def guide(self) -> None:
+        self.page.goto(self.address + "guide/two-voices")
+        self.page.get_by_role("img", name="Hushes on the waveform").wait_for()
+        take(self.page, "guide")
 
     def in_light(self) -> None:
         page = self.opened("light")
@@ -175,6 +180,7 @@ def main() -> None:
         session.over_time()
         session.pictures()
         session.why()
+        session.guide()
         session.in_light()
         browser.close()
 

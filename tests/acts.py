@@ -32,8 +32,8 @@ def drop(page: Page, *files: Path) -> None:
 
 def new_job(page: Page, name: str) -> None:
     page.evaluate("document.fonts.ready")  # a button that moves when its font arrives is missed by a click
-    page.get_by_label("Name of a new job").fill(name)
-    page.get_by_label("Name of a new job").press("Enter")
+    page.get_by_label("Job name").fill(name)
+    page.get_by_label("Job name").press("Enter")
     expect(page.get_by_role("heading", name=name)).to_be_visible()
 
 
@@ -46,7 +46,7 @@ def deliver_started(page: Page) -> Locator:
     """Go to the delivery page, deliver what is chosen, and wait until it is done; the delivery on the page."""
     if not page.url.endswith("/delivery"):
         page.get_by_role("button", name=re.compile("Deliver .* file")).click()
-    expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
+    expect(page.get_by_role("heading", name="Files to deliver")).to_be_visible()
     with page.expect_response(lambda answer: answer.url.endswith("/deliveries") and answer.status == 202) as started:
         page.get_by_role("button", name=re.compile("Deliver .* file")).click()
     # The job may have been delivered before: only this one's links are looked for.

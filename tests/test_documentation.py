@@ -36,9 +36,10 @@ def test_every_error_stands_in_the_tree_with_its_code() -> None:
             assert re.search(rf"\b{error.__name__}\s+{error.code}\b", tree), error.__name__
 
 
-def test_every_picture_and_link_of_the_readme_is_there() -> None:
-    for link in re.findall(r"\]\((docs/[^)]+)\)", README):
-        assert (ROOT / link).exists(), link
+def test_every_link_leads_somewhere_and_every_picture_is_in_the_readme() -> None:
+    for document in (ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")):
+        for link in re.findall(r"\]\(([^)#:]+)\)", document.read_text("utf-8")):
+            assert (document.parent / link).exists(), f"{document.name}: {link}"
     for picture in (ROOT / "docs" / "screenshots").glob("*.png"):
         assert picture.name in README
 
@@ -46,3 +47,19 @@ def test_every_picture_and_link_of_the_readme_is_there() -> None:
 def test_no_address_of_a_registry_stands_in_a_lock_file() -> None:
     for name in ("requirements.txt", "requirements-dev.txt", "web/package-lock.json"):
         assert "://registry" not in (ROOT / name).read_text("utf-8")
+
+
+def test_every_path_that_the_architecture_names_is_there() -> None:
+    text = (ROOT / "docs" / "architecture.md").read_text("utf-8") + (ROOT / "CONTRIBUTING.md").read_text("utf-8")
+    named = re.findall(r"`((?:src/wedge_turn/|core/|web/|tests/|docs/)[\w./]+)`", text)
+    assert len(named) > 15
+    for path in named:
+        if "NAME" not in path:
+            assert any((base / path).exists() for base in (ROOT, ROOT / "src" / "wedge_turn")), path
+
+
+def test_decisions_are_numbered_as_their_files_are() -> None:
+    decisions = sorted((ROOT / "docs" / "decisions").glob("*.md"))
+    assert [path.name[:4] for path in decisions] == [f"{n:04}" for n in range(1, len(decisions) + 1)]
+    for path in decisions:
+        assert path.read_text("utf-8").startswith(f"# {int(path.name[:4])}. "), path.name

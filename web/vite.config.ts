@@ -30,5 +30,5 @@ export default defineConfig({
   plugins: [reactCompiler(), react()],
   // One chunk of 680 kB comes from the same machine in no time: a warning about it would only worry whoever builds.
   build: { outDir: "../src/wedge_turn/webapp", emptyOutDir: true, chunkSizeWarningLimit: 1_000 },
-  server: { proxy: { "/api": "http://127.0.0.1:8470" } },
+  server: { proxy: { "/api": "http://127.0.0.1:8470" }, fs: { allow: [".."] } },
 });

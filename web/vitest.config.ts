@@ -4,6 +4,8 @@ import { defineConfig } from "vitest/config";
 // Without React's compiler, which takes longer than the tests: what it makes is tested in the browser.
 export default defineConfig({
   plugins: [react()],
+  // The guide's pages and pictures are beside the web's folder.
+  server: { fs: { allow: [".."] } },
   test: {
     environment: "jsdom",
     // As patient as a busy machine needs.

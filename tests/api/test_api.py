@@ -85,7 +85,7 @@ def test_steps_change_and_go_and_a_stale_base_is_told(client: TestClient, job: J
     assert (stale.status_code, stale.json()["code"]) == (409, "stale")
     assert client.delete(url, params={"base": changed["head"]}).json()["steps"] == []
     revisions = client.get(f"/api/jobs/{job['id']}/revisions").json()
-    assert [r["label"] for r in revisions] == ["Took out merge", "Changed what merge makes", "Added merge", "Started"]
+    assert [r["label"] for r in revisions] == ["Removed merge", "Changed settings of merge", "Added merge", "Started"]
     named = client.patch(f"/api/jobs/{job['id']}/revisions/{first['head']}", json={"name": "safe"}).json()
     assert named["name"] == "safe"
     back = go(client, job, f"revisions/{first['head']}/restore")
@@ -219,16 +219,18 @@ def test_groups_are_exchanged_and_taken_apart_by_hand_and_undone(client: TestCli
     assert client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["by_hand"] is True
 
 
-def test_sources_are_retired_and_brought_back(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_sources_are_archived_and_brought_back(client: TestClient, job: Json, tmp_path: Path) -> None:
     left, _ = pair(client, job, tmp_path)
-    body = {"base": job["head"], "refs": [left["ref"]], "retired": True}
-    after = client.post(f"/api/jobs/{job['id']}/retire", json=body).json()
-    assert [source["retired"] for source in after["sources"]] == [True, False]
+    body = {"base": job["head"], "refs": [left["ref"]], "archived": True}
+    after = client.post(f"/api/jobs/{job['id']}/archive", json=body).json()
+    assert [source["archived"] for source in after["sources"]] == [True, False]
     assert after["groups"] == []
-    again = client.post(f"/api/jobs/{job['id']}/retire", json={**body, "base": after["head"], "retired": False}).json()
+    again = client.post(
+        f"/api/jobs/{job['id']}/archive", json={**body, "base": after["head"], "archived": False}
+    ).json()
     assert len(again["groups"]) == 1
-    unknown = {"base": again["head"], "refs": ["source:none"], "retired": True}
-    assert client.post(f"/api/jobs/{job['id']}/retire", json=unknown).status_code == 404
+    unknown = {"base": again["head"], "refs": ["source:none"], "archived": True}
+    assert client.post(f"/api/jobs/{job['id']}/archive", json=unknown).status_code == 404
 
 
 def test_files_are_measured_as_they_come_and_pairs_with_them(client: TestClient, job: Json, tmp_path: Path) -> None:

@@ -94,9 +94,9 @@ def test_references_that_are_not_sources_are_refused_where_sources_are_meant(
     source = send(client, job, write_wav(tmp_path / "w.wav", noise(1, 10, 2)))
     view = add(client, job, "swap", [source["ref"]])
     step = view["steps"][0]["outputs"][0]["ref"]
-    retire = {"base": view["head"], "refs": [step], "retired": True}
+    archive = {"base": view["head"], "refs": [step], "archived": True}
     pair = {"base": view["head"], "members": [step, source["ref"]]}
-    assert client.post(f"/api/jobs/{job['id']}/retire", json=retire).status_code == 404
+    assert client.post(f"/api/jobs/{job['id']}/archive", json=archive).status_code == 404
     assert client.post(f"/api/jobs/{job['id']}/pairings", json=pair).status_code == 404
     twice = {"revision": view["head"], "refs": [step, step]}
     assert client.post(f"/api/jobs/{job['id']}/deliveries", json=twice).json()["code"] == "bad-request"

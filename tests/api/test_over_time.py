@@ -75,8 +75,8 @@ def test_a_delivery_is_planned_and_refused_by_its_range(client: TestClient, talk
     assert (inside["frames"], inside["outside"], inside["status"]) == (72_000, None, 202)
     assert inside["bytes"] < 72_000 * 6 + 1_000
     beyond = planned(start=60)
-    assert beyond["outside"].startswith("talk has 576,000 samples (12.000 s): nothing of it lies between")
+    assert beyond["outside"].startswith("talk is 12.000 s long (576,000 samples): the range starts at 60.000 s")
     assert beyond["status"] == 422
-    assert planned(start=0, time="recorded")["outside"] == "talk has no recorded start time"
+    assert planned(start=0, time="recorded")["outside"] == "talk has no timestamp"
     (kept, *_) = client.get(address).json()
     assert kept["range"] == {"kind": "trim", "start": "96000s", "end": 3.5, "time": "file"}

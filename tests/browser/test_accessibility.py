@@ -35,7 +35,7 @@ def shown(page: Page, name: str) -> None:
 
 
 def jobs(page: Page) -> None:
-    page.get_by_role("link", name="Go to the jobs").click()
+    page.get_by_role("link", name="Back to all jobs").click()
     shown(page, "Get the channels right")
 
 
@@ -49,11 +49,17 @@ def why(name: str) -> Callable[[Page], None]:
         page.keyboard.press("Escape")
         expect(page.get_by_role("alertdialog")).to_be_hidden()
         if page.get_by_role("link", name=name).count() == 0:
-            page.get_by_role("link", name="Why it works").click()
+            page.get_by_role("link", name="How it works").click()
         page.get_by_role("link", name=name).click()
         expect(page.get_by_role("link", name=name)).to_have_attribute("aria-current", "page")
 
     return show
+
+
+def guide(page: Page) -> None:
+    page.get_by_role("link", name="All jobs").click()
+    page.get_by_role("link", name="How do I …?").click()
+    expect(page.get_by_role("img", name="The worksheet with a merge")).to_be_visible()
 
 
 def line(page: Page) -> None:
@@ -105,7 +111,7 @@ def history(page: Page) -> None:
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.get_by_role("button", name="History").click()
-    expect(page.get_by_text("you are here")).to_be_visible()
+    expect(page.get_by_text("current")).to_be_visible()
 
 
 def delivery(page: Page) -> None:
@@ -116,11 +122,11 @@ def delivery(page: Page) -> None:
 
 def nothing(page: Page) -> None:
     page.goto(page.url + "nowhere")
-    expect(page.get_by_text("There is nothing at this address")).to_be_visible()
+    expect(page.get_by_text("Page not found")).to_be_visible()
 
 
 PAGE, DIALOG = "html", "[role=dialog], [role=alertdialog]"
-LOOK = "section[aria-label='Look and listen']"
+LOOK = "section[aria-label='View and listen']"
 # Each from the one before it; what is new of it is looked at.
 VIEWS: list[tuple[str, Callable[[Page], None], str]] = [
     ("nothing", nothing, PAGE),
@@ -128,8 +134,9 @@ VIEWS: list[tuple[str, Callable[[Page], None], str]] = [
     ("deleting", deleting, DIALOG),
     ("polarity", why("Polarity and correlation"), PAGE),
     ("mid and side", why("Mid and side"), "main"),
-    ("centre", why("Taking the centre out"), "main"),
-    ("laws", why("Laws of summing"), "main"),
+    ("centre", why("Removing the centre"), "main"),
+    ("laws", why("Mono summing"), "main"),
+    ("guide", guide, "main"),
     ("line", line, PAGE),
     ("spectrum", picture("Spectrum"), LOOK),
     ("bands", picture("Bands"), LOOK),
@@ -174,9 +181,9 @@ def test_the_keyboard_skips_to_the_work_and_hears_what_was_done(page: Page) -> N
     page.get_by_role("row", name="gull-pass").click()
     turn_added(page, "swap")
     announced = page.get_by_test_id("announced")
-    expect(announced).to_contain_text("Turn added. Left and right of gull-pass")
+    expect(announced).to_contain_text("Turn added. Swaps left and right of gull-pass")
     page.keyboard.press("Control+z")
-    expect(announced).to_contain_text("Turn removed. Left and right of gull-pass")
+    expect(announced).to_contain_text("Turn removed. Swaps left and right of gull-pass")
 
 
 def test_axe_finds_nothing_in_either_theme(page: Page) -> None:
@@ -187,6 +194,7 @@ def test_axe_finds_nothing_in_either_theme(page: Page) -> None:
             page.emulate_media(color_scheme=scheme, reduced_motion="reduce")
             expect(page.locator("html")).to_have_class(scheme)
             page.wait_for_timeout(200)  # until what fades in is there
+            page.evaluate("Promise.allSettled(document.getAnimations().map((one) => one.finished))")
             if problems := violations(page, part, ["color-contrast"] if scheme == "dark" else None):
                 found[name, scheme] = problems
     assert found == {}

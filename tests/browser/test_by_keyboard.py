@@ -40,7 +40,7 @@ class Hands:
         self.press("Enter")
 
     def start(self, name: str, *files: Path) -> None:
-        self.tab_to(self.page.get_by_label("Name of a new job"))
+        self.tab_to(self.page.get_by_label("Job name"))
         self.page.keyboard.type(name)
         self.press("Enter")
         expect(self.page.get_by_role("heading", name=name)).to_be_visible()
@@ -74,7 +74,7 @@ class Hands:
         self.press("Escape")
         settled_worksheet(self.page)
         self.press("d")
-        expect(self.page.get_by_role("heading", name="What will be written")).to_be_focused()
+        expect(self.page.get_by_role("heading", name="Files to deliver")).to_be_focused()
         self.button(re.compile("^Deliver .* file"))
         expect(self.page.get_by_test_id("delivery").first).to_have_attribute("data-state", "done")
         with self.page.expect_download() as download:
@@ -97,21 +97,21 @@ def test_files_become_one_and_what_was_done_is_undone_and_named(page: Page, tmp_
     expect(hands.turns).to_have_count(0)
     hands.press("Control+Shift+z")
     expect(hands.turns).to_have_count(1)
-    hands.turn("separate", "Split into its channels")
+    hands.turn("separate", "Split to mono")
     hands.tab_to(page.get_by_role("listbox", name="Turns"))
     hands.press("Delete")
     expect(hands.turns).to_have_count(1)
     hands.button("History")
-    hands.button(re.compile("^Name$"))
+    hands.button(re.compile("^Name…$"))
     page.keyboard.type("as it was")
     hands.press("Enter")
     expect(page.get_by_text("as it was")).to_be_visible()
     hands.press("Escape")
     hands.button("Rename the job")
     hands.press("Control+a")
-    page.keyboard.type("Put together")
+    page.keyboard.type("Paired")
     hands.press("Enter")
-    expect(page.get_by_role("heading", name="Put together")).to_be_visible()
+    expect(page.get_by_role("heading", name="Paired")).to_be_visible()
     (merged,) = hands.delivered(tmp_path).values()
     assert np.array_equal(read_ints(merged), np.hstack([read_ints(left), read_ints(right)]))
 
@@ -122,14 +122,14 @@ def test_a_stereo_file_is_heard_looked_at_and_turned_in_every_way(page: Page, tm
     hands.start("Every way", source)
     hands.file("quay")
     for words, title, what in (
-        ("invert", "Turn upside down", "flip left"),
-        ("exchange", "Swap the sides", "swap"),
-        ("m/s", "Encode to mid and side", "encode"),
+        ("invert", "Invert polarity", "invert left"),
+        ("exchange", "Swap left and right", "swap"),
+        ("m/s", "Encode L/R to M/S", "encode"),
         ("wide", "Width", "width"),
         ("gain", "Level", "level"),
         ("delay", "Align", "align"),
         ("mono", "Fold to mono", "fold"),
-        ("pan", "Mix of the sides", "matrix"),
+        ("pan", "2×2 matrix", "matrix"),
     ):
         hands.file("quay")
         hands.turn(words, title)
@@ -177,17 +177,17 @@ def test_the_centre_is_moved_on_the_map(page: Page, tmp_path: Path) -> None:
     hands.file("pier")
     hands.turn("vocal", "Centre")
     for handle, key, before in (
-        ("position", "ArrowRight", "middle"),
-        ("opening, right edge", "ArrowRight", "× 1.00"),
-        ("low", "ArrowUp", "180.0 Hz"),
-        ("high", "ArrowDown", "10.00 kHz"),
+        ("position", "ArrowRight", "C"),
+        ("right edge", "ArrowRight", "× 1.00"),
+        ("low limit", "ArrowUp", "180.0 Hz"),
+        ("high limit", "ArrowDown", "10.00 kHz"),
     ):
         slider = page.get_by_role("slider", name=f"Wedge: {handle}", exact=True)
         hands.tab_to(slider)
         expect(slider).to_have_attribute("aria-valuetext", before)
         hands.press(key)
         expect(slider).not_to_have_attribute("aria-valuetext", before)
-    hands.tab_to(hands.panel.get_by_label("Name of result 1"))
+    hands.tab_to(hands.panel.get_by_label("Output name 1"))
     hands.press("Control+a")
     page.keyboard.type("pier without voice")
     hands.press("Enter")

@@ -92,7 +92,7 @@ def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Pa
     files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 4 * rate, 1), rate=rate) for n, s in enumerate("LR")]
     page = recorded_job(browser, address, "Switched", files)
     page.get_by_role("button", name="merge", exact=True).click()
-    page.get_by_role("button", name="Exchange left and right").click()
+    page.get_by_role("button", name="Swap L/R").click()
     expect(page.get_by_test_id("finding-side-against-name")).to_be_visible()
     # In follows the order of the inputs, which the exchange turned round; exchange by name keeps Out apart from it.
     page.get_by_role("grid", name="Files").get_by_role("row", name="hall_L").click()

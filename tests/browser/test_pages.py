@@ -48,7 +48,7 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
         }"""
     )
     page.goto(page.url + f"jobs/{ids}")
-    page.get_by_role("button", name="250 pairs").click()
+    page.get_by_role("button", name="Pairs (250)").click()
     assert page.get_by_role("grid", name="Files").get_by_role("row").count() < 60
     page.get_by_role("button", name="merge 250 pairs").click()
     expect(page.get_by_role("button", name="Deliver 250 files")).to_be_visible()
@@ -57,20 +57,20 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
 
 
 def test_why_two_waves_add_up_to_silence(page: Page) -> None:
-    page.get_by_role("link", name="Why it works").click()
+    page.get_by_role("link", name="How it works").click()
     expect(page.get_by_role("heading", name="Why do two waves add up to silence?")).to_be_visible()
     expect(page.get_by_text("silence", exact=True)).to_be_visible()
-    page.get_by_role("button", name="turn the other upside down").click()
+    page.get_by_role("button", name="invert wave 2").click()
     expect(page.get_by_text("6.02 dB")).to_be_visible()
-    slider = page.get_by_role("slider", name="How far the other is behind")
+    slider = page.get_by_role("slider", name="Phase offset")
     slider.fill("90")
     expect(page.get_by_text("3.01 dB")).to_be_visible()
-    page.get_by_role("button", name="both together").click()
+    page.get_by_role("button", name="sum of both").click()
     page.get_by_role("link", name="Mid and side").click()
-    page.get_by_role("button", name="side alone").click()
-    expect(page.get_by_role("button", name="side alone")).to_have_attribute("aria-pressed", "true")
-    page.get_by_role("link", name="Laws of summing").click()
-    expect(page.get_by_role("row", name="another note in each side")).to_contain_text("−3.01 dB")
+    page.get_by_role("button", name="side only").click()
+    expect(page.get_by_role("button", name="side only")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("link", name="Mono summing").click()
+    expect(page.get_by_role("row", name="a different note in each channel")).to_contain_text("−3.01 dB")
 
 
 def test_what_cannot_be_taken_in_is_said_and_the_rest_goes_on(page: Page, tmp_path: Path) -> None:
@@ -81,8 +81,8 @@ def test_what_cannot_be_taken_in_is_said_and_the_rest_goes_on(page: Page, tmp_pa
     cut.write_bytes(left.read_bytes()[:-5_000])
     drop(page, tmp_path / "notes.wav", cut, left)
     files_of(page, "porch_L")
-    expect(page.get_by_role("alert").filter(has_text="notes.wav is no audio file")).to_be_visible()
-    expect(page.get_by_role("alert").filter(has_text="cut.wav says it holds 30,000 frames")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="notes.wav is not a readable audio file")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="cut.wav should have 30,000 frames")).to_be_visible()
     page.get_by_role("button", name="Close").first.click()
     expect(page.get_by_role("alert")).to_have_count(1)
 
@@ -97,7 +97,7 @@ def test_two_windows_show_the_same_worksheet(page: Page, browser: Browser, tmp_p
     other.get_by_role("button", name="merge", exact=True).click()
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
     page.get_by_role("listbox", name="Turns").get_by_role("option").click()
-    page.get_by_role("button", name="Take out").click()
+    page.get_by_role("button", name="Remove").click()
     expect(other.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(0)
     other.close()
 
@@ -136,11 +136,11 @@ def test_a_checkpoint_is_named_and_gone_back_to(page: Page, tmp_path: Path) -> N
     lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
     expect(lines).to_have_count(1)
     page.get_by_role("button", name="History").click()
-    page.get_by_role("button", name="Name", exact=True).first.click()
-    page.get_by_label("Name of the checkpoint").fill("before dinner")
+    page.get_by_role("button", name="Name…", exact=True).first.click()
+    page.get_by_label("Checkpoint name").fill("before dinner")
     page.keyboard.press("Enter")
     expect(page.get_by_text("before dinner")).to_be_visible()
-    page.get_by_role("button", name="Go here").click()
+    page.get_by_role("button", name="Restore").click()
     page.keyboard.press("Escape")
     expect(lines).to_have_count(0)
     page.get_by_role("button", name="Redo").click()
@@ -151,7 +151,7 @@ def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_pat
     new_job(page, "Named")
     drop(page, *mono_pair(tmp_path))
     page.get_by_role("button", name="merge", exact=True).click()
-    page.get_by_label("Name of result 1").fill("back porch")
+    page.get_by_label("Output name 1").fill("back porch")
     page.keyboard.press("Enter")
     page.get_by_label("Different lengths").select_option("trim")
     expect(page.get_by_role("listbox", name="Turns")).to_contain_text("back porch")
@@ -199,7 +199,7 @@ def test_a_job_is_deleted_after_asking(page: Page) -> None:
     page.get_by_role("link", name="All jobs").click()
     row = page.locator("div").filter(has=page.get_by_role("link", name="To be deleted")).last
     row.get_by_role("button", name="Delete").click()
-    page.get_by_role("alertdialog").get_by_role("button", name="Keep it").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Cancel").click()
     expect(page.get_by_role("alertdialog")).to_have_count(0)
     expect(page.get_by_role("link", name="To be deleted")).to_be_visible()
     row.get_by_role("button", name="Delete").click()
@@ -222,14 +222,14 @@ def test_a_job_gets_another_name_in_every_window(page: Page) -> None:
         row = page.locator("div").filter(has=page.get_by_role("link", name="Harbour lights")).last
         row.get_by_role("button", name="Delete").click()
         page.get_by_role("alertdialog").get_by_role("button", name="Delete", exact=True).click()
-        expect(other.get_by_role("link", name="Go to the jobs")).to_be_visible()
+        expect(other.get_by_role("link", name="Back to all jobs")).to_be_visible()
 
 
 def test_colours_follow_the_system_and_the_user(browser: Browser, address: str) -> None:
     page = browser.new_page(color_scheme="dark")
     page.goto(address)
     expect(page.locator("html")).to_have_class("dark")
-    page.get_by_role("button", name="Light colours").click()
+    page.get_by_role("button", name="Light theme").click()
     page.reload()
     expect(page.locator("html")).to_have_class("light")
     page.close()
@@ -251,17 +251,17 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
     drop(page, *mono_pair(tmp_path, "porch"))
     files_of(page, "porch_L", "porch_R")
     page.get_by_role("row", name="porch_R").click()
-    page.get_by_label("About this file").get_by_role("button", name="Retire").click()
-    page.get_by_role("button", name="1 retired").click()
+    page.get_by_label("About this file").get_by_role("button", name="Archive").click()
+    page.get_by_role("button", name="Archived (1)").click()
     page.get_by_role("row", name="porch_R").click()
-    delete = page.get_by_role("button", name="Delete for good")
+    delete = page.get_by_role("button", name="Delete permanently")
     delete.click()
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Cancel").click()
     files_of(page, "porch_R")
     delete.click()
     page.get_by_role("button", name="Delete", exact=True).click()
     expect(page.get_by_text("1 file, 0 turns")).to_be_visible()
-    expect(page.get_by_role("button", name="1 retired")).to_have_count(0)
+    expect(page.get_by_role("button", name="Archived (1)")).to_have_count(0)
 
 
 def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
@@ -282,7 +282,7 @@ def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     expect(page.get_by_test_id("range")).to_have_text(chosen)
     expect(page.get_by_test_id("time-axis")).not_to_have_attribute("data-scale", str(scale))
     page.keyboard.press("d")
-    expect(page.get_by_role("heading", name="What will be written")).to_be_visible()
+    expect(page.get_by_role("heading", name="Files to deliver")).to_be_visible()
     page.go_back()
     expect(page.get_by_role("row", name="evening-song")).to_be_visible()
 
@@ -298,7 +298,7 @@ def test_a_selected_range_is_kept_to_the_sample(page: Page, tmp_path: Path) -> N
     lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
     expect(lines).to_contain_text("trim")
     expect(page.get_by_test_id("lane-out")).to_contain_text("jetty")
-    page.get_by_role("textbox", name="End").fill("0:00.750")
+    page.get_by_role("textbox", name="Range to").fill("0:00.750")
     page.keyboard.press("Enter")
     expect(page.get_by_role("complementary", name="Settings")).to_contain_text("to 0.750 s")
     page.get_by_role("button", name="trim to selected range").click()
@@ -324,3 +324,23 @@ def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
         page.wait_for_timeout(2_000)
         asked.append(page.evaluate("window.frames_asked"))
     assert asked[-1] == asked[-2]
+
+
+def test_the_guide_says_how_and_is_linked_from_what_it_deals_with(page: Page) -> None:
+    page.get_by_role("link", name="How do I …?").click()
+    expect(page.get_by_role("heading", name="Merge two mono files into one stereo file")).to_be_visible()
+    page.get_by_label("Search the guide").fill("vocal wedge")
+    page.get_by_role("navigation").get_by_role("link", name="Remove or keep a voice").click()
+    picture = page.get_by_role("img", name="The map with the wedge around the voice")
+    expect(picture).to_be_visible()
+    assert picture.evaluate("(one) => one.decode().then(() => one.naturalWidth)") == 1280
+    page.goto(page.url.split("/guide")[0])
+    page.get_by_role("link", name="Kettle Island Light").click()
+    page.get_by_label("Filter the sources").fill("foghorn")
+    page.get_by_role("grid", name="Files").get_by_role("row", name="foghorn").click()
+    with page.expect_popup() as opened:
+        page.get_by_test_id("finding-opposite-polarity").get_by_role("link", name="How do I …?").click()
+    expect(opened.value.get_by_role("heading", name="Repair an inverted channel")).to_be_visible()
+    opened.value.close()
+    page.keyboard.press("?")
+    expect(page.get_by_role("link", name="Open the guide")).to_have_attribute("href", "/guide/")

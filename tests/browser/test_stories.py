@@ -21,7 +21,7 @@ from acts import (
     tones,
     turn_added,
 )
-from helpers import noise, read_ints, write_wav
+from helpers import Json, noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 
@@ -42,14 +42,14 @@ def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> N
     page.get_by_label("Add a turn").click()
     page.get_by_role("option", name=re.compile("^split")).click()
     expect(lines).to_have_count(2)
-    expect(page.get_by_test_id("proof")).to_contain_text("Exact, 24 bit")
+    expect(page.get_by_test_id("proof")).to_contain_text("Bit-exact (24 bit)")
     found = deliver_and_download(page, tmp_path)
     assert set(found) == {"porch_L.wav", "porch_R.wav"}
     for name, original in (("porch_L.wav", left), ("porch_R.wav", right)):
         assert np.array_equal(read_ints(found[name]), read_ints(original))
-    expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples are the same, to 24 bits")
+    expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples identical (24-bit)")
     page.get_by_role("link", name="Back to the worksheet").click()
-    expect(page.get_by_role("listbox", name="Turns").get_by_text("same samples")).to_be_visible()
+    expect(page.get_by_role("listbox", name="Turns").get_by_text("bit-identical")).to_be_visible()
 
 
 def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_path: Path) -> None:
@@ -69,17 +69,17 @@ def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_pat
     (takes / "readme.txt").write_text("not a sound")
     page.get_by_test_id("folder-input").set_input_files(takes)
     files_of(page, *(path.stem for path in (*pairs, *mono, silent, wide)))
-    expect(page.get_by_role("alert").filter(has_text="readme.txt is no audio file")).to_be_visible()
-    expect(page.get_by_role("row", name="spoon").get_by_role("button", name="is mono → fold to mono")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="readme.txt is not a readable audio file")).to_be_visible()
+    expect(page.get_by_role("row", name="spoon").get_by_role("button", name="dual mono → fold to mono")).to_be_visible()
     expect(page.get_by_role("row", name="hatch").get_by_text("right silent")).to_be_visible()
     expect(page.get_by_role("row", name="sea").get_by_role("button")).to_have_count(0)
     lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
-    page.get_by_role("button", name="2 pairs").click()
+    page.get_by_role("button", name="Pairs (2)").click()
     page.get_by_role("button", name="merge 2 pairs").click()
     expect(lines).to_have_count(2)
     page.get_by_role("button", name="Undo").click()
     expect(lines).to_have_count(0)
-    page.get_by_role("button", name="2 that are mono").click()
+    page.get_by_role("button", name="Dual mono (2)").click()
     page.get_by_role("button", name="fold 2 files").click()
     expect(lines).to_have_count(2)
     # One finding, one click: the side that sounds becomes the file.
@@ -94,11 +94,11 @@ def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_pat
     page.get_by_test_id("file-input").set_input_files(silent)
     page.get_by_role("row", name="sea").click()
     details = page.get_by_role("complementary", name="About this file")
-    expect(details.get_by_role("table", name="Levels")).to_contain_text("loudness LUFS")
+    expect(details.get_by_role("table", name="Levels")).to_contain_text("loudness (LUFS)")
     expect(details).to_contain_text("takes")
-    details.get_by_role("button", name="Retire").click()
+    details.get_by_role("button", name="Archive").click()
     expect(page.get_by_role("row", name="sea")).to_be_hidden()
-    expect(page.get_by_role("button", name="1 retired")).to_be_visible()
+    expect(page.get_by_role("button", name="Archived (1)")).to_be_visible()
     found = deliver_and_download(page, tmp_path)
     assert set(found) == {"spoon.wav", "rope.wav", "hatch.wav"}
     for path in (*mono, silent):
@@ -130,15 +130,15 @@ def test_sides_the_wrong_way_round_are_swapped_heard_and_delivered(page: Page, t
         assert max(levels, key=lambda side: levels[side]) == letter
     found = deliver_and_download(page, tmp_path)
     assert np.array_equal(read_ints(found["voices.wav"]), read_ints(source)[:, ::-1])
-    expect(page.get_by_test_id("delivery-proof")).to_contain_text("all 96,000 samples are the same, to 24 bits")
+    expect(page.get_by_test_id("delivery-proof")).to_contain_text("all 96,000 samples identical (24-bit)")
 
 
-def test_one_side_upside_down_is_found_and_flipped(page: Page, tmp_path: Path) -> None:
+def test_one_side_inverted_is_found_and_flipped(page: Page, tmp_path: Path) -> None:
     new_job(page, "Flipped")
     source = tones(tmp_path, "horn", 110, 110, flip=True)
     drop(page, source)
     files_of(page, "horn")
-    page.get_by_role("row", name="horn").get_by_role("button", name="one side upside down → flip right").click()
+    page.get_by_role("row", name="horn").get_by_role("button", name="out of polarity → invert right").click()
     table = page.get_by_role("table", name="Before and after")
     expect(table.get_by_role("row").filter(has_text="correlation")).to_contain_text("−1.00")
     expect(table.get_by_role("row").filter(has_text="correlation")).to_contain_text("1.00")
@@ -156,16 +156,16 @@ def test_mid_and_side_become_stereo_by_ear(page: Page, tmp_path: Path) -> None:
     drop(page, side, mid)
     files_of(page, "hall_mid", "hall_side")
     page.get_by_role("button", name="decode", exact=True).click()
-    expect(page.get_by_role("heading", name="Decode mid and side")).to_be_visible()
+    expect(page.get_by_role("heading", name="Decode M/S to L/R")).to_be_visible()
     page.keyboard.press("Space")
-    slide(page, "Side amount", 6)
+    slide(page, "Side level", 6)
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_contain_text("decode, side +6 dB")
-    page.get_by_role("checkbox", name="Side upside down").check(force=True)
-    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("hall_side is side upside down at +6 dB")
+    page.get_by_role("checkbox", name="Invert side (swaps L/R)").check(force=True)
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("hall_side (side, inverted, +6 dB)")
     # All of the sliding and ticking is one gesture or two; undo takes it back.
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Redo").click()
-    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("upside down")
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("inverted")
     found = deliver_and_download(page, tmp_path)
     gain = 10 ** (6 / 20)
     m, s = (read_ints(path)[:, 0] for path in (mid, side))
@@ -181,16 +181,16 @@ def test_any_mix_of_the_sides_with_its_picture(page: Page, tmp_path: Path) -> No
     page.get_by_role("row", name="quay").click()
     turn_added(page, "matrix")
     panel = page.get_by_role("complementary", name="Settings")
-    expect(panel).to_contain_text("That is no change.")
+    expect(panel).to_contain_text("no change.")
     far_away(page, 200)  # changes overtake their answers, and none is lost
     for label, value in (("Out left: of left", 0), ("Out left: of right", 100), ("Out right: of left", 100)):
         slide(page, label, value)
     slide(page, "Out right: of right", 0)
-    expect(panel).to_contain_text("That is a swap.")
-    expect(panel).to_contain_text("It cannot clip.")
+    expect(panel).to_contain_text("a swap.")
+    expect(panel).to_contain_text("It can’t clip.")
     slide(page, "Out left: of left", 50)
     expect(panel).to_contain_text("50 % left + 100 % right")
-    expect(panel).to_contain_text("At worst it comes out 3.5 dB above what goes in.")
+    expect(panel).to_contain_text("Worst-case peak: +3.5 dB.")
     settled_worksheet(page)
     found = deliver_and_download(page, tmp_path)
     left, right = read_ints(source).T
@@ -234,18 +234,18 @@ def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] / 2 + 40, box["y"] + 20, steps=5)
     page.mouse.up()
-    expect(panel).to_contain_text("% right")
-    low = page.get_by_role("slider", name="Wedge: low")
+    expect(panel).to_contain_text("R")
+    low = page.get_by_role("slider", name="Wedge: low limit")
     low.focus()
     for _ in range(4):
         page.keyboard.press("ArrowUp")
     expect(panel).not_to_contain_text("180 Hz")
     slide(page, "Position", 0)
-    slide(page, "Strength", 0.5)
+    slide(page, "Selectivity", 0.5)
     expect(panel).to_contain_text("deep")
     settled_worksheet(page)
     page.get_by_label("Method").select_option("learned")
-    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("part centre and sides, learned")
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("separate centre and sides, learned")
     expect(panel).to_contain_text("deep")
     expect(body).to_be_visible()
     page.get_by_label("Method").select_option("wedge")
@@ -256,10 +256,10 @@ def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo
     for name in ("Centre", "Original", "Sides"):
         pick(page, name)
     page.keyboard.press("Space")
-    page.get_by_label("Name of result 1").fill("without voice")
-    page.get_by_label("Name of result 1").blur()
-    page.get_by_label("Name of result 2").fill("voice")
-    page.get_by_label("Name of result 2").blur()
+    page.get_by_label("Output name 1").fill("without voice")
+    page.get_by_label("Output name 1").blur()
+    page.get_by_label("Output name 2").fill("voice")
+    page.get_by_label("Output name 2").blur()
     expect(page.get_by_role("listbox", name="Turns")).to_contain_text("without voice")
     settled_worksheet(page)
     found = deliver_and_download(page, tmp_path)
@@ -283,9 +283,48 @@ def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path)
     expect(page.get_by_test_id("finding-side-unknown")).to_contain_text("don't say which is left")
     first = page.get_by_test_id("side-L").inner_text().split()[-1]
     far_away(page, 400)  # the delivery that is asked for before the exchange has arrived waits for it
-    page.get_by_role("button", name="Exchange left and right").click()
+    page.get_by_role("button", name="Swap L/R").click()
     expect(page.get_by_test_id("side-R")).to_contain_text(first)
     found = deliver_and_download(page, tmp_path)
     (delivered,) = found.values()
     originals = {"wind": a, "sea": b}
     assert np.array_equal(read_ints(delivered)[:, 1], read_ints(originals[first])[:, 0])
+
+
+def test_the_plane_is_set_by_hand_and_by_keys(page: Page, tmp_path: Path) -> None:
+    """A tip that is dragged through the middle inverts its channel; keys set a width; both arrive in the worksheet."""
+
+    def settings() -> Json:
+        settled_worksheet(page)
+        site, path = page.url.split("/jobs/")
+        steps = page.request.get(f"{site}/api/jobs/{path.split('/')[0]}").json()["steps"]
+        return dict(steps[-1]["turn"])
+
+    new_job(page, "By hand")
+    drop(page, tones(tmp_path, "quay", 440, 660))
+    page.get_by_role("grid", name="Files").get_by_role("row", name="quay").click()
+    turn_added(page, "matrix")
+    tip = page.get_by_role("slider", name="Left, in the picture")
+    box = tip.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 12, box["y"] + 12)
+    page.mouse.down()
+    # To the other end of the circle: through the middle, as far beyond it.
+    circle = page.get_by_role("group", name="Where each channel goes").bounding_box()
+    assert circle is not None
+    middle = circle["x"] + circle["width"] / 2, circle["y"] + circle["height"] / 2
+    page.mouse.move(2 * middle[0] - box["x"] - 12, 2 * middle[1] - box["y"] - 12, steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("complementary", name="Settings")).to_contain_text("Left of quay becomes −")
+    assert settings()["ll"] == pytest.approx(-1, abs=0.03)
+    assert settings()["rl"] == pytest.approx(0, abs=0.03)
+
+    page.get_by_role("grid", name="Files").get_by_role("row", name="quay").click()
+    turn_added(page, "width")
+    edge = page.get_by_role("slider", name="Width, right, in the picture")
+    edge.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
+    expect(edge).to_have_attribute("aria-valuetext", "× 1.62")
+    expect(page.get_by_role("slider", name="Width", exact=True)).to_have_value("1.62")
+    assert settings()["width"] == 1.62

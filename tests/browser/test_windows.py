@@ -46,7 +46,7 @@ def test_the_address_says_what_is_shown(page: Page) -> None:
     other.close()
     page.keyboard.press("d")
     expect(page).to_have_title("Delivery of Kettle Island Light · Wedge Turn")
-    expect(page.get_by_role("heading", name="What will be written")).to_be_focused()
+    expect(page.get_by_role("heading", name="Files to deliver")).to_be_focused()
     page.get_by_role("link", name="Back to the worksheet").click()
     expect(page).to_have_url(link)
     page.goto(page.url.split("/files/")[0] + "/lines/gone")

@@ -79,16 +79,16 @@ def test_depth_and_order_are_settings(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("arguments", "says"),
     [
-        (["apply", "split", "gone.wav", "--out", "out"], "gone.wav is not there"),
-        (["apply", "split", "text.wav", "--out", "out"], "text.wav is no audio file"),
+        (["apply", "split", "gone.wav", "--out", "out"], "gone.wav does not exist"),
+        (["apply", "split", "text.wav", "--out", "out"], "text.wav is not a readable audio file"),
         (["apply", "split", "mono.wav", "--out", "out"], "split takes one clip with at least 2 channels; mono is mono"),
         (["apply", "spin", "mono.wav", "--out", "out"], "no turn called spin"),
         (["apply", "split", "wide.wav", "--out", "out", "--set", "end=x"], "no setting called end"),
         (["apply", "split", "wide.wav", "--out", "out", "--set", "endings=a"], "endings"),
         (["apply", "split", "wide.wav", "--out", "wide.wav"], "wide.wav"),
         (["apply", "merge", "mono.wav", "slow.wav", "--out", "out", "--set", "order=given"], "44,100 Hz"),
-        (["inspect", "mono.wav", "cut.wav"], "cut.wav says it holds"),
-        (["verify", "."], "it is no delivery"),
+        (["inspect", "mono.wav", "cut.wav"], "cut.wav should have"),
+        (["verify", "."], "it is not a delivery"),
     ],
 )
 def test_what_is_refused_is_one_line_and_no_file(arguments: list[str], says: str, tmp_path: Path) -> None:
@@ -111,7 +111,7 @@ def test_existing_files_are_kept_unless_told(tmp_path: Path) -> None:
     apply = ("apply", "split", source, "--out", tmp_path / "out")
     assert run(*apply).returncode == 0
     again = run(*apply)
-    assert (again.returncode, "a_L.wav is there already" in again.stderr) == (1, True)
+    assert (again.returncode, "a_L.wav already exists" in again.stderr) == (1, True)
     assert run(*apply, "--overwrite").returncode == 0
 
 
@@ -179,7 +179,7 @@ def test_a_range_of_each_result_is_written_in_recorded_time_too(tmp_path: Path) 
         assert np.array_equal(read_ints(Path(made["path"])), takes[n][first : first + 48_000, ::-1])
     refused = run("apply", "swap", *files, "--range", "20:00:00-21:00:00", "--recorded", "--out", tmp_path / "no")
     assert refused.returncode == 1
-    assert "was recorded from 19:42:10.000 to 19:42:14.000: none of it lies in the range" in refused.stderr
+    assert "was recorded from 19:42:10.000 to 19:42:14.000: none of it is in the range" in refused.stderr
     assert "leave these files out" in refused.stderr
     unknown = run("apply", "swap", *files, "--range", "1:02", "--out", tmp_path / "no")
     assert "“1:02” isn't a range" in unknown.stderr

@@ -64,7 +64,7 @@ def test_what_is_made_of_a_file_never_replaces_it(tmp_path: Path) -> None:
     source = write_wav(tmp_path / "st.wav", noise(1, 50, 2))
     before = source.read_bytes()
     refused = run("apply", "swap", source, "--out", tmp_path, "--overwrite")
-    assert "would replace the file it is made from" in one_line(refused)
+    assert "would overwrite its own source" in one_line(refused)
     assert source.read_bytes() == before
     assert left_behind(tmp_path) == ["st.wav"]
 
@@ -137,7 +137,7 @@ def test_a_manifest_is_verified_in_good_english(tmp_path: Path) -> None:
     assert run("verify", out).stdout == "All 2 files are unchanged.\nNot in the manifest: notes.txt.\n"
     manifest = json.loads((out / MANIFEST).read_text())
     (out / MANIFEST).write_text(json.dumps({**manifest, "files": [], "proofs": []}))
-    assert run("verify", out).stdout.startswith("The manifest names no files.\n")
+    assert run("verify", out).stdout.startswith("The manifest lists no files.\n")
     (out / MANIFEST).write_text(json.dumps(manifest).replace("st_L.wav", "st\\u0000.wav"))
     assert "names a file outside the folder" in one_line(run("verify", out))
 
@@ -163,7 +163,7 @@ def test_serving_beyond_this_machine_is_warned_of(tmp_path: Path) -> None:
             assert server.stdout.readline().startswith("Wedge Turn is at http://")
             server.terminate()
             _, said = server.communicate(timeout=60)
-        assert ("Warning: everybody who can reach this address" in said) == warned
+        assert ("Warning: anyone who can reach this address" in said) == warned
 
 
 def workers_of(pid: int) -> list[int]:

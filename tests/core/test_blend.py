@@ -80,7 +80,7 @@ def test_a_delay_combs_where_arithmetic_says() -> None:
 
 @pytest.mark.parametrize(("late", "inverted"), [(0, True), (37, False), (90, True)])
 def test_the_best_sum_lines_the_low_end_up(late: int, inverted: bool) -> None:
-    """The second microphone hears the same later, duller, and perhaps upside down."""
+    """The second microphone hears the same later, duller, and perhaps inverted."""
     sound = scipy.signal.sosfilt(scipy.signal.butter(2, [40, 4_000], "band", fs=RATE, output="sos"), hiss())
     second = np.roll(sound, late) * (-0.7 if inverted else 0.7)
     best = added_up(sound, second).best

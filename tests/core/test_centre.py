@@ -1,4 +1,4 @@
-"""Taking the centre out and keeping it: laws, signals with known answers, and what is proved on the written files."""
+"""Removing the centre and keeping it: laws, signals with known answers, and what is proved on the written files."""
 
 import math
 from collections.abc import Callable

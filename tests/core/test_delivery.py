@@ -218,7 +218,7 @@ def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:
     out = tmp_path / "out"
     out.mkdir()
     (out / "w_R.wav").write_text("mine")
-    with pytest.raises(ExistsError, match=r"w_R\.wav is there already"):
+    with pytest.raises(ExistsError, match=r"w_R\.wav already exists"):
         deliver(engine, everything(engine), out)
     assert left_behind(out) == ["w_R.wav"]
     assert (out / "w_R.wav").read_text() == "mine"
@@ -233,7 +233,7 @@ def test_a_name_that_is_taken_meanwhile_is_left_to_who_took_it(tmp_path: Path) -
     def somebody_else(_share: float) -> None:
         (out / "w_R.wav").write_text("theirs")
 
-    with pytest.raises(ExistsError, match=r"w_R\.wav is there already"):
+    with pytest.raises(ExistsError, match=r"w_R\.wav already exists"):
         deliver(engine, everything(engine), out, somebody_else)
     # The left side had been moved to its place already, into a folder that is ours; what came into it is not.
     assert left_behind(out) == ["w_R.wav"]
@@ -256,7 +256,7 @@ def test_a_memory_card_without_hard_links_is_written_to_all_the_same(
     def somebody_else(_share: float) -> None:
         (tmp_path / "new" / "w_R.wav").write_text("theirs")
 
-    with pytest.raises(ExistsError, match=r"w_R\.wav is there already"):
+    with pytest.raises(ExistsError, match=r"w_R\.wav already exists"):
         deliver(engine, everything(engine), tmp_path / "new", somebody_else)
     assert left_behind(tmp_path / "new") == ["w_R.wav"]
 

@@ -51,7 +51,7 @@ def test_the_start_of_one_of_two_files_is_that_of_the_result(with_start: int, th
     assert written.bext is None or written.bext.time_reference == 48_000
     about = engine.sheet.outcomes["s0"].findings
     assert [finding.code for finding in about] == ["start-unknown"]
-    assert f"a_{'RL'[with_start]} records no start time" in about[0].message
+    assert f"a_{'RL'[with_start]} has no timestamp" in about[0].message
 
 
 def test_takes_of_mid_and_side_are_lined_up_and_their_differences_said(tmp_path: Path) -> None:
@@ -138,7 +138,7 @@ def test_a_source_is_never_replaced_by_what_is_made_of_it(tmp_path: Path) -> Non
     path = write_wav(tmp_path / "same" / "st.wav", noise(1, 99, 2))
     before = path.read_bytes()
     engine = engine_on(TURN_ADAPTER.validate_python({"kind": "swap"}), WavFile(path), names=["st"])
-    with pytest.raises(BadRequestError, match=r"st\.wav would replace the file it is made from"):
+    with pytest.raises(BadRequestError, match=r"st\.wav would overwrite its own source"):
         deliver(engine, everything(engine, overwrite=True), tmp_path / "same", sources=[path])
     assert path.read_bytes() == before
 
@@ -174,7 +174,7 @@ def test_a_file_that_is_replaced_while_its_descriptor_is_closed_is_noticed(
     assert one.read(0, 100).any()  # opened again, and still itself
     assert two.read(0, 100).any()
     write_wav(tmp_path / "new.wav", noise(3, 100, 1)).replace(tmp_path / "one.wav")
-    with pytest.raises(ChangedError, match=r"one\.wav is not the file it was"):
+    with pytest.raises(ChangedError, match=r"one\.wav changed while it was open"):
         one.read(0, 100)
 
 

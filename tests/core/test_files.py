@@ -190,7 +190,7 @@ def test_odd_files_of_scipys_own_tests(name: str, channels: int, frames: int, en
 
 
 def test_files_that_end_early_are_named(tmp_path: Path) -> None:
-    with pytest.raises(TruncatedError, match=r"early\.wav says it holds .* frames and ends after"):
+    with pytest.raises(TruncatedError, match=r"early\.wav should have .* frames but ends after"):
         taken(SCIPY / "test-44100Hz-le-1ch-4bytes-early-eof.wav", tmp_path, "early.wav")
 
 

@@ -76,5 +76,5 @@ def test_whole_samples_are_exact_however_they_are_written(
 def test_it_says_how_far_each_channel_goes(tmp_path: Path) -> None:
     engine = engine_on(align(0.5, 2), WavFile(write_wav(tmp_path / "a.wav", noise(5, 100, 2))), names=["snare"])
     said = align(0.5, 2).sentence([engine.sheet.info("source:0")])
-    assert said == "snare: channel 2 by 1.5 samples (0.03 ms) later."
+    assert said == "Delays snare: channel 2 by 1.5 samples (0.03 ms)."
     assert align(0.5, 2).words == "align by 0, 1.5 samples"

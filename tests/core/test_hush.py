@@ -96,7 +96,7 @@ def test_one_wrong_step_outside_a_hush_stops_a_delivery(
         return real(changed, *rest, **named)
 
     monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
-    with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
+    with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
         deliver(engine, order, tmp_path / "bad")
 
 
@@ -133,7 +133,7 @@ def test_it_says_how_long_each_channel_is_hushed(tmp_path: Path) -> None:
     engine = engine_on(turn, wav, names=["a"])
     said = turn.sentence([engine.sheet.info("source:0")])
     assert said == (
-        "a is changed: channel 1 by 0 dB, channel 2 by −3 dB, with 1 hush on channel 1 (0.500 s)"
+        "Changes the level of a: channel 1 by 0 dB, channel 2 by −3 dB, with 1 hush on channel 1 (0.500 s)"
         " and 2 hushes on channel 2 (0.750 s)."
     )
     assert turn.words == "level 0 dB, −3 dB, 3 hushes"

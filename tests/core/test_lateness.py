@@ -36,7 +36,7 @@ def test_a_delay_is_found_to_a_hundredth_of_a_sample(by: float) -> None:
     late = delayed(sound, by)
     (one,) = found(sound, late)
     assert one.samples == pytest.approx(by, abs=0.01)
-    assert not one.upside_down
+    assert not one.inverted
     assert one.drift is None
     lags = scipy.signal.correlation_lags(len(sound), len(sound))
     assert lags[np.argmax(scipy.signal.correlate(late, sound))] == round(by)
@@ -44,7 +44,7 @@ def test_a_delay_is_found_to_a_hundredth_of_a_sample(by: float) -> None:
     assert abs(top - by) <= 0.5
 
 
-def test_a_second_microphone_upside_down_in_a_room_is_found_all_the_same() -> None:
+def test_a_second_microphone_inverted_in_a_room_is_found_all_the_same() -> None:
     rng = np.random.default_rng(1)
     echoes = rng.standard_normal(9_600) * np.exp(-np.arange(9_600) / 1_500)
     echoes[:200] = 0
@@ -52,7 +52,7 @@ def test_a_second_microphone_upside_down_in_a_room_is_found_all_the_same() -> No
     back = -delayed(sound, 37.5) + 0.05 * np.convolve(sound, echoes)[: len(sound)]
     (one,) = found(sound, back)
     assert one.samples == pytest.approx(37.5, abs=0.05)
-    assert one.upside_down
+    assert one.inverted
 
 
 def test_several_channels_are_each_compared_with_the_first() -> None:

@@ -71,7 +71,7 @@ def test_a_layer_is_a_product_of_matrices(rectified: bool) -> None:
 
 
 def test_what_was_taught_is_a_small_network_from_the_features_to_a_share() -> None:
-    layers = learned.taught()
+    layers = learned.load_layers()
     sizes = [layers[0][0].shape[0], *(len(bias) for _, bias in layers)]
     assert (sizes[0], sizes[-1]) == (learned.FEATURES, 1)
     assert all(weights.shape == (a, b) for (weights, _), a, b in zip(layers, sizes, sizes[1:], strict=False))

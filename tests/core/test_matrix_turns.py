@@ -256,7 +256,7 @@ def test_what_does_not_fit_is_refused_by_name(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("settings_", "named"),
-    [({}, "no change"), ({"ll": 0, "lr": 1, "rl": 1, "rr": 0}, "a swap"), ({"rr": -1}, "a flip of right"),
+    [({}, "no change"), ({"ll": 0, "lr": 1, "rl": 1, "rr": 0}, "a swap"), ({"rr": -1}, "right inverted"),
      ({"ll": 0.8, "lr": 0.2, "rl": 0.2, "rr": 0.8}, "a width of 0.6"), ({"lr": 0.3}, None)],
 )  # fmt: skip
 def test_a_matrix_says_when_it_is_another_turn(settings_: dict[str, float], named: str | None) -> None:

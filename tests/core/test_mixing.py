@@ -62,7 +62,7 @@ def test_what_is_mixed_is_the_rounded_product(
 
 @pytest.mark.parametrize("matrix", [[[-1.0, 0.0], [0.0, 1.0]], [[-0.5, -0.5], [0.5, -0.5]]])
 @pytest.mark.parametrize("into", ["s24", "s32"])
-def test_the_lowest_value_upside_down_is_clipped_and_counted(
+def test_the_lowest_value_inverted_is_clipped_and_counted(
     matrix: list[list[float]], into: EncodingName, tmp_path: Path
 ) -> None:
     ints = noise(6, 480, 2) // 2
@@ -81,7 +81,7 @@ def test_the_lowest_value_upside_down_is_clipped_and_counted(
 def test_what_differs_is_counted_and_measured(
     tmp_path_factory: pytest.TempPathFactory, data: st.DataObject, places: set[int], off: int
 ) -> None:
-    """A clip that is its source in another order or upside down, against the same order of a file that was changed."""
+    """A clip that is its source reordered or inverted, against the same order of a file that was changed."""
     folder = tmp_path_factory.mktemp("apart")
     clip, ints = stereo(folder, 2)
     changed = ints.copy()

@@ -1,4 +1,4 @@
-"""A side that turns upside down on the way: found, told, and mended from that moment on."""
+"""A channel whose polarity changes partway: found, and inverted from there on."""
 
 from pathlib import Path
 

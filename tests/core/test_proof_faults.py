@@ -140,7 +140,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
     order = Order(tuple(engine.sheet.ends()), depth)
     deliver(engine, order, tmp_path / "good")
     monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
-    with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
+    with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
         deliver(engine, order, tmp_path / "bad")
 
 
@@ -162,7 +162,7 @@ def test_a_mix_of_integers_that_was_computed_wrong_stops_a_delivery(
         return mixing.Mixed(raw, mixed.clipped)
 
     monkeypatch.setattr(mixing.IntegerMix, "read", read)
-    with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
+    with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
         deliver(engine, order, tmp_path / "bad")
 
 
@@ -189,7 +189,7 @@ def test_no_proof_is_of_a_number_that_is_none(tmp_path: Path) -> None:
         engine = engine_on(turn, floats(tmp_path, samples), names=["hiss"])
         manifest, written = delivered(engine, tmp_path / kind)
         assert np.isfinite(written).all()
-        assert "4 samples of what went in were damaged" in manifest.proofs[0].proof.statement
+        assert "4 samples of the source were damaged" in manifest.proofs[0].proof.statement
         assert [f.measured["samples"] for f in manifest.findings if f.code == "damaged"] == [4]
 
 
@@ -209,7 +209,7 @@ def test_what_exceeds_the_highest_float_is_clipped_and_counted(tmp_path: Path) -
     ("samples", "depth", "why"),
     [
         ([-1.0, 0.5], "24", "exactly +1.0, one step above the highest 24-bit sample"),
-        ([0.999999, 0.5], "16", "within the last step below full scale, and rounding to 16 bits"),
+        ([0.999999, 0.5], "16", "less than one step below full scale, and rounding to 16 bits"),
         ([1.5, 0.5], "24", "exceed full scale up to 3.52 dB"),
         ([1.0001, 0.5], "24", "exceed full scale by less than 0.01 dB"),
     ],
@@ -250,8 +250,8 @@ def test_the_proof_says_where_it_read_the_file_back_from(tmp_path: Path, monkeyp
     monkeypatch.delattr(os, "O_DIRECT")
     cache = deliver(engine, order, tmp_path / "cache")
     assert cache.files[0].read_back == "cache"
-    assert "system's cache" in cache.proofs[0].proof.statement
-    assert ("system's cache" in disk.proofs[0].proof.statement) == (disk.files[0].read_back == "cache")
+    assert "system cache" in cache.proofs[0].proof.statement
+    assert ("system cache" in disk.proofs[0].proof.statement) == (disk.files[0].read_back == "cache")
 
 
 def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path) -> None:

@@ -51,7 +51,7 @@ def test_files_of_one_session_are_cut_alike_by_the_clock(tmp_path: Path) -> None
     assert all(proved.proof.exact and proved.proof.kind == "comes-back" for proved in manifest.proofs)
     assert manifest.proofs[1].turn == "swap"
     assert manifest.proofs[1].sentence.endswith(
-        "take-1 is kept from 10:00:01.500 to 10:00:03.000 in recorded time: 72,000 of 192,000 samples."
+        "Keeps take-1 from 10:00:01.500 to 10:00:03.000 in recorded time: 72,000 of 192,000 samples."
     )
 
 
@@ -95,7 +95,7 @@ def test_files_outside_the_range_are_named_before_anything_is_written(tmp_path: 
     with pytest.raises(OutsideRangeError) as refused:
         session.delivered(tmp_path / "out", trim)
     assert refused.value.message == (
-        "take-1 was recorded from 10:01:00.000 to 10:01:01.000: none of it lies in the range; nor can 1 more file be"
+        "take-1 was recorded from 10:01:00.000 to 10:01:01.000: none of it is in the range; nor can 1 more file be"
         " trimmed to it"
     )
     assert not (tmp_path / "out").exists()

@@ -65,10 +65,10 @@ def test_no_set_is_made_of_a_coincidence(names: tuple[str, ...]) -> None:
 @pytest.mark.parametrize(
     ("names", "why"),
     [
-        (("bell_L", "bell_R", "bell_R"), "more than one file says that it is right"),
-        (("bell_L", "bell_Left", "bell_R"), "more than one file says that it is left"),
-        (("bell_L", "bell_R", "bell_C"), "make no layout"),
-        (("h_mid", "h_side", "h_S"), "more than one file says that it is side"),
+        (("bell_L", "bell_R", "bell_R"), "more than one file is named as right"),
+        (("bell_L", "bell_Left", "bell_R"), "more than one file is named as left"),
+        (("bell_L", "bell_R", "bell_C"), "are not a known layout"),
+        (("h_mid", "h_side", "h_S"), "more than one file is named as side"),
     ],
 )
 def test_what_is_ambiguous_is_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:

@@ -62,7 +62,7 @@ def test_outside_is_what_went_in_and_inside_what_the_turn_makes(
     manifest = deliver(limited, Order(("step:only:0",)), tmp_path / "out")
     written = read_ints(tmp_path / "out" / manifest.files[0].name, 24)
     assert np.array_equal(written[:20_000], noise(1, FRAMES, 2, 21)[:20_000])
-    assert "Only from 0.417 s to 1.667 s, with fades of 10 ms." in manifest.proofs[0].sentence
+    assert "Only from 0.417 s to 1.667 s, with 10 ms fades." in manifest.proofs[0].sentence
 
 
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -97,7 +97,7 @@ def test_a_wrong_sample_outside_stops_a_delivery(tmp_path: Path, monkeypatch: py
         return real(changed, *rest, **named)
 
     monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
-    with pytest.raises(ProofFailedError, match="does not hold what was computed for it"):
+    with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
         deliver(made, Order(("step:only:0",)), tmp_path / "bad")
 
 
@@ -114,7 +114,7 @@ def test_what_does_not_take_the_place_of_what_went_in_is_refused(kind: str, tmp_
 
 
 def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
-    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: this line's range lies beyond that"):
+    with pytest.raises(TurnInputError, match=r"a ends at 1\.875 s: this line's range is beyond that"):
         engine("swap", {}, Stretch(start=2.0), tmp_path)
     with pytest.raises(TurnInputError, match="this line's range ends before it starts"):
         engine("swap", {}, Stretch(start=1.0, end=0.5), tmp_path)

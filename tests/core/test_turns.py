@@ -94,7 +94,7 @@ def test_equal_taps_add_up_and_what_cancels_is_gone(tmp_path: Path) -> None:
     against = MatrixOutcome((Output("x", form),), np.array([[0.5, -0.5]]), (0, 0), form.frames)
     assert apply(against, [clip, clip])[0].channels == ((),)
     assert not outcome.exact
-    assert outcome.way_back is None
+    assert outcome.inverse is None
 
 
 def test_recorded_start_times_line_up_and_the_result_keeps_the_earlier(tmp_path: Path) -> None:
@@ -161,7 +161,9 @@ def test_an_order_that_names_do_not_support_is_said(tmp_path: Path, names: list[
     engine = engine_on(Merge(order="given"), *two_monos(tmp_path), names=names)
     assert [f.code for f in engine.sheet.outcomes["only"].findings] == [code]
     assert (
-        engine.sheet.plan.steps[0].turn.sentence(engine.sheet.inputs(engine.sheet.plan.steps[0])).startswith(names[0])
+        engine.sheet.plan.steps[0]
+        .turn.sentence(engine.sheet.inputs(engine.sheet.plan.steps[0]))
+        .startswith(f"Merges {names[0]}")
     )
 
 
@@ -202,7 +204,7 @@ def test_a_plan_survives_json_and_allows_no_cycle() -> None:
     for steps in ((split, merge), (merge, merge)):
         with pytest.raises(ValueError, match=r"before it|twice"):
             Plan(steps=steps)
-    with pytest.raises(TurnInputError, match="later step"):
+    with pytest.raises(TurnInputError, match="1 later line uses"):
         plan.without("m")
     assert plan.without("s").steps == (merge,)
     with pytest.raises(NotFoundError):

@@ -152,7 +152,7 @@ def changed(folder: Path, statement: str, **values: object) -> None:
 
 def test_a_plan_that_cannot_be_read_affects_its_worksheet_alone(opened: tuple[Path, str]) -> None:
     folder, job = opened
-    plan = {"version": 1, "steps": [], "retired": [], "pairings": [], "from_the_future": True}
+    plan = {"version": 1, "steps": [], "archived": [], "pairings": [], "from_the_future": True}
     changed(folder, "UPDATE revision SET plan = :plan", plan=json.dumps(plan))
     with TestClient(create_app(Store(folder)), base_url="http://127.0.0.1") as client:
         view = client.get(f"/api/jobs/{job}").json()
@@ -162,8 +162,8 @@ def test_a_plan_that_cannot_be_read_affects_its_worksheet_alone(opened: tuple[Pa
         assert client.get(f"/api/jobs/{job}/revisions").status_code == 200
         source = view["sources"][0]["id"]
         assert client.get(f"/api/jobs/{job}/sources/{source}").status_code == 200
-        retiring = {"base": view["head"], "refs": [view["sources"][0]["ref"]], "retired": True}
-        answer = client.post(f"/api/jobs/{job}/retire", json=retiring)
+        archiving = {"base": view["head"], "refs": [view["sources"][0]["ref"]], "archived": True}
+        answer = client.post(f"/api/jobs/{job}/archive", json=archiving)
         assert (answer.status_code, answer.json()["code"]) == (409, "unreadable")
 
 

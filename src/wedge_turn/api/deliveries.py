@@ -61,7 +61,7 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     if not refs:
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
     if len(set(refs)) < len(refs):
-        raise BadRequestError("The same clip was chosen twice: each can be delivered once at a time")
+        raise BadRequestError("The same clip is selected twice")
     for ref in refs:
         engine.sheet.info(ref)
     order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither, range=new.range)

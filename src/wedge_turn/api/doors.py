@@ -2,7 +2,7 @@
 
 A page of another site can make a browser send requests here, under this address or under a name of its own that it
 lets point here. So the host asked for must be one of ours, and what changes something must come from one of our pages,
-which a browser says in `Origin` or `Sec-Fetch-Site`. A program that is no browser sends neither. Bodies but those of
+which a browser says in `Origin` or `Sec-Fetch-Site`. Other programs send neither. Bodies but those of
 files are bounded before anything reads them.
 """
 

@@ -8,13 +8,13 @@ from fastapi import APIRouter, Path, Response
 
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import (
+    Archiving,
     JobSummary,
     JobView,
     NewJob,
     NewName,
     NewPairing,
     NewSteps,
-    Retiring,
     RevisionView,
     StepChange,
 )
@@ -109,21 +109,21 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
             for one in new.steps
         ]
         words = list(dict.fromkeys(step.words for step in steps))
-        what = words[0] if len(words) == 1 else f"{len(words)} kinds of turns"
-        return plan.adding(*steps), f"Added {what}" if len(steps) == 1 else f"Added {what} for {len(steps)}"
+        lines = "" if len(steps) == 1 else f" on {len(steps)} lines"
+        return plan.adding(*steps), f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id, 201)
 
 
-@router.post("/{job_id}/retire", operation_id="retireSources", response_model=JobView)
-def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> Response:
-    """Put sources aside, where they are kept and not seen, or bring them back."""
+@router.post("/{job_id}/archive", operation_id="archiveSources", response_model=JobView)
+def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
+    """Archive sources, which are kept and not shown, or restore them."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
         _check_sources(new.refs, sources)
         what = sources[parse_ref(new.refs[0])[1]].name if len(new.refs) == 1 else f"{len(new.refs)} files"
-        return plan.retiring(new.refs, retired=new.retired), f"{'Retired' if new.retired else 'Brought back'} {what}"
+        return plan.archiving(new.refs, archived=new.archived), f"{'Archived' if new.archived else 'Restored'} {what}"
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
@@ -131,12 +131,12 @@ def retire_sources(ctx: Ctx, job_id: JobId, new: Retiring) -> Response:
 
 @router.post("/{job_id}/pairings", operation_id="pairSources", response_model=JobView)
 def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
-    """Exchange the members of a group, take them apart, or put them together again."""
+    """Swap the members of a group, unpair them, or pair them again."""
 
     def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
         _check_sources(new.members, sources)
         names = [sources[parse_ref(ref)[1]].name for ref in new.members]
-        done = "Put together" if new.together else "Took apart"
+        done = "Paired" if new.together else "Unpaired"
         return plan.pairing(Pairing(members=new.members, together=new.together)), f"{done} {' and '.join(names)}"
 
     ctx.workshop.change(job_id, new.base, change)
@@ -152,7 +152,7 @@ def _check_sources(refs: Sequence[str], sources: dict[str, ClipInfo]) -> None:
 
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)
 def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Response:
-    """Delete a file for good, with its copy on disk; refused while a line of the worksheet uses it."""
+    """Delete a file and its copy in the data folder; refused while a line of the worksheet uses it."""
     ctx.workshop.delete_source(job_id, source_id, base)
     ctx.tasks.janitor.sweep_soon()
     return _moved(ctx, job_id)
@@ -166,8 +166,8 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
         old = plan.step(step_id)
         changed = Step.model_validate({**old.model_dump(), **given})
-        label = "Renamed what" if set(given) == {"names"} else "Changed what"
-        return plan.replacing(changed), f"{label} {old.turn.kind} makes"
+        label = "Renamed outputs of" if set(given) == {"names"} else "Changed settings of"
+        return plan.replacing(changed), f"{label} {old.turn.kind}"
 
     ctx.workshop.change(job_id, new.base, change, amends=new.amends)
     return _moved(ctx, job_id)
@@ -175,10 +175,10 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
 
 @router.delete("/{job_id}/steps/{step_id}", operation_id="removeStep", response_model=JobView)
 def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
-    """Take a turn out of the worksheet."""
+    """Remove a turn from the worksheet."""
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.without(step_id), f"Took out {plan.step(step_id).words}"
+        return plan.without(step_id), f"Removed {plan.step(step_id).words}"
 
     ctx.workshop.change(job_id, base, change)
     return _moved(ctx, job_id)

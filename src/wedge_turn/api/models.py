@@ -59,7 +59,7 @@ class SourceView(ClipView):
     file: str
     folder: str
     bytes: int
-    retired: bool
+    archived: bool
     measured: bool
     loudness: float | None
     peak: float | None
@@ -211,12 +211,12 @@ class NewSteps(BaseModel):
     steps: tuple[NewStep, ...] = Field(min_length=1, max_length=2000)
 
 
-class Retiring(BaseModel):
-    """Sources to put aside, or to bring back."""
+class Archiving(BaseModel):
+    """Sources to archive, or to restore."""
 
     base: str
     refs: tuple[Ref, ...] = Field(min_length=1, max_length=10_000)
-    retired: bool
+    archived: bool
 
 
 class NewPairing(BaseModel):

@@ -44,7 +44,7 @@ async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> Sour
     finally:
         await to_thread.run_sync(ctx.store.uploads.remove, upload.id)
     if source is None:
-        raise UploadBrokenError(f"{shown} did not arrive: the connection ended before the file did")
+        raise UploadBrokenError(f"{shown} did not arrive: the connection was lost")
     return source
 
 
@@ -124,7 +124,7 @@ async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) 
             async for chunk in request.stream():
                 waiting += chunk
                 if upload.size is not None and came + len(waiting) > upload.size:
-                    raise BadRequestError(f"{upload.name}: more came than the {upload.size:,} bytes announced")
+                    raise BadRequestError(f"{upload.name}: more than the announced {upload.size:,} bytes arrived")
                 if len(waiting) >= BLOCK:
                     await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
                     came += len(waiting)
@@ -152,7 +152,7 @@ def _metadata(header: str) -> dict[str, str]:
         try:
             metadata[key] = base64.b64decode(encoded, validate=True).decode("utf-8")
         except (binascii.Error, UnicodeDecodeError):
-            raise BadRequestError(f"Upload-Metadata: the value of {key} is no base64 of UTF-8") from None
+            raise BadRequestError(f"Upload-Metadata: the value of {key} is not base64 of UTF-8") from None
     return metadata
 
 

@@ -61,7 +61,7 @@ def source_view(
         file=source.name,
         folder=source.folder,
         bytes=source.bytes,
-        retired=ref in sheet.plan.retired,
+        archived=ref in sheet.plan.archived,
         measured=measures is not None,
         loudness=measures.whole.loudness_lufs if measures else None,
         peak=measures.whole.peak_dbfs if measures else None,
@@ -102,7 +102,7 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
         carries=overview.carries,
         matrix=outcome.matrix.tolist(),
         exact=outcome.exact,
-        comes_back=outcome.way_back is not None,
+        comes_back=outcome.inverse is not None,
         findings=list(overview.judgement.findings),
         proof=proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs])),
     )
@@ -159,7 +159,7 @@ def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
         order = order_of(delivery.order)
         manifest = manifest_of(delivery.manifest) if delivery.manifest else None
     except (ValidationError, KeyError, TypeError, AttributeError):
-        unreadable = "What was stored about this delivery cannot be read by this version"
+        unreadable = "This delivery was stored by another version and can't be read"
         error = {"code": UnreadableError.code, "message": unreadable, "help": UnreadableError.help}
     return DeliveryView(
         id=delivery.id,

@@ -16,7 +16,7 @@ from wedge_turn.core.errors import WedgeTurnError
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
-    help="Turn the channels of audio files, and prove what was done.",
+    help="Split, merge, swap, invert and decode the channels of audio files, verified sample for sample.",
 )  # fmt: skip
 
 Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Audio files; they are never changed.")]
@@ -122,7 +122,7 @@ def verify(
         found = [finding.model_dump() for finding in findings]
         typer.echo(json.dumps({"files": count, "ok": not findings, "findings": found, "unlisted": extra}, indent=1))
     elif not findings:
-        every = {0: "The manifest names no files.", 1: "The file is unchanged."}
+        every = {0: "The manifest lists no files.", 1: "The file is unchanged."}
         typer.echo(every.get(count, f"All {count} files are unchanged."))
         if extra:
             typer.echo(f"Not in the manifest: {', '.join(extra)}.")
@@ -150,7 +150,7 @@ def main(arguments: list[str] | None = None) -> Any:
         name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "
         _fail(f"{name}{error.strerror or error}")
     except Exception as error:
-        _fail(f"something went wrong inside ({type(error).__name__}: {error}). Please report it")
+        _fail(f"internal error ({type(error).__name__}: {error}). Please report it")
 
 
 def _fail(message: str) -> NoReturn:

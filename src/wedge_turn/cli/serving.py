@@ -20,7 +20,7 @@ from wedge_turn.store import Store
 from wedge_turn.tasks import Event
 
 BEYOND_THIS_MACHINE: Final = (
-    "Warning: everybody who can reach this address can hear, change and delete all jobs. There is no password yet."
+    "Warning: anyone who can reach this address can hear, change and delete all jobs. There is no password yet."
 )
 
 

@@ -24,29 +24,30 @@ def centre_findings(name: str, measures: Measures, expectation: Expectation) -> 
         found.append(Noted(code=code, label=label, message=message, measured=measured))
 
     if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
-        message = f"Both sides of {name} are the same: everything is centre, and nothing will be left of the sides."
+        message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
         say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
         return found
     if sides.correlation < OPPOSITE:
         message = (
-            f"The sides of {name} go against each other (correlation {signed(sides.correlation)}): what stands in the "
-            "middle lies in their difference. Flip one side first."
+            f"Left and right of {name} are out of polarity (correlation {signed(sides.correlation)}): the centre is in "
+            "their difference. Invert one channel first."
         )
-        say("opposite-polarity", "opposite sides", message, {"correlation": sides.correlation})
+        say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation})
     if expectation.shared < LITTLE_SHARED:
         share = 100 * expectation.shared
-        message = f"Hardly anything stands in the middle of {name} where voices are ({share:.0f} % of the energy)."
+        message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."
         say("no-centre", "no centre", message, {"shared": expectation.shared})
     elif expectation.between > MUCH_BETWEEN:
         share = 100 * expectation.between
         message = (
-            f"{share:.0f} % of what lies in a voice's band hangs between the sides, as reverb and doubled voices do: "
+            f"{share:.0f} % of the energy in the vocal range is spread between the channels (reverb, doubles) and will "
+            "remain."
         )
-        say("wide-reverb", "wide reverb", message + "that will stay.", {"between": expectation.between})
+        say("wide-reverb", "wide reverb", message, {"between": expectation.between})
     if sides.side_to_mid_db is not None and sides.side_to_mid_db < NARROW_DB:
         message = (
-            f"{name} is narrow: its side lies {-sides.side_to_mid_db:.0f} dB below its mid, so that much besides the "
-            "voice counts as centre. A smaller opening or a cleaner strength takes less with it."
+            f"{name} is narrow (side {-sides.side_to_mid_db:.0f} dB below mid), so more than the voice counts as "
+            "centre. A narrower wedge or a higher selectivity takes less with it."
         )
         say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
     return found

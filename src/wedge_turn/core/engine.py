@@ -82,7 +82,7 @@ class Clip:
     def fits(self, encoding: Encoding) -> bool:
         """Whether every sample within full scale can be stored in this encoding as it is.
 
-        Floats of many sizes added up need more bits than any encoding has: only one of them alone stays as it is.
+        Floats of many sizes added up need more bits than any encoding has: only one of them alone is unchanged.
         """
         stored = {source: source.encoding for source in self.sources}
         if any(e.is_float for e in stored.values()):
@@ -212,7 +212,7 @@ class Engine:
         """The first thing a matrix turn would make of these clips, whether or not the plan has such a step."""
         outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])
         if isinstance(outcome, WindowOutcome):
-            raise TypeError(f"{turn.kind} is no matrix turn")
+            raise TypeError(f"{turn.kind} is not a matrix turn")
         return apply(outcome, [self.clip(ref) for ref in inputs])[0]
 
     def _sound(self, ref: str) -> Sound:

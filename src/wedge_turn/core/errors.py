@@ -1,7 +1,7 @@
 """Everything that can go wrong on purpose.
 
     WedgeTurnError
-      NotAudioError          not-audio           the bytes are no audio file that can be read
+      NotAudioError          not-audio           the bytes are not a readable audio file
       BrokenAudioError
         TruncatedError       truncated           the file ends before its header says so
         NoFramesError        no-frames           a header and no samples
@@ -19,7 +19,7 @@
         MissingError         missing             a kept file is gone from the data folder
       ConflictError
         StaleError           stale               somebody else changed the worksheet meanwhile
-        ExistsError          exists              a file of that name is there already
+        ExistsError          exists              a file of that name already exists
         NothingToDoError     nothing-to-do       no step back or forward from here
       UploadBrokenError      upload-broken       the connection ended before the file did
       TooLargeError          too-large           more was sent than is taken in one request
@@ -56,37 +56,37 @@ class NotAudioError(WedgeTurnError):
 
 class BrokenAudioError(WedgeTurnError):
     code = "broken-audio"
-    help = "Get the file again from where it came from."
+    help = "Get a fresh copy of the file."
 
 
 class TruncatedError(BrokenAudioError):
     code = "truncated"
-    help = "The copy broke off, or the recorder lost power: copy the file again from where it came from."
+    help = "The copy was cut short, or the recorder lost power: copy the file again."
 
 
 class NoFramesError(BrokenAudioError):
     code = "no-frames"
-    help = "The file has a header and no sound: export or copy it again."
+    help = "The file has a header but no samples: export or copy it again."
 
 
 class BadHeaderError(BrokenAudioError):
     code = "bad-header"
-    help = "The header is damaged: get the file again from where it came from."
+    help = "The header is damaged: get a fresh copy of the file."
 
 
 class ChangedError(BrokenAudioError):
     code = "changed"
-    help = "Something else wrote to this file. Get it again from where it came from and add it once more."
+    help = "Another program changed this file. Add a fresh copy."
 
 
 class LimitError(WedgeTurnError):
     code = "out-of-limits"
-    help = "Files of 1 to 64 channels at 1 kHz to 768 kHz can be taken in."
+    help = "Files of 1 to 64 channels at 1 kHz to 768 kHz are supported."
 
 
 class InputError(WedgeTurnError):
     code = "input"
-    help = "Change what was given and try again."
+    help = "Change the input and try again."
 
 
 class BadNameError(InputError):
@@ -96,17 +96,17 @@ class BadNameError(InputError):
 
 class BadRequestError(InputError):
     code = "bad-request"
-    help = "Use one of the values that are named, or one within the limits."
+    help = "Use one of the values listed, or one within the limits."
 
 
 class TurnInputError(InputError):
     code = "turn-input"
-    help = "Choose clips that this turn takes."
+    help = "Select clips that this turn accepts."
 
 
 class RateDiffersError(TurnInputError):
     code = "rate-differs"
-    help = "Bring the files to one sample rate first; changing it here would change every sample."
+    help = "Convert the files to one sample rate first; converting here would change every sample."
 
 
 class SideUnknownError(TurnInputError):
@@ -121,22 +121,22 @@ class OutsideRangeError(TurnInputError):
 
 class NotFoundError(WedgeTurnError):
     code = "not-found"
-    help = "It may have been moved or deleted meanwhile: look again."
+    help = "It may have been moved or deleted."
 
 
 class MissingError(NotFoundError):
     code = "missing"
-    help = "Add the same file once more: it takes its place again, and everything made from it works as before."
+    help = "Add the same file again: everything made from it will work as before."
 
 
 class ConflictError(WedgeTurnError):
     code = "conflict"
-    help = "Look at the current state and try again."
+    help = "Reload and try again."
 
 
 class StaleError(ConflictError):
     code = "stale"
-    help = "Another window changed the worksheet: it has been loaded again, make the change once more."
+    help = "The worksheet was changed in another window and has been reloaded. Make your change again."
 
 
 class ExistsError(ConflictError):
@@ -146,12 +146,12 @@ class ExistsError(ConflictError):
 
 class NothingToDoError(ConflictError):
     code = "nothing-to-do"
-    help = "There is no step in that direction."
+    help = "There is nothing further in that direction."
 
 
 class UploadBrokenError(WedgeTurnError):
     code = "upload-broken"
-    help = "The connection ended before the file did: drop the file again."
+    help = "The connection was lost: drop the file again."
 
 
 class TooLargeError(WedgeTurnError):
@@ -166,12 +166,12 @@ class DataFolderError(WedgeTurnError):
 
 class UnreadableError(WedgeTurnError):
     code = "unreadable"
-    help = "Use the version that stored it, or go to an earlier revision; nothing else is affected."
+    help = "Use the version that stored it, or restore an earlier one; nothing else is affected."
 
 
 class DiskFullError(WedgeTurnError):
     code = "disk-full"
-    help = "Make room on the disk, then try again."
+    help = "Free some disk space, then try again."
 
 
 class ProofFailedError(WedgeTurnError):
@@ -194,7 +194,7 @@ def naming_disk_errors(name: str) -> Iterator[None]:
         yield
     except OSError as error:
         if error.errno in _NO_ROOM:
-            raise DiskFullError(f"{name} could not be written: there is no room left on the disk") from error
+            raise DiskFullError(f"{name} could not be written: the disk is full") from error
         raise
 
 
@@ -204,10 +204,10 @@ def of_system(error: Exception, name: str) -> WedgeTurnError:
         return error
     full = isinstance(error, OSError) and error.errno in _NO_ROOM
     if full or "disk is full" in str(error):
-        return DiskFullError(f"{name}: there is no room left on the disk")
+        return DiskFullError(f"{name}: the disk is full")
     if isinstance(error, OSError) and error.strerror:
         return WedgeTurnError(f"{Path(str(error.filename)).name if error.filename else name}: {error.strerror}")
-    return WedgeTurnError(f"{name}: something went wrong inside; the log says what")
+    return WedgeTurnError(f"{name}: internal error; see the log")
 
 
 def all_errors() -> list[type[WedgeTurnError]]:

@@ -22,7 +22,7 @@ from wedge_turn.core.turns.base import in_db
 SILENT_DBFS: Final = -84.0
 # A silent side is as far below the other as crosstalk of a bad cable would not be.
 SILENT_BELOW_DB: Final = 60.0
-# What sets the sides apart 40 dB below them is noise or a trace of reverb; a mono file sounds the same.
+# A difference of left and right that is 40 dB down is noise or a trace of reverb; a mono file sounds the same.
 NEARLY_MONO_DB: Final = -40.0
 # Wide recordings with spaced microphones reach −0.2 or so over their length; real inversions lie far below.
 OPPOSITE: Final = -0.5
@@ -81,7 +81,7 @@ class Noted(Finding):
 
 def findings_of(name: str, form: Form, measures: Measures) -> list[Noted]:
     """What there is to know about a file, the gravest first."""
-    return [noted for look in _LOOKS for noted in look(name, form, measures)]
+    return [noted for look in _CHECKS for noted in look(name, form, measures)]
 
 
 def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
@@ -89,7 +89,7 @@ def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         yield Noted(
             code="damaged",
             label="damaged samples",
-            message=f"{samples_are(measures.damaged)} NaN, infinite or beyond +120 dBFS; silence is read there.",
+            message=f"{_invalid(measures.damaged)} (NaN, infinite or beyond +120 dBFS), read as silence.",
             measured={"samples": measures.damaged},
         )
 
@@ -98,8 +98,8 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[Noted]
     levels = [channel.rms_dbfs for channel in measures.channels]
     loudest = max((level for level in levels if level is not None), default=None)
     if loudest is None or loudest < SILENT_DBFS:
-        told = "Every sample is silence." if loudest is None else f"All there is lies at {loudest:.1f} dBFS: silence."
-        yield Noted(code="empty", label="empty", message=told, measured={"rms_dbfs": loudest or "-inf"})
+        message = _level_of_silence(loudest)
+        yield Noted(code="empty", label="silent", message=message, measured={"rms_dbfs": loudest or "-inf"})
         return
     silent = [
         n for n, level in enumerate(levels) if level is None or level < min(SILENT_DBFS, loudest - SILENT_BELOW_DB)
@@ -113,14 +113,20 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[Noted]
         remedy = remedy_of(f"fold to {other}", "fold", (name,), take=other)
     which = " and ".join(called)
     level = levels[silent[0]]
-    how = "holds nothing but silence" if level is None else f"lies at {level:.1f} dBFS"
+    how = "is silent" if level is None else f"is at {level:.1f} dBFS RMS: effectively silent"
     yield Noted(
         code="silent-channel",
         label=f"{which} silent",
-        message=f"{which.capitalize()} {how}: in one ear, nothing is heard.",
+        message=f"{which.capitalize()} {how}.",
         measured={"channels": ",".join(str(n + 1) for n in silent)},
         remedy=remedy,
     )
+
+
+def _level_of_silence(rms_dbfs: float | None) -> str:
+    if rms_dbfs is None:
+        return "Digital silence: every sample is zero."
+    return f"RMS level is {rms_dbfs:.1f} dBFS: effectively silent."
 
 
 def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
@@ -128,10 +134,10 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     if sides is None or sides.correlation is None or _quiet_side(measures):
         return
     if sides.identical:
-        message = "Both sides are the same, sample for sample: it says stereo and is mono."
+        message = "Left and right are identical, sample for sample: a mono signal in a stereo file."
         yield Noted(
             code="dual-mono",
-            label="is mono",
+            label="dual mono",
             message=message,
             measured={},
             remedy=remedy_of("fold to mono", "fold", (name,), take="left"),
@@ -140,8 +146,8 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
         yield Noted(
             code="nearly-mono",
-            label="nearly mono",
-            message=f"What sets the sides apart lies {-sides.difference_db:.1f} dB below them: it sounds mono.",
+            label="near mono",
+            message=f"The L/R difference is {-sides.difference_db:.1f} dB down: effectively mono.",
             measured={"difference_db": sides.difference_db},
             remedy=remedy_of("fold to mono", "fold", (name,), take="sum"),
         )
@@ -153,19 +159,19 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
         yield Noted(
             code="opposite-polarity",
-            label="one side upside down",
-            message=f"The sides go against each other (correlation {signed(sides.correlation)}): folded to mono, "
-            f"{loss} would be lost.",
+            label="out of polarity",
+            message=f"Left and right are out of polarity (correlation {signed(sides.correlation)}): a mono sum would "
+            f"lose {loss}.",
             measured={"correlation": sides.correlation, "mono_fold_loss_db": sides.mono_fold_loss_db or "inf"},
-            remedy=remedy_of("flip right", "polarity", channels="right"),
+            remedy=remedy_of("invert right", "polarity", channels="right"),
         )
         return
     if _looks_like_mid_side(name, sides):
         yield Noted(
             code="mid-side-like",
-            label="mid and side",
-            message=f"Channel 2 lies {sides.balance_db:.1f} dB below channel 1 and is unrelated to it, as a side is "
-            "to its mid: this looks like mid and side, not left and right.",
+            label="M/S encoded",
+            message=f"Channel 2 is {sides.balance_db:.1f} dB below channel 1 and uncorrelated with it, as side is with "
+            "mid: this looks like M/S, not left and right.",
             measured={"balance_db": sides.balance_db or 0.0, "correlation": sides.correlation},
             remedy=remedy_of("decode", "decode"),
         )
@@ -175,18 +181,18 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
 
 
 def _about_polarity_change(change: PolarityChange) -> Noted:
-    """One side is upside down up to a moment, or from it on."""
+    """One channel is inverted up to a moment, or from it on."""
     inverted_after = change.after < 0
     over = Stretch(start=change.seconds) if inverted_after else Stretch(end=change.seconds)
     where = f"from {change.seconds:.1f} s" if inverted_after else f"up to {change.seconds:.1f} s"
     wrong, right = (change.after, change.before) if inverted_after else (change.before, change.after)
     return Noted(
         code="polarity-changes",
-        label="upside down in part",
-        message=f"The sides go against each other {where} (correlation {signed(wrong)}) and together "
+        label="polarity changes",
+        message=f"Left and right are out of polarity {where} (correlation {signed(wrong)}), and in polarity "
         f"{'before' if inverted_after else 'after'} that ({signed(right)}).",
         measured={"seconds": change.seconds, "before": change.before, "after": change.after},
-        remedy=remedy_of(f"flip right {where}", "polarity", over=over, channels="right"),
+        remedy=remedy_of(f"invert right {where}", "polarity", over=over, channels="right"),
     )
 
 
@@ -217,7 +223,7 @@ def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Not
     level = _evened_out(leans) if same_sound else None
     yield Noted(
         code="level-difference",
-        label=f"{abs(leans):.0f} dB apart",
+        label=f"{abs(leans):.0f} dB unbalanced",
         message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
         measured={"balance_db": leans},
         # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
@@ -245,10 +251,10 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]: 
         yield Noted(
             code="over-full-scale" if holds else "would-clip",
             label=f"{round(over, 1):.4g} dB over" if holds else "would clip",
-            message=f"Samples reach {up} above full scale: float holds them, 24 bit would not."
+            message=f"Samples reach {up} above full scale: kept in float, clipped at 24 bit."
             if holds
-            else f"It reaches {up} above full scale: at {form.stored.depth} bit it will clip. Lower it by as much, or "
-            "deliver it as float.",
+            else f"Samples reach {up} above full scale: at {form.stored.depth} bit they will clip. Lower the level by "
+            "that much, or deliver as float.",
             measured={"peak_dbfs": over},
             remedy=remedy_of(f"level {in_db(-_up(over))}", "level", gains_db=(-_up(over),)),
         )
@@ -258,8 +264,8 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]: 
         yield Noted(
             code="clipped",
             label="clipped",
-            message=f"{' and '.join(where).capitalize()}: full scale is held for four samples or more in {runs} "
-            f"({whole.clipped_samples:,} samples): clipped where it was recorded or mixed.",
+            message=f"{' and '.join(where).capitalize()}: four or more samples in a row at full scale, in {runs} "
+            f"({whole.clipped_samples:,} samples). It was clipped when it was recorded or mixed.",
             measured={"runs": whole.clipped_runs, "samples": whole.clipped_samples},
         )
 
@@ -272,8 +278,8 @@ def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     yield Noted(
         code="dc-offset",
         label="DC offset",
-        message=f"{_channel(form, worst).capitalize()} stands off its middle by {100 * offsets[worst]:.2g} % of full "
-        "scale: cuts will click.",
+        message=f"{_channel(form, worst).capitalize()} has a DC offset of {100 * offsets[worst]:.2g} % of full "
+        "scale: edits may click.",
         measured={"dc": measures.channels[worst].steady_dc},
     )
 
@@ -285,16 +291,16 @@ def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  
     smallest = next((bits for bits in (16, 24) if used <= bits), None)
     if smallest is None or (not form.stored.is_float and form.stored.bits <= smallest):
         return
-    stored = "a float file" if form.stored.is_float else f"a {form.stored.bits}-bit file"
+    stored = "this float file" if form.stored.is_float else f"this {form.stored.bits}-bit file"
     yield Noted(
         code="bits-used",
         label=f"{smallest}-bit samples",
-        message=f"Every sample fits {smallest} bits exactly, in {stored}: delivered at {smallest} bit nothing is lost.",
+        message=f"Every sample of {stored} fits in {smallest} bits: delivering at {smallest} bit loses nothing.",
         measured={"bits_used": used},
     )
 
 
-_LOOKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
+_CHECKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
     _about_damage,
     _about_silence,
     _about_sides,
@@ -317,7 +323,10 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
     for noted in _about_delay(sides, form):
         later = right if sides.delay.samples > 0 else left
         by = abs(sides.delay.samples)
-        message = f"{later} is {by:,} samples ({1000 * by / form.rate:.2f} ms) late; merged, it stays so until aligned."
+        message = (
+            f"{later} is {by:,} samples ({1000 * by / form.rate:.2f} ms) late. Merging keeps the delay; align it"
+            " afterwards."
+        )
         found.append(noted.model_copy(update={"message": message}))
     leans = sides.balance_db or 0.0
     # A delay of more than a moment hides what both share from a plain coherence: the correlation's peak shows it.
@@ -328,7 +337,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
             Noted(
                 code="level-differs",
                 label=f"{abs(leans):.1f} dB lower",
-                message=f"{quieter} is {abs(leans):.1f} dB lower; merged, both keep their levels.",
+                message=f"{quieter} is {abs(leans):.1f} dB lower. Merging keeps both levels.",
                 measured={"balance_db": leans},
                 remedy=_evened_out(leans),
             )
@@ -338,11 +347,11 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
         found.append(
             Noted(
                 code="opposite-polarity",
-                label="one upside down",
-                message=f"{left} and {right} go against each other (correlation {signed(sides.correlation)}); "
-                f"folded to mono, {loss} would be lost.",
+                label="out of polarity",
+                message=f"{left} and {right} are out of polarity (correlation {signed(sides.correlation)}): "
+                f"a mono sum would lose {loss}.",
                 measured={"correlation": sides.correlation},
-                remedy=remedy_of("flip right", "polarity", channels="right"),
+                remedy=remedy_of("invert right", "polarity", channels="right"),
             )
         )
     if form.stored.is_float and (measures.whole.peak_dbfs or 0.0) > 0:
@@ -351,8 +360,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
             Noted(
                 code="would-clip",
                 label="would clip",
-                message=f"Samples reach {round(over, 2):.4g} dB above full scale: delivered at 24 bit they would clip; "
-                "as float they stay.",
+                message=f"Samples reach {round(over, 2):.4g} dB above full scale: they clip at 24 bit, not in float.",
                 measured={"peak_dbfs": over},
             )
         )
@@ -391,8 +399,8 @@ def _evened_out(leans: float) -> Remedy | None:
     return remedy_of("level", "level", gains_db=gains)
 
 
-def samples_are(count: int) -> str:
-    return "1 sample is" if count == 1 else f"{count:,} samples are"
+def _invalid(count: int) -> str:
+    return "1 invalid sample" if count == 1 else f"{count:,} invalid samples"
 
 
 def _up(decibels: float) -> float:

@@ -36,12 +36,12 @@ class Unclear:
 
 
 def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> tuple[list[Group], list[Unclear]]:
-    """Groups among the mono sources of these ids that are not retired; `folders` says where each came from."""
-    retired = set(sheet.plan.retired)
+    """Groups among the mono sources of these ids that are not archived; `folders` says where each came from."""
+    archived = set(sheet.plan.archived)
     shown = [
         (source_ref(source), folder)
         for source, folder in zip(sources, folders, strict=True)
-        if source_ref(source) not in retired and sheet.info(source_ref(source)).form.channels == 1
+        if source_ref(source) not in archived and sheet.info(source_ref(source)).form.channels == 1
     ]
     refs = [ref for ref, _ in shown]
     sets, ambiguities = sets_among([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])

@@ -53,7 +53,7 @@ def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
             for n, path in enumerate(paths):
                 name = check_given_name(path.name)
                 if not path.is_file():
-                    raise NotFoundError(f"{name} is not there or is no file")
+                    raise NotFoundError(f"{name} does not exist or is not a file")
                 form, pcm = take_in(path, name, lambda n=n: Path(room, str(n)))  # type: ignore[misc]
                 files.append((form, WavFile(pcm, name)))
             yield files

@@ -26,7 +26,7 @@ def check_given_name(name: str) -> str:
     base = unicodedata.normalize("NFC", name.replace("\\", "/").rsplit("/", 1)[-1])
     visible = "".join(c for c in base if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn")).strip()
     if not visible.strip(". "):
-        raise BadNameError("A file without a name cannot be taken in")
+        raise BadNameError("A file needs a name")
     return shortened(visible, 255)
 
 

@@ -3,9 +3,9 @@
 A step's inputs are sources or outputs of *earlier* steps, so no cycle can be written. Every change makes a
 new plan.
 
-    {"version": 1, "steps": [
+    {"version": 2, "steps": [
         {"id": "…", "turn": {"kind": "merge", …}, "inputs": ["source:…", "step:…:0"], "names": []}
-    ], "retired": ["source:…"], "pairings": [{"members": ["source:…", "source:…"], "together": true}]}
+    ], "archived": ["source:…"], "pairings": [{"members": ["source:…", "source:…"], "together": true}]}
 """
 
 import hashlib
@@ -99,9 +99,9 @@ class Plan(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     steps: tuple[Step, ...] = ()
-    retired: tuple[Ref, ...] = ()
+    archived: tuple[Ref, ...] = ()
     pairings: tuple[Pairing, ...] = ()
 
     @model_validator(mode="after")
@@ -121,7 +121,7 @@ class Plan(BaseModel):
         for step in self.steps:
             if step.id == step_id:
                 return step
-        raise NotFoundError("There is no such step in this worksheet")
+        raise NotFoundError("There is no such line in this worksheet")
 
     def _with(self, **changes: object) -> "Plan":
         try:
@@ -137,16 +137,17 @@ class Plan(BaseModel):
         return self._with(steps=tuple(step if old.id == step.id else old for old in self.steps))
 
     def without(self, step_id: str) -> "Plan":
-        """The plan with one step taken out. Raises TurnInputError while other steps use its results."""
+        """The plan without one of its steps. Raises TurnInputError while other steps use its results."""
         self.step(step_id)
         if users := [s for s in self.steps for ref in s.inputs if parse_ref(ref)[:2] == ("step", step_id)]:
-            raise TurnInputError(f"{len(users)} later step(s) use what this step makes: take those out first")
+            lines, them = ("1 later line uses", "it") if len(users) == 1 else (f"{len(users)} later lines use", "them")
+            raise TurnInputError(f"{lines} this line's result: remove {them} first")
         return self._with(steps=tuple(step for step in self.steps if step.id != step_id))
 
-    def retiring(self, refs: tuple[str, ...], *, retired: bool) -> "Plan":
-        """Sources put aside, where nobody sees them, or brought back."""
-        others = tuple(ref for ref in self.retired if ref not in refs)
-        return self._with(retired=(*others, *refs) if retired else others)
+    def archiving(self, refs: tuple[str, ...], *, archived: bool) -> "Plan":
+        """Sources archived, which are not shown, or restored."""
+        others = tuple(ref for ref in self.archived if ref not in refs)
+        return self._with(archived=(*others, *refs) if archived else others)
 
     def forgetting(self, source: str) -> "Plan":
         """The plan without anything said of a source. Raises TurnInputError while a step uses it."""
@@ -155,7 +156,7 @@ class Plan(BaseModel):
             lines = "1 line uses" if len(users) == 1 else f"{len(users)} lines use"
             raise TurnInputError(f"{lines} this file: remove them from the worksheet first")
         pairings = tuple(pairing for pairing in self.pairings if gone not in pairing.members)
-        return self._with(retired=tuple(ref for ref in self.retired if ref != gone), pairings=pairings)
+        return self._with(archived=tuple(ref for ref in self.archived if ref != gone), pairings=pairings)
 
     def pairing(self, pairing: Pairing) -> "Plan":
         """What was said by hand of these sources, instead of what was said before."""
@@ -175,10 +176,13 @@ class Plan(BaseModel):
 def plan_of(stored: dict[str, Any]) -> Plan:
     """A plan from JSON of any version. Raises ValidationError, KeyError, TypeError or AttributeError for what is none.
 
-    Version 1 is still the present one; names of results that came before there was a limit are cut to it.
+    Version 1 called archived sources retired; names of results that came before there was a limit are cut to it.
     """
     steps = [{**step, "names": [cleaned_text(name, 200) for name in step["names"][:64]]} for step in stored["steps"]]
-    return Plan.model_validate({**stored, "steps": steps})
+    plan = {**stored, "steps": steps}
+    if stored.get("version") == 1:
+        plan |= {"version": 2, "archived": plan.pop("retired", ())}
+    return Plan.model_validate(plan)
 
 
 def key_of(*parts: str) -> str:
@@ -238,13 +242,13 @@ class Sheet:
                 # What is computed from many samples is a source of its own to the turns that follow.
                 taps, encoding = (
                     taps_of(ref, output.form.channels, outcome.frames),
-                    at_least(depths, step.turn.least_bits),
+                    at_least(depths, step.turn.min_bits),
                 )
                 self._stored[ref] = encoding
             else:
                 taps = composed(outcome, [self._taps[one] for one in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
-                encoding = encoding_for(taps, self._stored, depths, step.turn.room)
+                encoding = encoding_for(taps, self._stored, depths, step.turn.extra_bits)
             self._infos[ref] = ClipInfo(
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
             )

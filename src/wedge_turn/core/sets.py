@@ -99,11 +99,11 @@ def readings(name: str) -> tuple[Reading, ...]:
     """Every way to read a name; most have none."""
     found: dict[Reading, None] = {}
     for pattern in _LAST:
-        if (told := pattern.match(name)) and told["stem"]:
-            for reading in _read(told["stem"] + told["take"], told["mark"]):
+        if (match := pattern.match(name)) and match["stem"]:
+            for reading in _read(match["stem"] + match["take"], match["mark"]):
                 found[reading] = None
-    if told := _FIRST.match(name):
-        for reading in _read(told["rest"] or "", told["mark"]):
+    if match := _FIRST.match(name):
+        for reading in _read(match["rest"] or "", match["mark"]):
             if reading.family != "numbers":
                 found[reading] = None
     return tuple(found)
@@ -170,11 +170,11 @@ def _one_of(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Amb
         return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR")) if marks_are_1_and_2 else None
     if len(marks) > len(distinct):
         double = next(mark for mark in marks if marks.count(mark) > 1)
-        return Ambiguity(name, positions, f"more than one file says that it is {_called(double)}")
+        return Ambiguity(name, positions, f"more than one file is named as {_called(double)}")
     if family == "mid-side":
         return NameSet("mid-side", name, _ordered(members, ("mid", "side")))
     if layout_of(distinct) is None:
-        return Ambiguity(name, positions, f"{', '.join(_called(mark) for mark in marks)} make no layout that is known")
+        return Ambiguity(name, positions, f"{', '.join(_called(mark) for mark in marks)} are not a known layout")
     order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
     kind: Kind = "sides" if order == ("FL", "FR") else "layout"
     return NameSet(kind, name, _ordered(members, order), order)
@@ -203,8 +203,8 @@ def _set_of(names: tuple[str, ...]) -> NameSet | None:
 def shared(names: Iterable[str]) -> str:
     """What several names have in common: the name of their set, or else their shared beginning, or the names joined."""
     listed = list(names)
-    if told := set_of(listed):
-        return told.name
+    if name_set := set_of(listed):
+        return name_set.name
     start = listed[0]
     for name in listed[1:]:
         while not name.casefold().startswith(start.casefold()):

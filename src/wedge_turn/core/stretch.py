@@ -39,7 +39,7 @@ class Stretch(BaseModel):
 
     def sentence(self, form: Form) -> str:
         start, end = self.span(form)
-        return f"Only from {start / form.rate:.3f} s to {end / form.rate:.3f} s, with fades of {self.fade_ms:g} ms."
+        return f"Only from {start / form.rate:.3f} s to {end / form.rate:.3f} s, with {self.fade_ms:g} ms fades."
 
 
 def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Outcome) -> WindowOutcome:
@@ -54,9 +54,7 @@ def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Ou
         )
     start, end = stretch.span(form)
     if start >= form.frames:
-        raise TurnInputError(
-            f"{first.name} ends at {form.frames / form.rate:.3f} s: this line's range lies beyond that"
-        )
+        raise TurnInputError(f"{first.name} ends at {form.frames / form.rate:.3f} s: this line's range is beyond that")
     if start >= end:
         raise TurnInputError("this line's range ends before it starts")
     return WindowOutcome(

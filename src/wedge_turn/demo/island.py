@@ -74,7 +74,7 @@ def harbour_swell(rate: int) -> list[Wave]:
 
 
 def boat_and_tower(rate: int) -> list[Wave]:
-    """Two radio operators, one a side, taking turns, each with the other's spill; the tower is 7 dB louder: 22 s."""
+    """Two radio operators, one on each channel, each with the other's spill; the tower is 7 dB louder: 22 s."""
     rng = np.random.default_rng(1877)
     tracks = [np.zeros(22 * rate), np.zeros(22 * rate)]
     at, side = 0.5, 0
@@ -105,7 +105,7 @@ def boat_and_tower(rate: int) -> list[Wave]:
 
 
 def foghorn(rate: int) -> list[Wave]:
-    """The foghorn, recorded with one cable wired the wrong way: the right side is upside down: 18 s."""
+    """The foghorn, recorded with one cable wired the wrong way: the right channel is inverted: 18 s."""
     rng = np.random.default_rng(1878)
     horn = np.zeros(18 * rate)
     for at in (0.8, 6.8, 12.8):
@@ -117,7 +117,7 @@ def foghorn(rate: int) -> list[Wave]:
 
 
 def landing_stage(rate: int) -> list[Wave]:
-    """Steps and waves at the landing stage; at 9.5 s a cable is swapped, and the right side is upside down: 16 s."""
+    """Steps and waves at the landing stage; at 9.5 s a cable is swapped, and the right channel is inverted: 16 s."""
     rng = np.random.default_rng(1882)
     waves = noise(rng, 16, rate, 80, 1_500) * (0.4 + 0.3 * np.sin(2 * np.pi * seconds(16, rate) / 5.3))
     steps = 0.15 * waves
@@ -130,7 +130,7 @@ def landing_stage(rate: int) -> list[Wave]:
 
 
 def winch(rate: int) -> list[Wave]:
-    """The winch of the supply boat, one microphone on both sides of a stereo file: 15 s."""
+    """The winch of the supply boat, one microphone on both channels of a stereo file: 15 s."""
     rng = np.random.default_rng(1879)
     t = seconds(15, rate)
     speed = np.interp(t, [0, 1.5, 9, 11.5, 15], [0.1, 1, 1.1, 0.5, 0.05])
@@ -159,7 +159,7 @@ def wind_gauge(rate: int) -> list[Wave]:
 
 
 def clock(rate: int) -> list[Wave]:
-    """The clock in the watch room, by a microphone in front and one behind, which hears it upside down: 17 s."""
+    """The clock in the watch room, by a microphone in front and one behind, which hears it inverted: 17 s."""
     rng = np.random.default_rng(1881)
     works = np.zeros(17 * rate)
     for n in range(32):

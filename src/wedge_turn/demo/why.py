@@ -34,7 +34,7 @@ class Waves(BaseModel):
 
 
 class LawLevels(BaseModel):
-    """What a law of summing does to two sides: the level of the result over that of one side, in dB."""
+    """What a summing law does to two channels: the level of the result relative to one channel, in dB."""
 
     sound: Sound
     levels: dict[Law, float | None]
@@ -129,8 +129,8 @@ def laws() -> tuple[LawLevels, ...]:
         one, sides = measures.channels[0].rms_dbfs, measures.sides
         assert one is not None
         assert sides is not None
-        told = {law: sides.fold_dbfs[law] for law in LAWS}
-        over = {law: None if told[law] is None else round((told[law] or 0.0) - one, 2) + 0.0 for law in LAWS}
+        levels = {law: sides.fold_dbfs[law] for law in LAWS}
+        over = {law: None if levels[law] is None else round((levels[law] or 0.0) - one, 2) + 0.0 for law in LAWS}
         found.append(LawLevels(sound=name, levels=over))
     return tuple(found)
 

@@ -54,7 +54,7 @@ class Store:
     def add_source(self, job_id: str, arrived: Arrived) -> Source:
         """Keep a file that has arrived and add it to the job. Raises what `take_in` raises, or NotFoundError.
 
-        A file of the same name, folder and content that is there already is given back as it is.
+        A file of the same name, folder and content that already exists is given back as it is.
         """
         try:
             return self._add_source(job_id, arrived)

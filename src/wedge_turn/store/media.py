@@ -119,7 +119,7 @@ class Media:
         if hash_of(path) != media:
             self._close(media)
             self._damaged.add(media)
-            raise ChangedError(f"{name} has been changed in the data folder since it came in")
+            raise ChangedError(f"{name} has changed in the data folder since it was added")
         if known is not None and known.pcm_hash != media:
             working = self._working(media)
             if not working.exists() or hash_of(working) != known.pcm_hash:
@@ -177,11 +177,11 @@ class Media:
         except FileNotFoundError:
             raise MissingError(f"{name} is missing from the data folder") from None
         if media in self._damaged:
-            raise ChangedError(f"{name} has been changed in the data folder since it came in")
+            raise ChangedError(f"{name} has changed in the data folder since it was added")
         known = self._facts(media)
         if known is None or (facts.st_size, facts.st_mtime_ns) != (known.bytes, known.modified_ns):
             if hash_of(self.original(media)) != media:
-                raise ChangedError(f"{name} has been changed in the data folder since it came in")
+                raise ChangedError(f"{name} has changed in the data folder since it was added")
             working = self._working(media)
             pcm_hash = known.pcm_hash if known else hash_of(working) if working.exists() else media
             known = self._note(media, pcm_hash)

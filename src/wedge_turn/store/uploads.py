@@ -134,11 +134,11 @@ class Uploads:
         """The open file, at its end; one writer at a time. Raises ConflictError where `offset` is not the end."""
         with self._lock:
             if upload.id in self._busy:
-                raise ConflictError(f"{upload.name} is being sent already")
+                raise ConflictError(f"{upload.name} is already being uploaded")
             self._busy.add(upload.id)
         try:
             if self.offset(upload) != offset:
-                raise ConflictError(f"{upload.name}: {self.offset(upload):,} bytes have come, not {offset:,}")
+                raise ConflictError(f"{upload.name}: {self.offset(upload):,} bytes have arrived, not {offset:,}")
             fd = os.open(self._data(upload.id), os.O_WRONLY | os.O_APPEND)
             try:
                 yield fd

@@ -59,4 +59,4 @@ class Tasks:
         except NotFoundError:
             return  # its job is gone, or somebody else took it in
         except WedgeTurnError as error:
-            log.warning("%s could not be taken in: %s", upload.name, error.message)
+            log.warning("%s could not be added: %s", upload.name, error.message)

@@ -40,7 +40,7 @@ class DeliveryRunner:
         self._scheduler.start("deliver", self._run, delivery_id)
 
     def stop(self, delivery_id: str) -> None:
-        """Stop a delivery; one that is finished stays as it is."""
+        """Stop a delivery; one that is finished is unchanged."""
         if stopping := self._stopping.get(delivery_id):
             stopping.set()
 
@@ -95,7 +95,7 @@ class DeliveryRunner:
         try:
             order = order_of(delivery.order)
         except ValidationError as error:
-            raise UnreadableError("What was ordered cannot be read by this version") from error
+            raise UnreadableError("This order was stored by another version and can't be read") from error
         engine = self._workshop.engine(delivery.job_id, delivery.revision_id)
         used = engine.sheet.origins(order.refs)
         for source in self._store.sources.of(delivery.job_id):

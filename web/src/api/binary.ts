@@ -15,7 +15,7 @@ export async function fetchFloats(
   const path = `/api/jobs/${view.job}/revisions/${view.revision}/${what}?${query}`;
   const unreachable = (error: unknown) => {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
+    throw new Problem("unreachable", "Can’t reach Wedge Turn", "Check that it is still running.");
   };
   const response = await fetch(path, { priority, ...(signal && { signal }) }).catch(unreachable);
   if (!response.ok) throw problemFrom(await response.json().catch(() => null), response.status);

@@ -52,7 +52,7 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await asked;
   } catch {
-    throw new Problem("unreachable", "Wedge Turn does not answer", "Look whether it is still running.");
+    throw new Problem("unreachable", "Can’t reach Wedge Turn", "Check that it is still running.");
   }
   if (!answer.response.ok) throw problemFrom(answer.error, answer.response.status);
   return answer.data as T;
@@ -63,5 +63,5 @@ export function problemFrom(body: unknown, status: number): Problem {
     const { code, message, help } = body as Record<string, unknown>;
     return new Problem(String(code), String(message), String(help ?? ""));
   }
-  return new Problem("http", `The server answered with ${status}`, "Try again.");
+  return new Problem("http", `Server error (${status})`, "Try again.");
 }

@@ -11,7 +11,7 @@ export type Edit =
   /** Changes of a step that follow each other are one gesture where they are called alike, and undone as one. */
   | { kind: "change"; step: string; change: StepChange; gesture?: string | undefined }
   | { kind: "remove"; step: string }
-  | { kind: "retire"; refs: string[]; retired: boolean }
+  | { kind: "archive"; refs: string[]; archived: boolean }
   | { kind: "pair"; members: string[]; together: boolean }
   | { kind: "deleteSource"; source: string }
   | { kind: "undo" }
@@ -46,11 +46,11 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
           params: { path: { ...path, step_id: edit.step }, query: { base } },
         }),
       );
-    case "retire":
+    case "archive":
       return unwrap(
-        client.POST("/api/jobs/{job_id}/retire", {
+        client.POST("/api/jobs/{job_id}/archive", {
           params: { path },
-          body: { refs: edit.refs, retired: edit.retired, base },
+          body: { refs: edit.refs, archived: edit.archived, base },
         }),
       );
     case "pair":
@@ -100,11 +100,11 @@ export function applied(job: Job, edit: Edit): Job {
         ),
       };
     }
-    case "retire": {
+    case "archive": {
       const refs = new Set(edit.refs);
       return {
         ...job,
-        sources: job.sources.map((one) => (refs.has(one.ref) ? { ...one, retired: edit.retired } : one)),
+        sources: job.sources.map((one) => (refs.has(one.ref) ? { ...one, archived: edit.archived } : one)),
       };
     }
     default:

@@ -76,7 +76,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/retire": {
+    "/api/jobs/{job_id}/archive": {
         parameters: {
             query?: never;
             header?: never;
@@ -86,10 +86,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Retire Sources
-         * @description Put sources aside, where they are kept and not seen, or bring them back.
+         * Archive Sources
+         * @description Archive sources, which are kept and not shown, or restore them.
          */
-        post: operations["retireSources"];
+        post: operations["archiveSources"];
         delete?: never;
         options?: never;
         head?: never;
@@ -107,7 +107,7 @@ export interface paths {
         put?: never;
         /**
          * Pair Sources
-         * @description Exchange the members of a group, take them apart, or put them together again.
+         * @description Swap the members of a group, unpair them, or pair them again.
          */
         post: operations["pairSources"];
         delete?: never;
@@ -132,7 +132,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Source
-         * @description Delete a file for good, with its copy on disk; refused while a line of the worksheet uses it.
+         * @description Delete a file and its copy in the data folder; refused while a line of the worksheet uses it.
          */
         delete: operations["deleteSource"];
         options?: never;
@@ -152,7 +152,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Step
-         * @description Take a turn out of the worksheet.
+         * @description Remove a turn from the worksheet.
          */
         delete: operations["removeStep"];
         options?: never;
@@ -830,8 +830,20 @@ export interface components {
             correlation: number | null;
         };
         /**
+         * Archiving
+         * @description Sources to archive, or to restore.
+         */
+        Archiving: {
+            /** Base */
+            base: string;
+            /** Refs */
+            refs: string[];
+            /** Archived */
+            archived: boolean;
+        };
+        /**
          * Band
-         * @description A third of an octave around `hz`; None where a side is silent in it.
+         * @description A third of an octave around `hz`; None where a channel is silent in it.
          */
         Band: {
             /** Hz */
@@ -843,7 +855,7 @@ export interface components {
         };
         /**
          * BandLevel
-         * @description How a band adds up, in dB; None where it holds nothing.
+         * @description How a band adds up, in dB; None where has nothing.
          */
         BandLevel: {
             /** Hertz */
@@ -890,19 +902,19 @@ export interface components {
             keep: "sides" | "centre" | "both";
             /**
              * Method
-             * @description How the centre is told from the rest.
+             * @description How the centre is separated from the rest.
              * @default wedge
              * @enum {string}
              */
             method: "wedge" | "difference" | "learned";
             /**
              * Low Hz
-             * @description Below this nothing is cut, 0 for no limit; of itself 180, none for a difference.
+             * @description Below this nothing is cut, 0 for no limit; by default 180, none for a difference.
              */
             low_hz?: number | null;
             /**
              * High Hz
-             * @description Above this nothing is cut, `max` for no limit; of itself 10000, none for a difference.
+             * @description Above this nothing is cut, `max` for no limit; by default 10000, none for a difference.
              */
             high_hz?: number | "max" | null;
             /**
@@ -938,7 +950,7 @@ export interface components {
             depth: number;
             /**
              * Protect Drums
-             * @description Strokes stay where they are.
+             * @description Keep drum hits out of the centre.
              * @default false
              */
             protect_drums: boolean;
@@ -1032,13 +1044,13 @@ export interface components {
             side_db: number | "off";
             /**
              * Exchange
-             * @description Mid and side the other way round.
+             * @description Swaps mid and side.
              * @default false
              */
             exchange: boolean;
             /**
              * Flip Side
-             * @description The side upside down: left and right change places.
+             * @description Inverts the side: left and right are swapped.
              * @default false
              */
             flip_side: boolean;
@@ -1143,7 +1155,7 @@ export interface components {
             kind: "encode";
             /**
              * Scale
-             * @description Halves keep the level of the centre; `power` keeps the energy.
+             * @description `half` keeps the level of the centre, `power` the energy.
              * @default half
              * @enum {string}
              */
@@ -1151,8 +1163,8 @@ export interface components {
         };
         /**
          * Expectation
-         * @description What a centre turn will find: the share of the energy that both sides share in a voice's band, what of it hangs
-         *     between shared and unrelated (reverb, doubled voices), and a band and position measured from the material.
+         * @description What a centre turn will find: the share of the energy that both channels share in the vocal range, what of it is
+         *     spread between them (reverb, doubled voices), and a band and position measured from the material.
          */
         Expectation: {
             /** Shared */
@@ -1215,7 +1227,7 @@ export interface components {
             law: "average" | "power" | "full";
             /**
              * Flip Right
-             * @description The right is turned upside down, in a sum or a blend.
+             * @description The right is inverted, in a sum or a blend.
              * @default false
              */
             flip_right: boolean;
@@ -1342,7 +1354,7 @@ export interface components {
          * Lateness
          * @description How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
          *
-         *     `curve` is the correlation by whole samples, from `curve_start` on. `upside_down` says that its peak is a trough.
+         *     `curve` is the correlation by whole samples, from `curve_start` on. `inverted` says that its peak is a trough.
          */
         Lateness: {
             /** Channel */
@@ -1353,8 +1365,8 @@ export interface components {
             confidence: number;
             /** Runner Up */
             runner_up: number;
-            /** Upside Down */
-            upside_down: boolean;
+            /** Inverted */
+            inverted: boolean;
             drift: components["schemas"]["Drift"] | null;
             /** Curve Start */
             curve_start: number;
@@ -1363,7 +1375,7 @@ export interface components {
         };
         /**
          * LawLevels
-         * @description What a law of summing does to two sides: the level of the result over that of one side, in dB.
+         * @description What a summing law does to two channels: the level of the result relative to one channel, in dB.
          */
         LawLevels: {
             /**
@@ -1393,7 +1405,7 @@ export interface components {
             gains_db: number[];
             /**
              * Hush
-             * @description Stretches in which a channel is lowered or muted: channel, from and to, dB, fades in ms.
+             * @description Ranges in which a channel is lowered or muted: channel, from and to, dB, fades in ms.
              * @default []
              */
             hush: components["schemas"]["Hush"][];
@@ -1507,14 +1519,14 @@ export interface components {
             order: "by-name" | "given";
             /**
              * Line Up
-             * @description Line up by the start times in the files, or by the files' starts.
+             * @description Align by the timestamps in the files, or at the files' starts.
              * @default recorded
              * @enum {string}
              */
             line_up: "recorded" | "file";
             /**
              * Length
-             * @description Where lengths differ: add silence, or keep only what all have.
+             * @description Where lengths differ: pad with silence, or trim to the shortest.
              * @default pad
              * @enum {string}
              */
@@ -1644,20 +1656,20 @@ export interface components {
         Plan: {
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Steps
              * @default []
              */
             steps: components["schemas"]["Step"][];
             /**
-             * Retired
+             * Archived
              * @default []
              */
-            retired: string[];
+            archived: string[];
             /**
              * Pairings
              * @default []
@@ -1698,14 +1710,14 @@ export interface components {
             kind: "polarity";
             /**
              * Channels
-             * @description Which channels are flipped: a side, `both`, or numbers from 1 on, as `1,3`.
+             * @description Which channels are inverted: `left`, `right`, `both`, or numbers from 1 on, as `1,3`.
              * @default left
              */
             channels: ("left" | "right" | "both") | number[];
         };
         /**
          * PolarityChange
-         * @description When it changes, in seconds, and how the sides are correlated before and after it.
+         * @description When it changes, in seconds, and how the channels are correlated before and after it.
          */
         PolarityChange: {
             /** Seconds */
@@ -1767,18 +1779,6 @@ export interface components {
             names: string[];
             over?: components["schemas"]["Stretch"] | null;
         };
-        /**
-         * Retiring
-         * @description Sources to put aside, or to bring back.
-         */
-        Retiring: {
-            /** Base */
-            base: string;
-            /** Refs */
-            refs: string[];
-            /** Retired */
-            retired: boolean;
-        };
         /** RevisionView */
         RevisionView: {
             /** Id */
@@ -1803,7 +1803,7 @@ export interface components {
         };
         /**
          * Sides
-         * @description How two channels go together; ratios in dB, None where a side is silent or nothing is left.
+         * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
          */
         Sides: {
             /** Identical */
@@ -1882,8 +1882,8 @@ export interface components {
             folder: string;
             /** Bytes */
             bytes: number;
-            /** Retired */
-            retired: boolean;
+            /** Archived */
+            archived: boolean;
             /** Measured */
             measured: boolean;
             /** Loudness */
@@ -2066,7 +2066,7 @@ export interface components {
             gains_db: number[];
             /**
              * Flip
-             * @description Which inputs are turned upside down, by their numbers from 1 on, as `2`.
+             * @description Which inputs are inverted, by their numbers from 1 on, as `2`.
              * @default []
              */
             flip: number[];
@@ -2365,7 +2365,7 @@ export interface operations {
             };
         };
     };
-    retireSources: {
+    archiveSources: {
         parameters: {
             query?: never;
             header?: never;
@@ -2376,7 +2376,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Retiring"];
+                "application/json": components["schemas"]["Archiving"];
             };
         };
         responses: {

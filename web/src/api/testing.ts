@@ -23,7 +23,7 @@ export const source = (name: string, channels = 1, more: Partial<Source> = {}): 
   file: `${name}.wav`,
   folder: "",
   bytes: 1,
-  retired: false,
+  archived: false,
   measured: true,
   loudness: -20,
   peak: -3,

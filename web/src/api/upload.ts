@@ -55,7 +55,11 @@ export function upload(
 function problemOf(error: Error | DetailedError, name: string): Problem {
   const response = error instanceof DetailedError ? error.originalResponse : null;
   if (!response?.getStatus())
-    return new Problem("unreachable", `${name} could not be sent`, "Look whether Wedge Turn is running.");
+    return new Problem(
+      "unreachable",
+      `${name} could not be uploaded`,
+      "Check that Wedge Turn is still running.",
+    );
   let body: unknown = null;
   try {
     body = JSON.parse(response.getBody());

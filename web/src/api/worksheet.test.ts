@@ -137,8 +137,8 @@ it("shows files as put aside before the server has answered", async () => {
   const { worksheet: sheet, shown, asked } = await worksheet(false);
   void sheet.look();
   await asked[0]?.answer("r0", { sources: [source("x"), source("y")] });
-  sheet.do({ kind: "retire", refs: ["source:x"], retired: true });
-  expect(shown().job?.sources.map((one) => one.retired)).toEqual([true, false]);
+  sheet.do({ kind: "archive", refs: ["source:x"], archived: true });
+  expect(shown().job?.sources.map((one) => one.archived)).toEqual([true, false]);
 });
 
 it("gives up what was refused, says why, and goes on with the others", async () => {

@@ -20,6 +20,10 @@ export const routes: RouteObject[] = [
         ErrorBoundary: Broken,
         children: [
           { index: true, Component: Jobs },
+          {
+            path: "guide/:page?",
+            lazy: async () => ({ Component: (await import("../features/guide")).Guide }),
+          },
           { path: "why/:page?", lazy: async () => ({ Component: (await import("../features/why")).Why }) },
         ],
       },
@@ -109,7 +113,10 @@ function Home() {
           Wedge Turn
         </Text>
         <QuietButton asChild>
-          <Link to="/why">Why it works</Link>
+          <Link to="/guide">How do I …?</Link>
+        </QuietButton>
+        <QuietButton asChild>
+          <Link to="/why">How it works</Link>
         </QuietButton>
         <ColorModeButton />
       </Flex>
@@ -123,8 +130,8 @@ function Home() {
 function Nothing() {
   return (
     <Flex as="main" h="100%">
-      <Empty page title="There is nothing at this address">
-        <Link to="/">Go to the jobs</Link>
+      <Empty page title="Page not found">
+        <Link to="/">Back to all jobs</Link>
       </Empty>
     </Flex>
   );
@@ -139,7 +146,7 @@ function Broken() {
         {problem instanceof Error ? problem.message : String(problem)}
         <Box mt={2}>
           <QuietButton onClick={() => window.location.reload()}>Try again</QuietButton> ·{" "}
-          <Link to="/">Go to the jobs</Link>
+          <Link to="/">Back to all jobs</Link>
         </Box>
       </Empty>
     </Flex>

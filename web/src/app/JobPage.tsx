@@ -68,7 +68,7 @@ function Opened({ id }: { id: string }) {
       {problem ? (
         <Empty page title={problem.message}>
           <QuietButton onClick={() => void worksheet.look()}>Try again</QuietButton> ·{" "}
-          <Link to="/">Go to the jobs</Link>
+          <Link to="/">Back to all jobs</Link>
         </Empty>
       ) : (
         <Empty page title="Opening the job…">
@@ -100,7 +100,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
     { keys: ["Ctrl+z"], text: "undo", run: undo },
     { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: "Shift Ctrl Z", run: redo },
     { keys: ["d"], text: "deliver", run: deliver },
-    { keys: ["?"], text: "this sheet", run: () => setSheet(true) },
+    { keys: ["?"], text: "show this list", run: () => setSheet(true) },
   ]);
   return (
     <Flex direction="column" h="100%" minW="1080px" minH="560px" overflow="hidden">
@@ -132,8 +132,8 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
           </QuietButton>
         </Tip>
         <QuietButton onClick={() => setHistory(true)}>History</QuietButton>
-        <Tip text="Keys (?)">
-          <QuietButton aria-label="Keys" onClick={() => setSheet(true)}>
+        <Tip text="Keyboard shortcuts (?)">
+          <QuietButton aria-label="Keyboard shortcuts" onClick={() => setSheet(true)}>
             <CircleQuestionMark size={16} />
           </QuietButton>
         </Tip>

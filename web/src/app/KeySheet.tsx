@@ -3,6 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useStore } from "zustand";
 import { KeyCap } from "../shared/chips";
 import { Toggle } from "../shared/fields";
+import { GuideLink } from "../shared/GuideLink";
 import { letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
 import { Sheet } from "../shared/Sheet";
 
@@ -10,8 +11,11 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
   const sections = useBoundKeys();
   const letters = useStore(letterKeys, (state) => state.on);
   return (
-    <Sheet title="Keys" open={open} onClose={onClose}>
+    <Sheet title="Keyboard shortcuts" open={open} onClose={onClose}>
       <Box mb={4}>
+        <Text mb={3}>
+          How do I …? <GuideLink page="">Open the guide</GuideLink>: twelve tasks, step by step.
+        </Text>
         <Toggle label="Single-letter shortcuts" on={letters} onChange={setLetterKeys} />
       </Box>
       <Box columns={2} columnGap={8}>

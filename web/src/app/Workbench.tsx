@@ -11,21 +11,24 @@ import { AddTurn, kindOf, otherwise, Place, TurnPanel, useHushes } from "../feat
 import { clipNames, Worksheet } from "../features/worksheet";
 import { type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
+import { Splitter, useSplit } from "../shared/Splitter";
 import { useChosen, usePictureInAddress } from "./address";
 
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
+/** Per cent of the height, until the splitter is moved. */
+const WORKSHEET_SHARE = 42;
 const LABELS = ["In", "Out", "In − Out"] as const;
 
 /** Keys of the lists themselves. */
 const LIST_KEYS: readonly Shortcut[] = [
   { keys: ["ArrowUp", "ArrowDown"], text: "select a row", shown: "↑ ↓" },
-  { keys: ["Shift+ArrowUp"], text: "select several", shown: "Shift ↑ ↓" },
+  { keys: ["Shift+ArrowUp"], text: "extend the selection", shown: "Shift ↑ ↓" },
   { keys: ["Home", "End"], text: "first row, last row", shown: "Home End" },
   { keys: ["Alt"], text: "go to the row of that name", shown: "Alt + letters" },
   { keys: ["Ctrl+a"], text: "select all", shown: "Ctrl A" },
-  { keys: ["Enter"], text: "take the turn that a file offers" },
-  { keys: ["Delete"], text: "remove the turn, retire the files" },
+  { keys: ["Enter"], text: "apply the suggested turn" },
+  { keys: ["Delete"], text: "remove the turn, archive the files" },
 ];
 
 export function Workbench({ job, edits, uploads }: Props) {
@@ -89,6 +92,7 @@ export function Workbench({ job, edits, uploads }: Props) {
       return edits.edit({ kind: "add", steps: others });
     });
   const session = useSession();
+  const [share, setShare] = useSplit("worksheet", WORKSHEET_SHARE);
   const selected = useCallback(() => session.selected, [session]);
   const place = useMemo(
     () => ({
@@ -109,10 +113,10 @@ export function Workbench({ job, edits, uploads }: Props) {
     if (step && overlay) changeStep(step.id, { turn: overlay.moved(step.turn, change) });
   };
   const hushes = useHushes(step, rate, place, changeStep);
-  const retire = (refs: string[], retired: boolean) => edits.do({ kind: "retire", refs, retired });
+  const archive = (refs: string[], archived: boolean) => edits.do({ kind: "archive", refs, archived });
   const remove = (id: string) => edits.do({ kind: "remove", step: id });
 
-  const removeChosen = () => (stepId ? remove(stepId) : chosen.length && retire(chosen, true));
+  const removeChosen = () => (stepId ? remove(stepId) : chosen.length && archive(chosen, true));
   const labels = step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
@@ -131,14 +135,14 @@ export function Workbench({ job, edits, uploads }: Props) {
     { keys: ["/"], text: "filter the sources", run: () => filterInput.current?.focus() },
     {
       keys: ["Delete"],
-      text: "remove the turn, retire the files",
+      text: "remove the turn, archive the files",
       shown: "",
       // With the focus on a setting or in another list, something else is meant.
       run: ({ target }) => target === document.body && removeChosen(),
     },
   ]);
   useShortcuts("Lists", LIST_KEYS);
-  useShortcuts("Look and listen", listenShortcuts(session));
+  useShortcuts("View and listen", listenShortcuts(session));
 
   const sources = (
     <Sources
@@ -150,13 +154,13 @@ export function Workbench({ job, edits, uploads }: Props) {
       onFilter={setFilter}
       onSelect={chooseSources}
       onSteps={(steps) => void add(steps)}
-      onRetire={retire}
-      onDelete={() => !step && chosen.length && retire(chosen, true)}
+      onArchive={archive}
+      onDelete={() => !step && chosen.length && archive(chosen, true)}
       onFiles={uploads.add}
     />
   );
   const worksheet = (
-    <Worksheet job={job} selected={stepId} onSelect={chooseLine} onRemove={remove}>
+    <Worksheet job={job} selected={stepId} onSelect={chooseLine} onRemove={remove} share={share}>
       <AddTurn
         chosen={step ? step.outputs : lookup(chosen)}
         groups={job.groups}
@@ -172,7 +176,8 @@ export function Workbench({ job, edits, uploads }: Props) {
         {sources}
         <Flex direction="column" flex={1} minW={0}>
           {worksheet}
-          <Flex direction="column" flex={1} minH={0} borderTopWidth={1} borderColor="line">
+          <Splitter label="Height of the worksheet" share={share} onShare={setShare} home={WORKSHEET_SHARE} />
+          <Flex direction="column" flex={1} minH={0}>
             <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} />
           </Flex>
         </Flex>
@@ -181,7 +186,7 @@ export function Workbench({ job, edits, uploads }: Props) {
             job={job}
             source={file}
             onSteps={(steps) => void add(steps)}
-            onRetire={retire}
+            onArchive={archive}
             onDelete={(source) => edits.do({ kind: "deleteSource", source })}
             onPair={(members, together) => edits.do({ kind: "pair", members, together })}
           />

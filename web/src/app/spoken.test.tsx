@@ -25,7 +25,7 @@ it("tells of files and of what was found in them", () => {
   const of = (...sources: ReturnType<typeof source>[]) => job([], { sources });
   const before = of(source("sea"));
   expect(changes(before, of(source("sea"), source("bell")))).toBe("1 file added.");
-  expect(changes(before, of(source("sea", 1, { retired: true })))).toBe("1 file retired.");
+  expect(changes(before, of(source("sea", 1, { archived: true })))).toBe("1 file archived.");
   expect(changes(before, of())).toBe("1 file deleted.");
   const found = source("sea", 1, { findings: [noted("late")] });
   expect(changes(before, of(found))).toBe("About late.");

@@ -44,8 +44,10 @@ export function changes(before: Job, after: Job): string {
   );
   const files = after.sources.filter((source) => !sources.has(source.id)).length;
   const gone = before.sources.filter((source) => !nowSources.has(source.id)).length;
-  const retired = after.sources.filter((one) => one.retired && sources.get(one.id)?.retired === false).length;
-  const back = after.sources.filter((one) => !one.retired && sources.get(one.id)?.retired === true).length;
+  const archived = after.sources.filter(
+    (one) => one.archived && sources.get(one.id)?.archived === false,
+  ).length;
+  const back = after.sources.filter((one) => !one.archived && sources.get(one.id)?.archived === true).length;
   const found = [
     ...after.steps.flatMap((step) => newOnes(steps.get(step.id)?.findings, step.findings)),
     ...after.sources.flatMap((source) => newOnes(sources.get(source.id)?.findings, source.findings)),
@@ -64,7 +66,7 @@ export function changes(before: Job, after: Job): string {
       "turns changed.",
     ),
     ...[files && `${count(files, "file")} added.`, gone && `${count(gone, "file")} deleted.`],
-    ...[retired && `${count(retired, "file")} retired.`, back && `${count(back, "file")} brought back.`],
+    ...[archived && `${count(archived, "file")} archived.`, back && `${count(back, "file")} restored.`],
     ...few(found, "new findings."),
   ]
     .filter(Boolean)

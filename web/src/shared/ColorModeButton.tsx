@@ -5,7 +5,7 @@ import { Tip } from "./Tip";
 
 export function ColorModeButton() {
   const mode = useColorMode();
-  const label = mode === "dark" ? "Light colours" : "Dark colours";
+  const label = mode === "dark" ? "Light theme" : "Dark theme";
   return (
     <Tip text={label}>
       <QuietButton aria-label={label} onClick={colorModes.toggle}>

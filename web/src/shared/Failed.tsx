@@ -3,7 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import { QuietButton } from "./parts";
 
 export function Failed({
-  what = "This could not be fetched.",
+  what = "This could not be loaded.",
   onRetry,
 }: {
   what?: string;

@@ -1,4 +1,16 @@
-/** Figures as people read them. */
+/** Figures and dates as people read them. */
+
+const LOCALE = "en-GB";
+
+/** 26 November 2026, or the parts that are asked for. */
+export const date = (
+  when: string | Date,
+  parts: Intl.DateTimeFormatOptions = { day: "numeric", month: "long", year: "numeric" },
+) => new Date(when).toLocaleDateString(LOCALE, parts);
+
+/** 26 Nov 2026, 13:05 */
+export const dateTime = (when: string | Date) =>
+  new Date(when).toLocaleString(LOCALE, { dateStyle: "medium", timeStyle: "short" });
 
 /** 74.25 s as 1:14.250; hours only where there are any. */
 export function clock(seconds: number, decimals = 3): string {
@@ -47,8 +59,12 @@ export const signed = (value: number, places = 1) =>
   (Number(value.toFixed(places)) + 0).toFixed(places).replace("-", "−");
 
 export const count = (n: number, one: string, many = `${one}s`) =>
-  `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
+  `${n.toLocaleString(LOCALE)} ${n === 1 ? one : many}`;
 
-/** A place between −1, left, and 1, right. */
+/** A pan position between −1, left, and 1, right: C, L20. */
 export const panned = (position: number) =>
-  position === 0 ? "middle" : `${Math.round(100 * Math.abs(position))} % ${position < 0 ? "left" : "right"}`;
+  position === 0 ? "C" : `${position < 0 ? "L" : "R"}${Math.round(100 * Math.abs(position))}`;
+
+/** +0.98, −0.73; a dash where there is none. */
+export const correlation = (value: number | null | undefined) =>
+  value === null || value === undefined ? "–" : `${value > 0 ? "+" : ""}${signed(value, 2)}`;

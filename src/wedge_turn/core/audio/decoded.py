@@ -49,10 +49,10 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
         try:
             sound = _reader(opened)
         except (soundfile.LibsndfileError, TypeError, OSError) as error:
-            raise NotAudioError(f"{name} is no audio file that can be read") from error
+            raise NotAudioError(f"{name} is not a readable audio file") from error
         with sound:
             if sound.format not in KNOWN:
-                raise NotAudioError(f"{name} is no audio file that can be read")
+                raise NotAudioError(f"{name} is not a readable audio file")
             check_limits(name, sound.channels, sound.samplerate)
             encoding: EncodingName = _INTEGER.get(sound.subtype, "f64" if sound.subtype == "DOUBLE" else "f32")
             form = Form(
@@ -65,9 +65,9 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
             with naming_disk_errors(name):
                 frames = _copy(sound, target, form, name)
     if claimed and frames != claimed:
-        raise BadHeaderError(f"{name} says it holds {claimed:,} frames and holds {frames:,}")
+        raise BadHeaderError(f"{name} should have {claimed:,} frames but has {frames:,}")
     if frames == 0:
-        raise NoFramesError(f"{name} holds no samples")
+        raise NoFramesError(f"{name} contains no samples")
     return form.model_copy(update={"frames": frames, **({"encoding": "s24"} if form.lossy else {})})
 
 

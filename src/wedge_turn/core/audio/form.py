@@ -73,6 +73,6 @@ def speaker_mask(speakers: Iterable[str]) -> int:
 def check_limits(name: str, channels: int, rate: float) -> None:
     """Refuse what nobody records with, before anything is allocated for it."""
     if not 1 <= channels <= MAX_CHANNELS:
-        raise LimitError(f"{name} says it has {channels:,} channels; 1 to {MAX_CHANNELS} can be taken in")
+        raise LimitError(f"{name} has {channels:,} channels; 1 to {MAX_CHANNELS} are supported")
     if not MIN_RATE <= rate <= MAX_RATE:
-        raise LimitError(f"{name} says its sample rate is {rate:,} Hz; {MIN_RATE:,} to {MAX_RATE:,} Hz can be taken in")
+        raise LimitError(f"{name} has a sample rate of {rate:,} Hz; {MIN_RATE:,} to {MAX_RATE:,} Hz are supported")

@@ -60,15 +60,15 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
     """
     size = os.fstat(fd).st_size
     if not is_riff(os.pread(fd, 12, 0)):
-        raise NotAudioError(f"{name} is no WAV file")
+        raise NotAudioError(f"{name} is not a WAV file")
     chunks = _walk(fd, size, name)
     fmt = _only(chunks, b"fmt ", name)
     data = _only(chunks, b"data", name)
     if fmt.offset > data.offset:
-        raise BadHeaderError(f"{name} has its samples before the description of them")
+        raise BadHeaderError(f"{name} has its data chunk before its format chunk")
     body = os.pread(fd, min(fmt.size, 64), fmt.offset)
     if len(body) < 16:
-        raise BadHeaderError(f"{name} has a format chunk of {len(body)} bytes; 16 are the least")
+        raise BadHeaderError(f"{name} has a format chunk of {len(body)} bytes; at least 16 are needed")
     tag, channels, rate, _, align, bits = struct.unpack_from("<HHIIHH", body)
     mask = 0
     if tag == EXTENSIBLE and len(body) >= 40 and body[26:40] == SUBFORMAT_TAIL:
@@ -81,10 +81,10 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
     available = size - data.offset
     if data.size > available:
         raise TruncatedError(
-            f"{name} says it holds {data.size // align:,} frames and ends after {max(available, 0) // align:,}"
+            f"{name} should have {data.size // align:,} frames but ends after {max(available, 0) // align:,}"
         )
     if data.size < align:
-        raise NoFramesError(f"{name} holds no samples")
+        raise NoFramesError(f"{name} contains no samples")
     form = Form(
         channels=channels,
         frames=data.size // align,
@@ -122,7 +122,7 @@ def _walk(fd: int, size: int, name: str) -> list[Chunk]:
 
 def _ds64(body: bytes, name: str) -> dict[bytes, int]:
     if len(body) < 28:
-        raise BadHeaderError(f"{name} has a ds64 chunk of {len(body)} bytes; 28 are the least")
+        raise BadHeaderError(f"{name} has a ds64 chunk of {len(body)} bytes; at least 28 are needed")
     _, data_size, _, entries = struct.unpack_from("<QQQI", body)
     table = (struct.unpack_from("<4sQ", body, 28 + 12 * i) for i in range(min(entries, (len(body) - 28) // 12)))
     return {**dict(table), b"data": data_size}

@@ -37,7 +37,7 @@ class WavFile:
         file = OpenFile(path)
         layout = read_layout(file.fd, self.name)
         if layout is None:
-            raise NotAudioError(f"{self.name} is no plain PCM WAV")
+            raise NotAudioError(f"{self.name} is not a PCM WAV file")
         self._identity = file.identity
         self._held = file if being_written else None
         DESCRIPTORS.put(id(self), file)
@@ -51,7 +51,7 @@ class WavFile:
         if file is None:
             file = OpenFile(self.path)
             if file.identity != self._identity:
-                raise ChangedError(f"{self.name} is not the file it was when it was opened")
+                raise ChangedError(f"{self.name} changed while it was open")
             DESCRIPTORS.put(id(self), file)
         return file
 

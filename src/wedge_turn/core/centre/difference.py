@@ -1,4 +1,4 @@
-"""The classic way: one side is turned upside down and added to the other, and what both share is gone.
+"""The classic way: one channel is inverted and added to the other, and what both share cancels.
 
     whole band            sides = L − R                                        mono
     lows=both             sides = out(L, R) + band(L − R)    in both channels  stereo

@@ -2,7 +2,7 @@
 
 A network of two hidden layers looks at `FEATURES` figures of each line. What likeness and lean of a line say alone, the
 wedge's formula knows too; how the phase turns from line to line, and what stands out of what lies beside it along time
-and along frequency, only the network sees. It was taught by `make learn` (bench/learn.py, seeded) on mixes of another
+and along frequency, only the network sees. It was trained by `make learn` (bench/learn.py, seeded) on mixes of another
 make than those it is judged by; docs/centre.md has how it fares, docs/decisions/0008-learned-mask.md why it is not the
 default.
 """
@@ -35,7 +35,7 @@ def features(both: Singles, lean: Singles, apart: Singles, across: Singles, open
     as if silence lay beyond.
     """
     real = ((both - apart) / 2).astype(np.float32)
-    told: list[Singles] = []
+    features: list[Singles] = []
 
     def alike(part: Singles, whole: Singles) -> Singles:
         return np.asarray(1 - (1 - 2 * part / _at_least(whole)) / opening**2, np.float32)
@@ -45,34 +45,34 @@ def features(both: Singles, lean: Singles, apart: Singles, across: Singles, open
 
     # Averaged over three frames, alone, over three lines more, and over wider surroundings.
     p, d, r, i = (_along_time(x, 3) for x in (both, lean, real, across))
-    told += [alike(r, p), alike(np.hypot(r, i), p), leaning(d, p)]
-    told += [alike(real, both), leaning(lean, both)]
+    features += [alike(r, p), alike(np.hypot(r, i), p), leaning(d, p)]
+    features += [alike(real, both), leaning(lean, both)]
     wide = [_along_lines(x, 3) for x in (p, d, r, i)]
-    told += [alike(wide[2], wide[0]), alike(np.hypot(wide[2], wide[3]), wide[0]), leaning(wide[1], wide[0])]
+    features += [alike(wide[2], wide[0]), alike(np.hypot(wide[2], wide[3]), wide[0]), leaning(wide[1], wide[0])]
     wide = [_along_lines(x, 15) for x in (p, d, r)]
-    told += [alike(wide[2], wide[0]), leaning(wide[1], wide[0])]
-    told.append(alike(*(_along_lines(_along_time(x, 7), 81) for x in (real, both))))
+    features += [alike(wide[2], wide[0]), leaning(wide[1], wide[0])]
+    features.append(alike(*(_along_lines(_along_time(x, 7), 81) for x in (real, both))))
     # How far it stands out of what lies beside it.
     steady = _along_time(both, 7)
-    told += [
+    features += [
         _over(both, _along_lines(both, 15), 3),
         _over(both, _along_lines(both, 101), 4),
         _over(both, steady, 2),
         _over(_along_lines(both, 31), _along_lines(steady, 31), 1),
     ]
     hertz = np.maximum(np.arange(both.shape[1]) * step_hz, 20)
-    told.append(np.broadcast_to(np.log2(hertz / 1_000) / 3, both.shape))
-    told.append(np.maximum(0, 1 - 1.5 * (1 - told[0])) ** 1.5)
-    seen = np.stack([np.asarray(one, np.float32) for one in told])
+    features.append(np.broadcast_to(np.log2(hertz / 1_000) / 3, both.shape))
+    features.append(np.maximum(0, 1 - 1.5 * (1 - features[0])) ** 1.5)
+    seen = np.stack([np.asarray(one, np.float32) for one in features])
     return np.clip(seen, -_FURTHEST, _FURTHEST, out=seen)
 
 
-def gains(told: Singles, layers: Layers) -> Singles:
+def gains(features: Singles, layers: Layers) -> Singles:
     """How much of each line is centre, 0 … 1, (frames, lines), of its features (FEATURES, frames, lines)."""
-    shares = np.empty(told.shape[1:], np.float32)
+    shares = np.empty(features.shape[1:], np.float32)
     # Frame by frame: what a frame needs fits into the processor's cache.
     for frame, share in enumerate(shares):
-        made = np.ascontiguousarray(told[:, frame])
+        made = np.ascontiguousarray(features[:, frame])
         for n, (weights, bias) in enumerate(layers):
             out = np.empty((len(bias), made.shape[1]), np.float32)
             kernels.layer(made, weights, bias, n < len(layers) - 1, out)
@@ -82,7 +82,7 @@ def gains(told: Singles, layers: Layers) -> Singles:
 
 
 @cache
-def taught() -> Layers:
+def load_layers() -> Layers:
     """The layers that `make learn` has left beside this module."""
     with (resources.files(__package__) / WEIGHTS).open("rb") as file, np.load(file) as kept:
         return [(kept[f"weights{n}"], kept[f"bias{n}"]) for n in range(len(kept.files) // 2)]

@@ -159,8 +159,8 @@ class Wedge:
             seen = learned.features(
                 both[:, near], lean[:, near], apart[:, near], across[:, near], shape.opening, self._step_hz
             )[:, :, lines]
-            told = learned.gains(seen, learned.taught()) ** np.float32(shape.strength / USUAL)
-            mask[:, lines] = told * self._band[lines] * np.float32(shape.depth)
+            gains = learned.gains(seen, learned.load_layers()) ** np.float32(shape.strength / USUAL)
+            mask[:, lines] = gains * self._band[lines] * np.float32(shape.depth)
         return mask
 
 

@@ -54,9 +54,9 @@ def deliver(
     then no file is left behind and none is replaced.
     """
     if not order.refs:
-        raise BadRequestError("Nothing was chosen to deliver")
+        raise BadRequestError("Nothing is selected to deliver")
     if len(set(order.refs)) < len(order.refs):
-        raise BadRequestError("The same clip was chosen twice: each can be delivered once at a time")
+        raise BadRequestError("The same clip is selected twice")
     names = file_names(engine, order)
     engine, refs = in_range(engine, order)
     order = replace(order, refs=refs)
@@ -185,9 +185,9 @@ def _why_clipped(highest: float, over_db: float, encoding: Encoding) -> str:
         return f"they exceed full scale {by}"
     if highest == 1:
         top = f"one step above the highest {encoding.bits}-bit sample"
-        return f"they are exactly +1.0, {top}, as the lowest one inverted is"
+        return f"they are exactly +1.0, {top}, the lowest one inverted"
     if highest > 1 - step_of(encoding):
-        return f"they lie within the last step below full scale, and rounding to {encoding.bits} bits takes them up"
+        return f"they are less than one step below full scale, and rounding to {encoding.bits} bits takes them past it"
     return "dither took them past full scale"
 
 
@@ -213,8 +213,8 @@ def _damaged(items: dict[str, ToWrite], names: dict[str, str]) -> list[FileFindi
     return [
         FileFinding(
             code="damaged",
-            message=f"{source.name} holds {_damaged_samples(source.damaged)} (NaN, infinite or beyond +120 dBFS): "
-            "silence was written there.",
+            message=f"{source.name} has {_damaged_samples(source.damaged)} (NaN, infinite or beyond +120 dBFS), "
+            "written as silence.",
             measured={"samples": source.damaged},
             files=tuple(files[source]),
         )
@@ -236,7 +236,7 @@ def _write_manifest(path: Path, manifest: Manifest) -> None:
             left = left[os.write(file.fileno(), left) :]
         os.fsync(file.fileno())
     if path.read_bytes() != content:
-        raise ProofFailedError(f"{path.name} was not stored as it was written")
+        raise ProofFailedError(f"{path.name} could not be read back as it was written")
 
 
 def _refuse_existing(folder: Path, names: list[str], order: Order, sources: Sequence[Path]) -> None:
@@ -245,9 +245,9 @@ def _refuse_existing(folder: Path, names: list[str], order: Order, sources: Sequ
         if not path.exists():
             continue
         if any(path.samefile(source) for source in sources):
-            raise BadRequestError(f"{name} would replace the file it is made from: choose another folder")
+            raise BadRequestError(f"{name} would overwrite its own source: choose another folder")
         if not order.overwrite or not path.is_file():
-            raise ExistsError(f"{name} is there already")
+            raise ExistsError(f"{name} already exists")
 
 
 @dataclass(frozen=True)
@@ -308,11 +308,11 @@ def _move_new(source: Path, target: Path) -> None:
     try:
         target.hardlink_to(source)  # unlike a rename, never replaces a file that came meanwhile
     except FileExistsError as error:
-        raise ExistsError(f"{target.name} is there already") from error
+        raise ExistsError(f"{target.name} already exists") from error
     except OSError as error:
         if error.errno not in (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK):
             raise
         # A file system without hard links, such as that of a memory card.
         if target.exists():
-            raise ExistsError(f"{target.name} is there already") from error
+            raise ExistsError(f"{target.name} already exists") from error
         source.rename(target)

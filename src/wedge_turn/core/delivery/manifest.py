@@ -111,9 +111,9 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
             with WavFile(path, file.name) as wav:
                 form = wav.form
             if hash_file(path) != file.xxh128:
-                findings.append(Finding(code="changed", message=f"{file.name} is not as it was written"))
+                findings.append(Finding(code="changed", message=f"{file.name} has changed since it was written"))
             elif (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
-                findings.append(Finding(code="changed", message=f"{file.name} is not what the manifest says"))
+                findings.append(Finding(code="changed", message=f"{file.name} does not match the manifest"))
         except FileNotFoundError:
             findings.append(Finding(code="missing", message=f"{file.name} is missing"))
         except OSError as error:
@@ -135,7 +135,7 @@ def read_manifest(folder: Path) -> Manifest:
     try:
         manifest = manifest_of(json.loads((folder / MANIFEST).read_bytes()))
     except (FileNotFoundError, NotADirectoryError):
-        raise NotFoundError(f"{folder.name or folder} holds no {MANIFEST}: it is no delivery") from None
+        raise NotFoundError(f"{folder.name or folder} has no {MANIFEST}: it is not a delivery") from None
     except (ValidationError, ValueError, KeyError, TypeError, AttributeError):
         raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} cannot be read") from None
     for file in manifest.files:

@@ -109,7 +109,7 @@ class IntegerMix:
 
     @property
     def is_rearranged(self) -> bool:
-        """Whether the clip is its sources, in another order or upside down at the most."""
+        """Whether the clip is its sources, reordered or inverted at the most."""
         places = np.abs(self._matrix)
         ones = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
         return places.sum() == len(places) == self._columns and all((count == 1).all() for count in ones)

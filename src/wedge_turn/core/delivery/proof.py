@@ -108,11 +108,11 @@ class Claim:
     def proof(self, found: Comparison, notes: str = "") -> Proof:
         """What comparing the pairs has shown; `notes` are sentences to add to the statement."""
         if found.different == 0:
-            statement = f"{self.text}: all {found.samples:,} samples are the same, to {self.bits} bits."
+            statement = f"{self.text}: all {found.samples:,} samples identical ({self.bits}-bit)."
         else:
             statement = (
-                f"{self.text} but for {found.different:,} of {found.samples:,} samples, "
-                f"residue at most {found.residual_dbfs} dBFS ({self.bits} bits)."
+                f"{self.text} except for {found.different:,} of {found.samples:,} samples, "
+                f"residue at most {found.residual_dbfs} dBFS ({self.bits}-bit)."
             )
         return Proof(
             kind=self.kind,
@@ -212,7 +212,7 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
 
     Raises ValueError where the outcome has no way back.
     """
-    back = outcome.way_back
+    back = outcome.inverse
     if back is None:
         raise ValueError("this outcome has no way back")
     pairs = []
@@ -228,8 +228,8 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
     bits = min(clip.form.stored.bits for clip in (written if outcome.exact else inputs))
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
     whole = all(pair.span == (0, pair.two.form.frames) for pair in pairs)
-    given = f"{names} again" if whole else f"what was kept of {names}"
-    return Claim("comes-back", pairs, bits, f"Taken back, the written files give {given}")
+    given = names if whole else f"what was kept of {names}"
+    return Claim("comes-back", pairs, bits, f"Converted back, the written files match {given}")
 
 
 def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip, slice, int]]:
@@ -283,11 +283,11 @@ class Recomputed:
 
 def as_computed(computed: Signal, name: str, encoding: Encoding, undone: bool) -> Claim:
     """That a written clip is what it should be. `undone` says whether the turn has a way back at all."""
-    why = "" if undone else "It cannot be undone. "
-    how = "as computed" if isinstance(computed, Clip) else "as computed again in another way"
-    return Claim("as-computed", (), encoding.bits, f"{why}The written file is {name} {how}")
+    why = "" if undone else "The original can't be recovered from the result. "
+    how = "as computed" if isinstance(computed, Clip) else "as computed again, another way"
+    return Claim("as-computed", (), encoding.bits, f"{why}The written file matches {name} {how}")
 
 
 def as_it_came(name: str, encoding: Encoding) -> Claim:
     """That a file holds the samples of a source."""
-    return Claim("as-computed", (), encoding.bits, f"The written file holds the samples of {name} as they came in")
+    return Claim("as-computed", (), encoding.bits, f"The written file matches the source {name}")

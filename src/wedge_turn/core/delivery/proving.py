@@ -72,7 +72,7 @@ class Proving:
             for ref, (_, checker) in self._files.items():
                 if not returned and not checker.holds(self._reached, frames):
                     where = f"frames {self._reached:,} to {self._reached + frames:,}"
-                    raise ProofFailedError(f"{self._names[ref]} does not hold what was computed for it ({where})")
+                    raise ProofFailedError(f"{self._names[ref]} does not match what was computed for it ({where})")
             self._watch(frames * channels)
             self._reached += frames
 
@@ -87,13 +87,13 @@ class Proving:
         encoding = written.form.stored
         if self._outcome is None:
             return as_it_came(self._engine.sheet.info(ref).name, encoding)
-        undone = self._outcome.way_back is not None or isinstance(self._outcome, WindowOutcome)
+        undone = self._outcome.inverse is not None or isinstance(self._outcome, WindowOutcome)
         return as_computed(computed, self._names[ref], encoding, undone)
 
     def _way_back(self, written: Mapping[str, Clip], loader: Loader) -> "_WayBack | None":
         """The way back of the turn, where there is one and all of its results are written."""
         outcome, step = self._outcome, self._step
-        if outcome is None or step is None or outcome.way_back is None:
+        if outcome is None or step is None or outcome.inverse is None:
             return None
         refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
         if set(written) != set(refs):
@@ -114,15 +114,15 @@ class Proving:
     ) -> StepProof:
         clipped = sum(sum(results[ref].clipped) for ref in used)
         damaged = sum({source: source.damaged for ref in used for source in self._items[ref].clip.sources}.values())
-        notes = _count(clipped, " did not fit and {was} clipped.")
-        notes += _count(damaged, " of what went in {was} damaged: silence was written there.")
+        notes = _count(clipped, " {was} clipped.")
+        notes += _count(damaged, " of the source {was} damaged and written as silence.")
         if any(results[ref].read_back == "cache" for ref in used):
-            notes += " Read back from the system's cache, which did not let go of the file."
+            notes += " Read back from the system cache, not from the disk."
         sheet, steps = self._engine.sheet, self._steps
         sentences = [step.sentence(sheet.inputs(step)) for step in steps]
         return StepProof(
             turn=steps[0].turn.kind if steps else "none",
-            sentence=" ".join(sentences) or f"{sheet.info(used[0]).name} as it came in.",
+            sentence=" ".join(sentences) or f"{sheet.info(used[0]).name}, unchanged.",
             files=[self._names[ref] for ref in used],
             key=proof_key([sheet.key(ref) for ref in used]),
             proof=claim.proof(found, notes),

@@ -62,7 +62,7 @@ class Loader:
         return self._buffers[key, "whole"][(start - first) * align : (start + frames - first) * align]
 
     def sides(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
-        """Both sides of such a stretch of 24-bit stereo, in whole groups of eight frames; taken apart once."""
+        """Both channels of such a stretch of 24-bit stereo, in whole groups of eight frames; unpacked once."""
         whole = self.load(source, start, frames)
         left, right = (self._room(source, side, 3 * frames) for side in ("left", "right"))
         if self._apart.get(id(source)) != (start, frames):

@@ -130,7 +130,7 @@ class _OpenFile:
         try:
             self._written = stack.enter_context(WavFile(self.item.path, being_written=True))
         except WedgeTurnError as error:  # a header that is not what was written
-            raise ProofFailedError(f"{name} was not stored as it was written") from error
+            raise ProofFailedError(f"{name} could not be read back as it was written") from error
         return clip_of(self._written)
 
     @property
@@ -175,7 +175,7 @@ class _OpenFile:
         meant = self._hash.hexdigest()
         stored, read_back = hash_stored(self.item.path)
         if stored != meant:
-            raise ProofFailedError(f"{name} was not stored as it was written")
+            raise ProofFailedError(f"{name} could not be read back as it was written")
         watch(self.form.frames * self.form.channels)
         return WrittenFile(meant, [int(n) for n in self._clipped], self._highest, read_back)
 

@@ -29,7 +29,7 @@ LOWEST_BAND: Final = 25.0
 
 
 class Band(BaseModel):
-    """A third of an octave around `hz`; None where a side is silent in it."""
+    """A third of an octave around `hz`; None where a channel is silent in it."""
 
     model_config = ConfigDict(frozen=True)
 

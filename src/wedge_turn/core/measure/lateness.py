@@ -58,14 +58,14 @@ class Drift:
 class Lateness:
     """How late a channel, counted from 1, is behind the first, in samples; None where no delay is sure, or it drifts.
 
-    `curve` is the correlation by whole samples, from `curve_start` on. `upside_down` says that its peak is a trough.
+    `curve` is the correlation by whole samples, from `curve_start` on. `inverted` says that its peak is a trough.
     """
 
     channel: int
     samples: float | None
     confidence: float
     runner_up: float
-    upside_down: bool
+    inverted: bool
     drift: Drift | None
     curve_start: int
     curve: tuple[float, ...]
@@ -170,7 +170,7 @@ def _of(channel: int, cross: _Cross, drift: Drift | None) -> Lateness:
         samples=round(cross.peak_near(best.lag), 3) if best.sure and drift is None else None,
         confidence=round(best.height, 3),
         runner_up=round(best.runner_up, 3),
-        upside_down=best.upside_down,
+        inverted=best.inverted,
         drift=drift,
         curve_start=low - cross.reach,
         curve=tuple(round(float(value), 4) for value in cross.lags()[low : low + 2 * CURVE + 1]),
@@ -182,7 +182,7 @@ class _Peak:
     lag: int
     height: float
     runner_up: float
-    upside_down: bool
+    inverted: bool
 
     @property
     def sure(self) -> bool:

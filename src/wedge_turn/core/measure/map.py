@@ -24,7 +24,7 @@ DIRECTIONS: Final = 61
 ROWS: Final = 96
 LOWEST: Final = 40.0
 MOST_FRAMES: Final = 700
-LIKENESS: Final = 0.3  # u of the wedge: below, a line counts as what both sides share
+LIKENESS: Final = 0.3  # u of the wedge: below, a line counts as what both channels share
 VOICE: Final = (180.0, 4_000.0)
 
 
@@ -57,8 +57,8 @@ def energy_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
 
 
 class Expectation(BaseModel):
-    """What a centre turn will find: the share of the energy that both sides share in a voice's band, what of it hangs
-    between shared and unrelated (reverb, doubled voices), and a band and position measured from the material.
+    """What a centre turn will find: the share of the energy that both channels share in the vocal range, what of it is
+    spread between them (reverb, doubled voices), and a band and position measured from the material.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -102,7 +102,7 @@ def _low_limit(both: NDArray[np.floating], hertz: Floats) -> float:
 
 
 def _position(three: list[NDArray[np.floating]], inside: NDArray[np.bool_]) -> float:
-    """The direction of most of what both sides share, of a voice's band; 0 where it stands near the middle."""
+    """The direction of most of what both channels share, in the vocal range; 0 where it is near the centre."""
     _, _, lean, cross = (x[:, inside] for x in three)
     angle = 0.5 * np.arctan2(lean, 2 * cross)
     coherent = np.hypot(lean, 2 * cross)

@@ -39,19 +39,19 @@ Rows = NDArray[np.float32]
 def draw(signal: Signal, folder: Path, watch: Callable[[int], None] = lambda _: None) -> None:
     """Measure all of a signal and keep the levels in `folder`, which appears when it is complete."""
     folder.parent.mkdir(parents=True, exist_ok=True)
-    room = Path(tempfile.mkdtemp(prefix=".drawing-", dir=folder.parent))
+    staging = Path(tempfile.mkdtemp(prefix=".drawing-", dir=folder.parent))
     try:
-        _draw_base(signal, room / "0", watch)
+        _draw_base(signal, staging / "0", watch)
         columns = 3 * signal.form.channels + 1
         for level in range(1, LEVELS):
-            _draw_coarser(room / str(level - 1), room / str(level), columns)
-        room.rename(folder)
+            _draw_coarser(staging / str(level - 1), staging / str(level), columns)
+        staging.rename(folder)
     except OSError:
-        shutil.rmtree(room, ignore_errors=True)
+        shutil.rmtree(staging, ignore_errors=True)
         if not folder.exists():  # else another thread was faster, and drew the same
             raise
     except BaseException:
-        shutil.rmtree(room, ignore_errors=True)
+        shutil.rmtree(staging, ignore_errors=True)
         raise
 
 

@@ -1,9 +1,9 @@
-"""Where the polarity of one side of a stereo clip changes, as when a cable is swapped while it is recorded.
+"""Where the polarity of one channel of a stereo clip changes, as when a cable is swapped while it is recorded.
 
-With c_n = Σ left·right over stretch n, the sides go together up to stretch k and against each other after it (or the
-other way round) where |Σ_{n<k} c_n − Σ_{n≥k} c_n| is largest. Both parts must be clear: their correlations on either
-side of zero, each at least `CLEAR`, over at least `LEAST_SECONDS` and `LEAST_SHARE` of all energy: the tail of a bell
-may go against its stroke, and nothing was swapped.
+With c_n = Σ left·right over stretch n, the channels are in polarity up to stretch k and out of polarity after it (or
+the other way round) where |Σ_{n<k} c_n − Σ_{n≥k} c_n| is largest. Both parts must be clear: their correlations of
+opposite sign, each at least `CLEAR`, over at least `LEAST_SECONDS` and `LEAST_SHARE` of all energy: the tail of a bell
+may be out of polarity with its stroke, and nothing was swapped.
 """
 
 from typing import Final
@@ -18,7 +18,7 @@ LEAST_SHARE: Final = 0.1
 
 
 class PolarityChange(BaseModel):
-    """When it changes, in seconds, and how the sides are correlated before and after it."""
+    """When it changes, in seconds, and how the channels are correlated before and after it."""
 
     model_config = ConfigDict(frozen=True)
 

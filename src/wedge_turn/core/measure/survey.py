@@ -7,7 +7,7 @@ mean square; the crest factor is peak over that root itself. Of two channels, wi
     balance          ⟨l²⟩ over ⟨r²⟩ in dB                positive where left is louder
     mono-fold loss   ⟨l² + r²⟩/2 over ⟨((l + r)/2)²⟩     0 dB of equal sides, 3.01 dB of unrelated ones
     side to mid      ⟨(l − r)²⟩ over ⟨(l + r)²⟩
-    difference       ⟨(l − r)²⟩/2 over ⟨l² + r²⟩/2       how far below the sides lies what sets them apart
+    difference       ⟨(l − r)²⟩/2 over ⟨l² + r²⟩/2       how far down the L/R difference is
     fold             RMS of k·(l + r) for each law of summing
 
 Delay: the lag of the highest peak of the generalised cross-correlation with phase transform (Knapp and Carter, IEEE
@@ -88,7 +88,7 @@ class Delay(BaseModel):
 
 
 class Sides(BaseModel):
-    """How two channels go together; ratios in dB, None where a side is silent or nothing is left."""
+    """How alike two channels are; ratios in dB, None where a channel is silent or nothing is left."""
 
     model_config = ConfigDict(frozen=True)
 

@@ -1,4 +1,4 @@
-"""Align: channels are moved against each other, by samples or fractions of one.
+"""Align: channels are delayed, each by its own number of samples or fractions of one.
 
     out_i[t] = in_i[t − d_i + min d]
 
@@ -65,7 +65,7 @@ class Align(Turn):
             for n, d in enumerate(self._later(), 1)
             if d
         ]
-        return f"{inputs[0].name}: {' and '.join(moved)} later." if moved else f"{inputs[0].name} stays as it is."
+        return f"Delays {inputs[0].name}: {', '.join(moved)}." if moved else f"{inputs[0].name} is unchanged."
 
     def _later(self) -> tuple[float, ...]:
         """By how many samples each channel is moved; to a millionth, so that differences of fractions are clean."""

@@ -53,9 +53,9 @@ class Turn(BaseModel, ABC):
     # What the laws of all turns are tested on.
     example: ClassVar[Example]
     # Bits that a result is given beyond those that go in, so that the way back finds every sample again.
-    room: ClassVar[int] = 0
+    extra_bits: ClassVar[int] = 0
     # Bits that a result is given at the least, so that what adds up does so below what can be heard.
-    least_bits: ClassVar[int] = 0
+    min_bits: ClassVar[int] = 0
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""

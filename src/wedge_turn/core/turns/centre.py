@@ -1,12 +1,12 @@
-"""Centre: what stands in the middle of the stereo field is taken out, or kept, or both as clips of their own.
+"""Centre: the centre of the stereo field is removed, or kept, or separated from the sides as a clip of its own.
 
-    wedge         a sector of the field in a band of frequencies, taken apart from the rest; both results are stereo
+    wedge         a sector of the field in a band of frequencies, separated from the rest; both results are stereo
     learned       the same with a mask learned from made mixes, which leaves more of drums and bass; slower
-    difference    the classic way: one side against the other; what both share is gone, and with it bass and drum,
-                  unless they are kept outside the band (`lows`: of both sides, in stereo, or of one of them, in mono)
+    difference    the classic way: one channel minus the other; what both share is gone, bass and drums included,
+                  unless they are kept outside the band (`lows`: both channels in stereo, or one of them in mono)
 
-What was removed and what was kept add up to the original. What cannot go: reverb and doubled voices, because they
-differ between the sides. How each is computed: `wedge_turn.core.centre`.
+What was removed and what was kept add up to the original. Reverb and doubled voices stay, because they differ between
+the channels. How each is computed: `wedge_turn.core.centre`.
 """
 
 from collections.abc import Callable, Sequence
@@ -33,20 +33,20 @@ def _none(value: object) -> object:
 class Centre(Turn):
     accepts: ClassVar = (Accepts(channels=(2, 2)),)
     example: ClassVar = Example({"keep": "both"}, (2,))
-    least_bits: ClassVar[int] = 24
+    min_bits: ClassVar[int] = 24
 
     kind: Literal["centre"] = "centre"
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
     method: Literal["wedge", "difference", "learned"] = Field(
-        default="wedge", description="How the centre is told from the rest."
+        default="wedge", description="How the centre is separated from the rest."
     )
     low_hz: Annotated[Low | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Below this nothing is cut, 0 for no limit; of itself 180, none for a difference.",
+        description="Below this nothing is cut, 0 for no limit; by default 180, none for a difference.",
     )
     high_hz: Annotated[High | Literal["max"] | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Above this nothing is cut, `max` for no limit; of itself 10000, none for a difference.",
+        description="Above this nothing is cut, `max` for no limit; by default 10000, none for a difference.",
     )
     lows: Literal["both", "left", "right"] = Field(
         default="both", description="Whose sound is kept outside the band, in a difference."
@@ -59,11 +59,13 @@ class Centre(Turn):
     depth: float = Field(
         default=1.0, ge=0, le=1, allow_inf_nan=False, description="The share that is removed; less leaves a guide."
     )
-    protect_drums: bool = Field(default=False, description="Strokes stay where they are.")
+    protect_drums: bool = Field(default=False, description="Keep drum hits out of the centre.")
 
     @property
     def words(self) -> str:
-        done = {"sides": "take out the centre", "centre": "keep the centre", "both": "part centre and sides"}[self.keep]
+        done = {"sides": "remove the centre", "centre": "keep the centre", "both": "separate centre and sides"}[
+            self.keep
+        ]
         return done + {"wedge": "", "difference": " by difference", "learned": ", learned"}[self.method]
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> WindowOutcome:
@@ -104,15 +106,20 @@ class Centre(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
         low, high = self.band(clip.form.rate)
-        parts = [f"from {low:g} Hz" if low > 0 else "", f"to {high:g} Hz" if high < clip.form.rate / 2 else ""]
+        parts = [f"from {_hertz(low)}" if low > 0 else "", f"to {_hertz(high)}" if high < clip.form.rate / 2 else ""]
         band = " ".join(part for part in parts if part) or "at all frequencies"
         what = {
-            "wedge": "what stands in the wedge",
-            "difference": "what both sides share",
-            "learned": "what a learned mask takes for the lead in the wedge",
+            "wedge": "what is inside the wedge",
+            "difference": "what left and right share",
+            "learned": "the lead vocal, as a learned mask finds it inside the wedge",
         }[self.method]
-        done = {"sides": "is taken out", "centre": "is kept", "both": "is taken apart from the rest"}[self.keep]
-        return f"In {clip.name}, {what} {done}, {band}."
+        match self.keep:
+            case "sides":
+                return f"Removes {what} from {clip.name}, {band}."
+            case "centre":
+                return f"Keeps only {what} of {clip.name}, {band}."
+            case _:
+                return f"Separates {what} from the rest of {clip.name}, {band}."
 
     def band(self, rate: int) -> tuple[float, float]:
         """The limits in Hz: 0 and half the rate where there are none."""
@@ -122,8 +129,12 @@ class Centre(Turn):
         return low, min(high, rate / 2)
 
     def _side_channels(self, clip: ClipInfo) -> int:
-        """One only where a difference is all there is of them."""
+        """One channel where they are a bare difference, else two."""
         rate = clip.form.rate
         low, high = self.band(rate)
         keeps_outside = self.lows == "both" and (low > 0 or high < rate / 2)
         return 1 if self.method == "difference" and not keeps_outside else 2
+
+
+def _hertz(value: float) -> str:
+    return f"{value:g} Hz" if value < 1000 else f"{value / 1000:g} kHz"

@@ -3,8 +3,8 @@
     half    left = mid + g·side            right = mid − g·side
     power   left = (mid + g·side) / √2     right = (mid − g·side) / √2
 
-g is the side amount. With g = 1 it undoes encode, and `half` needs no more bits than go in. A side turned upside
-down turns left and right round. Geometry of the microphones: Streicher and Dooley, J. Audio Eng. Soc. 33 (1985).
+g is the level of the side. With g = 1 it undoes encode, and `half` needs no more bits than go in. An inverted
+side swaps left and right. Geometry of the microphones: Streicher and Dooley, J. Audio Eng. Soc. 33 (1985).
 """
 
 from collections.abc import Sequence
@@ -17,7 +17,7 @@ from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import set_of, sets_among, shared, without_mid_side
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn, gain, in_db
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output, matrix_outcome
 from wedge_turn.core.turns.timeline import line_up
 
 
@@ -30,8 +30,8 @@ class Decode(Turn):
     side_db: Annotated[float, Field(ge=-60, le=12, allow_inf_nan=False)] | Literal["off"] = Field(
         default=0.0, description="How much side, in dB; `off` for none."
     )
-    exchange: bool = Field(default=False, description="Mid and side the other way round.")
-    flip_side: bool = Field(default=False, description="The side upside down: left and right change places.")
+    exchange: bool = Field(default=False, description="Swaps mid and side.")
+    flip_side: bool = Field(default=False, description="Inverts the side: left and right are swapped.")
 
     @property
     def words(self) -> str:
@@ -49,7 +49,7 @@ class Decode(Turn):
         whole = ClipInfo(
             self._name(inputs), one.form.model_copy(update={"channels": 2, "speaker_mask": speaker_mask(("FL", "FR"))})
         )
-        made = same_axis(whole, matrix)
+        made = matrix_outcome(whole, matrix)
         if len(inputs) == 1:
             return made
         timeline = line_up(inputs, "recorded", "pad", mid_at)
@@ -65,11 +65,11 @@ class Decode(Turn):
         if len(inputs) == 2:
             mid, side = (inputs[n].name for n in places)
         else:
-            mid, side = f"Channel {places[0] + 1} of {inputs[0].name}", f"channel {places[1] + 1}"
-        upside = " upside down" if self.flip_side else ""
+            mid, side = f"channel {places[0] + 1} of {inputs[0].name}", f"channel {places[1] + 1}"
+        inverted = ", inverted" if self.flip_side else ""
         if self.side_db == "off":
-            return f"{mid} is mid and goes to both sides; the side is left out."
-        return f"{mid} is mid, {side} is side{upside}{self._at()}: left is mid + side, right is mid − side."
+            return f"Puts {mid} (mid) on left and right; the side is left out."
+        return f"Decodes {mid} (mid) and {side} (side{inverted}{self._at()}): left is mid + side, right is mid − side."
 
     def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:
         """Clips of two channels each by itself; mono clips in pairs of mid and side as their names say."""
@@ -86,8 +86,8 @@ class Decode(Turn):
 
     def _places(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
         """Where mid and side are among the channels that go in."""
-        told = set_of([clip.name for clip in inputs]) if len(inputs) == 2 else None
-        mid, side = told.members if told is not None and told.kind == "mid-side" else (0, 1)
+        name_set = set_of([clip.name for clip in inputs]) if len(inputs) == 2 else None
+        mid, side = name_set.members if name_set is not None and name_set.kind == "mid-side" else (0, 1)
         return (side, mid) if self.exchange else (mid, side)
 
     def _name(self, inputs: Sequence[ClipInfo]) -> str:
@@ -96,7 +96,7 @@ class Decode(Turn):
         return without_mid_side(inputs[0].name) or inputs[0].name
 
     def _at(self) -> str:
-        return "" if self.side_db == 0 else f" at {self._amount()}"
+        return "" if self.side_db == 0 else f", {self._amount()}"
 
     def _amount(self) -> str:
         return "off" if self.side_db == "off" else in_db(self.side_db)

@@ -15,16 +15,16 @@ from pydantic import Field
 
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 
 class Encode(Turn):
     accepts: ClassVar = (Accepts(channels=(2, 2)),)
     example: ClassVar = Example({}, (2,))
-    room: ClassVar[int] = 1
+    extra_bits: ClassVar[int] = 1
 
     kind: Literal["encode"] = "encode"
-    scale: Scale = Field(default="half", description="Halves keep the level of the centre; `power` keeps the energy.")
+    scale: Scale = Field(default="half", description="`half` keeps the level of the centre, `power` the energy.")
 
     @property
     def words(self) -> str:
@@ -33,8 +33,8 @@ class Encode(Turn):
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         clip = inputs[0]
         k = SCALES[self.scale]
-        return same_axis(clip, [[k, k], [k, -k]], f"{clip.name}_ms")
+        return matrix_outcome(clip, [[k, k], [k, -k]], f"{clip.name}_ms")
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        law = "half of left plus or minus right" if self.scale == "half" else "left plus or minus right, × 0.7071"
-        return f"{inputs[0].name} becomes mid on channel 1 and side on channel 2: {law}."
+        law = "(L ± R) / 2" if self.scale == "half" else "(L ± R) / √2"
+        return f"Encodes {inputs[0].name} to mid on channel 1 and side on channel 2: {law}."

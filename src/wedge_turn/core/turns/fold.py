@@ -1,16 +1,16 @@
-"""Fold: a stereo clip becomes a mono file: one of its sides, their sum, or a blend.
+"""Fold: a stereo clip becomes a mono file: one of its channels, their sum, or a blend.
 
     left    out = left                 right   out = right
     sum     out = k·(left + right)     k = ½ (average), 0.7071 (power), 1 (full)
     blend   out = (1 − b)·left + b·right
 
-In a sum or a blend the right can be turned upside down first, and go later than the left by samples or fractions of one
-(earlier, where negative): of two microphones on one source, one is often upside down or late. A fraction of a sample is
-a windowed sinc (`wedge_turn.core.turns.shifting`); the file becomes longer by what was moved.
+In a sum or a blend the right can be inverted first, and delayed by samples or fractions of one (advanced, where
+negative): of two microphones on one source, one is often inverted or late. A fraction of a sample is a windowed sinc
+(`wedge_turn.core.turns.shifting`); the file becomes longer by the delay.
 
-One side is exact. No law is hidden: with ½ what both sides share keeps its level and cannot clip, with 0.7071 what
-the sides do not share keeps its energy, with 1 nothing is taken away and what both share is 6.02 dB louder
-(arithmetic). What stands upside down in the other side cancels in a sum, by any law. It cannot be undone.
+One channel is exact. No law is hidden: with ½ the centre keeps its level and can't clip, with 0.7071 uncorrelated
+channels keep their energy, with 1 nothing is turned down and the centre becomes 6.02 dB louder (arithmetic). What is
+out of polarity cancels in a sum, by any law; the original can't be recovered from it.
 """
 
 import math
@@ -23,7 +23,7 @@ from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome, matrix_outcome
 from wedge_turn.core.turns.shifting import Samples, Shifted, samples_text
 
 Law = Literal["average", "power", "full"]
@@ -38,7 +38,7 @@ class Fold(Turn):
     kind: Literal["fold"] = "fold"
     take: Literal["left", "right", "sum", "blend"] = Field(default="sum", description="What becomes the mono file.")
     law: Law = Field(default="average", description="By how much a sum is multiplied: × ½, × 0.7071 or × 1.")
-    flip_right: bool = Field(default=False, description="The right is turned upside down, in a sum or a blend.")
+    flip_right: bool = Field(default=False, description="The right is inverted, in a sum or a blend.")
     delay: Samples = Field(default=0, description="By how many samples the right goes later, in a sum or a blend.")
     blend: float = Field(default=0.5, ge=0, le=1, allow_inf_nan=False, description="The share of the right in a blend.")
 
@@ -46,15 +46,15 @@ class Fold(Turn):
     def words(self) -> str:
         match self.take:
             case "sum":
-                return f"fold to the sum {_WRITTEN[self.law]}"
+                return f"fold to mono, {_WRITTEN[self.law]}"
             case "blend":
-                return f"fold to {100 - 100 * self.blend:g} : {100 * self.blend:g}"
+                return f"fold to mono, {100 - 100 * self.blend:g} : {100 * self.blend:g}"
             case _:
                 return f"fold to {self.take}"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip, later = inputs[0], self._later()
-        made = same_axis(clip, [self._row()])
+        made = matrix_outcome(clip, [self._row()])
         if not any(later):
             return made
         frames = clip.form.frames + math.ceil(max(later))
@@ -77,20 +77,13 @@ class Fold(Turn):
         name = inputs[0].name
         match self.take:
             case "sum":
-                return (
-                    f"Left and right of {name} are added and multiplied: {_WRITTEN[self.law]}. It cannot be undone."
-                    f"{self._moved()}"
-                )
+                moved, law = self._moved(), _WRITTEN[self.law]
+                return f"Sums left and right of {name} to mono, {law}.{moved} The original can't be recovered from it."
             case "blend":
-                share = 100 * self.blend
-                return (
-                    f"{100 - share:g} % of the left of {name} and {share:g} % of its right become one mono file."
-                    f"{self._moved()}"
-                )
+                share, moved = 100 * self.blend, self._moved()
+                return f"Blends {100 - share:g} % of the left and {share:g} % of the right of {name} to mono.{moved}"
             case _:
-                return (
-                    f"The {self.take} of {name} becomes a mono file, at the level it has; the other side is left out."
-                )
+                return f"Keeps the {self.take} channel of {name} as a mono file, at its original level."
 
     @property
     def _mixes(self) -> bool:
@@ -104,9 +97,9 @@ class Fold(Turn):
     def _moved(self) -> str:
         """What is done to the right before, as a sentence."""
         by = f"{samples_text(abs(self.delay))} {'sample' if abs(self.delay) == 1 else 'samples'}"
-        done = ["is turned upside down"] if self.flip_right else []
-        done += [f"goes {by} {'later' if self.delay > 0 else 'earlier'}"] if self.delay else []
-        return f" The right {' and '.join(done)} first." if done else ""
+        done = ["inverted"] if self.flip_right else []
+        done += [f"{'delayed' if self.delay > 0 else 'advanced'} by {by}"] if self.delay else []
+        return f" The right is {' and '.join(done)} first." if done else ""
 
     def _row(self) -> list[float]:
         polarity = -1 if self.flip_right else 1

@@ -22,7 +22,7 @@ from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, gain, in_db
 from wedge_turn.core.turns.hush import MOST, Hushed, HushList
-from wedge_turn.core.turns.outcome import ClipInfo, Finding, Outcome, WindowOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, Outcome, WindowOutcome, matrix_outcome
 
 
 class Level(Turn):
@@ -40,7 +40,7 @@ class Level(Turn):
     hush: HushList = Field(
         default=(),
         max_length=MOST,
-        description="Stretches in which a channel is lowered or muted: channel, from and to, dB, fades in ms.",
+        description="Ranges in which a channel is lowered or muted: channel, from and to, dB, fades in ms.",
     )
 
     @property
@@ -52,7 +52,7 @@ class Level(Turn):
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]
-        made = same_axis(clip, np.diag(self._gains(clip)))
+        made = matrix_outcome(clip, np.diag(self._gains(clip)))
         if not self.hush:
             return made
         rate, frames, channels = clip.form.rate, clip.form.frames, clip.form.channels
@@ -81,10 +81,10 @@ class Level(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
         if len(self.gains_db) == 1:
-            said = f"{clip.name} is changed by {in_db(self.gains_db[0])}"
+            said = f"Changes the level of {clip.name} by {in_db(self.gains_db[0])}"
         else:
             changes = ", ".join(f"channel {n} by {in_db(db)}" for n, db in enumerate(self.gains_db, 1))
-            said = f"{clip.name} is changed: {changes}"
+            said = f"Changes the level of {clip.name}: {changes}"
         if not self.hush:
             return f"{said}."
         lowered = []
@@ -93,7 +93,7 @@ class Level(Turn):
             seconds = sum(end - start for start, end in own) / clip.form.rate
             lowered.append(f"{_counted(len(own))} on channel {channel} ({seconds:.3f} s)")
         hushes = " and ".join(lowered)
-        return f"{said}, with {hushes}." if any(self.gains_db) else f"{clip.name} has {hushes}."
+        return f"{said}, with {hushes}." if any(self.gains_db) else f"Lowers {clip.name}: {hushes}."
 
 
 def _beyond(clip: ClipInfo, hushes: int) -> Finding:

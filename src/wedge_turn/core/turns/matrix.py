@@ -12,7 +12,7 @@ from pydantic import Field
 
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 Amount = Annotated[float, Field(ge=-4, le=4, allow_inf_nan=False)]
 
@@ -28,24 +28,27 @@ class Matrix(Turn):
     rr: Amount = Field(default=1.0, description="How much of right goes right.")
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
-        return same_axis(inputs[0], [[self.ll, self.lr], [self.rl, self.rr]])
+        return matrix_outcome(inputs[0], [[self.ll, self.lr], [self.rl, self.rr]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         name = self.named()
-        told = f" That is {name}." if name else ""
-        undone = "It can be undone." if self.ll * self.rr != self.lr * self.rl else "It cannot be undone."
+        known = f": {name}" if name else ""
+        undone = "can" if self.ll * self.rr != self.lr * self.rl else "can't"
         left, right = _written(self.ll, self.lr), _written(self.rl, self.rr)
-        return f"Left of {inputs[0].name} becomes {left}, right becomes {right}.{told} {undone}"
+        return (
+            f"Left of {inputs[0].name} becomes {left}, right becomes {right}{known}. The original {undone} be recovered"
+            " from it."
+        )
 
     def named(self) -> str | None:
         """The turn that does the same, where one does."""
         rows = (self.ll, self.lr), (self.rl, self.rr)
         known = {
-            ((1, 0), (0, 1)): "no change", ((0, 1), (1, 0)): "a swap", ((-1, 0), (0, 1)): "a flip of left",
-            ((1, 0), (0, -1)): "a flip of right", ((-1, 0), (0, -1)): "a flip of both sides",
+            ((1, 0), (0, 1)): "no change", ((0, 1), (1, 0)): "a swap", ((-1, 0), (0, 1)): "left inverted",
+            ((1, 0), (0, -1)): "right inverted", ((-1, 0), (0, -1)): "both channels inverted",
             ((0.5, 0.5), (0.5, -0.5)): "an encode to mid and side", ((1, 1), (1, -1)): "a decode of mid and side",
-            ((1, 0), (1, 0)): "left in both ears", ((0, 1), (0, 1)): "right in both ears",
-            ((0.5, 0.5), (0.5, 0.5)): "mono in both ears",
+            ((1, 0), (1, 0)): "left only, on both channels", ((0, 1), (0, 1)): "right only, on both channels",
+            ((0.5, 0.5), (0.5, 0.5)): "mono on both channels",
         }  # fmt: skip
         if rows in known:
             return known[rows]

@@ -34,10 +34,10 @@ class Merge(Turn):
         default="by-name", description="Whether the names say which channel each is, or the order of the inputs."
     )
     line_up: Literal["recorded", "file"] = Field(
-        default="recorded", description="Line up by the start times in the files, or by the files' starts."
+        default="recorded", description="Align by the timestamps in the files, or at the files' starts."
     )
     length: Literal["pad", "trim"] = Field(
-        default="pad", description="Where lengths differ: add silence, or keep only what all have."
+        default="pad", description="Where lengths differ: pad with silence, or trim to the shortest."
     )
     layout: LayoutName | Literal["auto", "discrete"] = Field(
         default="auto", description="The layout of the result; `auto` goes by the number, `discrete` names no speakers."
@@ -92,10 +92,10 @@ class Merge(Turn):
         picked, speakers = self._channels(inputs)
         names = [inputs[i].name for i in picked]
         if speakers == ("FL", "FR"):
-            return f"{names[0]} goes fully left and {names[1]} fully right, each at the level it has."
+            return f"Merges {names[0]} (fully left) and {names[1]} (fully right) at their original levels."
         called = speakers or tuple(f"channel {n}" for n in range(1, len(names) + 1))
-        goes = ", ".join(f"{name} to {where}" for name, where in zip(names, called, strict=True))
-        return f"{goes}, each at the level it has."
+        goes = ", ".join(f"{name} ({where})" for name, where in zip(names, called, strict=True))
+        return f"Merges {goes} at their original levels."
 
     def _check(self, inputs: Sequence[ClipInfo]) -> None:
         layout = self._layout(inputs)
@@ -106,8 +106,8 @@ class Merge(Turn):
     def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
         if self.layout != "auto":
             return self.layout
-        told = set_of([clip.name for clip in inputs])
-        named = layout_of(told.speakers) if told else None
+        name_set = set_of([clip.name for clip in inputs])
+        named = layout_of(name_set.speakers) if name_set else None
         if named is not None:
             return named
         return "stereo" if len(inputs) < 2 else _BY_COUNT.get(len(inputs), "discrete")
@@ -116,27 +116,27 @@ class Merge(Turn):
         """Which input each channel is, and the speaker of each channel."""
         layout = self._layout(inputs)
         in_order = tuple(range(len(inputs)))
-        told = set_of([clip.name for clip in inputs])
-        fits = told is not None and layout_of(told.speakers) == layout
-        speakers = () if layout == "discrete" else told.speakers if told and fits else LAYOUTS[layout][0]
+        name_set = set_of([clip.name for clip in inputs])
+        fits = name_set is not None and layout_of(name_set.speakers) == layout
+        speakers = () if layout == "discrete" else name_set.speakers if name_set and fits else LAYOUTS[layout][0]
         if self.order == "given" or layout == "discrete":
             return in_order, speakers
-        if told is None or not fits:
+        if name_set is None or not fits:
             names = " and ".join(clip.name for clip in inputs)
             which = "which is left" if layout == "stereo" else f"which speaker of {layout} each is"
             raise SideUnknownError(f"the names {names} don't say {which}")
-        return told.members, speakers
+        return name_set.members, speakers
 
     def _about_order(self, inputs: Sequence[ClipInfo], picked: tuple[int, ...]) -> list[Finding]:
-        told = set_of([clip.name for clip in inputs])
+        name_set = set_of([clip.name for clip in inputs])
         names = [inputs[i].name for i in picked]
-        if self.layout == "discrete" or (told is not None and told.members == picked):
+        if self.layout == "discrete" or (name_set is not None and name_set.members == picked):
             return []
         if len(inputs) > 2:
             message = f"The names don't say the order: the channels are {', '.join(names)}, as they were given."
             return [Finding(code="side-unknown", message=message)]
         left, right = names
-        if told is None or told.kind != "sides":
+        if name_set is None or name_set.kind != "sides":
             message = f"The names don't say which is left: {left} was taken as left and {right} as right."
             return [Finding(code="side-unknown", message=message)]
         message = f"The names say the opposite: {left} was taken as left and {right} as right."
@@ -146,6 +146,10 @@ class Merge(Turn):
         depths = [clip.form.stored.depth for clip in inputs]
         if len(set(depths)) == 1:
             return []
-        have = " and ".join(f"{clip.name} has depth {depth}" for clip, depth in zip(inputs, depths, strict=True))
-        message = f"{have}: the result has depth {form.stored.depth}, which holds all of them exactly."
+        have = " and ".join(f"{clip.name} is {_depth(depth)}" for clip, depth in zip(inputs, depths, strict=True))
+        message = f"{have}: the result is {_depth(form.stored.depth)}, which holds all of them exactly."
         return [Finding(code="depth-differs", message=message, measured={"depth": form.stored.depth})]
+
+
+def _depth(name: str) -> str:
+    return f"{name} bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"

@@ -6,7 +6,7 @@ of shape (channels out, channels in), where the channels of all inputs, and of a
     out[t, i] = Σ_j  matrix[i, j] · in_j[t − offsets[j]]        for 0 ≤ t < frames
 
 A matrix with entries 0 and ±1 only and at most one entry a row is *exact*: integer samples go through as they are
-(a flipped lowest value does not fit; it is counted and reported as clipped when the file is written).
+(an inverted lowest value does not fit; it is counted and reported as clipped when the file is written).
 
 A **window turn** computes its results from samples around the stretch it is asked for.
 """
@@ -67,7 +67,7 @@ class MatrixOutcome:
         return all(row in ([], [1.0], [-1.0]) for row in rows)
 
     @cached_property
-    def way_back(self) -> Matrix | None:
+    def inverse(self) -> Matrix | None:
         """The matrix, of shape (channels in, channels out), that makes the inputs again; None where none does.
 
         An exact matrix whose columns each reach one output is undone by its transpose, any other of two channels
@@ -85,7 +85,7 @@ class MatrixOutcome:
 
 @dataclass(frozen=True)
 class WindowOutcome:
-    """What a window turn makes of its one input. `matrix` says which channels are heard in which, and `way_back` is the
+    """What a window turn makes of its one input. `matrix` says which channels are heard in which, and `inverse` is the
     matrix, of shape (channels in, channels out), by which the results add up to the input, where they do.
     `keeps_samples` says that most samples are those that went in: they are not dithered with those that are not.
     """
@@ -93,7 +93,7 @@ class WindowOutcome:
     outputs: tuple[Output, ...]
     matrix: Matrix
     frames: int
-    way_back: Matrix | None = None
+    inverse: Matrix | None = None
     findings: tuple[Finding, ...] = ()
     keeps_samples: bool = False
 
@@ -122,7 +122,9 @@ def _inverse(matrix: Matrix) -> Matrix | None:
         return None
 
 
-def same_axis(clip: ClipInfo, matrix: Sequence[Sequence[float]] | Matrix, name: str | None = None) -> MatrixOutcome:
+def matrix_outcome(
+    clip: ClipInfo, matrix: Sequence[Sequence[float]] | Matrix, name: str | None = None
+) -> MatrixOutcome:
     """The outcome of a matrix on one clip that keeps its place in time, its length and its rate."""
     made = np.array(matrix, np.float64)
     channels = len(made)

@@ -1,8 +1,8 @@
-"""Polarity: chosen channels are turned upside down.
+"""Polarity: chosen channels are inverted.
 
     out_i[t] = −in_i[t]  for the chosen channels
 
-Exact, and its own inverse. The lowest integer value has no counterpart: flipped, it becomes the highest value,
+Exact, and its own inverse. The lowest integer value has no counterpart: inverted, it becomes the highest value,
 and is counted and reported as clipped.
 """
 
@@ -15,7 +15,7 @@ from pydantic import AfterValidator, BeforeValidator, Field
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn, listed
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 Word = Literal["left", "right", "both"]
 
@@ -43,21 +43,23 @@ class Polarity(Turn):
 
     kind: Literal["polarity"] = "polarity"
     channels: Channels = Field(
-        default="left", description="Which channels are flipped: a side, `both`, or numbers from 1 on, as `1,3`."
+        default="left",
+        description="Which channels are inverted: `left`, `right`, `both`, or numbers from 1 on, as `1,3`.",
     )
 
     @property
     def words(self) -> str:
-        return f"flip {self._called()}"
+        return f"invert {self._called()}"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         clip = inputs[0]
         signs = np.ones(clip.form.channels)
         signs[[n - 1 for n in self._chosen(clip)]] = -1.0
-        return same_axis(clip, np.diag(signs))
+        return matrix_outcome(clip, np.diag(signs))
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        return f"{self._called().capitalize()} of {inputs[0].name} is turned upside down; its level stays."
+        called = f"the {self.channels} channel" if self.channels in ("left", "right") else self._called()
+        return f"Inverts the polarity of {called} of {inputs[0].name}."
 
     def _chosen(self, clip: ClipInfo) -> tuple[int, ...]:
         count = clip.form.channels
@@ -68,10 +70,10 @@ class Polarity(Turn):
         else:
             chosen = (1,) if self.channels == "left" else (2,)
         if max(chosen) > count:
-            raise TurnInputError(f"{clip.name} has {count} channels; there is no channel {max(chosen)} to flip")
+            raise TurnInputError(f"{clip.name} has {count} channels; there is no channel {max(chosen)} to invert")
         return chosen
 
     def _called(self) -> str:
         if isinstance(self.channels, str):
-            return "both sides" if self.channels == "both" else self.channels
+            return "both channels" if self.channels == "both" else self.channels
         return "channel " + ", ".join(map(str, self.channels))

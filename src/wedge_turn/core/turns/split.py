@@ -48,7 +48,7 @@ class Split(Turn):
         )
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        return f"Each channel of {inputs[0].name} becomes a mono file of its own, at the level it has."
+        return f"Splits {inputs[0].name} to mono files, one for each channel, at their original levels."
 
     def _names(self, whole: ClipInfo) -> list[str]:
         if whole.form.channels > 2:

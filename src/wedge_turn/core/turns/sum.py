@@ -2,7 +2,7 @@
 
     out[t, i] = Σ_k  ±g_k · in_k[t, i]
 
-Nothing is scaled down: the result is as loud as what is added. Two equal clips of which one is flipped are silence.
+Nothing is scaled down: the result is as loud as what is added. Two equal clips of which one is inverted cancel.
 """
 
 from collections.abc import Sequence
@@ -28,7 +28,7 @@ class Sum(Turn):
         default=(), description="The gain of each input in dB, as `0,-3`; 0 where none is given."
     )
     flip: Annotated[tuple[Annotated[int, Field(ge=1, le=64)], ...], BeforeValidator(listed)] = Field(
-        default=(), description="Which inputs are turned upside down, by their numbers from 1 on, as `2`."
+        default=(), description="Which inputs are inverted, by their numbers from 1 on, as `2`."
     )
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
@@ -49,8 +49,8 @@ class Sum(Turn):
         parts = []
         for n, (clip, decibels) in enumerate(zip(inputs, self._gains(len(inputs)), strict=True), 1):
             at = f" at {in_db(decibels)}" if decibels else ""
-            parts.append(f"{clip.name}{at}{' upside down' if n in self.flip else ''}")
-        return f"{' + '.join(parts)}, from the starts of the files; nothing is scaled down."
+            parts.append(f"{clip.name}{at}{' inverted' if n in self.flip else ''}")
+        return f"Sums {' + '.join(parts)}, aligned at the file starts, without scaling."
 
     def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:  # noqa: ARG002
         return [tuple(range(len(names)))]

@@ -1,4 +1,4 @@
-"""Swap: the sides of a stereo clip change places, in one step.
+"""Swap: left and right of a stereo clip change places, in one step.
 
     left' = right,  right' = left
 
@@ -10,7 +10,7 @@ from typing import ClassVar, Literal
 
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 
 class Swap(Turn):
@@ -20,7 +20,7 @@ class Swap(Turn):
     kind: Literal["swap"] = "swap"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
-        return same_axis(inputs[0], [[0, 1], [1, 0]])
+        return matrix_outcome(inputs[0], [[0, 1], [1, 0]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        return f"Left and right of {inputs[0].name} change places; nothing else happens to them."
+        return f"Swaps left and right of {inputs[0].name}; nothing else changes."

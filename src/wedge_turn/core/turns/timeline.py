@@ -24,7 +24,7 @@ class Timeline:
 
 
 def line_up(inputs: Sequence[ClipInfo], mode: Mode, length: Length, leading: int = 0) -> Timeline:
-    """Place clips of one rate; the start of `leading` counts where they are lined up by their files' starts."""
+    """Place clips of one rate; the start of `leading` counts where they are aligned at their starts."""
     recorded = [clip.form.start_time for clip in inputs]
     known = [time for time in recorded if time is not None]
     all_known = len(known) == len(inputs)
@@ -51,7 +51,7 @@ def _about_lengths(inputs: Sequence[ClipInfo], length: Length, frames: int) -> l
         return []
     by, rate = max(lengths) - min(lengths), inputs[0].form.rate
     shorter = min(inputs, key=lambda clip: clip.form.frames).name
-    done = "silence is added" if length == "pad" else f"only what all have is kept, {frames:,} samples"
+    done = "padded with silence" if length == "pad" else f"all trimmed to {frames:,} samples"
     message = f"{shorter} is {by:,} samples ({by / rate:.3f} s) shorter: {done}."
     return [Finding(code="length-differs", message=message, measured={"samples": by})]
 
@@ -64,11 +64,11 @@ def _about_starts(inputs: Sequence[ClipInfo], by_record: bool, start_time: int |
         if not by:
             return []
         later = max(inputs, key=lambda clip: clip.form.start_time or 0).name
-        done = "lined up by the recorded start times" if by_record else "lined up by the starts of the files"
-        message = f"{later} was started {by:,} samples ({by / rate:.3f} s) later: {done}."
+        done = "aligned by timestamp" if by_record else "aligned at the file starts"
+        message = f"{later} starts {by:,} samples ({by / rate:.3f} s) later: {done}."
         return [Finding(code="start-differs", message=message, measured={"samples": by})]
     if not times:
         return []
     without = " and ".join(name for name, time in recorded.items() if time is None)
-    message = f"{without} records no start time: the result takes that of the other, lined up by the files' starts."
+    message = f"{without} has no timestamp: the result takes the other's, and the files are aligned at their starts."
     return [Finding(code="start-unknown", message=message, measured={"start_time": start_time or 0})]

@@ -59,10 +59,10 @@ class Trim(Turn):
         if self.time == "recorded" and clip.form.start_time is not None:
             since = clip.form.start_time
             return (
-                f"{clip.name} is kept from {_clock(since + start, rate)} to {_clock(since + end, rate)} in recorded"
+                f"Keeps {clip.name} from {_clock(since + start, rate)} to {_clock(since + end, rate)} in recorded"
                 f" time: {kept}."
             )
-        return f"{clip.name} is kept from {start / rate:.3f} s to {end / rate:.3f} s: {kept}."
+        return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {kept}."
 
     def _range(self, clip: ClipInfo) -> tuple[int, int]:
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
@@ -75,8 +75,8 @@ class Trim(Turn):
         end = frames if end is None else min(end, frames)
         if start >= end:
             raise TurnInputError(
-                f"{clip.name} has {frames:,} samples ({frames / rate:.3f} s): nothing of it lies between"
-                f" {start / rate:.3f} s and {end / rate:.3f} s"
+                f"{clip.name} is {frames / rate:.3f} s long ({frames:,} samples): the range starts at"
+                f" {start / rate:.3f} s"
             )
         return start, end
 
@@ -86,14 +86,14 @@ class Trim(Turn):
         """
         rate, frames, since = clip.form.rate, clip.form.frames, clip.form.start_time
         if since is None:
-            raise TurnInputError(f"{clip.name} has no recorded start time")
+            raise TurnInputError(f"{clip.name} has no timestamp")
         for day in (0,) if end is None else (0, DAY * rate, -DAY * rate):
             first = max(0, start - since + day)
             last = frames if end is None else min(frames, end - since + day)
             if first < last:
                 return first, last
         raise TurnInputError(
-            f"{clip.name} was recorded from {_clock(since, rate)} to {_clock(since + frames, rate)}: none of it lies in"
+            f"{clip.name} was recorded from {_clock(since, rate)} to {_clock(since + frames, rate)}: none of it is in"
             " the range"
         )
 

@@ -2,7 +2,7 @@
 
     left'  = mid + w·side     right' = mid − w·side     with mid = (left + right)/2 and side = (left − right)/2
 
-0 is mono in both sides, 1 changes nothing, 2 is twice the side. What both sides share keeps its level.
+0 is mono on both channels, 1 changes nothing, 2 is twice the side. The mid keeps its level.
 """
 
 from collections.abc import Sequence
@@ -12,7 +12,7 @@ from pydantic import Field
 
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, same_axis
+from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 
 class Width(Turn):
@@ -30,7 +30,7 @@ class Width(Turn):
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         same, other = (1 + self.width) / 2, (1 - self.width) / 2
-        return same_axis(inputs[0], [[same, other], [other, same]])
+        return matrix_outcome(inputs[0], [[same, other], [other, same]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        return f"The side of {inputs[0].name} is multiplied by {self.width:g}; what both sides share keeps its level."
+        return f"Multiplies the side of {inputs[0].name} by {self.width:g}; the mid keeps its level."

@@ -3,7 +3,7 @@ import { Box, Flex, Progress, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import type { Delivery, DeliveryRange } from "../../api/client";
-import { bytes, clock, count } from "../../shared/format";
+import { bytes, clock, count, dateTime } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 
@@ -17,7 +17,7 @@ export function DeliveryCard({ delivery }: { delivery: Delivery }) {
         <Text fontWeight={600} flex={1}>
           {STATES[state]} · {count(delivery.refs.length, "file")} · {range && `${rangeText(range)} · `}
           <Text as="span" color="fg.quiet" fontWeight={400}>
-            {new Date(delivery.created).toLocaleString()}
+            {dateTime(delivery.created)}
           </Text>
         </Text>
         {running && <QuietButton onClick={() => void stopDelivery(id).catch(tellProblem)}>Stop</QuietButton>}
@@ -94,7 +94,7 @@ const clockOf = (place: number | string) => (typeof place === "number" ? clock(p
 
 const STATES: Record<Delivery["state"], string> = {
   waiting: "Waiting",
-  writing: "Writing and proving",
+  writing: "Writing and verifying",
   done: "Delivered",
   failed: "Failed",
   stopped: "Stopped",

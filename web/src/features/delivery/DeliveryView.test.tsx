@@ -130,7 +130,7 @@ it("shows a running delivery with a way to stop it", async () => {
   const { tell } = view(job([mergeStep()]));
   await tell(["deliveries", "j"], [made({ state: "writing", progress: 0.4 })]);
   const card = within(await screen.findByTestId("delivery"));
-  expect(card.getByText(/Writing and proving/)).toBeTruthy();
+  expect(card.getByText(/Writing and verifying/)).toBeTruthy();
   expect(card.queryByText("Remove")).toBeNull();
   fireEvent.click(card.getByText("Stop"));
   expect(stopDelivery).toHaveBeenCalledWith("d");
@@ -180,7 +180,7 @@ it("keeps the selected range of every file, in its own time or by the clock", as
   const selected = () => ({ start: 96_000, end: 144_000, rate: 48_000, startTime: 480_000 });
   const { onRange } = view(job([mergeStep()]), { selected });
   const choose = (value: string) =>
-    fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value } });
+    fireEvent.change(screen.getByLabelText("Range of each file"), { target: { value } });
   choose("file");
   expect(onRange).toHaveBeenLastCalledWith({ kind: "trim", start: 2, end: 3, time: "file" });
   choose("recorded");
@@ -190,14 +190,14 @@ it("keeps the selected range of every file, in its own time or by the clock", as
 it("counts a range anew where another time is chosen, and takes what is typed", () => {
   const timed = mergeStep({ outputs: [clip("bell", 2, { ref: "step:m:0", start_time: 36_000 * 48_000 })] });
   const { onRange } = view(job([timed]), { range: RANGE });
-  fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value: "file" } });
+  fireEvent.change(screen.getByLabelText("Range of each file"), { target: { value: "file" } });
   expect(onRange).toHaveBeenLastCalledWith({ ...RANGE, start: 1, end: 3, time: "file" });
   const from = screen.getByLabelText("Range from") as HTMLInputElement;
   expect(from.value).toBe("10:00:01.000");
   fireEvent.change(from, { target: { value: "10:00:00.5" } });
   fireEvent.blur(from);
   expect(onRange).toHaveBeenLastCalledWith({ ...RANGE, start: 36_000.5 });
-  fireEvent.change(screen.getByLabelText("What is kept of each file"), { target: { value: "whole" } });
+  fireEvent.change(screen.getByLabelText("Range of each file"), { target: { value: "whole" } });
   expect(onRange).toHaveBeenLastCalledWith(null);
 });
 

@@ -15,7 +15,7 @@ import { DeliveryCard } from "./DeliveryCard";
 import { RangeChoice } from "./RangeChoice";
 
 const DEPTHS: readonly (readonly [Depth, string])[] = [
-  ["same", "as it came in"],
+  ["same", "same as source"],
   ["16", "16 bit"],
   ["24", "24 bit"],
   ["32", "32 bit"],
@@ -51,18 +51,16 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
 
   if (results.length === 0)
     return (
-      <Empty title="Nothing to deliver yet">
-        Add a turn on the worksheet: what it makes is delivered from here.
-      </Empty>
+      <Empty title="Nothing to deliver yet">Add a turn on the worksheet: its outputs appear here.</Empty>
     );
   return (
     <Box maxW="1000px" mx="auto" px={6} py={6}>
       <Flex align="end" justify="space-between" gap={4} mb={4}>
         <Box>
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
-            What will be written
+            Files to deliver
           </PageHeading>
-          <Text color="fg.quiet">WAV files in a folder of their own, with their start times.</Text>
+          <Text color="fg.quiet">WAV files in their own folder, with their timestamps.</Text>
         </Box>
         <Flex gap={3} align="center">
           <Text color="fg.quiet" flexShrink={0}>
@@ -111,7 +109,7 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
       <Table.Root size="sm" mb={10}>
         <Table.Header>
           <Table.Row bg="transparent">
-            {["Deliver", "File", "What it is", "Length", "Starts at", "Size"].map((title) => (
+            {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
               <Table.ColumnHeader key={title} color="fg.quiet">
                 {title}
               </Table.ColumnHeader>
@@ -131,7 +129,7 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
         </Table.Body>
       </Table.Root>
       {deliveries.isError && !deliveries.data && (
-        <Failed what="The deliveries could not be fetched." onRetry={() => void deliveries.refetch()} />
+        <Failed what="The deliveries could not be loaded." onRetry={() => void deliveries.refetch()} />
       )}
       {deliveries.data && deliveries.data.length > 0 && (
         <Text as="h2" fontWeight={700} mb={2}>

@@ -40,7 +40,7 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
   return (
     <Flex gap={3} align="end" mb={4} minH={12}>
       <Select
-        label="What is kept of each file"
+        label="Range of each file"
         value={range?.time ?? "whole"}
         options={CHOICES}
         onChange={choose}

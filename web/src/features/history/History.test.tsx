@@ -35,20 +35,20 @@ async function history(...revisions: Revision[]) {
 
 it("shows where one is, and goes to any other state", async () => {
   const { onRestore } = await history(revision(2, { is_head: true }), revision(1));
-  expect((await screen.findByText("you are here")).closest("[aria-current]")?.textContent).toContain(
+  expect((await screen.findByText("current")).closest("[aria-current]")?.textContent).toContain(
     "Added turn 2",
   );
-  fireEvent.click(screen.getByText("Go here"));
+  fireEvent.click(screen.getByText("Restore"));
   expect(onRestore.mock.calls).toEqual([["r1"]]);
 });
 
 it("names a checkpoint, renames it, and takes its name away", async () => {
   const { named } = await history(revision(2), revision(1, { name: "before the swap" }));
-  fireEvent.click(await screen.findByText("Name"));
-  const field = () => screen.getByLabelText("Name of the checkpoint");
+  fireEvent.click(await screen.findByText("Name…"));
+  const field = () => screen.getByLabelText("Checkpoint name");
   fireEvent.change(field(), { target: { value: " after it " } });
   fireEvent.keyDown(field(), { key: "Enter" });
-  fireEvent.click(screen.getByText("Rename"));
+  fireEvent.click(screen.getByText("Rename…"));
   fireEvent.change(field(), { target: { value: "" } });
   fireEvent.blur(field());
   await waitFor(() =>
@@ -61,8 +61,8 @@ it("names a checkpoint, renames it, and takes its name away", async () => {
 
 it("asks for nothing where a name stays what it was", async () => {
   const { named } = await history(revision(1, { name: "before the swap" }));
-  fireEvent.click(await screen.findByText("Rename"));
-  fireEvent.blur(screen.getByLabelText("Name of the checkpoint"));
+  fireEvent.click(await screen.findByText("Rename…"));
+  fireEvent.blur(screen.getByLabelText("Checkpoint name"));
   expect(named()).toEqual([]);
   expect(screen.getByText("before the swap")).toBeTruthy();
 });

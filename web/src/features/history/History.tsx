@@ -1,10 +1,12 @@
 /** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
+
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNameRevision } from "../../api/actions";
 import type { Revision } from "../../api/client";
 import { useRevisions } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
+import { dateTime } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
@@ -17,12 +19,12 @@ export function History({ job, onRestore, open, onClose }: Props) {
   return (
     <Sheet title="History" open={open} onClose={onClose}>
       <Text color="fg.quiet" mb={3}>
-        Every state of the worksheet is kept. Go to any of them; nothing is lost by it. Name one to find it
-        again.
+        Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
+        checkpoint.
       </Text>
       {revisions.isPending && <Text color="fg.quiet">loading…</Text>}
       {revisions.isError && !revisions.data && (
-        <Failed what="The history could not be fetched." onRetry={() => void revisions.refetch()} />
+        <Failed what="The history could not be loaded." onRetry={() => void revisions.refetch()} />
       )}
       {revisions.data?.map((revision) => (
         <Line
@@ -61,7 +63,7 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
             size="xs"
             autoFocus
             value={text}
-            aria-label="Name of the checkpoint"
+            aria-label="Checkpoint name"
             onChange={(event) => setText(event.target.value)}
             onBlur={keep}
             onKeyDown={(event) => {
@@ -78,19 +80,19 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
         )}
         <Text fontSize="xs" color="fg.quiet">
           {revision.name ? `${revision.label} · ` : ""}
-          {new Date(revision.created).toLocaleString()}
+          {dateTime(revision.created)}
         </Text>
       </Box>
       <QuietButton onClick={() => setText(revision.name ?? "")}>
-        {revision.name ? "Rename" : "Name"}
+        {revision.name ? "Rename…" : "Name…"}
       </QuietButton>
       {revision.is_head ? (
         <Text w={24} textAlign="center" color="proved" fontSize="xs" whiteSpace="nowrap">
-          you are here
+          current
         </Text>
       ) : (
         <QuietButton w={24} onClick={onGo}>
-          Go here
+          Restore
         </QuietButton>
       )}
     </Flex>

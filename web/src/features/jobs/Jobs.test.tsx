@@ -24,7 +24,7 @@ it("shows a new job although the list that was asked before it arrives after it"
     .mockResolvedValue(answered([summary("Lamp")]) as never);
   vi.spyOn(client, "POST").mockResolvedValue(answered(summary("Lamp")) as never);
   show(<Jobs />);
-  fireEvent.change(screen.getByLabelText("Name of a new job"), { target: { value: "Lamp" } });
+  fireEvent.change(screen.getByLabelText("Job name"), { target: { value: "Lamp" } });
   fireEvent.click(screen.getByText("New job"));
   await vi.waitFor(() => expect(client.POST).toHaveBeenCalled());
   await act(async () => arrive(answered([])));

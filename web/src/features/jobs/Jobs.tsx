@@ -6,7 +6,7 @@ import { useJobsActions } from "../../api/actions";
 import type { JobSummary } from "../../api/client";
 import { useJobs } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
-import { count } from "../../shared/format";
+import { count, date } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { PrimaryButton, QuietButton } from "../../shared/parts";
@@ -20,26 +20,25 @@ export function Jobs() {
   const navigate = useNavigate();
   const start = (event: FormEvent) => {
     event.preventDefault();
-    const called =
-      name.trim() || `Job of ${new Date().toLocaleDateString(undefined, { day: "numeric", month: "long" })}`;
+    const called = name.trim() || `Job, ${date(new Date(), { day: "numeric", month: "long" })}`;
     create.mutate(called, { onSuccess: (job) => navigate(`/jobs/${job.id}`), onError: tellProblem });
   };
   return (
     <Box maxW="720px" mx="auto" px={4} py={12}>
       <PageHeading as="h1" title="Jobs" fontSize="2xl" mb={1}>
-        Get the channels right before the mix starts
+        Get the channels right before you mix
       </PageHeading>
       <Text color="fg.quiet" mb={6}>
-        Two mono files become one stereo file and back, with every sample proved. Start a job and drop your
-        files on it.
+        Merge, split, swap, invert and decode files, verified sample for sample. Start a job and drop your
+        files in.
       </Text>
       <form onSubmit={start}>
         <Flex gap={2} mb={10}>
           <Input
             value={name}
             onChange={(event) => setName(event.target.value)}
-            placeholder="Name of a new job"
-            aria-label="Name of a new job"
+            placeholder="Job name"
+            aria-label="Job name"
             maxLength={200}
             size="sm"
             bg="raised"
@@ -55,7 +54,7 @@ export function Jobs() {
       </Text>
       {jobs.isPending && <Text color="fg.quiet">loading…</Text>}
       {jobs.isError && !jobs.data && <Failed what={jobs.error.message} onRetry={() => void jobs.refetch()} />}
-      {jobs.data?.length === 0 && <Text color="fg.quiet">No jobs yet: the first one starts above.</Text>}
+      {jobs.data?.length === 0 && <Text color="fg.quiet">No jobs yet. Name one above to start.</Text>}
       {jobs.data?.map((job) => (
         <Flex
           key={job.id}
@@ -70,8 +69,7 @@ export function Jobs() {
               {job.name}
             </Text>
             <Text fontSize="xs" color="fg.quiet">
-              {count(job.files, "file")} · {count(job.turns, "turn")} · started{" "}
-              {new Date(job.created).toLocaleDateString()}
+              {count(job.files, "file")} · {count(job.turns, "turn")} · created {date(job.created)}
             </Text>
           </Link>
           <QuietButton mr={2} onClick={() => setRemoving(job)}>
@@ -86,7 +84,7 @@ export function Jobs() {
         onClose={() => setRemoving(null)}
         footer={
           <>
-            <QuietButton onClick={() => setRemoving(null)}>Keep it</QuietButton>
+            <QuietButton onClick={() => setRemoving(null)}>Cancel</QuietButton>
             <PrimaryButton
               onClick={() => {
                 if (removing) remove.mutate(removing.id, { onError: tellProblem });
@@ -98,8 +96,8 @@ export function Jobs() {
           </>
         }
       >
-        Its worksheet, its copies of {count(removing?.files ?? 0, "file")} and its deliveries are removed.
-        Your own files are not touched. This cannot be undone.
+        This deletes the worksheet, the copies of {count(removing?.files ?? 0, "file")} and all deliveries.
+        Your original files are not touched. This can’t be undone.
       </Sheet>
     </Box>
   );

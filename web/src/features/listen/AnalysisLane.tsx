@@ -4,7 +4,7 @@ import { type PointerEvent, useCallback } from "react";
 import type { Analysis } from "../../api/client";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
-import { signed } from "../../shared/format";
+import { correlation, signed } from "../../shared/format";
 import { useListen, useSession } from "./context";
 import { FrequencyLabels } from "./FrequencyLabels";
 import { columns, hertzText, type LogAxis, logAxis, noteOf } from "./frequency";
@@ -85,7 +85,7 @@ export function BandsLane({ shown }: { shown: ShownLane }) {
         pointed !== null && (
           <>
             <Text>{hertzText(pointed)}</Text>
-            {band && <Text>{band.correlation === null ? "silent" : signed(band.correlation, 2)}</Text>}
+            {band && <Text>{band.correlation === null ? "silent" : correlation(band.correlation)}</Text>}
           </>
         )
       }

@@ -37,7 +37,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
   const from = useRef<{ x: number; y: number } | null>(null);
   const [drawn, setDrawn] = useState<{ channel: number; span: Range } | null>(null);
   useShortcuts("Hushes", [
-    { keys: ["h"], text: "draw hushes over the waveform; hush the selected range", run: onDrawing },
+    { keys: ["h"], text: "draw hushes on the waveform; hush the selected range", run: onDrawing },
     {
       keys: ["s"],
       text: "split the selected hush at the playhead",

@@ -10,7 +10,7 @@ export type HushSpan = {
   end: number;
   /** As a factor. */
   gain: number;
-  /** What it is called, for those who don't see it. */
+  /** Its label for screen readers. */
   text: string;
 };
 type Part = "start" | "end" | "both";

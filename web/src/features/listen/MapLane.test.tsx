@@ -4,6 +4,7 @@ import { clip, job } from "../../api/testing";
 import type { WedgeSettings } from "../../api/turns";
 import { show } from "../../shared/testing";
 import { ListenProvider } from "./context";
+import { fanIn, spotAt } from "./fanGeometry";
 import type { ShownLane } from "./listenState";
 import { MapLane } from "./MapLane";
 import { ListenSession } from "./session";
@@ -12,8 +13,8 @@ const WEDGE: WedgeSettings = { position: 0, opening: 1, strength: 1.5, low: 180,
 
 /** A map of 600 by 400 pixels with its wedge; what the wedge is changed to is noted. */
 function map(wedge: Partial<WedgeSettings> = {}) {
-  HTMLElement.prototype.setPointerCapture ??= () => {};
-  vi.spyOn(HTMLElement.prototype, "getBoundingClientRect").mockReturnValue({
+  Element.prototype.setPointerCapture ??= () => {};
+  vi.spyOn(Element.prototype, "getBoundingClientRect").mockReturnValue({
     left: 0,
     top: 0,
     width: 600,
@@ -35,7 +36,7 @@ function map(wedge: Partial<WedgeSettings> = {}) {
     job([]),
   );
   const shown = session.store.getState().drawn[0] as ShownLane;
-  show(
+  const { unmount } = show(
     <ListenProvider session={session}>
       <MapLane shown={shown} wedge={{ ...WEDGE, ...wedge }} onWedge={onWedge} />
     </ListenProvider>,
@@ -48,72 +49,83 @@ function map(wedge: Partial<WedgeSettings> = {}) {
     fireEvent.pointerMove(handle(name), { clientX: to[0], clientY: to[1], pointerId: 1 });
     fireEvent.pointerUp(handle(name));
   };
-  return { handle, press, drag, onWedge, last: () => onWedge.mock.calls.at(-1)?.[0] };
+  return { unmount, handle, press, drag, onWedge, last: () => onWedge.mock.calls.at(-1)?.[0] };
 }
 
 it("says what it shows, and where the wedge is", () => {
   const { handle } = map({ position: -0.4 });
   expect(screen.getByRole("img", { name: /^Energy of song by direction and frequency/ })).toBeTruthy();
   expect(handle("position").getAttribute("aria-valuenow")).toBe("-0.4");
-  expect(handle("position").getAttribute("aria-valuetext")).toBe("40 % left");
-  expect(handle("low").getAttribute("aria-valuenow")).toBe("180");
-  expect(handle("low").getAttribute("aria-valuetext")).toContain("180.0 Hz");
+  expect(handle("position").getAttribute("aria-valuetext")).toBe("L40");
+  expect(handle("low limit").getAttribute("aria-valuenow")).toBe("180");
+  expect(handle("low limit").getAttribute("aria-valuetext")).toContain("180.0 Hz");
 });
 
 it("moves, opens and limits the wedge by keys, within its limits", () => {
   const { press, last, onWedge } = map({ position: 0.99, opening: 0.3 });
   press("position", "ArrowRight");
   expect(last()).toEqual({ position: 1 });
-  press("opening, right edge", "ArrowLeft");
+  press("right edge", "ArrowLeft");
   expect(last()).toEqual({ opening: 0.3 });
-  press("opening, right edge", "ArrowRight");
+  press("right edge", "ArrowRight");
   expect(last().opening).toBeCloseTo(0.35);
-  press("opening, left edge", "ArrowLeft");
+  press("left edge", "ArrowLeft");
   expect(last().opening).toBeCloseTo(0.35);
-  press("low", "ArrowUp");
+  press("low limit", "ArrowUp");
   expect(last()).toEqual({ low: 187 });
-  press("high", "ArrowDown");
+  press("high limit", "ArrowDown");
   expect(last().high).toBeLessThan(10_000);
   const before = onWedge.mock.calls.length;
-  press("low", "x");
+  press("low limit", "x");
   expect(onWedge.mock.calls.length).toBe(before);
 });
 
 it("goes on from where nothing limits the band", () => {
   const { handle, press, last } = map({ low: 0, high: 24_000 });
-  expect(handle("low").getAttribute("aria-valuetext")).toBe("no limit");
-  expect(handle("high").getAttribute("aria-valuetext")).toBe("no limit");
-  press("low", "ArrowUp");
+  expect(handle("low limit").getAttribute("aria-valuetext")).toBe("no limit");
+  expect(handle("high limit").getAttribute("aria-valuetext")).toBe("no limit");
+  press("low limit", "ArrowUp");
   expect(last().low).toBe(42);
 });
 
 it("keeps the ends of the band apart", () => {
   const { press, last } = map({ low: 6_600, high: 10_000 });
-  press("low", "ArrowUp");
+  press("low limit", "ArrowUp");
   expect(last().low).toBe(Math.round(10_000 / 1.5));
-  press("high", "ArrowDown");
+  press("high limit", "ArrowDown");
   expect(last().high).toBe(9_900);
 });
 
 it("follows the pointer, from where it was taken", () => {
   const { drag, last, onWedge, handle } = map({ position: 0.2 });
-  drag("position", [400, 100], [460, 100]);
+  const fan = fanIn(600, 400);
+  const at = (pan: number, up: number) => {
+    const { x, y } = spotAt(fan, pan, up);
+    return [x, y] as const;
+  };
+  drag("position", at(0.1, 0.5), at(0.3, 0.7));
   expect(last()).toEqual({ position: 0.4 });
-  // The map is 90° wide: a side 150 pixels from the wedge's direction stands a quarter of it, 22.5°, away.
-  drag("opening, right edge", [400, 200], [360 + 150, 200]);
+  // Left to right are 90°: an edge half a pan from the wedge's direction is 22.5° away.
+  drag("right edge", at(0.4, 0.5), at(0.7, 0.5));
   const half = Math.sqrt((1 - 0.5 ** (1 / 1.5)) / 3);
   expect(last().opening).toBeCloseTo(Math.sin(Math.PI / 8) / half, 1);
-  // Frequencies lie evenly by their logarithm from 40 Hz to half the rate.
-  drag("low", [360, 300], [360, 300]);
+  // Frequencies are evenly spaced by their logarithm from 40 Hz to half the rate.
+  drag("low limit", at(0.2, 0.3), at(0.2, 0.25));
   expect(last().low).toBe(Math.round(40 * (24_000 / 40) ** 0.25));
   const before = onWedge.mock.calls.length;
   fireEvent.pointerMove(handle("position"), { clientX: 10, clientY: 10, pointerId: 1 });
   expect(onWedge.mock.calls.length).toBe(before);
 });
 
-it("is no wider on the map for a cleaner strength", () => {
-  const width = (strength: number) =>
-    Number.parseFloat(getComputedStyle(map({ strength }).handle("position")).width);
-  expect(width(3)).toBeLessThan(width(1.5));
-  expect(width(1.5)).toBeLessThan(width(0.5));
+it("is narrower on the map for a higher selectivity", () => {
+  const edges = (strength: number) => {
+    const { unmount } = map({ strength });
+    const [left, right] = screen
+      .getAllByRole("slider", { name: /edge$/ })
+      .map((one) => Number.parseFloat(one.style.left));
+    unmount();
+    return (right ?? 0) - (left ?? 0);
+  };
+  expect(edges(3)).toBeLessThan(edges(1.5));
+  expect(edges(1.5)).toBeLessThan(edges(0.5));
 });

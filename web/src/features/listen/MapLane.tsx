@@ -1,24 +1,24 @@
-/** Where the energy is: direction across, frequency up, brightness for energy; and on In the wedge, with its handles. */
-import { Box, Flex, Text } from "@chakra-ui/react";
-import { useCallback } from "react";
+/** Where the energy is, as a fan: direction is the angle, frequency the radius; and on In the wedge, with its handles. */
+import { Box } from "@chakra-ui/react";
+import { useCallback, useLayoutEffect, useRef, useState } from "react";
 import { useMap } from "../../api/queries";
 import type { WedgeSettings } from "../../api/turns";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
 import { useListen } from "./context";
-import { FrequencyLabels } from "./FrequencyLabels";
-import { logAxis } from "./frequency";
-import { mapInWords } from "./inWords";
+import { type Fan, fanIn, piece, placeAt, spotAt } from "./fanGeometry";
+import { type LogAxis, logAxis } from "./frequency";
+import { mapInWords, shareInWords } from "./inWords";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { laneName } from "./lane";
 import type { ShownLane } from "./listenState";
 import { useStretch } from "./useLaneAnalysis";
-import { Wedge } from "./Wedge";
+import { halfWidth, Wedge } from "./Wedge";
 
 const [ROWS, COLUMNS] = [96, 61];
 const LOWEST = 40;
 const FLOOR = -55;
-const TICKS = [60, 250, 1000, 4000, 16_000];
+const ARCS = [60, 250, 1000, 4000, 16_000];
 type Props = {
   shown: ShownLane;
   wedge: WedgeSettings | null;
@@ -30,64 +30,130 @@ export function MapLane({ shown, wedge, onWedge }: Props) {
   const rate = useListen((state) => state.rate);
   const { data: map, isError, refetch } = useMap(playable.view, playable.key, useStretch(shown));
   const canvas = useCanvas(useCallback((surface: Surface) => map && drawMap(surface, map), [map]));
-  const axis = logAxis(rate, LOWEST);
+  const room = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(room);
+  const [fan, axis] = [fanIn(width, height), logAxis(rate, LOWEST)];
+  const words = map
+    ? [mapInWords(map, COLUMNS, axis.from), wedge && shareInWords(map, COLUMNS, holdsOf(wedge, axis))]
+    : [];
   return (
     <LaneFrame lane={lane} picture="map" flush>
-      <Flex flex={1} minH={0}>
-        <Box w={8} flexShrink={0} position="relative">
-          <FrequencyLabels
-            ticks={TICKS}
-            rate={rate}
-            place={(hertz) => ({
-              right: 1.5,
-              bottom: `${100 * axis.to(hertz)}%`,
-              transform: "translateY(50%)",
-            })}
-          />
-        </Box>
-        <Box flex={1} position="relative" minW={0}>
-          <canvas
-            ref={canvas}
-            style={{ width: "100%", height: "100%", display: "block", borderRadius: 4 }}
-            role="img"
-            aria-label={`Energy of ${laneName(lane)} by direction and frequency. ${map ? mapInWords(map, COLUMNS, axis.from) : ""}`}
-          />
-          {!map && (
-            <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>
-          )}
-          {wedge && <Wedge wedge={wedge} axis={axis} onChange={onWedge} />}
-        </Box>
-      </Flex>
-      <Flex pl={8} justify="space-between" fontSize="xs" fontWeight={700}>
-        <Text color="left">L</Text>
-        <Text color="fg.quiet" fontWeight={400}>
-          direction
-        </Text>
-        <Text color="right">R</Text>
-      </Flex>
+      <Box ref={room} flex={1} minH={0} minW={0} position="relative">
+        <canvas
+          ref={canvas}
+          style={{ position: "absolute", inset: 0, width: "100%", height: "100%", display: "block" }}
+          role="img"
+          aria-label={`Energy of ${laneName(lane)} by direction and frequency. ${words.filter(Boolean).join(" ")}`}
+        />
+        <Frame fan={fan} axis={axis} rate={rate} />
+        {!map && (
+          <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>
+        )}
+        {wedge && <Wedge wedge={wedge} fan={fan} axis={axis} onChange={onWedge} />}
+      </Box>
     </LaneFrame>
   );
 }
 
-/** Brightness for energy, in the colours of the directions. */
-function drawMap({ context, width, height, colors }: Surface, map: Float32Array) {
-  const image = new ImageData(COLUMNS, ROWS);
-  const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
-  for (let row = 0; row < ROWS; row++)
-    for (let column = 0; column < COLUMNS; column++) {
-      const loud = Math.max(0, Math.min(1, 1 - (map[row * COLUMNS + column] ?? FLOOR) / FLOOR)) ** 1.4;
-      const lean = Math.abs(column / (COLUMNS - 1) - 0.5) * 2;
-      const side = column < COLUMNS / 2 ? left : right;
-      const at = 4 * ((ROWS - 1 - row) * COLUMNS + column);
-      for (let n = 0; n < 3; n++) {
-        const hue = (mid?.[n] ?? 0) * (1 - lean) + (side?.[n] ?? 0) * lean;
-        image.data[at + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
-      }
-      image.data[at + 3] = 255;
+/** Whether a place of the map is inside a wedge. */
+function holdsOf(wedge: WedgeSettings, axis: LogAxis) {
+  const half = halfWidth(wedge);
+  return (pan: number, up: number) =>
+    Math.abs(pan - wedge.position) <= half && up >= axis.to(wedge.low) && up <= axis.to(wedge.high);
+}
+
+/** The outline of the fan, its labelled arcs, and which end is left. */
+function Frame({ fan, axis, rate }: { fan: Fan; axis: LogAxis; rate: number }) {
+  const arcs = ARCS.filter((hertz) => hertz < rate / 2.1).map((hertz) => ({ hertz, up: axis.to(hertz) }));
+  const [left, right] = [spotAt(fan, -1, 1), spotAt(fan, 1, 1)];
+  return (
+    <Box
+      as="svg"
+      aria-hidden
+      position="absolute"
+      inset={0}
+      w="full"
+      h="full"
+      pointerEvents="none"
+      fill="none"
+      fontSize="11px"
+      color="fg.quiet"
+    >
+      <path d={piece(fan, [-1, 1], [0, 1])} stroke="currentColor" strokeOpacity={0.5} />
+      {arcs.map(({ hertz, up }) => {
+        const at = spotAt(fan, 1, up);
+        return (
+          <g key={hertz}>
+            <path d={piece(fan, [-1, 1], [up, up])} stroke="currentColor" strokeOpacity={0.35} />
+            <text x={at.x + 5} y={at.y + 8} fill="currentColor">
+              {hertz < 1000 ? hertz : `${hertz / 1000}k`}
+            </text>
+          </g>
+        );
+      })}
+      <text x={left.x - 14} y={left.y - 4} fill="var(--chakra-colors-left)" fontWeight={700} fontSize={12}>
+        L
+      </text>
+      <text x={right.x + 6} y={right.y - 4} fill="var(--chakra-colors-right)" fontWeight={700} fontSize={12}>
+        R
+      </text>
+    </Box>
+  );
+}
+
+/** The size of an element in pixels of the page, as it is and as it changes. */
+function useSize(element: { current: HTMLElement | null }) {
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  useLayoutEffect(() => {
+    const measured = element.current;
+    if (!measured) return;
+    const measure = () => {
+      const { width, height } = measured.getBoundingClientRect();
+      setSize((old) => (old.width === width && old.height === height ? old : { width, height }));
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(measured);
+    return () => observer.disconnect();
+  }, [element]);
+  return size;
+}
+
+/** Brightness for energy, in the colours of the directions; each pixel of the screen looks up its own place. */
+function drawMap({ context, width, height, ratio, colors }: Surface, map: Float32Array) {
+  const fan = fanIn(width, height);
+  const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
+  if (!across || !down) return;
+  const image = new ImageData(across, down);
+  const shade = shades(map, colors);
+  for (let row = 0; row < down; row++)
+    for (let column = 0; column < across; column++) {
+      const { pan, up } = placeAt(fan, { x: (column + 0.5) / ratio, y: (row + 0.5) / ratio });
+      if (pan < -1 || pan > 1 || up < 0 || up > 1) continue;
+      const cell =
+        Math.min(ROWS - 1, Math.floor(up * ROWS)) * COLUMNS + Math.round(((pan + 1) / 2) * (COLUMNS - 1));
+      image.data.set(shade.subarray(3 * cell, 3 * cell + 3), 4 * (row * across + column));
+      image.data[4 * (row * across + column) + 3] = 255;
     }
-  const small = new OffscreenCanvas(COLUMNS, ROWS);
-  small.getContext("2d")?.putImageData(image, 0, 0);
-  context.drawImage(small, 0, 0, width, height);
+  const picture = new OffscreenCanvas(across, down);
+  picture.getContext("2d")?.putImageData(image, 0, 0);
+  context.drawImage(picture, 0, 0, width, height);
+}
+
+/** The colour of each cell of the map, three bytes for each. */
+function shades(map: Float32Array, colors: Surface["colors"]): Uint8ClampedArray {
+  const made = new Uint8ClampedArray(3 * map.length);
+  const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
+  for (let cell = 0; cell < map.length; cell++) {
+    const loud = Math.max(0, Math.min(1, 1 - (map[cell] ?? FLOOR) / FLOOR)) ** 1.4;
+    const pan = ((cell % COLUMNS) / (COLUMNS - 1)) * 2 - 1;
+    const end = pan < 0 ? left : right;
+    for (let n = 0; n < 3; n++) {
+      const hue = (mid?.[n] ?? 0) * (1 - Math.abs(pan)) + (end?.[n] ?? 0) * Math.abs(pan);
+      made[3 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
+    }
+  }
+  return made;
 }
 
 /** A colour of the theme as numbers; the theme writes #rrggbb. */

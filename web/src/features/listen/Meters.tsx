@@ -171,8 +171,8 @@ function Ear(props: {
           bg="trouble"
           color="ground"
           fontSize="2xs"
-          aria-label={`${side ? "Right" : "Left"} over full scale: clear`}
-          title="Went over full scale. Click to clear."
+          aria-label={`${side ? "Right" : "Left"} clipped: clear`}
+          title="Clipped. Click to clear."
           onClick={onClear}
         >
           over

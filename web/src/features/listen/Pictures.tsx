@@ -18,7 +18,7 @@ export function Pictures({ overlay }: { overlay: Overlay }) {
   const anything = useListen((state) => state.shown.input !== null);
   const name = useListen((state) => acceptedPicture(state.picture, state.channels));
   const drawn = useDrawn();
-  const { Picture } = PICTURES[name];
+  const { Picture, axis } = PICTURES[name];
   return (
     <Flex
       direction="column"
@@ -29,25 +29,27 @@ export function Pictures({ overlay }: { overlay: Overlay }) {
       pb={2}
       gap={1}
       as="section"
-      aria-label="Look and listen"
+      aria-label="View and listen"
     >
       {anything ? (
         <>
           <Bar />
           <Flex flex={1} minH={0} gap={3}>
             <Picture overlay={overlay} />
-            <Flex direction="column" w="112px" flexShrink={0} pt={5}>
-              {drawn.map((shown) => (
-                <Flex key={shown.lane.label} flex={1} minH={0} align="center">
-                  {laneChannels(shown.lane) === 2 && <Field shown={shown} />}
-                </Flex>
-              ))}
-            </Flex>
+            {axis !== "plane" && (
+              <Flex direction="column" w="112px" flexShrink={0} pt={5}>
+                {drawn.map((shown) => (
+                  <Flex key={shown.lane.label} flex={1} minH={0} align="center">
+                    {laneChannels(shown.lane) === 2 && <Field shown={shown} />}
+                  </Flex>
+                ))}
+              </Flex>
+            )}
           </Flex>
         </>
       ) : (
-        <Empty title="Nothing to look at yet">
-          Take files in, then choose a file or a line of the worksheet: it is seen and heard here.
+        <Empty title="Nothing selected">
+          Add files, then select one, or a line of the worksheet, to see and hear it here.
         </Empty>
       )}
     </Flex>
@@ -125,7 +127,7 @@ function TimeTools() {
     <Flex gap={1} align="center" ml="auto" flexShrink={0}>
       {height !== 1 && (
         <Text color="fg.quiet" fontSize="xs" mr={2}>
-          height ×{height}
+          vertical ×{height}
         </Text>
       )}
       <Tip text="Zoom in (+)">
@@ -138,8 +140,8 @@ function TimeTools() {
           <ZoomOut size={16} />
         </QuietButton>
       </Tip>
-      <Tip text="Show all (0)">
-        <QuietButton aria-label="Show all" onClick={() => session.look.fit()}>
+      <Tip text="Zoom to fit (0)">
+        <QuietButton aria-label="Zoom to fit" onClick={() => session.look.fit()}>
           <Maximize2 size={16} />
         </QuietButton>
       </Tip>

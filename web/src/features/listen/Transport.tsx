@@ -63,7 +63,7 @@ export function Transport() {
       <BeforeAfterChoices />
       <MatchChoice />
       <Choices
-        label="What to listen to"
+        label="Monitor"
         value={mode}
         options={MODES.map((one) => ({
           value: one,
@@ -74,7 +74,7 @@ export function Transport() {
         onChange={(one) => session.setMode(one)}
       />
       {channels > 2 && <PairChoice />}
-      {waiting && playing && <Text color="fg.quiet">loading…</Text>}
+      {waiting && playing && <Text color="fg.quiet">buffering…</Text>}
       <Meters />
     </Flex>
   );
@@ -126,12 +126,12 @@ function BeforeAfterChoices() {
   const monitor = useListen((state) => (state.shown.output ? state.monitor : 0));
   return (
     <Choices
-      label="Before or after the turn"
+      label="Before or after"
       value={difference ? "difference" : monitor ? "out" : "in"}
       options={[
-        { value: "in", text: labels[0], tip: `Listen to In: ${labels[0]} (q switches)` },
-        { value: "out", text: labels[1], tip: `Listen to Out: ${labels[1]} (q switches)`, disabled: !output },
-        { value: "difference", text: labels[2], tip: "The difference: In − Out (x)", disabled: !output },
+        { value: "in", text: labels[0], tip: `Hear In: ${labels[0]} (q toggles)` },
+        { value: "out", text: labels[1], tip: `Hear Out: ${labels[1]} (q toggles)`, disabled: !output },
+        { value: "difference", text: labels[2], tip: "Difference: In minus Out (x)", disabled: !output },
       ]}
       onChange={(one) =>
         one === "difference" ? session.toggleDifference() : session.listenTo(one === "out" ? 1 : 0)
@@ -149,10 +149,10 @@ function MatchChoice() {
     <PressedButton
       pressed={matched && output !== null}
       disabled={!output}
-      tip="Match the loudness of Out to In, in LUFS (m)"
+      tip="Match Out to In by LUFS while listening (m)"
       onClick={() => session.toggleMatch()}
     >
-      same loudness
+      level match
     </PressedButton>
   );
 }
@@ -185,8 +185,8 @@ function PairChoice() {
   );
   return (
     <Box display="flex" gap={1}>
-      {select(0, "Channel in the left ear")}
-      {select(1, "Channel in the right ear")}
+      {select(0, "Channel to left output")}
+      {select(1, "Channel to right output")}
     </Box>
   );
 }

@@ -16,7 +16,7 @@ export async function openGraph(
   signal: AbortSignal,
 ): Promise<Graph> {
   if (!window.isSecureContext)
-    throw new Error("Sound needs an address on this machine (localhost) or https: this page has neither");
+    throw new Error("Playback needs a secure page: open Wedge Turn on localhost or over HTTPS");
   const context = new AudioContext({ sampleRate: rate });
   try {
     await context.audioWorklet.addModule(playerUrl);

@@ -30,22 +30,22 @@ it("says what the bands have in common", () => {
     { hz: 8000, correlation: null, level_db: -180 },
   ];
   expect(bandsInWords(analysis({ bands }))).toBe(
-    "Loudest around 125.0 Hz, correlation 0.90. Lowest correlation −0.40 around 2.00 kHz; negative in 1 of 2 bands.",
+    "Loudest around 125.0 Hz, correlation +0.90. Lowest correlation −0.40 around 2.00 kHz; negative in 1 of 2 bands.",
   );
   expect(bandsInWords(analysis({}))).toBe("Silent in every band.");
 });
 
 it("says where most of the energy comes from", () => {
   const field = (at: number) => Array.from({ length: 36 }, (_, n) => (n === at ? 1 : 0));
-  expect(fieldInWords(field(18))).toBe("Most energy is in the middle.");
+  expect(fieldInWords(field(18))).toBe("Most energy is in the centre.");
   expect(fieldInWords(field(26))).toBe("Most energy is 43° left.");
   expect(fieldInWords(field(9))).toBe("Most energy is 42° right.");
-  expect(fieldInWords(field(0))).toBe("Most energy is in opposite polarity.");
+  expect(fieldInWords(field(0))).toBe("Most energy is out of polarity.");
   expect(fieldInWords(field(99))).toBe("Silent.");
 });
 
 it("says where a map is loudest", () => {
   const map = new Float32Array(4 * 5).fill(-60);
   map[2 * 5 + 4] = -3;
-  expect(mapInWords(map, 5, (place) => 1000 * place)).toBe("Loudest at 625.0 Hz, 100 % right.");
+  expect(mapInWords(map, 5, (place) => 1000 * place)).toBe("Loudest at 625.0 Hz, R100.");
 });

@@ -1,6 +1,6 @@
 /** What a picture shows, in a sentence: its name for those who don't see it. */
 import type { Analysis } from "../../api/client";
-import { panned, signed } from "../../shared/format";
+import { correlation, panned, signed } from "../../shared/format";
 import { hertzText } from "./frequency";
 
 /** The place of the largest value. */
@@ -32,8 +32,8 @@ export function bandsInWords({ bands }: Analysis): string {
   const lowest = heard.reduce((best, band) => (band.correlation < best.correlation ? band : best), first);
   const negative = heard.filter(({ correlation }) => correlation < 0).length;
   return [
-    `Loudest around ${hertzText(loudest.hz)}, correlation ${signed(loudest.correlation, 2)}.`,
-    `Lowest correlation ${signed(lowest.correlation, 2)} around ${hertzText(lowest.hz)};`,
+    `Loudest around ${hertzText(loudest.hz)}, correlation ${correlation(loudest.correlation)}.`,
+    `Lowest correlation ${correlation(lowest.correlation)} around ${hertzText(lowest.hz)};`,
     `negative in ${negative} of ${heard.length} bands.`,
   ].join(" ");
 }
@@ -43,8 +43,8 @@ export function fieldInWords(field: readonly number[]): string {
   const at = peak(field);
   if (!((field[at] ?? 0) > 0)) return "Silent.";
   const degrees = Math.round(-90 + ((at + 0.5) * 180) / field.length);
-  if (Math.abs(degrees) > 67.5) return "Most energy is in opposite polarity.";
-  if (Math.abs(degrees) < 8) return "Most energy is in the middle.";
+  if (Math.abs(degrees) > 67.5) return "Most energy is out of polarity.";
+  if (Math.abs(degrees) < 8) return "Most energy is in the centre.";
   return `Most energy is ${Math.abs(degrees)}° ${degrees > 0 ? "left" : "right"}.`;
 }
 
@@ -55,4 +55,21 @@ export function mapInWords(map: Float32Array, columns: number, hertzOf: (place: 
   const across = ((at % columns) / (columns - 1)) * 2 - 1;
   const place = Math.round(across * 50) / 50;
   return `Loudest at ${hertzText(hertzOf((Math.floor(at / columns) + 0.5) / rows))}, ${panned(place)}.`;
+}
+
+/** How much of the energy of such a map lies where `holds` says, by pan position from −1 to 1 and place along frequency. */
+export function shareInWords(
+  map: Float32Array,
+  columns: number,
+  holds: (pan: number, up: number) => boolean,
+): string {
+  const rows = map.length / columns;
+  let [inside, whole] = [0, 0];
+  map.forEach((level, cell) => {
+    const energy = 10 ** (level / 10);
+    whole += energy;
+    const pan = ((cell % columns) / (columns - 1)) * 2 - 1;
+    if (holds(pan, (Math.floor(cell / columns) + 0.5) / rows)) inside += energy;
+  });
+  return whole > 0 ? `${Math.round((100 * inside) / whole)} % of the energy is inside the wedge.` : "";
 }

@@ -1,13 +1,13 @@
-/** What to listen to, as gains. No hidden law: every factor stands here and in the button's title. */
+/** What is monitored, as gains. No hidden law: every factor stands here and in the button's title. */
 export const MODES = ["stereo", "left", "right", "mono", "difference"] as const;
 export type Mode = (typeof MODES)[number];
 
 export const MODE_LABELS: Record<Mode, { short: string; title: string }> = {
-  stereo: { short: "Stereo", title: "Both sides as they are (1)" },
-  left: { short: "L", title: "Left in both ears (2)" },
-  right: { short: "R", title: "Right in both ears (3)" },
-  mono: { short: "Mono", title: "½ left + ½ right in both ears (4)" },
-  difference: { short: "L − R", title: "½ left − ½ right in both ears (5)" },
+  stereo: { short: "Stereo", title: "Stereo (1)" },
+  left: { short: "L", title: "Left only, both outputs (2)" },
+  right: { short: "R", title: "Right only, both outputs (3)" },
+  mono: { short: "Mono", title: "Mono: ½ L + ½ R, both outputs (4)" },
+  difference: { short: "L − R", title: "Difference: ½ L − ½ R, both outputs (5)" },
 };
 
 /** Gains for the left ear, then the right, of a clip's channels; `pair` says which two are left and right. */

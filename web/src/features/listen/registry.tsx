@@ -57,25 +57,25 @@ function Maps({ overlay: { wedge } }: { overlay: Overlay }) {
 export const PICTURES: Record<PictureName, Picture> = {
   wave: {
     label: "Waveform",
-    title: "Both channels along time (v goes on to the next picture)",
+    title: "Both channels over time (v: next view)",
     axis: "time",
     Picture: Stage,
   },
   spectrum: {
     label: "Spectrum",
-    title: "Levels along frequency, over the range or all of it",
+    title: "Spectrum of the range or the whole clip",
     axis: "frequency",
     Picture: () => <LanesAlongFrequency Lane={SpectrumLane} />,
   },
   bands: {
     label: "Bands",
-    title: "Correlation of each third of an octave",
+    title: "Correlation by ⅓-octave band",
     axis: "frequency",
     Picture: () => <LanesAlongFrequency Lane={BandsLane} />,
   },
   map: {
     label: "Map",
-    title: "Energy by direction and frequency",
+    title: "Stereo map: energy by pan position and frequency",
     axis: "plane",
     Picture: Maps,
   },

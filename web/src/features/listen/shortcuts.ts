@@ -4,8 +4,8 @@ import { MODE_LABELS, MODES } from "./modes";
 import type { ListenSession } from "./session";
 
 export const listenShortcuts = (session: ListenSession): Shortcut[] => [
-  { keys: ["Space"], text: "play and pause", run: () => session.toggle() },
-  { keys: ["q"], text: "In or Out", run: () => session.switchSide() },
+  { keys: ["Space"], text: "play, pause", run: () => session.toggle() },
+  { keys: ["q"], text: "switch In and Out", run: () => session.switchSide() },
   ...MODES.map((mode, n) => ({
     keys: [String(n + 1)],
     text: `${n ? MODE_LABELS[mode].short : "stereo, left, right, mono, difference"}`,
@@ -13,16 +13,16 @@ export const listenShortcuts = (session: ListenSession): Shortcut[] => [
     run: () => session.setMode(mode),
   })),
   { keys: ["x"], text: "In − Out", run: () => session.toggleDifference() },
-  { keys: ["m"], text: "match the loudness of Out to In", run: () => session.toggleMatch() },
-  { keys: ["v"], text: "the next picture", run: () => session.look.nextPicture() },
+  { keys: ["m"], text: "level-match Out to In", run: () => session.toggleMatch() },
+  { keys: ["v"], text: "next view", run: () => session.look.nextPicture() },
   { keys: ["["], text: "set the start of the range", run: () => session.startRangeHere() },
   { keys: ["]"], text: "set the end of the range", run: () => session.endRangeHere() },
   { keys: ["Escape"], text: "clear the range", run: () => session.select(null) },
   { keys: ["l"], text: "loop the range", run: () => session.toggleLoop() },
   { keys: ["+", "="], text: "zoom in", shown: "+", run: () => session.look.zoomBy(2) },
   { keys: ["-"], text: "zoom out", shown: "−", run: () => session.look.zoomBy(0.5) },
-  { keys: ["0"], text: "show all", run: () => session.look.fit() },
-  { keys: ["r"], text: "show the range", run: () => session.look.showRange() },
+  { keys: ["0"], text: "zoom to fit", run: () => session.look.fit() },
+  { keys: ["r"], text: "zoom to the range", run: () => session.look.showRange() },
   {
     keys: ["ArrowLeft", "ArrowRight"],
     text: "move the playhead",
@@ -30,13 +30,13 @@ export const listenShortcuts = (session: ListenSession): Shortcut[] => [
   },
   {
     keys: ["Shift+ArrowLeft", "Shift+ArrowRight"],
-    text: "scroll the picture",
+    text: "scroll",
     shown: "Shift ← →",
     run: ({ key }) => session.look.pan(((key === "ArrowLeft" ? -1 : 1) * session.store.getState().width) / 4),
   },
   {
     keys: ["Shift+ArrowUp", "Shift+ArrowDown"],
-    text: "enlarge the waveform",
+    text: "vertical zoom",
     shown: "Shift ↑ ↓",
     run: ({ key }) => session.look.enlarge(key === "ArrowUp" ? 1 : -1),
   },

@@ -64,7 +64,7 @@ export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
     >
       <Box textAlign="center">
         <Text fontSize="2xl" fontWeight={700}>
-          Drop to take in
+          Drop to add
         </Text>
         <Text color="fg.quiet">Files are copied. The originals are never changed.</Text>
       </Box>

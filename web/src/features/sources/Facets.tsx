@@ -9,22 +9,14 @@ type Props = {
   chosen: Facet | null;
   onChoose: (facet: Facet | null) => void;
   onSteps: (steps: NewStep[]) => void;
-  onRetire: (refs: string[], retired: boolean) => void;
+  onArchive: (refs: string[], archived: boolean) => void;
 };
 
-export function Facets({ facets, chosen, onChoose, onSteps, onRetire }: Props) {
+export function Facets({ facets, chosen, onChoose, onSteps, onArchive }: Props) {
   if (!facets.length) return null;
   return (
     <>
-      <Flex
-        wrap="wrap"
-        gap={1}
-        mt={2}
-        maxH="100px"
-        overflowY="auto"
-        role="group"
-        aria-label="What they have in common"
-      >
+      <Flex wrap="wrap" gap={1} mt={2} maxH="100px" overflowY="auto" role="group" aria-label="Filters">
         {facets.map((facet) => (
           <Button
             key={facet.id}
@@ -60,7 +52,7 @@ export function Facets({ facets, chosen, onChoose, onSteps, onRetire }: Props) {
             </Button>
           ) : (
             <Text fontSize="xs" color="fg.quiet">
-              {count(chosen.refs.length, "file")} chosen
+              {count(chosen.refs.length, "file")}
             </Text>
           )}
           <Button
@@ -69,11 +61,11 @@ export function Facets({ facets, chosen, onChoose, onSteps, onRetire }: Props) {
             color="fg.quiet"
             ml="auto"
             onClick={() => {
-              onRetire(chosen.refs, chosen.id !== "retired");
+              onArchive(chosen.refs, chosen.id !== "archived");
               onChoose(null);
             }}
           >
-            {chosen.id === "retired" ? "bring back" : "retire"}
+            {chosen.id === "archived" ? "Restore" : "Archive"}
           </Button>
         </Flex>
       )}

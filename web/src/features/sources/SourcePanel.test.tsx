@@ -6,7 +6,7 @@ import { SourcePanel } from "./SourcePanel";
 
 function panel(more: Parameters<typeof source>[2]) {
   const shown = source("gull", 2, more);
-  const calls = { onSteps: vi.fn(), onRetire: vi.fn(), onPair: vi.fn(), onDelete: vi.fn() };
+  const calls = { onSteps: vi.fn(), onArchive: vi.fn(), onPair: vi.fn(), onDelete: vi.fn() };
   vi.stubGlobal("fetch", () => new Promise(() => {}));
   show(<SourcePanel job={job([], { sources: [shown] })} source={shown} {...calls} />);
   return calls;
@@ -20,9 +20,9 @@ it("says why a file cannot be used, beside what was found about it before", () =
 
 it("deletes for good only what was put aside, and only after asking", async () => {
   panel({});
-  expect(screen.queryByRole("button", { name: "Delete for good" })).toBeNull();
-  const { onDelete } = panel({ retired: true });
-  fireEvent.click(screen.getByRole("button", { name: "Delete for good" }));
+  expect(screen.queryByRole("button", { name: "Delete permanently" })).toBeNull();
+  const { onDelete } = panel({ archived: true });
+  fireEvent.click(screen.getByRole("button", { name: "Delete permanently" }));
   expect(onDelete).not.toHaveBeenCalled();
   fireEvent.click(await screen.findByRole("button", { name: "Delete" }));
   expect(onDelete).toHaveBeenCalledWith("gull");

@@ -1,25 +1,37 @@
 /** Everything known about one source: what was measured, what it carries, what belongs to it, what can be done. */
+
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
 import { useState } from "react";
 import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
-import { bytes, clock, decibels, duration, kilohertz, layout, signed, stored } from "../../shared/format";
+import {
+  bytes,
+  clock,
+  correlation,
+  decibels,
+  duration,
+  kilohertz,
+  layout,
+  signed,
+  stored,
+} from "../../shared/format";
+import { GuideLink } from "../../shared/GuideLink";
 import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
-import { groupStep, remedySteps } from "./rows";
+import { groupStep, isRemark, remedySteps } from "./rows";
 
 type Props = {
   job: Job;
   source: Source;
   onSteps: (steps: NewStep[]) => void;
-  onRetire: (refs: string[], retired: boolean) => void;
+  onArchive: (refs: string[], archived: boolean) => void;
   onPair: (members: string[], together: boolean) => void;
   onDelete: (source: string) => void;
 };
 
-export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }: Props) {
+export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete }: Props) {
   const details = useSource(job.id, source.id);
   const [deleting, setDeleting] = useState(false);
   const group = job.groups.find((one) => one.members.includes(source.ref));
@@ -28,8 +40,8 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
     <AsidePane label="About this file">
       <PaneTitle
         right={
-          <QuietButton onClick={() => onRetire([source.ref], !source.retired)}>
-            {source.retired ? "Bring back" : "Retire"}
+          <QuietButton onClick={() => onArchive([source.ref], !source.archived)}>
+            {source.archived ? "Restore" : "Archive"}
           </QuietButton>
         }
       >
@@ -38,9 +50,9 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
       <Text fontWeight={600} overflowWrap="anywhere">
         {source.file}
       </Text>
-      {source.retired && (
+      {source.archived && (
         <QuietButton alignSelf="start" px={0} onClick={() => setDeleting(true)}>
-          Delete for good
+          Delete permanently
         </QuietButton>
       )}
       {source.problem && (
@@ -61,11 +73,11 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
       )}
       <Facts
         facts={[
-          ["what it is", `${layout(source.channels)} · ${kilohertz(source.rate)} · ${stored(source)}`],
-          ["format", source.container],
+          ["format", `${layout(source.channels)} · ${kilohertz(source.rate)} · ${stored(source)}`],
+          ["file type", source.container],
           ["length", duration(source.frames, source.rate)],
           ["samples", source.frames.toLocaleString("en")],
-          ["starts at", source.start_time === null ? "–" : clock(source.start_time / source.rate)],
+          ["start time", source.start_time === null ? "–" : clock(source.start_time / source.rate)],
           ["size", bytes(source.bytes)],
           ...(source.speakers.length ? [["speakers", source.speakers.join(" ")] as const] : []),
           ...(source.folder ? [["folder", source.folder] as const] : []),
@@ -75,12 +87,7 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
         <>
           <LevelTable source={source} measures={details.data.measures} />
           {details.data.chunks.length > 0 && (
-            <Facts
-              facts={details.data.chunks.map((chunk, n) => [
-                `${chunk.name.trim()}${n ? "" : " chunk"}`,
-                bytes(chunk.bytes),
-              ])}
-            />
+            <Facts facts={details.data.chunks.map((chunk) => [chunk.name.trim(), bytes(chunk.bytes)])} />
           )}
         </>
       ) : (
@@ -94,12 +101,12 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
       )}
       <Sheet
         alert
-        title={`Delete ${source.name} for good?`}
+        title={`Delete ${source.name}?`}
         open={deleting}
         onClose={() => setDeleting(false)}
         footer={
           <>
-            <QuietButton onClick={() => setDeleting(false)}>Keep it</QuietButton>
+            <QuietButton onClick={() => setDeleting(false)}>Cancel</QuietButton>
             <PrimaryButton
               onClick={() => {
                 onDelete(source.id);
@@ -111,8 +118,8 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
           </>
         }
       >
-        Its copy in the data folder is removed. Earlier revisions of the worksheet that use it can no longer
-        be shown. Your own file is not touched. This cannot be undone.
+        This deletes its copy in the data folder. Earlier versions of the worksheet that use it can no longer
+        be shown. Your original file is not touched. This can’t be undone.
       </Sheet>
     </AsidePane>
   );
@@ -122,9 +129,26 @@ export function SourcePanel({ job, source, onSteps, onRetire, onPair, onDelete }
 const exchanged = (group: Group) =>
   group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
 
+/** The page of the guide that deals with a finding. */
+const GUIDE: Record<string, string> = {
+  "dual-mono": "mono",
+  "nearly-mono": "mono",
+  "silent-channel": "mono",
+  "opposite-polarity": "polarity",
+  "polarity-changes": "polarity",
+  "mid-side-like": "mid-side",
+  delay: "two-microphones",
+  "level-difference": "two-voices",
+};
+
 function Found({ noted, source, onSteps }: { noted: Noted; source: string; onSteps: Props["onSteps"] }) {
   return (
-    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${noted.code}`}>
+    <Box
+      borderLeftWidth={3}
+      borderColor={isRemark(noted) ? "line" : "trouble"}
+      pl={3}
+      data-testid={`finding-${noted.code}`}
+    >
       <Text>{noted.message}</Text>
       <Flex gap={2} wrap="wrap">
         {remedySteps(noted, [source]).map(({ label, step }) => (
@@ -132,10 +156,17 @@ function Found({ noted, source, onSteps }: { noted: Noted; source: string; onSte
             {label}
           </OfferButton>
         ))}
+        {GUIDE[noted.code] && (
+          <Text fontSize="xs" alignSelf="end">
+            <GuideLink page={GUIDE[noted.code] ?? ""}>How do I …?</GuideLink>
+          </Text>
+        )}
       </Flex>
     </Box>
   );
 }
+
+const PAIRS = { sides: "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
 
 function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onPair: Props["onPair"] }) {
   const { job, group, onSteps, onPair } = props;
@@ -144,7 +175,7 @@ function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onP
   return (
     <Box bg="raised" borderRadius="md" p={3} data-testid="group">
       <Text fontWeight={600} mb={1}>
-        Belongs together: {group.name}
+        {PAIRS[group.kind]}: {group.name}
       </Text>
       {(group.by_hand && group.kind === "mid-side" ? [...group.members].reverse() : group.members).map(
         (ref, n) => (
@@ -171,11 +202,11 @@ function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onP
         )}
         {group.members.length === 2 && (
           <QuietButton onClick={() => onPair(exchanged(group), true)}>
-            <ArrowLeftRight size={14} /> exchange
+            <ArrowLeftRight size={14} /> swap {group.kind === "mid-side" ? "M/S" : "L/R"}
           </QuietButton>
         )}
         <QuietButton onClick={() => onPair(group.members, false)}>
-          <Unlink size={14} /> take apart
+          <Unlink size={14} /> unpair
         </QuietButton>
       </Flex>
     </Box>
@@ -183,12 +214,12 @@ function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onP
 }
 
 const ROWS: readonly (readonly [string, (levels: Levels) => string])[] = [
-  ["peak dBFS", (l) => figure(l.peak_dbfs)],
-  ["true peak dBTP", (l) => figure(l.true_peak_dbtp)],
-  ["RMS dBFS", (l) => figure(l.rms_dbfs)],
-  ["loudness LUFS", (l) => figure(l.loudness_lufs)],
-  ["crest dB", (l) => figure(l.crest_db)],
-  ["DC %", (l) => signed(100 * l.dc, 3)],
+  ["peak (dBFS)", (l) => figure(l.peak_dbfs)],
+  ["true peak (dBTP)", (l) => figure(l.true_peak_dbtp)],
+  ["RMS (dBFS)", (l) => figure(l.rms_dbfs)],
+  ["loudness (LUFS)", (l) => figure(l.loudness_lufs)],
+  ["crest factor (dB)", (l) => figure(l.crest_db)],
+  ["DC offset (%)", (l) => signed(100 * l.dc, 3)],
 ];
 const figure = (value: number | null) => (value === null ? "–" : signed(value));
 
@@ -235,10 +266,10 @@ function LevelTable({ source, measures }: { source: Source; measures: Measures }
       {sides && (
         <Facts
           facts={[
-            ["correlation", sides.correlation === null ? "–" : signed(sides.correlation, 2)],
-            ["balance, L over R", decibels(sides.balance_db)],
-            ["lost in a mono fold", decibels(sides.mono_fold_loss_db)],
-            ["side over mid", decibels(sides.side_to_mid_db)],
+            ["correlation", correlation(sides.correlation)],
+            ["L/R balance", decibels(sides.balance_db)],
+            ["mono fold-down loss", decibels(sides.mono_fold_loss_db)],
+            ["side-to-mid ratio", decibels(sides.side_to_mid_db)],
           ]}
         />
       )}

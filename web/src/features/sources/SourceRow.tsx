@@ -5,7 +5,7 @@ import type { Group, NewStep, Noted } from "../../api/client";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { leavesKeys } from "../../shared/parts";
 import { Glyph } from "./Glyph";
-import { groupStep, type Row, remedyStep } from "./rows";
+import { groupStep, isRemark, type Row, remedyStep } from "./rows";
 
 export const ROW_HEIGHT = 48;
 export const CHIPS_HEIGHT = 24;
@@ -40,15 +40,23 @@ type Props = {
   onStep: (step: NewStep) => void;
 };
 
+/** Rows are made anew at every change of the worksheet; most of them are the same ones. */
+const sameRow = (a: Row, b: Row) =>
+  a.source === b.source && a.group === b.group && a.place === b.place && a.line === b.line;
+
 /** Drawn again only for another row, place or choice: its callbacks are looked up when they are called. */
 export const SourceRow = memo(
   Drawn,
   (a, b) =>
-    a.id === b.id && a.row === b.row && a.top === b.top && a.height === b.height && a.selected === b.selected,
+    a.id === b.id &&
+    sameRow(a.row, b.row) &&
+    a.top === b.top &&
+    a.height === b.height &&
+    a.selected === b.selected,
 );
 
 function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Props) {
-  const { source, group, place } = row;
+  const { source, group, place, line } = row;
   const chips = chipsOf(row);
   return (
     <Flex
@@ -87,7 +95,8 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
         <Text truncate fontSize="xs" color="fg.quiet">
           {layout(source.channels)} · {kilohertz(source.rate)} · {stored(source)} ·{" "}
           {duration(source.frames, source.rate)}
-          {!source.measured && !source.problem && " · measuring"}
+          {line !== null && ` · in line ${line}`}
+          {!source.measured && !source.problem && " · analysing"}
         </Text>
         {source.problem && (
           <Text truncate fontSize="xs" color="trouble" title={source.problem}>
@@ -97,7 +106,7 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
         {chips.length > 0 && (
           <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
             {chips.map(({ noted, step, group: ofGroup }) =>
-              step && !source.retired ? (
+              step && !source.archived && line === null ? (
                 <ChipButton key={noted.code} title={noted.message} grave onClick={() => onStep(step)}>
                   {noted.label} <b>→ {noted.remedy?.label}</b>
                 </ChipButton>
@@ -107,10 +116,11 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
                   as="span"
                   title={noted.message}
                   fontSize="xs"
-                  color="trouble"
+                  color={isRemark(noted) || (line !== null && step) ? "fg.quiet" : "trouble"}
                   flexShrink={0}
                   whiteSpace="nowrap"
                 >
+                  {line !== null && step ? "✓ " : ""}
                   {noted.label}
                 </Text>
               ),
@@ -124,8 +134,10 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
 
 const groupTitle = (group: Group) =>
   group.kind === "layout"
-    ? `${group.speakers.join(" ")} become ${group.name}`
-    : `The first is ${group.kind === "sides" ? "left" : "mid"}; both become ${group.name}`;
+    ? `Merge ${group.speakers.join(" ")} into ${group.name}`
+    : group.kind === "sides"
+      ? `Merge the first (left) and the second (right) into ${group.name}`
+      : `Decode the first (mid) and the second (side) into ${group.name}`;
 
 function ChipButton(props: {
   title: string;
@@ -143,6 +155,7 @@ function ChipButton(props: {
       color={props.grave ? "trouble" : "fg"}
       fontWeight={400}
       flexShrink={0}
+      maxW="full"
       tabIndex={-1}
       title={props.title}
       onClick={(event) => {
@@ -150,7 +163,9 @@ function ChipButton(props: {
         props.onClick();
       }}
     >
-      {props.children}
+      <Text as="span" truncate>
+        {props.children}
+      </Text>
     </Button>
   );
 }

@@ -23,7 +23,7 @@ type Props = {
   onFilter: (text: string) => void;
   onSelect: (refs: string[]) => void;
   onSteps: (steps: NewStep[]) => void;
-  onRetire: (refs: string[], retired: boolean) => void;
+  onArchive: (refs: string[], archived: boolean) => void;
   /** Delete was pressed on the files. */
   onDelete: () => void;
   onFiles: (files: Taken[]) => void;
@@ -39,7 +39,7 @@ export function Sources(props: Props) {
     onFilter,
     onSelect,
     onSteps,
-    onRetire,
+    onArchive,
     onDelete,
     onFiles,
   } = props;
@@ -51,10 +51,10 @@ export function Sources(props: Props) {
   const all = useMemo(() => facets({ sources, groups, unclear, steps }), [sources, groups, unclear, steps]);
   const facet: Facet | null = all.find((one) => one.id === facetId) ?? null;
   const rows = useMemo(
-    () => arrange({ sources, groups }, { filter, facet, sort }),
-    [sources, groups, filter, facet, sort],
+    () => arrange({ sources, groups, steps }, { filter, facet, sort }),
+    [sources, groups, filter, facet, sort, steps],
   );
-  const live = job.sources.filter((source) => !source.retired).length;
+  const live = job.sources.filter((source) => !source.archived).length;
   return (
     <Flex
       as="aside"
@@ -92,7 +92,7 @@ export function Sources(props: Props) {
             borderColor="transparent"
           />
           <Select
-            label="Order of the sources"
+            label="Sort the sources"
             value={sort}
             options={Object.entries(SORTS) as [Sort, string][]}
             onChange={setSort}
@@ -108,23 +108,21 @@ export function Sources(props: Props) {
             onSelect(one?.refs ?? []);
           }}
           onSteps={onSteps}
-          onRetire={onRetire}
+          onArchive={onArchive}
         />
       </Box>
       <UploadRows uploads={uploads} />
       {job.sources.length === 0 && uploads.all.length === 0 ? (
         <Empty title="Drop files or folders anywhere">
           <Text mb={3}>
-            Each is measured at once: what it is, what is wrong with it, what belongs together. The originals
-            are never changed.
+            Each file is analysed as it arrives: format, problems, and which files belong together. The
+            originals are never changed.
           </Text>
           <PrimaryButton onClick={() => files.current?.click()}>Choose files</PrimaryButton>
         </Empty>
       ) : rows.length === 0 && job.sources.length > 0 ? (
-        <Empty title="No file matches">
-          {filter
-            ? `No name ${facet ? `among “${facet.label}” ` : ""}holds “${filter}”.`
-            : "Nothing is left here."}
+        <Empty title="No matching files">
+          {filter ? `Nothing named “${filter}”${facet ? ` in “${facet.label}”` : ""}.` : "No files here."}
         </Empty>
       ) : (
         <List

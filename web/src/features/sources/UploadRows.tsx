@@ -18,16 +18,16 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
     <Box maxH="40%" overflowY="auto" flexShrink={0} borderTopWidth={1} borderColor="line">
       {going.length > FEW ? (
         <Line
-          text={`Taking in ${count(going.length, "file")}, ${bytes(size)}`}
+          text={`Adding ${count(going.length, "file")}, ${bytes(size)}`}
           share={size ? share / size : 0}
-          close="Stop them all"
+          close="Cancel all"
           onClose={() => uploads.stopAll()}
         />
       ) : (
         going.map((one) => (
           <Line
             key={one.id}
-            text={one.waiting ? `${one.file.name}: the connection is lost, trying again` : one.file.name}
+            text={one.waiting ? `${one.file.name}: connection lost, retrying` : one.file.name}
             share={one.share}
             close={`Stop ${one.file.name}`}
             onClose={() => uploads.dismiss(one.id)}
@@ -41,11 +41,11 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
         <Flex key={one.id} px={4} py={2} gap={2} align="start" role="status">
           <Box flex={1} minW={0} fontSize="xs">
             <Text truncate title={one.name}>
-              {one.name}: {bytes(one.size - one.offset)} of {bytes(one.size)} are missing
+              {one.name}: {bytes(one.size - one.offset)} of {bytes(one.size)} still to send
             </Text>
-            <Text color="fg.quiet">Drop it again, and it goes on where it stopped.</Text>
+            <Text color="fg.quiet">Drop the file again to resume.</Text>
           </Box>
-          <Close label={`Give up ${one.name}`} onClick={() => uploads.giveUp(one.id)} />
+          <Close label={`Discard ${one.name}`} onClick={() => uploads.giveUp(one.id)} />
         </Flex>
       ))}
     </Box>

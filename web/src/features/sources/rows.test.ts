@@ -27,16 +27,16 @@ it("filters by any part of the file's name or folder, and takes brackets off bro
   expect(names("day 2", "came", inFolder)).toEqual(["a null"]);
 });
 
-it("sorts, and leaves what was retired out until it is asked for", () => {
+it("sorts, and leaves what was archived out until it is asked for", () => {
   expect(names("", "name").at(-1)).toBe("wind null");
   const mixed = {
     ...job,
     groups: [],
-    sources: [source("quiet", 1, { loudness: -40 }), source("old", 1, { retired: true }), source("loud")],
+    sources: [source("quiet", 1, { loudness: -40 }), source("old", 1, { archived: true }), source("loud")],
   };
   expect(names("", "loudness", mixed)).toEqual(["loud null", "quiet null"]);
-  const retired = facets(mixed).find((facet) => facet.id === "retired");
-  expect(arrange(mixed, { filter: "", facet: retired ?? null, sort: "came" })).toHaveLength(1);
+  const archived = facets(mixed).find((facet) => facet.id === "archived");
+  expect(arrange(mixed, { filter: "", facet: archived ?? null, sort: "came" })).toHaveLength(1);
 });
 
 it("selects one, several, and a stretch", () => {
@@ -82,7 +82,7 @@ it("offers a group's turn before that of a finding, and nothing twice", () => {
     names: ["a"],
     over: null,
   });
-  expect(offered({ ...alone, source: { ...alone.source, retired: true } })).toBeNull();
+  expect(offered({ ...alone, source: { ...alone.source, archived: true } })).toBeNull();
 });
 
 it("offers for many what each of them offers, but not twice for what is in the worksheet already", () => {
@@ -100,9 +100,9 @@ it("offers for many what each of them offers, but not twice for what is in the w
   const of = (id: string) => found.find((facet) => facet.id === id);
   expect(of("sides")?.action?.label).toBe("merge 1 pair");
   expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
-  expect(of("dual-mono")?.label).toBe("2 that are mono");
+  expect(of("dual-mono")?.label).toBe("Dual mono (2)");
   expect(of("clipped")?.action).toBeNull();
-  expect(of("bits-used")?.label).toBe("2 with unused bits");
+  expect(of("bits-used")?.label).toBe("Unused bits (2)");
   const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
   expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold 1 file");
 });

@@ -2,12 +2,23 @@
 import type { Clip, Group, Job, NewStep, Noted, Source } from "../../api/client";
 import { count } from "../../shared/format";
 
-/** `place` says where in a bracket a row stands that belongs to a group. */
-export type Row = { source: Source; group: Group | null; place: "first" | "middle" | "last" | null };
+/**
+ * `place` says where in a bracket a row stands that belongs to a group, `line` which line of the worksheet was the first
+ * to use its file.
+ */
+export type Row = {
+  source: Source;
+  group: Group | null;
+  place: "first" | "middle" | "last" | null;
+  line: number | null;
+};
+
+/** Findings that are worth knowing and no fault. */
+export const isRemark = ({ code }: Pick<Noted, "code">) => code === "bits-used";
 export const SORTS = {
-  came: "arrival",
+  came: "added",
   name: "name",
-  findings: "findings",
+  findings: "issues",
   length: "length",
   loudness: "loudness",
 } as const;
@@ -24,11 +35,17 @@ const compare: Record<Sort, (a: Source, b: Source) => number> = {
 export type Shown = { filter: string; facet: Facet | null; sort: Sort };
 
 /** Rows of what is wanted; the members of a group stand together, in channel order, where its first one stands. */
-export function arrange(job: Pick<Job, "sources" | "groups">, { filter, facet, sort }: Shown): Row[] {
+export function arrange(
+  job: Pick<Job, "sources" | "groups" | "steps">,
+  { filter, facet, sort }: Shown,
+): Row[] {
+  const lines = new Map<string, number>();
+  for (const [n, step] of [...job.steps.entries()].reverse())
+    for (const ref of step.inputs) lines.set(ref, n + 1);
   const wanted = filter.trim().toLocaleLowerCase();
   const kept = facet && new Set(facet.refs);
   const shown = job.sources
-    .filter((source) => (kept ? kept.has(source.ref) : !source.retired))
+    .filter((source) => (kept ? kept.has(source.ref) : !source.archived))
     .filter((source) => `${source.folder}/${source.file}`.toLocaleLowerCase().includes(wanted))
     .sort(compare[sort]);
   const byRef = new Map(shown.map((source) => [source.ref, source]));
@@ -38,12 +55,14 @@ export function arrange(job: Pick<Job, "sources" | "groups">, { filter, facet, s
     if (done.has(source.ref)) return [];
     const group = groupOf.get(source.ref) ?? null;
     const members = group?.members.flatMap((ref) => byRef.get(ref) ?? []) ?? [];
-    if (!group || members.length < group.members.length) return [{ source, group, place: null }];
+    if (!group || members.length < group.members.length)
+      return [{ source, group, place: null, line: lines.get(source.ref) ?? null }];
     for (const member of members) done.add(member.ref);
     return members.map((member, n) => ({
       source: member,
       group,
       place: n === 0 ? "first" : n === members.length - 1 ? "last" : "middle",
+      line: lines.get(member.ref) ?? null,
     }));
   });
 }
@@ -98,7 +117,7 @@ export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs:
 
 /** The first thing that a row offers: its group's turn, or that of its gravest finding. */
 export function offered({ source, group }: Row): NewStep | null {
-  if (source.retired) return null;
+  if (source.archived) return null;
   if (group && !group.done && !group.refused) return groupStep(group);
   const steps = source.findings.map((noted) => remedyStep(noted, [source.ref]));
   return steps.find((step) => step !== null) ?? null;
@@ -106,13 +125,20 @@ export function offered({ source, group }: Row): NewStep | null {
 
 const GROUPS: Record<Group["kind"], [string, string]> = {
   sides: ["pair", "pairs"],
-  "mid-side": ["mid/side pair", "mid/side pairs"],
-  layout: ["layout", "layouts"],
+  "mid-side": ["M/S pair", "M/S pairs"],
+  layout: ["multichannel set", "multichannel sets"],
 };
+
+const TITLES: Record<Group["kind"], string> = {
+  sides: "Pairs",
+  "mid-side": "M/S pairs",
+  layout: "Multichannel sets",
+};
+const counted = (label: string, n: number) => `${label} (${n})`;
 
 /** Facets that have anything in them: groups, findings, kinds of files, what was put aside. */
 export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps">): Facet[] {
-  const live = job.sources.filter((source) => !source.retired);
+  const live = job.sources.filter((source) => !source.archived);
   const used = new Set(job.steps.flatMap((step) => step.inputs));
   const found: Facet[] = [];
   for (const kind of ["sides", "mid-side", "layout"] as const) {
@@ -122,7 +148,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     if (groups.length)
       found.push({
         id: kind,
-        label: count(groups.length, ...GROUPS[kind]),
+        label: counted(TITLES[kind], groups.length),
         grave: false,
         refs: groups.flatMap((group) => group.members),
         action: open.length
@@ -144,8 +170,8 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     const verb = all.find(({ noted }) => noted.remedy)?.noted.remedy?.turn.kind;
     found.push({
       id: code,
-      label: `${all.length} ${label}`,
-      grave: true,
+      label: counted(label, all.length),
+      grave: !isRemark({ code }),
       refs: all.map(({ source }) => source.ref),
       action: steps.length && verb ? { label: `${verb} ${count(steps.length, "file")}`, steps } : null,
     });
@@ -153,7 +179,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
   if (job.unclear.length)
     found.push({
       id: "unclear",
-      label: `${job.unclear.length} unclear`,
+      label: counted("Ambiguous names", job.unclear.length),
       grave: true,
       refs: job.unclear.flatMap((one) => one.members),
       action: null,
@@ -164,7 +190,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     if (all.length && all.length < live.length)
       found.push({
         id,
-        label: `${all.length} ${label}`,
+        label: counted(label, all.length),
         grave: false,
         refs: all.map((source) => source.ref),
         action: open.length
@@ -172,37 +198,40 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
           : null,
       });
   }
-  const retired = job.sources.filter((source) => source.retired);
-  if (retired.length)
+  const archived = job.sources.filter((source) => source.archived);
+  if (archived.length)
     found.push({
-      id: "retired",
-      label: `${retired.length} retired`,
+      id: "archived",
+      label: counted("Archived", archived.length),
       grave: false,
-      refs: retired.map((source) => source.ref),
+      refs: archived.map((source) => source.ref),
       action: null,
     });
   return found;
 }
 
 const KINDS: [string, string, (source: Source) => boolean][] = [
-  ["mono", "mono", (source) => source.channels === 1],
-  ["stereo", "stereo", (source) => source.channels === 2],
-  ["many", "of more channels", (source) => source.channels > 2],
+  ["mono", "Mono", (source) => source.channels === 1],
+  ["stereo", "Stereo", (source) => source.channels === 2],
+  ["many", "Multichannel", (source) => source.channels > 2],
 ];
 
-/** What a finding is called for many files, where its own label holds a figure or a side. */
+/** Names of the filters, where a finding's own label holds a figure or a channel. */
 const LABELS: Record<string, string> = {
-  "silent-channel": "with a silent side",
-  "dual-mono": "that are mono",
-  "nearly-mono": "nearly mono",
-  "opposite-polarity": "upside down",
-  "level-difference": "leaning",
-  delay: "late",
-  "mid-side-like": "mid and side",
-  "over-full-scale": "over full scale",
-  empty: "empty",
-  damaged: "damaged",
-  "bits-used": "with unused bits",
+  "silent-channel": "Silent channel",
+  "dual-mono": "Dual mono",
+  "nearly-mono": "Near mono",
+  "opposite-polarity": "Polarity inverted",
+  "polarity-changes": "Polarity changes",
+  "level-difference": "Unbalanced",
+  delay: "Delayed",
+  "mid-side-like": "M/S encoded",
+  "over-full-scale": "Over 0 dBFS",
+  empty: "Silent",
+  damaged: "Damaged",
+  "bits-used": "Unused bits",
+  clipped: "Clipped",
+  "dc-offset": "DC offset",
 };
 
 const splitStep = (clip: Clip): NewStep => ({ turn: { kind: "split" }, inputs: [clip.ref], names: [] });

@@ -86,7 +86,7 @@ export class UploadStore {
     try {
       const progress = (share: number, waiting: boolean) => this.patch(one.id, { share, waiting });
       const source = await upload(one.job, one, progress, abort.signal);
-      if (known.has(source)) tell(`${one.file.name} is there already`, "It was not taken in twice.");
+      if (known.has(source)) tell(`${one.file.name} is already in this job`, "It was not added again.");
       this.arrived.add(source);
       this.aborts.delete(one.id); // it has arrived: there is nothing left to stop
       this.dismiss(one.id);

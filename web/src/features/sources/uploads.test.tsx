@@ -87,7 +87,7 @@ it("tells that a file was there already", async () => {
   await add("again.wav", "fresh.wav");
   await act(async () => sent[0]?.arrive("known"));
   await act(async () => sent[1]?.arrive("fresh"));
-  expect(vi.mocked(tell).mock.calls.map(([title]) => title)).toEqual(["again.wav is there already"]);
+  expect(vi.mocked(tell).mock.calls.map(([title]) => title)).toEqual(["again.wav is already in this job"]);
 });
 
 it("stops all of them, the waiting ones too", async () => {

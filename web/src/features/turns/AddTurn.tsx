@@ -78,7 +78,7 @@ export function AddTurn({ chosen, groups, selected, input, onAdd }: Props) {
       />
       {!open && (
         <Text color="fg.quiet" fontSize="xs">
-          or type <KeyCap>t</KeyCap>
+          or press <KeyCap>t</KeyCap>
         </Text>
       )}
       {open && offers.length > 0 && (

@@ -7,11 +7,11 @@ import { kindOf } from "./kinds";
 import { useInputMeasures, useOutputMeasures } from "./useInputMeasures";
 
 const ROWS: readonly (readonly [string, (measures: Measures) => number | null | undefined, number])[] = [
-  ["loudness LUFS", (m) => m.whole.loudness_lufs, 1],
-  ["true peak dBTP", (m) => m.whole.true_peak_dbtp, 1],
+  ["integrated loudness (LUFS)", (m) => m.whole.loudness_lufs, 1],
+  ["true peak (dBTP)", (m) => m.whole.true_peak_dbtp, 1],
   ["correlation", (m) => m.sides?.correlation, 2],
-  ["lost in a mono fold dB", (m) => m.sides?.mono_fold_loss_db, 1],
-  ["balance L over R dB", (m) => m.sides?.balance_db, 1],
+  ["mono fold-down loss (dB)", (m) => m.sides?.mono_fold_loss_db, 1],
+  ["L/R balance (dB)", (m) => m.sides?.balance_db, 1],
 ];
 
 export function BeforeAfter({ step }: { step: Step }) {

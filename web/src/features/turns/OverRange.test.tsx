@@ -31,14 +31,14 @@ const enter = (label: string, value: string) => {
 
 it("limits a turn to the range that is selected", () => {
   const { changed } = range(null, { start: 480, end: 960, rate: 48_000, startTime: null });
-  fireEvent.click(screen.getByText("only over the selected range"));
+  fireEvent.click(screen.getByText("limit to the selected range"));
   expect(changed()).toEqual({ over: { start: "480s", end: "960s", fade_ms: 10 } });
 });
 
 it("says that a range has to be selected first", () => {
   const { onChange } = range(null, null);
-  fireEvent.click(screen.getByText("only over the selected range"));
-  expect(screen.getByRole("alert").textContent).toBe("Select a range over the waveform first.");
+  fireEvent.click(screen.getByText("limit to the selected range"));
+  expect(screen.getByRole("alert").textContent).toBe("Select a range on the waveform first.");
   expect(onChange).not.toHaveBeenCalled();
 });
 

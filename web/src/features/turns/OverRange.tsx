@@ -1,4 +1,4 @@
-/** A turn over a range of its clip only: what is outside stays as it is. */
+/** A turn over a range of its clip only: what is outside is unchanged. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext, useState } from "react";
 import type { Step } from "../../api/client";
@@ -23,26 +23,24 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
     setNothing(!range);
     if (range) onChange({ over: { ...placesOf(range, out), fade_ms: over?.fade_ms ?? FADE_MS } });
   };
-  const hint = nothing && <Text role="alert">Select a range over the waveform first.</Text>;
+  const hint = nothing && <Text role="alert">Select a range on the waveform first.</Text>;
   if (!over)
     return (
       <Flex direction="column" gap={1.5} align="start">
-        <OfferButton onClick={take}>only over the selected range</OfferButton>
+        <OfferButton onClick={take}>limit to the selected range</OfferButton>
         {hint}
       </Flex>
     );
   return (
-    <FieldGroup label="Only over a range">
+    <FieldGroup label="Limited to a range">
       <Flex gap={2}>
         <RangeFields range={over} clip={out} onChange={(ends) => onChange({ over: { ...over, ...ends } })} />
-        <Field label="Fades, ms">
+        <Field label="Fades (ms)">
           <Committed
             label="Fades of the range in milliseconds"
             value={String(over.fade_ms)}
             refuse={(text) =>
-              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000
-                ? null
-                : "Enter milliseconds from 0 to 10,000."
+              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000 ? null : "Enter 0 to 10,000 ms."
             }
             onCommit={(text) => onChange({ over: { ...over, fade_ms: Number(text) } })}
           />

@@ -1,21 +1,26 @@
-/** The turn as a movement in the plane of the stereo field: mid stands upright, left and right lean to their sides. */
+/**
+ * The turn in the plane of the stereo field, mid upwards: where each channel goes, as an arrow, and what can be set by
+ * dragging it. What points down is inverted; the circle holds every direction.
+ */
 import { Flex } from "@chakra-ui/react";
 import type { Step } from "../../api/client";
 import { kindOf } from "./kinds";
+import { PlaneHandles } from "./PlaneHandles";
+import * as plane from "./planeHandles";
+import type { Change } from "./settings/common";
 
-const [WIDTH, HEIGHT] = [260, 92];
-const CENTRE = { x: WIDTH / 2, y: HEIGHT - 18 };
-const REACH = 56;
-const H = Math.SQRT1_2;
+const [WIDTH, HEIGHT] = [260, 140];
+const CENTRE = { x: WIDTH / 2, y: HEIGHT / 2 };
+const REACH = 60;
 
 type Axis = { letter: string; color: string; x: number; y: number };
-const LEFT: Axis = { letter: "L", color: "left", x: -H, y: -H };
-const RIGHT: Axis = { letter: "R", color: "right", x: H, y: -H };
+const LEFT: Axis = { letter: "L", color: "left", ...plane.LEFT };
+const RIGHT: Axis = { letter: "R", color: "right", ...plane.RIGHT };
 const MID: Axis = { letter: "M", color: "mid", x: 0, y: -1 };
 const SIDE: Axis = { letter: "S", color: "side", x: -1, y: 0 };
 const AXES = { "left-right": [LEFT, RIGHT], "mid-side": [MID, SIDE] };
 
-/** Whether channels in and out are sides, mid and side, or one. */
+/** Whether channels in and out are left and right, mid and side, or one. */
 function axes(step: Step): { ins: Axis[]; outs: Axis[] } | null {
   const [rows, columns] = [step.matrix.length, step.matrix[0]?.length ?? 0];
   if (columns !== 2 || rows > 2) return null;
@@ -23,32 +28,47 @@ function axes(step: Step): { ins: Axis[]; outs: Axis[] } | null {
   return { ins: AXES[before], outs: rows === 1 ? [MID] : AXES[after] };
 }
 
-export function Plane({ step }: { step: Step }) {
+export function Plane({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {
   const shown = axes(step);
-  const apart = kindOf(step.turn).figure === "side by side";
+  const kind = kindOf(step.turn);
+  const apart = kind.figure === "side by side";
+  const handles = shown ? kind.handles(step.turn) : [];
+  const tips = shown ? tipsOf(step, shown) : [];
+  const scale = scaleOf([...tips, ...handles.map(({ at }) => at)]);
   return (
     <Flex justify="center" bg="raised" borderRadius="md" py={1}>
       <svg
         width={WIDTH}
         height={HEIGHT}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        role="img"
+        role={handles.length ? "group" : "img"}
         aria-label={label(step)}
       >
-        <path
-          d={`M${CENTRE.x - REACH} ${CENTRE.y} A${REACH} ${REACH} 0 0 1 ${CENTRE.x + REACH} ${CENTRE.y}`}
-          fill="none"
-          stroke="var(--chakra-colors-line)"
+        <circle cx={CENTRE.x} cy={CENTRE.y} r={REACH} fill="none" stroke="var(--chakra-colors-line)" />
+        {shown ? (
+          <Sent {...shown} tips={tips} scale={scale} apart={apart} tipped={handles.length > 0} />
+        ) : (
+          <Fan lines={step.matrix.length} />
+        )}
+        <PlaneHandles
+          handles={handles}
+          centre={CENTRE}
+          scale={scale}
+          onChange={(turn) => onChange({ turn })}
         />
-        {shown ? <Sent step={step} {...shown} apart={apart} /> : <Fan lines={step.matrix.length} />}
       </svg>
     </Flex>
   );
 }
 
-/** Where each channel that goes in is sent: a column of the matrix, as an arrow among the axes of what comes out. */
-function Sent({ step, ins, outs, apart }: { step: Step; ins: Axis[]; outs: Axis[]; apart: boolean }) {
-  const tips = ins.map((_, column) => {
+/** What reaches beyond the circle shrinks the picture instead of leaving it. */
+function scaleOf(points: plane.Point[]): number {
+  return (REACH - 12) / Math.max(1, ...points.map(({ x, y }) => Math.hypot(x, y)));
+}
+
+/** Where each channel that goes in is sent: a column of the matrix, among the axes of what comes out. */
+const tipsOf = (step: Step, { ins, outs }: { ins: Axis[]; outs: Axis[] }): plane.Point[] =>
+  ins.map((_, column) => {
     let [x, y] = [0, 0];
     outs.forEach((axis, row) => {
       const amount = step.matrix[row]?.[column] ?? 0;
@@ -57,7 +77,18 @@ function Sent({ step, ins, outs, apart }: { step: Step; ins: Axis[]; outs: Axis[
     });
     return { x, y };
   });
-  const longest = Math.max(1, ...tips.map(({ x, y }) => Math.hypot(x, y)));
+
+type SentProps = {
+  ins: Axis[];
+  outs: Axis[];
+  tips: plane.Point[];
+  scale: number;
+  apart: boolean;
+  tipped: boolean;
+};
+
+/** An arrow for each channel that goes in. */
+function Sent({ ins, outs, tips, scale, apart, tipped }: SentProps) {
   const overlap =
     tips.length === 2 &&
     Math.hypot((tips[0]?.x ?? 0) - (tips[1]?.x ?? 0), (tips[0]?.y ?? 0) - (tips[1]?.y ?? 0)) < 0.2;
@@ -77,10 +108,9 @@ function Sent({ step, ins, outs, apart }: { step: Step; ins: Axis[]; outs: Axis[
       {ins.map((axis, n) => {
         const tip = tips[n] ?? { x: 0, y: 0 };
         const length = Math.hypot(tip.x, tip.y);
-        const scale = (REACH - 8) / longest;
         const shift = apart ? axis.x * 48 : overlap ? (n ? 6 : -6) : 0;
         const end = { x: CENTRE.x + tip.x * scale, y: CENTRE.y + tip.y * scale };
-        const reach = length ? (length * scale + 11) / (length * scale) : 0;
+        const reach = length ? (length * scale + (tipped ? 17 : 11)) / (length * scale) : 0;
         const color = `var(--chakra-colors-${axis.color})`;
         return (
           <g key={axis.letter} stroke={color} fill={color} transform={`translate(${shift} 0)`}>
@@ -110,7 +140,7 @@ function Sent({ step, ins, outs, apart }: { step: Step; ins: Axis[]; outs: Axis[
   );
 }
 
-/** More channels than two sides: a line for each, from left to right. */
+/** More than two channels: a line for each, from left to right. */
 function Fan({ lines }: { lines: number }) {
   const angles = Array.from({ length: lines }, (_, n) =>
     lines > 1 ? ((n / (lines - 1)) * 2 - 1) * (Math.PI / 3) : 0,
@@ -131,7 +161,7 @@ function Fan({ lines }: { lines: number }) {
 
 function label(step: Step): string {
   const { kind } = step.turn;
-  if (kind === "split") return `The channels stand apart: ${step.outputs.length} mono files`;
-  if (kind === "merge") return `${step.matrix.length} channels start from one point: one file`;
+  if (kind === "split") return `${step.outputs.length} separate mono files`;
+  if (kind === "merge") return `One file with ${step.matrix.length} channels`;
   return `Where each channel goes: ${step.sentence}`;
 }

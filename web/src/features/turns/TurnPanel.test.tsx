@@ -28,7 +28,7 @@ it("says what is done, which file is on which side, and what was noticed", () =>
 
 it("exchanges the sides by turning the inputs round and taking them as given", () => {
   const { onChange } = panel(mergeStep());
-  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  fireEvent.click(screen.getByText("Swap L/R"));
   const change = onChange.mock.calls[0]?.[0];
   expect(change.inputs).toEqual(["source:bell_R", "source:bell_L"]);
   expect(change.turn.order).toBe("given");
@@ -40,7 +40,7 @@ it("exchanges them back from any order of the inputs", () => {
     turn: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
   });
   const { onChange } = panel(turned);
-  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  fireEvent.click(screen.getByText("Swap L/R"));
   expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_R", "source:bell_L"]);
 });
 
@@ -53,7 +53,7 @@ it("exchanges them back before the core has answered", () => {
     }),
   );
   expect(screen.getByTestId("side-L").textContent).toContain("bell_R");
-  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  fireEvent.click(screen.getByText("Swap L/R"));
   expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:bell_L", "source:bell_R"]);
 });
 
@@ -65,7 +65,7 @@ it("exchanges two files of one name", () => {
       turn: { ...turn, order: "given" } as typeof turn,
     }),
   );
-  fireEvent.click(screen.getByLabelText("Exchange left and right"));
+  fireEvent.click(screen.getByText("Swap L/R"));
   expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:other", "source:bell_L"]);
 });
 
@@ -77,7 +77,7 @@ it("changes one setting and leaves the others", () => {
 
 it("takes a name when it is left, and gives it up on Escape or when it is empty", () => {
   const { onChange } = panel(splitStep());
-  const field = screen.getByLabelText("Name of result 2") as HTMLInputElement;
+  const field = screen.getByLabelText("Output name 2") as HTMLInputElement;
   fireEvent.change(field, { target: { value: "far" } });
   expect(onChange).not.toHaveBeenCalled();
   fireEvent.blur(field);
@@ -90,24 +90,24 @@ it("takes a name when it is left, and gives it up on Escape or when it is empty"
 
 it("changes an ending", () => {
   const { onChange } = panel(splitStep());
-  fireEvent.change(screen.getByLabelText("Ending of left"), { target: { value: ".l" } });
-  fireEvent.blur(screen.getByLabelText("Ending of left"));
+  fireEvent.change(screen.getByLabelText("Suffix of left"), { target: { value: ".l" } });
+  fireEvent.blur(screen.getByLabelText("Suffix of left"));
   expect(onChange).toHaveBeenCalledWith({ turn: { kind: "split", endings: [".l", "_R"] } });
 });
 
 it("claims before a delivery, and shows what was measured after it", () => {
   const { again, onRemove } = panel(mergeStep());
   const card = () => within(screen.getByTestId("proof"));
-  expect(card().getByText("Exact, 24 bit")).toBeTruthy();
+  expect(card().getByText("Bit-exact (24 bit)")).toBeTruthy();
   again(mergeStep({ proof: proof() }));
-  expect(card().getByText("Same samples, 24 bits")).toBeTruthy();
+  expect(card().getByText("Bit-identical (24-bit)")).toBeTruthy();
   expect(card().getByText("Measured on the written files.")).toBeTruthy();
   again(
     mergeStep({
       proof: proof({ exact: false, residual_dbfs: -96.3, statement: "Some are not." }),
     }),
   );
-  expect(card().getByText("Not the same samples")).toBeTruthy();
-  fireEvent.click(screen.getByText("Take out"));
+  expect(card().getByText("Not bit-identical")).toBeTruthy();
+  fireEvent.click(screen.getByText("Remove"));
   expect(onRemove).toHaveBeenCalledOnce();
 });

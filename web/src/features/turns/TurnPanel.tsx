@@ -5,6 +5,7 @@ import type { NewStep, Noted, Proof, Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
+import { GuideLink } from "../../shared/GuideLink";
 import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
 import { kindOf } from "./kinds";
@@ -22,7 +23,7 @@ type Props = {
 };
 
 export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
-  const { title, why, figure, lanes, Settings } = kindOf(step.turn);
+  const { title, why, guide, figure, lanes, Settings } = kindOf(step.turn);
   // Of one thing that comes out, what there is to know about it as about any file.
   const out = useOutputMeasures(step, lanes(step, step.turn).out).data;
   const known = new Set(step.findings.map((noted) => noted.code));
@@ -37,16 +38,16 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
           <Flex>
             {why && (
               <QuietButton asChild>
-                <Link to={`/why/${why}`}>Why</Link>
+                <Link to={`/why/${why}`}>How it works</Link>
               </QuietButton>
             )}
-            <QuietButton onClick={onRemove}>Take out</QuietButton>
+            <QuietButton onClick={onRemove}>Remove</QuietButton>
           </Flex>
         }
       >
         {title}
       </PaneTitle>
-      {figure !== "none" && <Plane step={step} />}
+      {figure !== "none" && <Plane step={step} onChange={onChange} />}
       <Text>{step.sentence}</Text>
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
       {step.takes_place && <OverRange step={step} onChange={onChange} />}
@@ -55,6 +56,11 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       {findings.map((finding) => (
         <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
       ))}
+      {guide && (
+        <Text fontSize="xs">
+          <GuideLink page={guide}>How do I …?</GuideLink>
+        </Text>
+      )}
       <ProofCard step={step} />
     </AsidePane>
   );
@@ -63,12 +69,12 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
 function ResultNames({ names, onChange }: { names: string[]; onChange: (change: Change) => void }) {
   if (names.length > 2) return null;
   return (
-    <FieldGroup label={names.length > 1 ? "Names of the results" : "Name of the result"}>
+    <FieldGroup label={names.length > 1 ? "Output names" : "Output name"}>
       {names.map((name, n) => (
         <Committed
           // biome-ignore lint/suspicious/noArrayIndexKey: a result is known by its place.
           key={n}
-          label={`Name of result ${n + 1}`}
+          label={`Output name ${n + 1}`}
           value={name}
           onCommit={(text) => onChange({ names: names.map((one, m) => (m === n ? text : one)) })}
         />
@@ -109,7 +115,7 @@ function ProofCard({ step }: { step: Step }) {
       {proof ? (
         <>
           <Text color={proof.exact ? "proved" : "fg"} fontWeight={700}>
-            {proof.exact ? `Same samples, ${proof.bits} bits` : "Not the same samples"}
+            {proof.exact ? `Bit-identical (${proof.bits}-bit)` : "Not bit-identical"}
           </Text>
           <Text>{proof.statement}</Text>
           <Text color="fg.quiet" fontSize="xs" mt={1}>
@@ -119,12 +125,13 @@ function ProofCard({ step }: { step: Step }) {
       ) : (
         <>
           <Text fontWeight={700}>
-            {step.exact ? `Exact${first ? `, ${depth(first.depth)}` : ""}` : "Computed"}
+            {step.exact ? `Bit-exact${first ? ` (${depth(first.depth)})` : ""}` : "Processed"}
           </Text>
           <Text color="fg.quiet">
-            {step.exact ? "No sample changes its value." : "Samples change."} The proof is measured on the
-            files when they are delivered
-            {step.comes_back ? ": what was written is taken back and compared with what went in" : ""}.
+            Verified on delivery:{" "}
+            {step.comes_back
+              ? "the written files are converted back and compared with the originals."
+              : "the written files are compared with what was computed."}
           </Text>
         </>
       )}

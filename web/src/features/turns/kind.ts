@@ -6,6 +6,7 @@ import type { Kind, Of, WedgeSettings } from "../../api/turns";
 import { count } from "../../shared/format";
 import type { SelectedRange } from "../../shared/places";
 import type { Hush } from "./hushes";
+import type { PlaneHandle } from "./planeHandles";
 import type { SettingsProps } from "./settings/common";
 
 export type TurnKind<K extends Kind> = {
@@ -19,6 +20,8 @@ export type TurnKind<K extends Kind> = {
   axes: (step: Step) => { before: Axes; after: Axes };
   /** How the small picture shows it: arrows from one point, or side by side; none where a larger picture does. */
   figure: "from one point" | "side by side" | "none";
+  /** What can be dragged in the small picture. */
+  handles: (turn: Of<K>) => PlaneHandle<Of<K>>[];
   /**
    * What is heard as In, Out and In − Out is called so, which of its results is Out, and by how many frames that begins
    * later than In.
@@ -36,6 +39,8 @@ export type TurnKind<K extends Kind> = {
   } | null;
   /** What is added in its place where the core refuses it for the reason of this code. */
   otherwise: ((turn: NewTurn, code: string) => NewTurn | null) | null;
+  /** The page of the guide that has it among its steps. */
+  guide: string | null;
   /** The page that explains it. */
   why: "polarity" | "mid-side" | "summing" | "centre" | null;
 };
@@ -48,6 +53,8 @@ const LABELS: Labels = ["In", "Out", "In − Out"];
 export const PLAIN = {
   axes: (): { before: Axes; after: Axes } => ({ before: "left-right", after: "left-right" }),
   figure: "from one point",
+  handles: () => [],
+  guide: null,
   lanes: (step: Step) => ({ labels: LABELS, out: step.outputs, later: 0 }),
   overlay: null,
   hushes: null,
@@ -56,7 +63,7 @@ export const PLAIN = {
 
 export type Offer = {
   kind: Kind;
-  /** What it is called where that is not its kind. */
+  /** Its name where that is not its kind. */
   name?: string;
   /** Words for it, where they are not those of its kind. */
   words?: readonly string[];
@@ -118,7 +125,7 @@ const refusal = (kind: Kind, clips: readonly Clip[]) => {
   const what = acceptedBy(kind)
     .map(({ words }) => words)
     .join(", or ");
-  return clips.length ? `takes ${what}` : `select ${what} first`;
+  return clips.length ? `needs ${what}` : `select ${what} first`;
 };
 
 /** One line for each of the clips that the turn takes. */
@@ -151,7 +158,7 @@ export function forGroups({ groups }: Chosen, kind: Kind, noun: string): Offer |
   if (!its.length) return null;
   return {
     kind,
-    label: `${kind} ${count(its.length, noun)}, as their names say`,
+    label: `${kind} ${count(its.length, noun)}, paired by name`,
     steps: its.map((group) => ({ turn: group.turn, inputs: group.members, names: [] })),
     refused: null,
   };

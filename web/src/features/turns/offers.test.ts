@@ -9,18 +9,18 @@ const of = (kind: string, chosen: Clip[], groups: Parameters<typeof offersFor>[1
 it("offers what takes the chosen clips and says why the rest does not", () => {
   expect(of("merge", [])?.refused).toBe("select at least 2 mono clips first");
   expect(of("split", [])?.refused).toBe("select one clip with at least 2 channels first");
-  expect(of("split", [clip("a", 1)])?.refused).toBe("takes one clip with at least 2 channels");
+  expect(of("split", [clip("a", 1)])?.refused).toBe("needs one clip with at least 2 channels");
   expect(of("merge", [clip("a", 1), clip("b", 1)])?.refused).toBeNull();
   expect(of("swap", [clip("a", 2)])?.refused).toBeNull();
   expect(of("swap", [clip("a", 6)])?.refused).not.toBeNull();
   expect(of("merge", [clip("a", 1), clip("b", 2)])?.refused).not.toBeNull();
   expect(of("sum", [clip("a", 2), clip("b", 2)])?.refused).toBeNull();
   expect(of("sum", [clip("a", 2), clip("b", 1)])?.refused).toBe(
-    "takes at least 2 clips with the same number of channels",
+    "needs at least 2 clips with the same number of channels",
   );
   const difference = (...chosen: Clip[]) => offersFor(chosen).find((offer) => offer.name === "null")?.refused;
   expect(difference(clip("a", 2), clip("b", 2))).toBeNull();
-  expect(difference(clip("a", 2), clip("b", 2), clip("c", 2))).toBe("takes two clips");
+  expect(difference(clip("a", 2), clip("b", 2), clip("c", 2))).toBe("needs two clips");
   expect(of("align", [clip("a", 6)])?.steps[0]?.turn).toEqual({ kind: "align", delay: [0, 0, 0, 0, 0, 0] });
 });
 

@@ -1,10 +1,10 @@
-/** Taking the centre out: why it works, what goes with it, and what stays. */
+/** Removing the centre: why it works, what goes with it, and what stays. */
 import { Figure, Listen, LivePlane, Paragraph, soundOf, useLoop } from "./parts";
 
 const SOUNDS = [
-  ["song", "the song as it is"],
-  ["song-difference", "left less right"],
-  ["song-lows-kept", "the same, lows kept below 180 Hz"],
+  ["song", "the original song"],
+  ["song-difference", "left minus right"],
+  ["song-lows-kept", "the same, with lows below 180 Hz kept"],
   ["song-sides", "without the wedge in the middle"],
   ["song-centre", "the wedge alone"],
 ] as const;
@@ -14,9 +14,8 @@ export function Centre() {
   return (
     <>
       <Paragraph>
-        In most mixes the voice stands in the middle: it is in both sides, at the same level, at the same
-        time. Turn one side upside down and add it to the other, and all that both share is gone. It is the
-        two waves that add up to silence, for a whole voice.
+        In most mixes the voice is in the centre: equal in both channels, at the same time. Invert one channel
+        and add it to the other, and everything they share cancels. The same cancellation, for a whole voice.
       </Paragraph>
       <Figure picture={<LivePlane loop={loop} playing={playing !== null} />}>
         {SOUNDS.map(([id, name]) => (
@@ -26,19 +25,19 @@ export function Centre() {
         ))}
       </Figure>
       <Paragraph>
-        Bass, kick and snare stand in the middle too, and go with it, and what is left is mono. So the lows
-        are kept: below some 120 to 240 Hz, where bass is and a voice is not, nothing is cancelled.
+        Bass, kick and snare are in the centre too and go with it, and what is left is mono. So the lows are
+        kept: below about 120 to 240 Hz, where there is bass but no voice, nothing is cancelled.
       </Paragraph>
       <Paragraph>
-        Reverb stays. A room answers differently on the left than on the right, so that the tail of a voice is
-        not shared, and neither is a second voice that was spread over both sides. What hangs between the
-        sides can only be made quieter, not taken out.
+        Reverb stays. A room sounds different on the left and on the right, so the tail of a voice is not
+        shared, and neither is a double that was panned wide. Anything spread between the channels can only be
+        turned down, not removed.
       </Paragraph>
       <Paragraph>
-        A wedge does better than a difference: moment by moment and frequency by frequency it asks how much
-        both sides share, and takes that much. The result is still stereo, and what was taken is the rest of
-        it: both together are the song again. Where both sides are the same everything goes; where they have
-        nothing in common, nothing does.
+        A wedge does better than a difference: at each moment and frequency it measures how much the two
+        channels share and removes that much. The result is still stereo, and adding back what was removed
+        gives the song again. Where the channels are identical everything goes; where they have nothing in
+        common nothing does.
       </Paragraph>
     </>
   );

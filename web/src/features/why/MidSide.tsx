@@ -6,8 +6,8 @@ import type { Matrix } from "./sound";
 
 const HEARD: readonly (readonly [string, string, (width: number) => Matrix])[] = [
   ["stereo", "left and right", (w) => [(1 + w) / 2, (1 - w) / 2, (1 - w) / 2, (1 + w) / 2]],
-  ["mid", "mid alone: (L + R) / 2", () => [0.5, 0.5, 0.5, 0.5]],
-  ["side", "side alone: (L − R) / 2", () => [0.5, -0.5, 0.5, -0.5]],
+  ["mid", "mid only: (L + R) / 2", () => [0.5, 0.5, 0.5, 0.5]],
+  ["side", "side only: (L − R) / 2", () => [0.5, -0.5, 0.5, -0.5]],
 ];
 
 export function MidSide() {
@@ -21,9 +21,9 @@ export function MidSide() {
   return (
     <>
       <Paragraph>
-        Every moment of a stereo signal is a point in a plane: so much left, so much right. What both sides
-        share lies on the upright line between them; what sets them apart lies across. Measured along these
-        two lines instead, the same point is so much mid and so much side. Nothing is lost, and nothing is
+        Every moment of a stereo signal is a point in a plane: so much left, so much right. What both channels
+        share lies on the vertical line between them; their difference lies across it. Measured along these
+        two lines instead, the same point is so much mid and so much side. Nothing is lost and nothing is
         added: it is the plane turned by 45°.
       </Paragraph>
       <Figure picture={<LivePlane loop={loop} playing={playing !== null} />}>
@@ -47,10 +47,9 @@ export function MidSide() {
         />
       </Figure>
       <Paragraph>
-        Two microphones do it in the air: one faces the source, one lies sideways and hears left as plus and
-        right as minus. Their sum is left, their difference right, and how much of the sideways one is added
-        is how wide the picture becomes, decided after the recording. Fold it to mono, and the side cancels
-        itself without a rest.
+        Two microphones do it in the air: one faces the source, the other is turned sideways and picks up left
+        as plus and right as minus. Their sum is left, their difference right, and the level of the side sets
+        the width, even after the recording. Fold it to mono and the side cancels completely.
       </Paragraph>
     </>
   );

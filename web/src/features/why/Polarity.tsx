@@ -3,7 +3,7 @@ import { Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSines } from "../../api/queries";
 import { Range } from "../../shared/fields";
-import { decibels, signed } from "../../shared/format";
+import { correlation, decibels, signed } from "../../shared/format";
 import { Facts, OfferButton } from "../../shared/parts";
 import { Figure, Listen, Paragraph, useLoop } from "./parts";
 
@@ -42,9 +42,9 @@ export function Polarity() {
   return (
     <>
       <Paragraph>
-        A microphone turns pressure into a voltage. Wired the wrong way, every push becomes a pull: its signal
-        is upside down. Alone it sounds the same. Together with another microphone that heard the same sound,
-        what one adds the other takes away.
+        A microphone turns pressure into a voltage. Wired the wrong way, every push becomes a pull: its
+        polarity is inverted. Alone it sounds the same. Together with another microphone on the same sound,
+        what one adds the other cancels.
       </Paragraph>
       <Figure
         picture={
@@ -74,9 +74,9 @@ export function Polarity() {
             )}
             {(
               [
-                ["one", 12],
-                ["the other", 74],
-                ["their sum", 140],
+                ["wave 1", 12],
+                ["wave 2", 74],
+                ["sum", 140],
               ] as const
             ).map(([name, y]) => (
               <text key={name} x={2} y={y} fontSize={11} fill="var(--chakra-colors-fg-quiet)">
@@ -87,7 +87,7 @@ export function Polarity() {
         }
       >
         <Range
-          label="How far the other is behind"
+          label="Phase offset"
           value={degrees}
           min={0}
           max={180}
@@ -96,7 +96,7 @@ export function Polarity() {
           onChange={(value) => change(value, gain)}
         />
         <Range
-          label="Its level"
+          label="Level of wave 2"
           value={gain}
           min={-12}
           max={12}
@@ -106,36 +106,35 @@ export function Polarity() {
         />
         <Facts
           facts={[
-            ["correlation", waves ? signed(waves.correlation, 2) : ""],
+            ["correlation", correlation(waves?.correlation)],
             [
-              "the sum, over one alone",
+              "sum relative to one wave",
               waves?.sum_db === null ? "silence" : decibels(waves?.sum_db, "dB", 2),
             ],
           ]}
         />
         <Listen
-          on={playing === "one"}
-          onClick={() => void toggle("one", async () => sines(degrees, factor), [1, 0, 1, 0])}
+          on={playing === "wave 1"}
+          onClick={() => void toggle("wave 1", async () => sines(degrees, factor), [1, 0, 1, 0])}
         >
-          one alone
+          wave 1
         </Listen>
         <Listen
           on={playing === "both"}
           onClick={() => void toggle("both", async () => sines(degrees, factor), [1, 1, 1, 1])}
         >
-          both together
+          sum of both
         </Listen>
-        <OfferButton onClick={() => change(degrees === 180 ? 0 : 180, gain)}>
-          turn the other upside down
-        </OfferButton>
+        <OfferButton onClick={() => change(degrees === 180 ? 0 : 180, gain)}>invert wave 2</OfferButton>
       </Figure>
       <Paragraph>
-        Correlation says how two signals go together: +1 is the same, 0 unrelated, −1 the same upside down. A
-        meter that stays below zero is the sign of a flipped side; flip one of them, and it comes back.
+        Correlation says how alike two signals are: +1 is identical, 0 uncorrelated, −1 identical with one
+        inverted. A meter that stays below zero is the sign of an inverted channel; invert one of them, and it
+        comes back.
       </Paragraph>
       <Text color="fg.quiet">
-        A tenth of a decibel apart, two opposite waves still leave −38.8 dB; one degree of delay leaves −35.2
-        dB. Only what is truly equal cancels truly.
+        With a level difference of a tenth of a decibel, two opposite waves still leave −38.8 dB; one degree
+        of phase leaves −35.2 dB. Only identical signals cancel completely.
       </Text>
     </>
   );

@@ -1,4 +1,4 @@
-/** Laws of summing: what × ½, × 0.7071 and × 1 do, and to what. */
+/** Mono summing: what × ½, × 0.7071 and × 1 do, and to what. */
 import { Box } from "@chakra-ui/react";
 import { useLaws } from "../../api/queries";
 import { decibels } from "../../shared/format";
@@ -9,7 +9,10 @@ const LAWS = [
   ["power", "× 0.7071", Math.SQRT1_2],
   ["full", "× 1", 1],
 ] as const;
-const SOUNDS = { same: "the same note in both sides", unrelated: "another note in each side" } as const;
+const SOUNDS = {
+  same: "the same note in both channels",
+  unrelated: "a different note in each channel",
+} as const;
 
 export function Summing() {
   const { loop, playing, toggle } = useLoop();
@@ -17,12 +20,12 @@ export function Summing() {
   return (
     <>
       <Paragraph>
-        Fold a stereo file to mono, and somebody has to say how loud the sum shall be. There is no right
-        answer, because it depends on what both sides share: equal sides add up to twice the amplitude, 6.02
-        dB; unrelated ones to twice the power, 3.01 dB.
+        Fold a stereo file to mono, and someone has to decide how loud the sum should be. There is no right
+        answer, because it depends on what the channels share: identical channels add up to twice the
+        amplitude, 6.02 dB; uncorrelated ones to twice the power, 3.01 dB.
       </Paragraph>
       <Figure picture={<LivePlane loop={loop} playing={playing !== null} />}>
-        <Box as="table" fontSize="sm" aria-label="Level of the sum over one side">
+        <Box as="table" fontSize="sm" aria-label="Level of the sum relative to one channel">
           <thead>
             <tr>
               <td />
@@ -63,10 +66,9 @@ export function Summing() {
         </Box>
       </Figure>
       <Paragraph>
-        × ½ keeps what both sides share at its level, and cannot clip; what is in one side alone becomes 6 dB
-        quieter. × 0.7071 keeps the energy of what they do not share. × 1 takes nothing away, and clips
-        soonest. Programs that pan and fold do one of these without saying so; here it is always said, and
-        nothing else is done.
+        × ½ keeps the centre at its level and can’t clip; what is in one channel only becomes 6 dB quieter. ×
+        0.7071 keeps the energy of uncorrelated channels. × 1 turns nothing down, and clips soonest. Programs
+        that pan and fold use one of these without saying so; here it is always stated.
       </Paragraph>
     </>
   );

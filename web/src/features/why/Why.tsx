@@ -18,11 +18,11 @@ const PAGES: readonly { id: string; title: string; question: string; page: () =>
   { id: "mid-side", title: "Mid and side", question: "What are mid and side?", page: MidSide },
   {
     id: "centre",
-    title: "Taking the centre out",
-    question: "How can a voice be taken out of a mix?",
+    title: "Removing the centre",
+    question: "How can a voice be removed from a mix?",
     page: Centre,
   },
-  { id: "summing", title: "Laws of summing", question: "How loud is a mono fold?", page: Summing },
+  { id: "summing", title: "Mono summing", question: "How loud is a mono sum?", page: Summing },
 ];
 
 export function Why() {

@@ -114,7 +114,7 @@ export function LivePlane({ loop, playing }: { loop: Loop; playing: boolean }) {
       ref={canvas}
       style={{ width: size, height: size }}
       role="img"
-      aria-label="The plane of left and right while it sounds: mid upright, side across"
+      aria-label="Goniometer while playing: mid vertical, side horizontal"
     />
   );
 }

@@ -8,7 +8,7 @@ function sheet(selected: string | null, steps = [mergeStep(), splitStep()]) {
   const onSelect = vi.fn();
   const onRemove = vi.fn();
   show(
-    <Worksheet job={job(steps)} selected={selected} onSelect={onSelect} onRemove={onRemove}>
+    <Worksheet job={job(steps)} selected={selected} onSelect={onSelect} onRemove={onRemove} share={42}>
       {null}
     </Worksheet>,
   );
@@ -19,8 +19,8 @@ it("reads like sentences", () => {
   sheet(null);
   const lines = screen.getAllByRole("option").map((line) => line.textContent);
   expect(lines).toEqual([
-    "1bell_L+bell_Rmerge→bellexact, not delivered yet",
-    "2seasplit→sea_Lsea_Rexact, not delivered yet",
+    "1bell_L+bell_Rmerge→bellbit-exact, not delivered yet",
+    "2seasplit→_L_Rbit-exact, not delivered yet",
   ]);
 });
 
@@ -32,7 +32,7 @@ it("says what is proved, what is left over, and what was noticed", () => {
     mergeStep({ id: "c", findings }),
   ]);
   const [a, b, c] = screen.getAllByRole("option");
-  expect(a?.textContent).toContain("same samples");
+  expect(a?.textContent).toContain("bit-identical");
   expect(b?.textContent).toContain("residue −90.3 dBFS");
   expect(c?.querySelector("[title='Look here.']")).toBeTruthy();
 });
@@ -61,6 +61,7 @@ it("chooses by a click", () => {
 it("says why a worksheet cannot be shown, and what to do", () => {
   show(
     <Worksheet
+      share={42}
       job={job([], { problem: "Revision 3 of the worksheet cannot be read by this version" })}
       selected={null}
       onSelect={vi.fn()}

@@ -2,7 +2,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode } from "react";
-import type { Job, Step } from "../../api/client";
+import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
 import { decibels, shortened } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
@@ -16,10 +16,12 @@ type Props = {
   selected: string | null;
   onSelect: (step: string) => void;
   onRemove: (step: string) => void;
+  /** How much of the height it may take, in per cent. */
+  share: number;
   children: ReactNode;
 };
 
-export function Worksheet({ job, selected, onSelect, onRemove, children }: Props) {
+export function Worksheet({ job, selected, onSelect, onRemove, share, children }: Props) {
   const names = clipNames(job);
   const { steps } = job;
   return (
@@ -30,19 +32,19 @@ export function Worksheet({ job, selected, onSelect, onRemove, children }: Props
       px={4}
       pt={3}
       pb={2}
-      maxH="42%"
+      maxH={`${share}%`}
       flexShrink={0}
     >
       <PaneTitle>Worksheet</PaneTitle>
       {job.problem && (
         <Text color="trouble" role="alert" mb={2}>
-          This worksheet cannot be shown: {job.problem}. Undo, or choose an earlier revision in the history;
+          This worksheet can’t be shown: {job.problem}. Undo, or choose an earlier revision in the history;
           your files are all there.
         </Text>
       )}
       {job.steps.length === 0 && (
         <Text color="fg.quiet" py={2}>
-          No turns yet. Select a file and add one, or click one that a file suggests.
+          No turns yet. Select a file and add one, or click a suggestion beside a file.
         </Text>
       )}
       <Flex direction="column" minH={0} h={`${LINE * steps.length}px`} flexShrink={1}>
@@ -89,6 +91,12 @@ export function clipNames(job: Job): Map<string, string> {
   return new Map(clips.map((clip) => [clip.ref, clip.name]));
 }
 
+/** How long a name is that all results begin with; 0 where they don't, or one adds nothing to it. */
+const commonStart = (name: string, clips: Clip[]) =>
+  name && clips.every((clip) => clip.name.startsWith(name) && clip.name.length > name.length)
+    ? name.length
+    : 0;
+
 type LineProps = {
   id: string;
   number: number;
@@ -104,7 +112,10 @@ type LineProps = {
 function Line({ id, number, of, top, step, names, selected, onSelect }: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
-  const clips = step.inputs.length + step.outputs.length;
+  // Results of one file are told apart by what was added to its name.
+  const alike =
+    step.outputs.length > 1 ? commonStart(names.get(step.inputs[0] ?? "") ?? "", step.outputs) : 0;
+  const clips = step.inputs.length + (alike ? 1 : step.outputs.length);
   const most = clips > 4 ? 11 : clips > 2 ? 15 : 28;
   return (
     <Flex
@@ -125,7 +136,7 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
       _hover={{ bg: "raised" }}
       onClick={() => onSelect(step.id)}
     >
-      <Text color="fg.quiet" fontSize="xs" w={4} flexShrink={0}>
+      <Text color="fg.quiet" fontSize="xs" w={6} flexShrink={0}>
         {number}
       </Text>
       <Flex gap={1.5} align="center" minW={0} flex={1}>
@@ -141,7 +152,7 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
         <Text color="fg.quiet">→</Text>
         {step.outputs.slice(0, shown).map((clip) => (
           <Chip key={clip.ref} title={clip.name}>
-            {shortened(clip.name, most)}
+            {shortened(clip.name.slice(alike), most)}
           </Chip>
         ))}
         {step.outputs.length > shown && (
@@ -162,17 +173,17 @@ function Standing({ step }: { step: Step }) {
     <Flex color="fg.quiet" align="center" gap={2} flexShrink={0}>
       {findings.length > 0 && (
         <Flex color="trouble" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
-          <TriangleAlert size={14} /> {findings.length}
+          <TriangleAlert size={14} /> warnings ({findings.length})
         </Flex>
       )}
       {proof?.exact ? (
         <Flex color="proved" align="center" gap={1} title={proof.statement}>
-          same samples <Check size={14} />
+          bit-identical <Check size={14} />
         </Flex>
       ) : proof ? (
-        <Text title={proof.statement}>residue {decibels(proof.residual_dbfs, "dBFS")}</Text>
+        <Text title={proof.statement}>null residue {decibels(proof.residual_dbfs, "dBFS")}</Text>
       ) : (
-        exact && "exact, not delivered yet"
+        `${exact ? "bit-exact, " : ""}not delivered yet`
       )}
     </Flex>
   );

@@ -6,11 +6,12 @@ export const align: TurnKind<"align"> = {
   title: "Align",
   words: ["delay", "late", "time", "shift", "sync"],
   offers: (chosen) => [
-    forEach(chosen, "align", `move the channels of ${chosen.names} against each other`, ({ channels }) => ({
+    forEach(chosen, "align", `delay one channel of ${chosen.names} against the other`, ({ channels }) => ({
       kind: "align",
       delay: Array(channels).fill(0),
     })),
   ],
   Settings: AlignSettings,
+  guide: "two-microphones",
   why: null,
 };

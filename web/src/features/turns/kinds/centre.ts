@@ -15,7 +15,7 @@ export const centre: TurnKind<"centre"> = {
   words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
   offers: (chosen) => [
     // Both are heard while the wedge is set.
-    forEach(chosen, "centre", `take the centre of ${chosen.names} out, or keep it`, () => ({
+    forEach(chosen, "centre", `remove or isolate the centre of ${chosen.names}`, () => ({
       kind: "centre",
       keep: "both",
     })),
@@ -37,5 +37,6 @@ export const centre: TurnKind<"centre"> = {
       ...(high !== undefined && { high_hz: highHz(high) }),
     }),
   },
+  guide: "voice",
   why: "centre",
 };

@@ -1,19 +1,22 @@
 import { accepts, forEach, forGroups, PLAIN, type TurnKind, together } from "../kind";
+import { decodeHandles } from "../planeHandles";
 import { DecodeSettings } from "../settings/MidSide";
 
 export const decode: TurnKind<"decode"> = {
   ...PLAIN,
-  title: "Decode mid and side",
+  title: "Decode M/S to L/R",
   words: ["m/s", "ms", "mid", "side"],
   offers: (chosen) => {
     const { clips, names } = chosen;
     const byName = forGroups(chosen, "decode", "pair");
     if (byName) return [byName];
     if (clips.length === 2 && accepts("decode", clips))
-      return [together(chosen, { kind: "decode" }, `${names} are mid and side`)];
-    return [forEach(chosen, "decode", `${names} holds mid and side`)];
+      return [together(chosen, { kind: "decode" }, `decode ${names} as M/S`)];
+    return [forEach(chosen, "decode", `decode ${names} as M/S`)];
   },
   Settings: DecodeSettings,
   axes: () => ({ before: "mid-side", after: "left-right" }),
+  handles: decodeHandles,
+  guide: "mid-side",
   why: "mid-side",
 };

@@ -3,10 +3,11 @@ import { EncodeSettings } from "../settings/MidSide";
 
 export const encode: TurnKind<"encode"> = {
   ...PLAIN,
-  title: "Encode to mid and side",
+  title: "Encode L/R to M/S",
   words: ["m/s", "ms", "mid", "side"],
-  offers: (chosen) => [forEach(chosen, "encode", `${chosen.names} into mid and side`)],
+  offers: (chosen) => [forEach(chosen, "encode", `encode ${chosen.names} to M/S`)],
   Settings: EncodeSettings,
   axes: () => ({ before: "left-right", after: "mid-side" }),
+  guide: "mid-side",
   why: "mid-side",
 };

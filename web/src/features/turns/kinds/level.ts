@@ -1,4 +1,5 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
+import { levelHandles } from "../planeHandles";
 import { LevelSettings } from "../settings/Amounts";
 
 export const level: TurnKind<"level"> = {
@@ -8,5 +9,7 @@ export const level: TurnKind<"level"> = {
   offers: (chosen) => [forEach(chosen, "level", `change the level of ${chosen.names}`)],
   hushes: { of: (turn) => turn.hush, changed: (turn, hush) => ({ ...turn, hush }) },
   Settings: LevelSettings,
+  handles: levelHandles,
+  guide: "two-voices",
   why: null,
 };

@@ -1,11 +1,13 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
+import { matrixHandles } from "../planeHandles";
 import { MatrixSettings } from "../settings/Matrix";
 
 export const matrix: TurnKind<"matrix"> = {
   ...PLAIN,
-  title: "Mix of the sides",
+  title: "2×2 matrix",
   words: ["mix", "pan", "balance"],
-  offers: (chosen) => [forEach(chosen, "matrix", `any mix of the sides of ${chosen.names}`)],
+  offers: (chosen) => [forEach(chosen, "matrix", `any 2×2 mix of L and R of ${chosen.names}`)],
   Settings: MatrixSettings,
+  handles: matrixHandles,
   why: null,
 };

@@ -20,5 +20,6 @@ export const merge: TurnKind<"merge"> = {
   Settings: MergeSettings,
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
   otherwise: (turn, code) => (code === "side-unknown" ? { ...turn, order: "given" } : null),
+  guide: "merge",
   why: null,
 };

@@ -1,11 +1,14 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
+import { polarityHandles } from "../planeHandles";
 import { PolaritySettings } from "../settings/Polarity";
 
 export const polarity: TurnKind<"polarity"> = {
   ...PLAIN,
-  title: "Turn upside down",
+  title: "Invert polarity",
   words: ["flip", "invert", "phase", "inverted"],
-  offers: (chosen) => [forEach(chosen, "polarity", `turn a channel of ${chosen.names} upside down`)],
+  offers: (chosen) => [forEach(chosen, "polarity", `invert the polarity of a channel of ${chosen.names}`)],
   Settings: PolaritySettings,
+  handles: polarityHandles,
+  guide: "polarity",
   why: "polarity",
 };

@@ -4,14 +4,15 @@ import { SplitSettings } from "../settings/Split";
 
 export const split: TurnKind<"split"> = {
   ...PLAIN,
-  title: "Split into its channels",
+  title: "Split to mono",
   words: ["channels", "separate", "dual"],
-  offers: (chosen) => [forEach(chosen, "split", `${chosen.names} into mono files`)],
+  offers: (chosen) => [forEach(chosen, "split", `split ${chosen.names} to mono files`)],
   Settings: SplitSettings,
   axes: (step) => {
     const axes = splitsMidSide(step) ? "mid-side" : "left-right";
     return { before: axes, after: axes };
   },
   figure: "side by side",
+  guide: "split",
   why: null,
 };

@@ -7,18 +7,19 @@ export const sum: TurnKind<"sum"> = {
   words: ["add", "mix", "blend"],
   offers: (chosen) => {
     const { clips, names } = chosen;
-    const label = `${names}: the second upside down, to hear what is left`;
+    const label = `null test: invert the second of ${names} and sum`;
     const difference = together(chosen, { kind: "sum", flip: [2] }, label);
     return [
-      together(chosen, { kind: "sum" }, `add ${names}`),
+      together(chosen, { kind: "sum" }, `sum ${names}`),
       {
         ...difference,
         name: "null",
         words: ["difference", "cancel", "compare", "test"],
-        refused: clips.length > 2 ? "takes two clips" : difference.refused,
+        refused: clips.length > 2 ? "needs two clips" : difference.refused,
       },
     ];
   },
   Settings: SumSettings,
+  guide: "null",
   why: "polarity",
 };

@@ -2,9 +2,10 @@ import { forEach, PLAIN, type TurnKind } from "../kind";
 
 export const swap: TurnKind<"swap"> = {
   ...PLAIN,
-  title: "Swap the sides",
+  title: "Swap left and right",
   words: ["exchange", "reverse", "mirror"],
-  offers: (chosen) => [forEach(chosen, "swap", `left and right of ${chosen.names} change places`)],
+  offers: (chosen) => [forEach(chosen, "swap", `swap left and right of ${chosen.names}`)],
   Settings: null,
+  guide: "swap",
   why: null,
 };

@@ -21,6 +21,7 @@ export const trim: TurnKind<"trim"> = {
     return { ...PLAIN.lanes(step), later: step.begins_at };
   },
   figure: "none",
+  guide: "range",
   why: null,
 };
 

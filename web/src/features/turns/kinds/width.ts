@@ -1,4 +1,5 @@
 import { forEach, PLAIN, type TurnKind } from "../kind";
+import { widthHandles } from "../planeHandles";
 import { WidthSettings } from "../settings/MidSide";
 
 export const width: TurnKind<"width"> = {
@@ -10,5 +11,6 @@ export const width: TurnKind<"width"> = {
     forEach(chosen, "width", `make ${chosen.names} wider or narrower`, () => ({ kind: "width", width: 1.4 })),
   ],
   Settings: WidthSettings,
+  handles: widthHandles,
   why: "mid-side",
 };

@@ -16,7 +16,7 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
   const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
   return (
     <>
-      <FieldGroup label="Later by, in samples">
+      <FieldGroup label="Delay (samples)">
         {turn.delay.map((samples, n) => (
           <Flex key={names[n]} align="center" gap={2}>
             <Text w={16}>{names[n]}</Text>
@@ -43,7 +43,7 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
   );
 }
 
-/** Delays that line up all channels, the earliest of them unmoved last; null where one is not sure. */
+/** Delays that align all channels, the earliest of them unmoved last; null where one is not sure. */
 export function delaysOf(found: readonly Pick<Lateness, "samples">[]): number[] | null {
   const late = [0, ...found.map((one) => one.samples)];
   if (late.some((samples) => samples === null)) return null;
@@ -87,7 +87,7 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
       ))}
       {delay && String(delay) !== String(turn.delay) && (
         <OfferButton alignSelf="start" onClick={() => onDelay(delay)}>
-          line up: {delay.join(", ")} samples later
+          align: {delay.join(", ")} samples later
         </OfferButton>
       )}
     </Flex>
@@ -96,15 +96,15 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
 
 /** What was found of one channel, in a sentence. */
 export function said(
-  { channel, samples, confidence, upside_down, drift }: Lateness,
+  { channel, samples, confidence, inverted: isInverted, drift }: Lateness,
   names: string[],
   rate: number,
 ) {
   const [first, name] = [names[0] ?? "channel 1", names[channel - 1] ?? `channel ${channel}`];
   const sure = `confidence ${confidence.toFixed(2)}`;
-  const inverted = upside_down ? ", upside down" : "";
+  const inverted = isInverted ? ", inverted" : "";
   if (drift)
-    return `${name} drifts against ${first} by ${drift.ppm} ppm: ${drift.at_start} samples late at the start, ${drift.at_end} at the end. No single delay lines up all of it.`;
+    return `${name} drifts against ${first} by ${drift.ppm} ppm: ${drift.at_start} samples late at the start, ${drift.at_end} at the end. No single delay aligns all of it.`;
   if (samples === null)
     return `The delay of ${name} against ${first} is uncertain (${sure}): zoom in and compare, or set it by ear.`;
   if (samples === 0) return `${name} is in time with ${first}${inverted} (${sure}).`;

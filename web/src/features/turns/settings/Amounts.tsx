@@ -30,7 +30,7 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
               shown={`${signed(gains[n] ?? 0)} dB`}
               onChange={(db) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, db) } })}
             />
-            <Toggle label="upside down" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
+            <Toggle label="invert" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
           </Flex>
         );
       })}
@@ -61,7 +61,7 @@ export function LevelSettings(props: SettingsProps<"level">) {
       ))}
       {count > 1 && (
         <Toggle
-          label="Each channel by itself"
+          label="per channel"
           on={!together}
           onChange={(each) =>
             onChange({

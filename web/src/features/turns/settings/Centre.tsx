@@ -13,19 +13,19 @@ import type { SettingsProps } from "./common";
 
 type Centre = Of<"centre">;
 const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
-  ["sides", "the sides: without the centre"],
-  ["centre", "the centre alone"],
-  ["both", "both, as two clips"],
+  ["sides", "sides (centre removed)"],
+  ["centre", "centre only"],
+  ["both", "both, as two files"],
 ];
 const METHODS: readonly (readonly [Centre["method"], string])[] = [
-  ["wedge", "wedge: stereo, by direction"],
-  ["learned", "learned: the lead, drums stay"],
-  ["difference", "difference: left less right"],
+  ["wedge", "wedge: by pan position, stays stereo"],
+  ["learned", "learned: lead vocal only, drums stay"],
+  ["difference", "L − R: mono"],
 ];
 const LOWS: readonly (readonly [Centre["lows"], string])[] = [
-  ["both", "kept in stereo"],
-  ["left", "of the left, in mono"],
-  ["right", "of the right, in mono"],
+  ["both", "keep stereo"],
+  ["left", "left only, mono"],
+  ["right", "right only, mono"],
 ];
 
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
@@ -44,7 +44,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
         onChange={(method) => set({ method })}
       />
       <Range
-        label="Nothing is cut below"
+        label="Low limit"
         value={Math.log(Math.max(low, LOWEST))}
         min={Math.log(LOWEST)}
         max={Math.log(1_000)}
@@ -53,7 +53,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
         onChange={(value) => set({ low_hz: lowHz(Math.exp(value)) })}
       />
       <Range
-        label="Nothing is cut above"
+        label="High limit"
         value={Math.log(high)}
         min={Math.log(2_000)}
         max={Math.log(HIGHEST)}
@@ -64,7 +64,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
       {wedge ? (
         <>
           <Range
-            label="Strength"
+            label="Selectivity"
             value={turn.strength}
             min={0.5}
             max={3}
@@ -78,7 +78,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
             min={0}
             max={1}
             step={0.01}
-            shown={turn.depth < 1 ? `${Math.round(100 * turn.depth)} %, a guide stays` : "100 %"}
+            shown={turn.depth < 1 ? `${Math.round(100 * turn.depth)} % (leaves a guide vocal)` : "100 %"}
             onChange={(depth) => set({ depth })}
           />
           <Range
@@ -91,7 +91,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
             onChange={(position) => set({ position })}
           />
           <Range
-            label="Opening"
+            label="Wedge width"
             value={turn.opening}
             min={0.3}
             max={3}
@@ -131,7 +131,7 @@ function Expected(props: {
   const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref));
   const told = expectation.data;
   if (expectation.isError && !told)
-    return <Failed what="What to expect could not be measured." onRetry={() => void expectation.refetch()} />;
+    return <Failed what="The suggestion could not be measured." onRetry={() => void expectation.refetch()} />;
   if (!told) return null;
   const { low_hz, position } = told.expectation;
   const { turn } = props;
@@ -151,7 +151,7 @@ function Expected(props: {
       ))}
       {!same && (
         <OfferButton onClick={() => props.set({ low_hz, position })}>
-          as the material suggests: from {low_hz} Hz
+          use suggested: from {low_hz} Hz
           {position === 0 ? "" : `, ${panned(position)}`}
         </OfferButton>
       )}

@@ -7,10 +7,10 @@ import type { SettingsProps } from "./common";
 import { SecondMicrophone } from "./SecondMicrophone";
 
 const TAKES: readonly (readonly [Of<"fold">["take"], string])[] = [
-  ["left", "left alone"],
-  ["right", "right alone"],
-  ["sum", "the sum of both"],
-  ["blend", "a blend of both"],
+  ["left", "left only"],
+  ["right", "right only"],
+  ["sum", "L + R"],
+  ["blend", "blend"],
 ];
 const LAWS: readonly (readonly [Of<"fold">["law"], string])[] = [
   ["average", "× ½"],
@@ -26,7 +26,7 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
       {turn.take === "sum" && <Laws step={step} law={turn.law} onChange={(law) => set({ law })} />}
       {turn.take === "blend" && (
         <Range
-          label="Left to right"
+          label="Blend L : R"
           value={turn.blend}
           min={0}
           max={1}
@@ -61,8 +61,8 @@ function Laws(props: {
       {sides?.mono_fold_loss_db !== undefined && (
         <Text fontSize="xs" color="fg.quiet">
           {sides.mono_fold_loss_db === null
-            ? "Everything cancels."
-            : `${decibels(sides.mono_fold_loss_db)} are lost by what cancels: 0 dB of equal sides, 3 dB of unrelated ones.`}
+            ? "Left and right cancel completely."
+            : `${decibels(sides.mono_fold_loss_db)} is lost to cancellation (0 dB for identical, 3 dB for uncorrelated channels).`}
         </Text>
       )}
     </Flex>

@@ -62,7 +62,7 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
           </OfferButton>
         )}
       </Flex>
-      {drawing && <Text color="fg.quiet">Drag over a channel of In, in the Waveform.</Text>}
+      {drawing && <Text color="fg.quiet">Drag over a channel of In on the waveform.</Text>}
       {suggesting && (
         <SuggestedHushes
           step={step}
@@ -188,9 +188,7 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
             label="Fades in milliseconds"
             value={String(hush.fade_ms)}
             refuse={(text) =>
-              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000
-                ? null
-                : "Enter milliseconds from 0 to 10,000."
+              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000 ? null : "Enter 0 to 10,000 ms."
             }
             onCommit={(text) => onChange({ fade_ms: Number(text) })}
           />

@@ -36,11 +36,7 @@ function Headroom({ turn }: { turn: Of<"matrix"> }) {
   const worst = Math.max(Math.abs(turn.ll) + Math.abs(turn.lr), Math.abs(turn.rl) + Math.abs(turn.rr));
   return (
     <Box fontSize="xs" color="fg.quiet">
-      <Text>
-        {worst <= 1
-          ? "It cannot clip."
-          : `At worst it comes out ${signed(20 * Math.log10(worst))} dB above what goes in.`}
-      </Text>
+      <Text>{worst <= 1 ? "It can’t clip." : `Worst-case peak: +${signed(20 * Math.log10(worst))} dB.`}</Text>
     </Box>
   );
 }

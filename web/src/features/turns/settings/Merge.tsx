@@ -6,13 +6,13 @@ import { QuietButton } from "../../../shared/parts";
 import type { SettingsProps } from "./common";
 
 const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
-  ["auto", "by the number of files"],
+  ["auto", "automatic"],
   ["stereo", "stereo"],
   ["quad", "quad"],
   ["5.0", "5.0"],
   ["5.1", "5.1"],
   ["7.1", "7.1"],
-  ["discrete", "no speakers named"],
+  ["discrete", "discrete (no speaker positions)"],
 ];
 
 export function MergeSettings(props: SettingsProps<"merge">) {
@@ -39,12 +39,8 @@ export function MergeSettings(props: SettingsProps<"merge">) {
           ))}
         </Box>
         {sides.length === 2 && (
-          <QuietButton
-            onClick={exchange}
-            aria-label="Exchange left and right"
-            title="Exchange left and right"
-          >
-            <ArrowLeftRight size={16} /> exchange
+          <QuietButton onClick={exchange}>
+            <ArrowLeftRight size={16} /> Swap L/R
           </QuietButton>
         )}
       </Flex>
@@ -57,11 +53,11 @@ export function MergeSettings(props: SettingsProps<"merge">) {
         />
       )}
       <SelectField
-        label="Line up by"
+        label="Align by"
         value={turn.line_up}
         options={[
-          ["recorded", "recorded start times"],
-          ["file", "starts of the files"],
+          ["recorded", "timestamp"],
+          ["file", "file start"],
         ]}
         onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
       />
@@ -69,8 +65,8 @@ export function MergeSettings(props: SettingsProps<"merge">) {
         label="Different lengths"
         value={turn.length}
         options={[
-          ["pad", "add silence"],
-          ["trim", "keep what all have"],
+          ["pad", "pad with silence"],
+          ["trim", "trim to the shortest"],
         ]}
         onChange={(length) => onChange({ turn: { ...turn, length } })}
       />

@@ -10,8 +10,8 @@ import type { SettingsProps } from "./common";
 
 type Scale = Of<"encode">["scale"];
 const SCALES: readonly (readonly [Scale, string])[] = [
-  ["half", "half: mid = (L + R) / 2"],
-  ["power", "power: mid = (L + R) / √2"],
+  ["half", "−6 dB: mid = (L + R) / 2"],
+  ["power", "−3 dB: mid = (L + R) / √2"],
 ];
 
 function ScaleField({ value, onChange }: { value: Scale; onChange: (scale: Scale) => void }) {
@@ -35,7 +35,7 @@ export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">
   return (
     <>
       <Range
-        label="Side amount"
+        label="Side level"
         value={amount}
         min={OFF}
         max={12}
@@ -45,12 +45,16 @@ export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">
       />
       {poor !== null && (
         <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "trouble" : "fg.quiet"}>
-          From {signed(poor)} dB on, left and right go against each other, and a mono fold loses more than 3
-          dB.
+          Above {signed(poor)} dB the side is louder than the mid: correlation turns negative and a mono sum
+          loses more than 3 dB.
         </Text>
       )}
-      <Toggle label="Exchange mid and side" on={turn.exchange} onChange={(exchange) => set({ exchange })} />
-      <Toggle label="Side upside down" on={turn.flip_side} onChange={(flip_side) => set({ flip_side })} />
+      <Toggle label="Swap M and S" on={turn.exchange} onChange={(exchange) => set({ exchange })} />
+      <Toggle
+        label="Invert side (swaps L/R)"
+        on={turn.flip_side}
+        onChange={(flip_side) => set({ flip_side })}
+      />
       <ScaleField value={turn.scale} onChange={(scale) => set({ scale })} />
     </>
   );
@@ -63,7 +67,7 @@ export function WidthSettings({ turn, onChange }: SettingsProps<"width">) {
       value={turn.width}
       min={0}
       max={3}
-      step={0.05}
+      step={0.01}
       shown={turn.width === 0 ? "mono" : `× ${turn.width.toFixed(2)}`}
       onChange={(width) => onChange({ turn: { ...turn, width } })}
     />

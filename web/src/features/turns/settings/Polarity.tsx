@@ -6,7 +6,7 @@ import type { SettingsProps } from "./common";
 const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
   ["left", "left"],
   ["right", "right"],
-  ["both", "both sides"],
+  ["both", "both channels"],
 ];
 
 export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polarity">) {
@@ -14,7 +14,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
   const set = (channels: Of<"polarity">["channels"]) => onChange({ turn: { ...turn, channels } });
   if (count === 1) return null;
   if (count === 2 && !Array.isArray(turn.channels))
-    return <SelectField label="Upside down" value={turn.channels} options={WORDS} onChange={set} />;
+    return <SelectField label="Invert" value={turn.channels} options={WORDS} onChange={set} />;
   const flipped = step.matrix.flatMap((row, n) => ((row[n] ?? 1) < 0 ? [n + 1] : []));
   const toggle = (n: number) => {
     const next = flipped.includes(n)
@@ -24,7 +24,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
   };
   const speakers = step.outputs[0]?.speakers ?? [];
   return (
-    <FieldGroup label="Upside down">
+    <FieldGroup label="Invert">
       <Flex direction="column" gap={1}>
         {step.matrix.map((_, n) => (
           <Toggle

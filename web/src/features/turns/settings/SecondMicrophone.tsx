@@ -6,7 +6,7 @@ import { useBlending } from "../../../api/queries";
 import type { Of } from "../../../api/turns";
 import { Committed } from "../../../shared/Committed";
 import { Field, Toggle } from "../../../shared/fields";
-import { signed } from "../../../shared/format";
+import { correlation as correlationText, signed } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
 import { samplesIn } from "../../../shared/places";
 import { useSettled } from "../../../shared/settled";
@@ -25,14 +25,10 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
   const other = best && (best.flip !== turn.flip_right || best.delay !== turn.delay);
   return (
     <>
-      <Toggle
-        label="Right upside down"
-        on={turn.flip_right}
-        onChange={(flip_right) => onChange({ flip_right })}
-      />
-      <Field label="Delay of right, in samples">
+      <Toggle label="Invert right" on={turn.flip_right} onChange={(flip_right) => onChange({ flip_right })} />
+      <Field label="Delay of right (samples)">
         <Committed
-          label="Delay of right, in samples"
+          label="Delay of right (samples)"
           value={String(turn.delay)}
           refuse={(text) =>
             samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
@@ -60,7 +56,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
 /** What the fullest low end takes, and what it gives. */
 export function bestText({ flip, delay, gain_db }: NonNullable<Blending["best"]>) {
   const parts = [
-    flip ? "right upside down" : "",
+    flip ? "right inverted" : "",
     delay ? `right ${Math.abs(delay)} samples ${delay > 0 ? "later" : "earlier"}` : "",
   ].filter(Boolean);
   return `${parts.join(", ") || "as they are"}, lows ${gain_db > 0 ? "+" : ""}${signed(gain_db)} dB`;
@@ -76,7 +72,7 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
     <Box data-testid="blend-bands">
       <Text color="fg.quiet" fontSize="xs">
         Level of the sum by octave
-        {correlation !== null && ` · correlation ${signed(correlation, 2)}`}
+        {correlation !== null && ` · correlation ${correlationText(correlation)}`}
       </Text>
       {bands.map(({ hertz, level_db }) => {
         const level = level_db ?? 0;

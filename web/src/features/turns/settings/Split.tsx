@@ -9,15 +9,15 @@ export function SplitSettings({ step, turn, onChange }: SettingsProps<"split">) 
   const midSide = splitsMidSide(step);
   const [left = "_L", right = "_R"] = midSide ? ["_mid", "_side"] : turn.endings;
   return (
-    <FieldGroup label="Name endings">
+    <FieldGroup label="Name suffixes">
       <Flex gap={2}>
         <Committed
-          label={`Ending of ${midSide ? "mid" : "left"}`}
+          label={`Suffix of ${midSide ? "mid" : "left"}`}
           value={left}
           onCommit={(text) => onChange({ turn: { ...turn, endings: [text, right] } })}
         />
         <Committed
-          label={`Ending of ${midSide ? "side" : "right"}`}
+          label={`Suffix of ${midSide ? "side" : "right"}`}
           value={right}
           onCommit={(text) => onChange({ turn: { ...turn, endings: [left, text] } })}
         />

@@ -18,12 +18,12 @@ type Props = Pick<SettingsProps<"level">, "step" | "turn"> & {
 export function SuggestedHushes({ step, turn, rate, onTake }: Props) {
   const place = useContext(Place);
   const { proposals, threshold, waiting, error } = useSuggestion(step, turn.hush, rate, place);
-  if (error) return <Text color="trouble">No hushes could be suggested: {String(error)}</Text>;
+  if (error) return <Text color="trouble">Hushes can’t be suggested: {String(error)}</Text>;
   if (waiting) return <Text color="fg.quiet">Measuring who speaks when…</Text>;
   if (threshold === null)
     return (
       <Text color="fg.quiet">
-        Nothing to suggest: no channel carries a voice of its own that the others only spill into.
+        Nothing to suggest: no channel has a voice of its own that the others only pick up as spill.
       </Text>
     );
   return (

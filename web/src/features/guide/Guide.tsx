@@ -1,0 +1,77 @@
+/** How do I …? The tasks of the job on half a page each, searchable, without a network. */
+import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { Marked } from "marked";
+import { useMemo, useState } from "react";
+import { Link, useParams } from "react-router";
+import { PageHeading } from "../../shared/PageHeading";
+import { matching, PAGES, pictureAt } from "./pages";
+
+const marked = new Marked({
+  renderer: {
+    // The title is the page's own heading.
+    heading: ({ depth, text }) => (depth === 1 ? "" : `<h2>${text}</h2>`),
+    image: ({ href, text }) => `<img src="${pictureAt(href)}" alt="${text}">`,
+  },
+});
+
+const TYPE = {
+  "& h2": { fontWeight: 700, mt: 5, mb: 1 },
+  "& p": { my: 2 },
+  "& ol, & ul": { pl: 6, my: 2 },
+  "& ol": { listStyle: "decimal" },
+  "& ul": { listStyle: "disc" },
+  "& li": { my: 1 },
+  "& code": { fontFamily: "mono", fontSize: "0.9em", bg: "raised.high", px: 1, borderRadius: "sm" },
+  "& img": { w: "full", borderRadius: "md", borderWidth: 1, borderColor: "line", my: 4 },
+} as const;
+
+export function Guide() {
+  const { page: id } = useParams();
+  const [typed, setTyped] = useState("");
+  const found = matching(typed);
+  const chosen = PAGES.find((page) => page.id === id) ?? PAGES[0];
+  const html = useMemo(() => marked.parse(chosen?.text ?? "", { async: false }), [chosen]);
+  if (!chosen) return null;
+  return (
+    <Flex maxW="1000px" mx="auto" px={6} py={8} gap={10} align="start">
+      <Box as="nav" aria-label="How do I …?" w="250px" flexShrink={0}>
+        <Input
+          size="sm"
+          mb={3}
+          bg="raised"
+          borderColor="line"
+          aria-label="Search the guide"
+          placeholder="Search the guide"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+        {found.map((page) => (
+          <Link key={page.id} to={`/guide/${page.id}`} aria-current={page === chosen ? "page" : undefined}>
+            <Box
+              px={3}
+              py={1.5}
+              borderRadius="md"
+              bg={page === chosen ? "raised" : "transparent"}
+              _hover={{ bg: "raised" }}
+              fontWeight={page === chosen ? 600 : 400}
+            >
+              {page.title}
+            </Box>
+          </Link>
+        ))}
+        {found.length === 0 && (
+          <Text color="fg.quiet" px={3}>
+            Nothing about “{typed.trim()}”.
+          </Text>
+        )}
+      </Box>
+      <Box flex={1} minW={0}>
+        <PageHeading key={chosen.id} as="h1" title={chosen.title} fontSize="2xl" mb={2}>
+          {chosen.title}
+        </PageHeading>
+        {/* biome-ignore lint/security/noDangerouslySetInnerHtml: our own pages, built with the application. */}
+        <Box css={TYPE} dangerouslySetInnerHTML={{ __html: html }} />
+      </Box>
+    </Flex>
+  );
+}

@@ -1,0 +1,1 @@
+export { Guide } from "./Guide";

@@ -1,0 +1,11 @@
+/** To a page of the guide, beside what is being worked on: in a window of its own. */
+import { Link } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+export function GuideLink({ page, children }: { page: string; children: ReactNode }) {
+  return (
+    <Link href={`/guide/${page}`} target="_blank" rel="noopener" color="fg" textDecoration="underline">
+      {children}
+    </Link>
+  );
+}
