@@ -94,7 +94,7 @@ class Session:
         take(page, "finding")
         page.get_by_label("Filter the sources").fill("harbour")
         page.get_by_role("row", name="harbour-swell_ms").get_by_role("button").click()
-        page.get_by_role("heading", name="Decode M/S to L/R").wait_for()
+        page.get_by_role("heading", name="Decode M/S").wait_for()
         page.get_by_role("table", name="Before and after").get_by_text("−17").wait_for()
         page.keyboard.press("Space")
         page.wait_for_timeout(2200)

@@ -124,7 +124,7 @@ def test_a_stereo_file_is_heard_looked_at_and_turned_in_every_way(page: Page, tm
     for words, title, what in (
         ("invert", "Invert polarity", "invert left"),
         ("exchange", "Swap left and right", "swap"),
-        ("m/s", "Encode L/R to M/S", "encode"),
+        ("m/s", "Encode to M/S", "encode"),
         ("wide", "Width", "width"),
         ("gain", "Level", "level"),
         ("delay", "Align", "align"),

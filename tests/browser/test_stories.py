@@ -156,7 +156,7 @@ def test_mid_and_side_become_stereo_by_ear(page: Page, tmp_path: Path) -> None:
     drop(page, side, mid)
     files_of(page, "hall_mid", "hall_side")
     page.get_by_role("button", name="decode", exact=True).click()
-    expect(page.get_by_role("heading", name="Decode M/S to L/R")).to_be_visible()
+    expect(page.get_by_role("heading", name="Decode M/S")).to_be_visible()
     page.keyboard.press("Space")
     slide(page, "Side level", 6)
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_contain_text("decode, side +6 dB")

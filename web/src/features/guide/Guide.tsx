@@ -2,8 +2,9 @@
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { Marked } from "marked";
 import { useMemo, useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { PageHeading } from "../../shared/PageHeading";
+import { PageList } from "../../shared/PageList";
 import { matching, PAGES, pictureAt } from "./pages";
 
 const marked = new Marked({
@@ -45,20 +46,7 @@ export function Guide() {
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
         />
-        {found.map((page) => (
-          <Link key={page.id} to={`/guide/${page.id}`} aria-current={page === chosen ? "page" : undefined}>
-            <Box
-              px={3}
-              py={1.5}
-              borderRadius="md"
-              bg={page === chosen ? "raised" : "transparent"}
-              _hover={{ bg: "raised" }}
-              fontWeight={page === chosen ? 600 : 400}
-            >
-              {page.title}
-            </Box>
-          </Link>
-        ))}
+        <PageList to="/guide" pages={found} open={chosen.id} />
         {found.length === 0 && (
           <Text color="fg.quiet" px={3}>
             Nothing about “{typed.trim()}”.

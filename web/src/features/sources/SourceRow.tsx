@@ -86,6 +86,11 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
           <Text truncate fontWeight={600} flex={1}>
             {source.name}
           </Text>
+          {line !== null && (
+            <Text fontSize="xs" color="fg.quiet" flexShrink={0}>
+              line {line}
+            </Text>
+          )}
           {group && place === "first" && !group.done && !group.refused && (
             <ChipButton title={groupTitle(group)} onClick={() => onStep(groupStep(group))}>
               {group.label}
@@ -95,7 +100,6 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
         <Text truncate fontSize="xs" color="fg.quiet">
           {layout(source.channels)} · {kilohertz(source.rate)} · {stored(source)} ·{" "}
           {duration(source.frames, source.rate)}
-          {line !== null && ` · in line ${line}`}
           {!source.measured && !source.problem && " · analysing"}
         </Text>
         {source.problem && (

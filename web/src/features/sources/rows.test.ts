@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { group, noted, source } from "../../api/testing";
+import { group, mergeStep, noted, source, splitStep } from "../../api/testing";
 import { arrange, facets, offered, type Sort, select } from "./rows";
 
 const sources = ["bell_R", "wind", "bell_L"].map((name) => source(name));
@@ -105,4 +105,15 @@ it("offers for many what each of them offers, but not twice for what is in the w
   expect(of("bits-used")?.label).toBe("Unused bits (2)");
   const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
   expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold 1 file");
+});
+
+it("says of a file which line was the first to use it", () => {
+  const sources = [source("bell_L"), source("sea", 2), source("gull", 2)];
+  const steps = [mergeStep({ inputs: ["source:bell_L"] }), splitStep(), splitStep({ id: "again" })];
+  const rows = arrange({ sources, groups: [], steps }, { filter: "", facet: null, sort: "came" });
+  expect(rows.map(({ source: { name }, line }) => [name, line])).toEqual([
+    ["bell_L", 1],
+    ["sea", 2],
+    ["gull", null],
+  ]);
 });

@@ -1,8 +1,9 @@
 /** Short pages that show, with pictures and sound, why things are as they are. */
 import { Box, Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { PageHeading } from "../../shared/PageHeading";
+import { PageList } from "../../shared/PageList";
 import { Centre } from "./Centre";
 import { MidSide } from "./MidSide";
 import { Polarity } from "./Polarity";
@@ -33,20 +34,7 @@ export function Why() {
   return (
     <Flex maxW="1000px" mx="auto" px={6} py={8} gap={10} align="start">
       <Box as="nav" aria-label="Pages" w="210px" flexShrink={0}>
-        {PAGES.map((page) => (
-          <Link key={page.id} to={`/why/${page.id}`} aria-current={page === chosen ? "page" : undefined}>
-            <Box
-              px={3}
-              py={2}
-              borderRadius="md"
-              bg={page === chosen ? "raised" : "transparent"}
-              _hover={{ bg: "raised" }}
-              fontWeight={page === chosen ? 600 : 400}
-            >
-              {page.title}
-            </Box>
-          </Link>
-        ))}
+        <PageList to="/why" pages={PAGES} open={chosen.id} />
       </Box>
       <Box flex={1} minW={0}>
         <PageHeading key={chosen.id} as="h1" title={chosen.title} fontSize="2xl" mb={4}>

@@ -4,7 +4,7 @@ import { DecodeSettings } from "../settings/MidSide";
 
 export const decode: TurnKind<"decode"> = {
   ...PLAIN,
-  title: "Decode M/S to L/R",
+  title: "Decode M/S",
   words: ["m/s", "ms", "mid", "side"],
   offers: (chosen) => {
     const { clips, names } = chosen;

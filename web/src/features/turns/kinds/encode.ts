@@ -3,7 +3,7 @@ import { EncodeSettings } from "../settings/MidSide";
 
 export const encode: TurnKind<"encode"> = {
   ...PLAIN,
-  title: "Encode L/R to M/S",
+  title: "Encode to M/S",
   words: ["m/s", "ms", "mid", "side"],
   offers: (chosen) => [forEach(chosen, "encode", `encode ${chosen.names} to M/S`)],
   Settings: EncodeSettings,

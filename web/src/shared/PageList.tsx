@@ -1,0 +1,22 @@
+/** The pages of a book, to choose from; which one is open. */
+import { Box } from "@chakra-ui/react";
+import { Link } from "react-router";
+
+type Props = { to: string; pages: readonly { id: string; title: string }[]; open: string };
+
+export function PageList({ to, pages, open }: Props) {
+  return pages.map(({ id, title }) => (
+    <Link key={id} to={`${to}/${id}`} aria-current={id === open ? "page" : undefined}>
+      <Box
+        px={3}
+        py={1.5}
+        borderRadius="md"
+        bg={id === open ? "raised" : "transparent"}
+        _hover={{ bg: "raised" }}
+        fontWeight={id === open ? 600 : 400}
+      >
+        {title}
+      </Box>
+    </Link>
+  ));
+}
