@@ -30,7 +30,7 @@ dev: setup
 	@mkdir -p .stamps
 	@echo "Installing Python packages"
 	@$(PYTHON) -m venv .venv || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq python3-venv && $(PYTHON) -m venv .venv; }
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --root-user-action=ignore uv
+	@$(BIN)/python -m pip install -qq --disable-pip-version-check --root-user-action=ignore uv
 	@$(BIN)/uv pip install --quiet -r requirements.txt
 	@touch $@
 

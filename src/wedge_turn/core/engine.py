@@ -18,7 +18,7 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import LIMIT, Block
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.linear import Taps, bits_needed, composed, on, taps_of
+from wedge_turn.core.linear import Taps, bits_needed, composed, map_sources, taps_of
 from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
 from wedge_turn.core.stretch import Limited
 from wedge_turn.core.turns import AnyTurn, ClipInfo, MatrixOutcome, Output, WindowOutcome
@@ -201,7 +201,7 @@ class Engine:
         taps = self.sheet.taps(ref)
         if ref not in self._clips:
             # A source keeps the form it came in with; its working copy may be stored in another.
-            self._clips[ref] = Clip(self.sheet.info(ref).form, on(taps, self._sound))
+            self._clips[ref] = Clip(self.sheet.info(ref).form, map_sources(taps, self._sound))
         return self._clips[ref]
 
     def adding(self, *steps: Step) -> "Engine":

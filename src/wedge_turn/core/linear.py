@@ -47,10 +47,10 @@ def taps_of(source: S, channels: int, frames: int) -> Taps[S]:
     return tuple((Tap(source, channel, 1.0, 0, 0, frames),) for channel in range(channels))
 
 
-def on(taps: Taps[S], found: Callable[[S], T]) -> Taps[T]:
-    """The same taps on other names for their sources."""
+def map_sources(taps: Taps[S], resolve: Callable[[S], T]) -> Taps[T]:
+    """The same taps, each on `resolve` of its source."""
     return tuple(
-        tuple(Tap(found(tap.source), tap.channel, tap.gain, tap.offset, tap.start, tap.stop) for tap in channel)
+        tuple(Tap(resolve(tap.source), tap.channel, tap.gain, tap.offset, tap.start, tap.stop) for tap in channel)
         for channel in taps
     )
 
@@ -105,9 +105,11 @@ def _places(gain: float) -> int | None:
     return None
 
 
-def encoding_for(taps: Taps[S], stored: dict[S, Encoding], inputs: Iterable[Encoding], room: int) -> Encoding:
+def smallest_exact_encoding(
+    taps: Taps[S], stored: dict[S, Encoding], inputs: Iterable[Encoding], extra_bits: int
+) -> Encoding:
     """How a turn's result is stored: the smallest encoding that holds its samples exactly, but no deeper than what
-    goes in and the room the turn asks for. Floats stay floats.
+    goes in and the extra bits the turn asks for. Floats stay floats.
 
     So a mix keeps the depth of its sources, and is dithered where that does not hold it; an encode gets its bit more;
     and a decode of an encode is as deep as what was encoded.
@@ -115,7 +117,7 @@ def encoding_for(taps: Taps[S], stored: dict[S, Encoding], inputs: Iterable[Enco
     heard = [stored[tap.source] for channel in taps for tap in channel] or list(inputs)
     if any(encoding.is_float for encoding in heard):
         return BY_DEPTH["float"] if max(e.bits for e in heard) <= 24 else BY_DEPTH["double"]
-    most = max(encoding.bits for encoding in inputs) + room
+    most = max(encoding.bits for encoding in inputs) + extra_bits
     needed = bits_needed(taps, stored)
     bits = most if needed is None else min(needed, most)
     bits = max(bits, *(encoding.bits for encoding in heard))

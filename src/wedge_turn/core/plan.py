@@ -19,7 +19,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
-from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, encoding_for, taps_of
+from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, smallest_exact_encoding, taps_of
 from wedge_turn.core.naming import cleaned_text, is_plain_text
 from wedge_turn.core.stretch import Stretch, limited
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
@@ -248,7 +248,7 @@ class Sheet:
             else:
                 taps = composed(outcome, [self._taps[one] for one in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
-                encoding = encoding_for(taps, self._stored, depths, step.turn.extra_bits)
+                encoding = smallest_exact_encoding(taps, self._stored, depths, step.turn.extra_bits)
             self._infos[ref] = ClipInfo(
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
             )
