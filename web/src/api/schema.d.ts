@@ -855,7 +855,7 @@ export interface components {
         };
         /**
          * BandLevel
-         * @description How a band adds up, in dB; None where has nothing.
+         * @description How a band adds up, in dB; None where the band is silent.
          */
         BandLevel: {
             /** Hertz */

@@ -38,7 +38,7 @@ Complex = NDArray[np.complex128]
 
 @dataclass(frozen=True)
 class BandLevel:
-    """How a band adds up, in dB; None where has nothing."""
+    """How a band adds up, in dB; None where the band is silent."""
 
     hertz: int
     level_db: float | None

@@ -212,7 +212,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
   expect(await screen.findByText("bell has no recorded start time")).toBeTruthy();
   expect(screen.getByText("10:00:01.000").closest("tr")?.textContent).toContain("2.00 s");
   expect((screen.getByRole("button", { name: "Deliver 3 files" }) as HTMLButtonElement).disabled).toBe(true);
-  expect(screen.getByText("2 files have nothing in this range.")).toBeTruthy();
+  expect(screen.getByText("2 files can’t be cut to this range.")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Leave them out" }));
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() =>

@@ -92,9 +92,7 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
       />
       {outside.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
-          <Text color="trouble">
-            {outside.length === 1 ? "1 file has" : `${outside.length} files have`} nothing in this range.
-          </Text>
+          <Text color="trouble">{count(outside.length, "file")} can’t be cut to this range.</Text>
           <QuietButton
             color="fg"
             borderWidth={1}

@@ -166,7 +166,7 @@ it("plays nothing where it was paused while the graph opened", async () => {
   expect(player.getState()).toMatchObject({ playing: false, waiting: false });
 });
 
-it("opens one graph however often play, pause are pressed while it opens", async () => {
+it("opens one graph however often play and pause are pressed while it opens", async () => {
   graphs = new Graphs(false);
   const player = new Player(graphs.open);
   player.load(program(), gains);
