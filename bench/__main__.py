@@ -38,9 +38,9 @@ def main() -> None:
         hashes()
 
 
-def compared(one: str, other: str, *arguments: object) -> list[float]:
+def compared(first: str, second: str, *arguments: object) -> list[float]:
     """The processor seconds of two probes, start-up not counted; in turns, so that the machine's moods meet both."""
-    took: dict[str, list[float]] = {one: [], other: []}
+    took: dict[str, list[float]] = {first: [], second: []}
     for _ in range(2 * RUNS):
         for what, seconds in took.items():
             probe = (sys.executable, "-m", "bench.probes", "spent", what, *arguments)
@@ -49,25 +49,25 @@ def compared(one: str, other: str, *arguments: object) -> list[float]:
     return [statistics.median(seconds) for seconds in took.values()]
 
 
-def split_and_merge(room: Path) -> None:
+def split_and_merge(folder: Path) -> None:
     """Our split, merge and encode with their proof against the plain script without one."""
-    small, large = room / "small.wav", room / "large.wav"
+    small, large = folder / "small.wav", folder / "large.wav"
     probes.write_noise(small, 1_000)
     probes.write_noise(large, MINUTES * 60 * 48_000)
-    out, split = room / "out", 0.0
+    out, split = folder / "out", 0.0
     for kind in ("split", "merge", "encode"):
         paths = (*parts(small), *parts(large)) if kind == "merge" else (small, large)
-        plain, spent = compared(f"plain-{kind}", f"our-{kind}", room, *paths)
+        plain, spent = compared(f"plain-{kind}", f"our-{kind}", folder, *paths)
         split = spent if kind == "split" else split
         say(
             f"{kind} of {MINUTES} min 24-bit stereo with proof: plain script / ours",
             f"{plain:.2f}/{spent:.2f} = {plain / spent:.1f}×",
             "≥ 6×" if kind == "encode" else "≥ 10×",
         )
-    copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, room / "copy")
-    copied -= processor_seconds(sys.executable, "-m", "bench.probes", "copy", small, room / "copy")
+    copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, folder / "copy")
+    copied -= processor_seconds(sys.executable, "-m", "bench.probes", "copy", small, folder / "copy")
     say("encode, ours / copying the file", f"{spent / copied:.1f}×", "–")
-    cp = processor_seconds("cp", large, room / "copy") - processor_seconds("cp", small, room / "copy")
+    cp = processor_seconds("cp", large, folder / "copy") - processor_seconds("cp", small, folder / "copy")
     say("split with proof / cp", f"{split / cp:.1f}×", "≤ 4×")
     clear = partial(shutil.rmtree, out, ignore_errors=True)
     alone, start_up = (

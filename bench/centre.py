@@ -171,8 +171,8 @@ def masked(gain: Callable[[NDArray[np.complex128], Parts], NDArray[np.float64]],
 
     def run(mix: Block, parts: Parts) -> Parts:
         spectra = np.stack([TRANSFORM.stft(mix[:, side]) for side in (0, 1)])
-        kept = spectra * (gain(spectra, parts) * band)
-        centre = np.stack([TRANSFORM.istft(kept[side], k1=len(mix)).real for side in (0, 1)], axis=1)
+        masked_spectra = spectra * (gain(spectra, parts) * band)
+        centre = np.stack([TRANSFORM.istft(masked_spectra[side], k1=len(mix)).real for side in (0, 1)], axis=1)
         return centre, mix - centre
 
     return run
@@ -220,8 +220,8 @@ METHODS: Final[dict[str, Callable[[Block, Parts], Parts]]] = {
 }
 
 
-def sdr(true: Block, found: Block) -> float:
-    return float(10 * np.log10(np.sum(true**2) / np.sum((true - found) ** 2)))
+def sdr(true: Block, estimate: Block) -> float:
+    return float(10 * np.log10(np.sum(true**2) / np.sum((true - estimate) ** 2)))
 
 
 def si_sdr(true: Block, found: Block) -> float:
@@ -252,7 +252,7 @@ def main() -> None:
                             si_sdr(parts[1], sides), left_over(parts[0], sides), *reference])  # fmt: skip
         means = np.mean(figures, axis=0)
         rows.append((name, means))
-        centres[name] = [one[0] for one in figures]
+        centres[name] = [row[0] for row in figures]
         print(f"{name:<42}" + "".join(f"{value:8.1f}" for value in means), flush=True)
     head = (
         "# How well the centre is told from the rest\n\nMade by `make bench-centre`, which says how: "
@@ -264,8 +264,8 @@ def main() -> None:
         f"| {name} | {m[0]:.1f} / {m[1]:.1f} | {m[2]:.1f} / {m[3]:.1f} | {m[4]:.0f} | {m[5]:.1f} / {m[6]:.1f} |"
         for name, m in rows
     ]
-    apart = (f"{a - b:+.1f}" for a, b in zip(centres[WEDGE], centres[SIMILARITY], strict=True))
-    tail = f"\nThe wedge over the similarity mask, SDR of the centre, mix by mix: {', '.join(apart)} dB.\n"
+    differences = (f"{a - b:+.1f}" for a, b in zip(centres[WEDGE], centres[SIMILARITY], strict=True))
+    tail = f"\nThe wedge over the similarity mask, SDR of the centre, mix by mix: {', '.join(differences)} dB.\n"
     TABLE.write_text(head + "\n".join(lines) + "\n" + tail, "utf-8")
     sys.stdout.flush()
 

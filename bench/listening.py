@@ -100,8 +100,8 @@ def heard_after(page: Page, address: str, control: str, moves: list[tuple[str, s
         heard: int = page.evaluate(control, list(move))
         page.wait_for_function("(n) => window.heard[0].length > n", arg=heard + LONGEST)
         sound = page.evaluate(f"(n) => window.heard.map((ear) => ear.slice(n, n + {LONGEST}))", heard)
-        other = np.abs(np.array(sound, np.float32).T - samples(job, head, ref, ahead + heard)).max(axis=1) > 1e-5
-        took.append(1000 * int(np.flatnonzero(other)[0]) / RATE)
+        differs = np.abs(np.array(sound, np.float32).T - samples(job, head, ref, ahead + heard)).max(axis=1) > 1e-5
+        took.append(1000 * int(np.flatnonzero(differs)[0]) / RATE)
     return took
 
 
@@ -139,15 +139,15 @@ def main_thread(page: Page) -> Callable[[], float]:
 
     def worked() -> float:
         metrics = session.send("Performance.getMetrics")["metrics"]
-        return float(next(one["value"] for one in metrics if one["name"] == "TaskDuration"))
+        return float(next(metric["value"] for metric in metrics if metric["name"] == "TaskDuration"))
 
     return worked
 
 
 def asked(url: str) -> dict[str, Any]:
     with urllib.request.urlopen(url) as answer:
-        found: dict[str, Any] = json.loads(answer.read())
-    return found
+        report: dict[str, Any] = json.loads(answer.read())
+    return report
 
 
 def samples(job: str, revision: str, ref: str, start: int, frames: int = LONGEST) -> NDArray[np.float32]:

@@ -81,8 +81,8 @@ def pressed(page: Page, selector: str) -> list[float]:
         if page.locator(selector).get_attribute("aria-activedescendant") == before:
             raise RuntimeError("no other row was selected")
     time.sleep(1)
-    told: list[float] = page.evaluate("window.keys")
-    return sorted([16.0] * (KEYS - len(told)) + told)
+    times: list[float] = page.evaluate("window.keys")
+    return sorted([16.0] * (KEYS - len(times)) + times)
 
 
 def big_job(address: str) -> str:
@@ -91,10 +91,10 @@ def big_job(address: str) -> str:
     job = str(sent["id"])
     rng = np.random.default_rng(0)
     for n in range(FILES):
-        made = io.BytesIO()
-        soundfile.write(made, 0.1 * rng.standard_normal(4_800), 48_000, "PCM_16", format="WAV")
+        buffer = io.BytesIO()
+        soundfile.write(buffer, 0.1 * rng.standard_normal(4_800), 48_000, "PCM_16", format="WAV")
         name = f"take-{n // 2:03}_{'RL'[n % 2 == 0]}.wav"
-        send(f"{address}/api/jobs/{job}/sources?name={name}", made.getvalue())
+        send(f"{address}/api/jobs/{job}/sources?name={name}", buffer.getvalue())
     now = asked(f"{address}/api/jobs/{job}")
     refs = [source["ref"] for source in now["sources"]]
     pairs = [refs[n : n + 2] for n in range(0, FILES, 2)]

@@ -16,9 +16,9 @@ SECONDS: Final = MINUTES * 60
 HUSHES: Final = 300
 
 
-def over_time(room: Path) -> None:
+def over_time(folder: Path) -> None:
     """Levels, hushes, delays, trims and ranges against a matrix turn on the same file; a search for each kind."""
-    large, small, out = room / "over-time.wav", room / "short.wav", room / "over-time-out"
+    large, small, out = folder / "over-time.wav", folder / "short.wav", folder / "over-time-out"
     probes.write_noise(large, SECONDS * 48_000)
     probes.write_noise(small, 48_000)
 
@@ -50,8 +50,8 @@ def searches() -> None:
     turns = np.repeat(rng.integers(0, 2, 1_200), 300)
     powers = np.where(turns[:, None] == np.arange(2), 0.01, 0.0001) * rng.uniform(0.3, 1, (turns.size, 2))
     start = time.perf_counter()
-    found = suggest(powers, 480, 48_000)
-    say(f"{len(found.hushes)} hushes suggested for an hour", f"{time.perf_counter() - start:.2f} s", "–")
+    suggestion = suggest(powers, 480, 48_000)
+    say(f"{len(suggestion.hushes)} hushes suggested for an hour", f"{time.perf_counter() - start:.2f} s", "–")
     sound = rng.standard_normal((2**20, 1))
     start = time.perf_counter()
     lateness(lambda at, n: np.resize(sound[at % 2**19 :], (n, 1)) * [1.0, 0.5], 3_600 * 48_000, 2, 48_000)

@@ -36,8 +36,8 @@ def write_notes(path: Path, frames: int) -> None:
     t = np.arange(1_000_000) / 48_000
     sides = []
     for pitches in ((110, 220, 331), (110, 277, 415)):
-        made = sum(np.sin(2 * np.pi * f * t) * np.exp(-((t * f / 97) % 1) * 4) for f in pitches)
-        sides.append(made + 0.05 * rng.standard_normal(t.size))
+        wave = sum(np.sin(2 * np.pi * f * t) * np.exp(-((t * f / 97) % 1) * 4) for f in pitches)
+        sides.append(wave + 0.05 * rng.standard_normal(t.size))
     block = np.stack(sides, axis=1)
     steps = np.rint(block / np.abs(block).max() * 8_000_000).astype("<i4")
     notes = steps.view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
@@ -113,8 +113,8 @@ def _wait(data: Path) -> float:
         return time.perf_counter() - start
 
     alone = statistics.median(read() for _ in range(20))
-    with store._database.reading() as other:
-        other.execute(text("SELECT * FROM source")).all()
+    with store._database.reading() as reader:
+        reader.execute(text("SELECT * FROM source")).all()
         beside = statistics.median(read() for _ in range(20))
     store.close()
     return max(0.0, beside - alone)
@@ -125,10 +125,10 @@ def write_mono(path: Path, frames: int, seed: int) -> None:
     path.write_bytes(header(form) + np.random.default_rng(seed).integers(0, 256, 3 * frames, np.uint8).tobytes())
 
 
-def plain_split(room: str, source: str) -> None:
+def plain_split(folder: str, source: str) -> None:
     data, rate = soundfile.read(source)
     for n, side in enumerate("LR"):
-        soundfile.write(f"{room}/plain_{side}.wav", data[:, n], rate, subtype="PCM_24")
+        soundfile.write(f"{folder}/plain_{side}.wav", data[:, n], rate, subtype="PCM_24")
 
 
 def plain_merge(room: str, left: str, right: str) -> None:
@@ -231,7 +231,7 @@ def answer_times(data: Path, folder: Path) -> dict[str, float]:
         return statistics.median(took)
 
     bell = f"/api/jobs/{demo.id}/revisions/{demo.head_id}"
-    found = {"merged": median(bell, "samples?clip=step:bell:0", 96_000, 9_000)}
+    times = {"merged": median(bell, "samples?clip=step:bell:0", 96_000, 9_000)}
     job = json.loads(asked("POST", "/api/jobs", b'{"name": "notes"}'))
     at = f"/api/jobs/{job['id']}"
     source = json.loads(asked("POST", f"{at}/sources?name=notes.wav", (folder / "notes.wav").read_bytes()))["ref"]
@@ -244,11 +244,11 @@ def answer_times(data: Path, folder: Path) -> dict[str, float]:
         now = json.loads(asked("POST", f"{at}/steps", json.dumps(body).encode()))
         ref = refs[kind] = now["steps"][-1]["outputs"][0]["ref"]
     head = f"{at}/revisions/{now['head']}"
-    found["five turns"] = median(head, f"samples?clip={refs['width']}", 24_000, 48_000)
-    found["wedge"] = median(head, f"samples?clip={refs['centre']}", 96_000, 90_000)
-    found["map"] = median(head, f"map?clip={source}", 30 * 48_000, 40_000)
+    times["five turns"] = median(head, f"samples?clip={refs['width']}", 24_000, 48_000)
+    times["wedge"] = median(head, f"samples?clip={refs['centre']}", 96_000, 90_000)
+    times["map"] = median(head, f"map?clip={source}", 30 * 48_000, 40_000)
     stop()
-    return found
+    return times
 
 
 def wedge_rates() -> tuple[float, float]:
@@ -285,8 +285,8 @@ def wedge_rates() -> tuple[float, float]:
             work()
             if turn:
                 spent.append(time.process_time() - start)
-    one, other = (PAGE * pages / rate / statistics.median(spent) for spent in took.values())
-    return one, other
+    first_page, second_page = (PAGE * pages / rate / statistics.median(spent) for spent in took.values())
+    return first_page, second_page
 
 
 def chain_times(source: str, room: str) -> dict[str, float]:

@@ -22,26 +22,26 @@ Player = Callable[[float, float], Wave]  # of a pitch in Hz and a length in seco
 def instruments(names: Sequence[str], rate: int) -> dict[str, Player]:
     """Players of the first font's longest looped samples called so. Raises FileNotFoundError where one is missing."""
     with next(iter(sorted(FONTS.glob("*.sf2")))).open("rb") as file:
-        found = Sf2File(file).samples
-        made = {}
+        samples = Sf2File(file).samples
+        players = {}
         for name in names:
-            called = [s for s in found if s.name and name in s.name.lower() and s.end_loop - s.start_loop > 60]
-            fits = [s for s in called if s.duration > 0.05 and s.end_loop <= s.duration * s.sample_rate]
+            named = [s for s in samples if s.name and name in s.name.lower() and s.end_loop - s.start_loop > 60]
+            fits = [s for s in named if s.duration > 0.05 and s.end_loop <= s.duration * s.sample_rate]
             if not fits:
                 raise FileNotFoundError(f"the sound font has no {name}")
             longest = max(fits, key=lambda one: one.duration)
             wave = np.frombuffer(longest.raw_sample_data, "<i2") / 32_768
-            made[name] = _player(wave, longest.start_loop, longest.end_loop, longest.sample_rate, rate)
-    return made
+            players[name] = _player(wave, longest.start_loop, longest.end_loop, longest.sample_rate, rate)
+    return players
 
 
 def sampled(name: str, rate: int) -> Callable[[float, float], Wave] | None:
     """What plays a pitch in Hz for some seconds, from the longest sample called so; None where there is none."""
     for font in sorted(FONTS.glob("*.sf2")):
         with font.open("rb") as file:
-            found = [one for one in Sf2File(file).samples if one.name and name in one.name.lower()]
-            if found:
-                longest = max(found, key=lambda one: one.duration)
+            named = [sample for sample in Sf2File(file).samples if sample.name and name in sample.name.lower()]
+            if named:
+                longest = max(named, key=lambda sample: sample.duration)
                 wave = np.frombuffer(longest.raw_sample_data, "<i2") / 32_768
                 return _player(wave, longest.start_loop, longest.end_loop, longest.sample_rate, rate)
     return None

@@ -23,8 +23,8 @@ settings.load_profile("ours")
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     """The demo's files, by their names without what follows the dot. To be read only: all workers share them."""
-    made = Path(__file__).parent.parent / "build" / "demo-files"  # by make, which knows when they are old
-    folder = made if made.exists() else made_once(tmp_path_factory, "demo-files", write_demo_files)
+    prepared = Path(__file__).parent.parent / "build" / "demo-files"  # by make, which knows when they are old
+    folder = prepared if prepared.exists() else shared_between_workers(tmp_path_factory, "demo-files", write_demo_files)
     return {path.stem: path for path in sorted(folder.iterdir())}
 
 
@@ -42,10 +42,10 @@ def demo_data(tmp_path_factory: pytest.TempPathFactory, demo_files: dict[str, Pa
                 known = files
                 time.sleep(1.5)
 
-    return made_once(tmp_path_factory, "demo-data", make)
+    return shared_between_workers(tmp_path_factory, "demo-data", make)
 
 
-def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], object]) -> Path:
+def shared_between_workers(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], object]) -> Path:
     """A folder that the first worker to ask makes, and that all of them use."""
     base = factory.getbasetemp()
     root = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base

@@ -28,9 +28,9 @@ Ints = NDArray[np.int64]
 
 def noise(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
     """Integers over the whole range of so many bits, the lowest and the highest value among them."""
-    made = np.random.default_rng(seed).integers(-(2 ** (bits - 1)), 2 ** (bits - 1), (frames, channels))
-    made.flat[0], made.flat[-1] = -(2 ** (bits - 1)), 2 ** (bits - 1) - 1
-    return made
+    samples = np.random.default_rng(seed).integers(-(2 ** (bits - 1)), 2 ** (bits - 1), (frames, channels))
+    samples.flat[0], samples.flat[-1] = -(2 ** (bits - 1)), 2 ** (bits - 1) - 1
+    return samples
 
 
 def quiet(seed: int, frames: int, channels: int, bits: int = 24) -> Ints:
@@ -65,8 +65,8 @@ def read_ints(path: Path, bits: int = 24) -> Ints:
 def engine_on(turn: AnyTurn, *files: WavFile, names: list[str] | None = None) -> Engine:
     """An engine for one turn on files, whose clips are called by `names`."""
     ids = [str(n) for n in range(len(files))]
-    called = names or [f"file {i}" for i in ids]
-    infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, called, files, strict=True)}
+    file_names = names or [f"file {i}" for i in ids]
+    infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, file_names, files, strict=True)}
     plan = Plan(steps=(Step(id="only", turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
     return Engine(Sheet(plan, infos), lambda i: files[int(i)])
 

@@ -49,11 +49,11 @@ def application(data: Path, port: int = 0) -> Iterator[str]:
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
         try:
             assert served.stdout is not None
-            found = re.search(r"http://\S+/", served.stdout.readline())
-            assert found is not None
+            address = re.search(r"http://\S+/", served.stdout.readline())
+            assert address is not None
             # The socket listens before the application does: the first request waits until it is there.
-            urllib.request.urlopen(found[0] + "api/health", timeout=PATIENCE).close()
-            yield found[0]
+            urllib.request.urlopen(address[0] + "api/health", timeout=PATIENCE).close()
+            yield address[0]
         finally:
             served.terminate()
 

@@ -26,8 +26,8 @@ def music(seed: int, seconds: float = 6.0, pink: bool = True) -> np.ndarray:
     if pink:
         noise = scipy.signal.sosfilt(scipy.signal.butter(1, [80, 3_000], "bandpass", fs=RATE, output="sos"), noise)
     steps = np.repeat(rng.uniform(0.1, 1, int(seconds * 4) + 1), RATE // 4)[:frames]
-    made = noise * steps
-    return np.asarray(made / np.abs(made).max() * 0.5)
+    scaled = noise * steps
+    return np.asarray(scaled / np.abs(scaled).max() * 0.5)
 
 
 def stereo(left: np.ndarray, right: np.ndarray) -> np.ndarray:

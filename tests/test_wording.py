@@ -52,10 +52,10 @@ def web_strings() -> Iterator[tuple[str, str]]:
         if ".test." in path.name or path.name.endswith((".d.ts", ".gen.ts")):
             continue
         text = re.sub(r"/\*.*?\*/|(?<!:)//[^\n]*", "", path.read_text(), flags=re.DOTALL)
-        for found in re.finditer(r'"[^"\n]*"|`[^`]*`|>[^<>{}]*[<{]', text):
+        for match in re.finditer(r'"[^"\n]*"|`[^`]*`|>[^<>{}]*[<{]', text):
             yield (
-                f"{path.relative_to(ROOT)}:{text[: found.start()].count(chr(10)) + 1}",
-                " ".join(found.group().split()),
+                f"{path.relative_to(ROOT)}:{text[: match.start()].count(chr(10)) + 1}",
+                " ".join(match.group().split()),
             )
 
 
@@ -93,5 +93,5 @@ def test_no_string_uses_words_that_went_wrong(strings: object) -> None:
         "x is no WAV file",
     ],
 )
-def test_the_search_sees_what_it_is_for(text: str) -> None:
+def test_the_search_finds_forbidden_words(text: str) -> None:
     assert any(re.search(words, text, re.IGNORECASE) for words in FORBIDDEN.values())

@@ -11,7 +11,7 @@ T = TypeVar("T")
 def until(probe: Callable[[], T | None]) -> T:
     """The first answer of `probe` that holds."""
     given_up = time.monotonic() + PATIENCE
-    while not (found := probe()):
-        assert time.monotonic() < given_up, found
+    while not (value := probe()):
+        assert time.monotonic() < given_up, value
         time.sleep(0.02)
-    return found
+    return value

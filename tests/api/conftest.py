@@ -21,5 +21,5 @@ def client(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClie
 
 @pytest.fixture
 def job(client: TestClient) -> Json:
-    made: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
-    return made
+    created: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
+    return created

@@ -107,8 +107,8 @@ def test_a_job_is_readable_after_any_upload(client: TestClient, content: bytes, 
             numbers_only(
                 client.get(f"{base}/revisions/{view['head']}/expectation", params={"clip": source["ref"]}).text
             )
-            found = client.get(f"{base}/revisions/{view['head']}/map", params=query)
-            assert np.isfinite(np.frombuffer(found.content, "<f4")).all()
+            answer = client.get(f"{base}/revisions/{view['head']}/map", params=query)
+            assert np.isfinite(np.frombuffer(answer.content, "<f4")).all()
     client.delete(base)
 
 

@@ -70,7 +70,9 @@ def test_samples_and_pictures_of_any_clip_at_any_revision(client: TestClient, jo
     assert go(client, job, "redo")["steps"] == view["steps"]
 
 
-def test_steps_change_and_go_and_a_stale_base_is_told(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_steps_are_changed_and_removed_and_a_stale_base_is_refused(
+    client: TestClient, job: Json, tmp_path: Path
+) -> None:
     left, right = pair(client, job, tmp_path)
     first = add(client, job, "merge", [left["ref"], right["ref"]])
     step = first["steps"][0]
@@ -133,7 +135,7 @@ def test_odd_names_are_shown_safely(client: TestClient, job: Json, tmp_path: Pat
         ("/api/jobs/none/revisions/x/samples?clip=a&start=0&frames=1", 422),
     ],
 )
-def test_unknown_things_are_problems_too(client: TestClient, path: str, status: int) -> None:
+def test_unknown_ids_and_paths_are_problems(client: TestClient, path: str, status: int) -> None:
     answer = client.get(path)
     assert answer.status_code == status
     assert set(answer.json()) == {"code", "message", "help"}
@@ -154,9 +156,9 @@ def test_limits_of_requests(client: TestClient, job: Json, tmp_path: Path) -> No
     assert client.post(f"/api/jobs/{job['id']}/steps", json=merge).json()["code"] == "turn-input"
 
 
-def test_pages_of_other_sites_change_nothing(client: TestClient) -> None:
-    other = client.post("/api/jobs", json={"name": "x"}, headers={"Origin": "https://elsewhere.example"})
-    assert (other.status_code, other.json()["code"]) == (403, "other-site")
+def test_pages_of_other_sites_cannot_write(client: TestClient) -> None:
+    foreign = client.post("/api/jobs", json={"name": "x"}, headers={"Origin": "https://elsewhere.example"})
+    assert (foreign.status_code, foreign.json()["code"]) == (403, "other-site")
     same = client.post("/api/jobs", json={"name": "x"}, headers={"Origin": "http://127.0.0.1"})
     assert same.status_code == 201
 
@@ -196,7 +198,7 @@ def test_many_turns_are_one_revision(client: TestClient, job: Json, tmp_path: Pa
     assert client.get(f"/api/jobs/{job['id']}").json()["steps"] == []
 
 
-def test_groups_are_exchanged_and_taken_apart_by_hand_and_undone(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_pairs_are_swapped_split_up_and_restored(client: TestClient, job: Json, tmp_path: Path) -> None:
     left, right = pair(client, job, tmp_path)
 
     def say(members: list[str], together: bool = True) -> Json:
@@ -242,8 +244,8 @@ def test_files_are_measured_as_they_come_and_pairs_with_them(client: TestClient,
     view = settled(client, job)
     assert [f["code"] for f in view["sources"][2]["findings"]] == ["dual-mono"]
     assert view["sources"][2]["findings"][0]["remedy"]["turn"]["kind"] == "fold"
-    found = until(lambda: client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["findings"])
-    assert [f["code"] for f in found] == ["delay"]
+    findings = until(lambda: client.get(f"/api/jobs/{job['id']}").json()["groups"][0]["findings"])
+    assert [f["code"] for f in findings] == ["delay"]
     details = client.get(f"/api/jobs/{job['id']}/sources/{sources[0]['id']}").json()
     assert details["measures"]["whole"]["peak_dbfs"] == pytest.approx(20 * np.log10(tone.max() / 2**23), abs=0.01)
     merged = add(client, job, "merge", [sources[0]["ref"], sources[1]["ref"]])

@@ -111,8 +111,8 @@ def test_a_long_answer_is_read_no_further_than_its_client_reads(
     connection = served.ask("samples", 0, FRAMES)
     answer = connection.getresponse()
     first = answer.read(8)
-    other = served.ask("samples", 0, 100)
-    assert len(other.getresponse().read()) == 800
+    second = served.ask("samples", 0, 100)
+    assert len(second.getresponse().read()) == 800
     assert sum(read) < FRAMES
     whole = np.frombuffer(first + answer.read(), "<f4").reshape(-1, 2)
     assert np.array_equal(whole, soundfile.read(served.file, dtype="float32")[0])

@@ -27,7 +27,7 @@ def revision(job: Json) -> str:
     return f"/api/jobs/{job['id']}/revisions/{job['head']}"
 
 
-def test_sides_and_centre_are_heard_as_they_are_computed(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_audio_of_sides_and_centre_is_what_the_core_computes(client: TestClient, job: Json, tmp_path: Path) -> None:
     source = song(client, job, tmp_path)
     view = add(client, job, "centre", [source["ref"]], keep="both")
     sides, centre = view["steps"][0]["outputs"]
@@ -65,29 +65,29 @@ def test_the_map_shines_where_the_sound_is(client: TestClient, job: Json, tmp_pa
     assert (beyond.status_code, beyond.json()["code"]) == (422, "bad-request")
 
 
-def test_a_spectrum_reads_what_a_periodogram_reads(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_a_spectrum_matches_a_periodogram(client: TestClient, job: Json, tmp_path: Path) -> None:
     source = song(client, job, tmp_path)
     view = client.get(f"/api/jobs/{job['id']}").json()
     query = {"clip": source["ref"], "start": 0, "frames": 3 * RATE}
-    told = client.get(f"{revision(view)}/analysis", params=query).json()
-    left = np.array(told["left"], float)
-    at = round(997 / told["step_hz"])
+    report = client.get(f"{revision(view)}/analysis", params=query).json()
+    left = np.array(report["left"], float)
+    at = round(997 / report["step_hz"])
     assert left[at - 1 : at + 2].max() == pytest.approx(20 * math.log10(0.3), abs=1.5)  # scalloping of a Hann window
     samples = floats(client, view, "samples", **query).reshape(-1, 2)
     hertz, power = scipy.signal.periodogram(samples[:, 0], RATE, window="hann", scaling="spectrum")
-    assert hertz[np.argmax(power)] == pytest.approx(int(np.argmax(left)) * told["step_hz"], abs=told["step_hz"])
-    assert told["correlation"] == pytest.approx(float(np.corrcoef(samples.T)[0, 1]), abs=0.02)
-    assert sum(told["field"]) == pytest.approx(1, abs=1e-3)
+    assert hertz[np.argmax(power)] == pytest.approx(int(np.argmax(left)) * report["step_hz"], abs=report["step_hz"])
+    assert report["correlation"] == pytest.approx(float(np.corrcoef(samples.T)[0, 1]), abs=0.02)
+    assert sum(report["field"]) == pytest.approx(1, abs=1e-3)
 
 
-def test_what_to_expect_of_a_centre_is_said_beforehand(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_the_expectation_of_a_centre(client: TestClient, job: Json, tmp_path: Path) -> None:
     tone = np.rint(2**21 * np.sin(np.arange(RATE) / 9))[:, None].astype(np.int64)
     same = send(client, job, write_wav(tmp_path / "same.wav", np.hstack([tone, tone])))
-    apart = send(client, job, write_wav(tmp_path / "apart.wav", np.hstack([noise(n, RATE, 1, 22) for n in (1, 2)])))
+    unrelated = send(client, job, write_wav(tmp_path / "apart.wav", np.hstack([noise(n, RATE, 1, 22) for n in (1, 2)])))
     upside = send(client, job, write_wav(tmp_path / "upside.wav", np.hstack([tone, -tone])))
     view = client.get(f"/api/jobs/{job['id']}").json()
     said = {}
-    for source in (same, apart, upside):
+    for source in (same, unrelated, upside):
         told = client.get(f"{revision(view)}/expectation", params={"clip": source["ref"]}).json()
         said[source["name"]] = [finding["code"] for finding in told["findings"]]
         assert all(source["name"] in finding["message"] for finding in told["findings"])
@@ -138,7 +138,7 @@ def test_two_sines_add_up_as_vectors_do(client: TestClient, degrees: float, gain
         assert not both.any()
 
 
-def test_laws_of_summing_are_measured_on_sounds_that_can_be_heard(client: TestClient) -> None:
+def test_sum_laws_measured_on_real_signals(client: TestClient) -> None:
     """Equal sides sum to +6.02 dB, unrelated ones of equal power to +3.01 dB; each law takes its part of it off."""
     for law in client.get("/api/why/laws").json():
         equal = {"same": 6.02, "unrelated": 3.01}[law["sound"]]

@@ -47,13 +47,13 @@ def test_beyond_this_machine_addresses_are_served_and_foreign_names_are_not(tmp_
         {"Origin": "http://127.0.0.1:9999"}, {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"},
     ],
 )  # fmt: skip
-def test_other_pages_change_nothing_also_without_an_origin(client: TestClient, headers: dict[str, str]) -> None:
+def test_other_pages_cannot_write_even_without_an_origin(client: TestClient, headers: dict[str, str]) -> None:
     answer = client.post("/api/jobs", json={"name": "x"}, headers=headers)
     assert (answer.status_code, answer.json()["code"]) == (403, "other-site")
     assert client.get("/api/jobs").json() == []
 
 
-def test_its_own_pages_and_programs_may_change_things(client: TestClient) -> None:
+def test_own_pages_and_scripts_may_write(client: TestClient) -> None:
     for headers in ({"Origin": "http://127.0.0.1", "Sec-Fetch-Site": "same-origin"}, {}):
         assert client.post("/api/jobs", json={"name": "x"}, headers=headers).status_code == 201
 
@@ -140,7 +140,7 @@ def test_a_method_that_a_path_does_not_take_is_named_as_that(client: TestClient,
         (ZeroDivisionError("inner part at 0x7f00"), 500, "error"),
     ],
 )
-def test_what_fails_inside_is_a_problem_without_inner_parts(
+def test_an_internal_error_reveals_no_details(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, error: Exception, status: int, code: str
 ) -> None:
     """Whatever raises it: the disk, the database, or a mistake of ours."""
@@ -160,7 +160,7 @@ def test_what_fails_inside_is_a_problem_without_inner_parts(
         assert "/secret/place" not in answer.text
 
 
-def test_upload_ids_that_no_upload_has_are_not_found(client: TestClient) -> None:
+def test_unknown_upload_ids_are_not_found(client: TestClient) -> None:
     for upload_id in ("x" * 300, "0" * 32, "..%2F..%2Fwedge-turn"):
         assert client.head(f"/api/uploads/{upload_id}").status_code == 404
         assert client.delete(f"/api/uploads/{upload_id}").status_code == 404
@@ -172,8 +172,8 @@ def test_the_list_of_jobs_is_there_while_jobs_come_and_go(client: TestClient) ->
 
     def come_and_go() -> None:
         for n in range(30):
-            made = client.post("/api/jobs", json={"name": f"job {n}"}).json()
-            client.delete(f"/api/jobs/{made['id']}")
+            created = client.post("/api/jobs", json={"name": f"job {n}"}).json()
+            client.delete(f"/api/jobs/{created['id']}")
 
     thread = Thread(target=come_and_go)
     thread.start()

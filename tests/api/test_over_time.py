@@ -28,9 +28,9 @@ def asked(client: TestClient, job: Json, what: str, **query: object) -> Any:
 
 
 def test_hushes_are_suggested_by_a_threshold_that_fits_or_is_given(client: TestClient, talk: Json) -> None:
-    found = asked(client, talk, "hushes")
-    assert found["hushes"]
-    assert all(0 <= one["start"] < one["end"] <= 12 * RATE for one in found["hushes"])
+    suggestion = asked(client, talk, "hushes")
+    assert suggestion["hushes"]
+    assert all(0 <= hush["start"] < hush["end"] <= 12 * RATE for hush in suggestion["hushes"])
     assert asked(client, talk, "hushes", threshold_db=40) == {"threshold_db": 40.0, "hushes": []}
 
 
@@ -78,5 +78,5 @@ def test_a_delivery_is_planned_and_refused_by_its_range(client: TestClient, talk
     assert beyond["outside"].startswith("talk is 12.000 s long (576,000 samples): the range starts at 60.000 s")
     assert beyond["status"] == 422
     assert planned(start=0, time="recorded")["outside"] == "talk has no timestamp"
-    (kept, *_) = client.get(address).json()
-    assert kept["range"] == {"kind": "trim", "start": "96000s", "end": 3.5, "time": "file"}
+    (delivery, *_) = client.get(address).json()
+    assert delivery["range"] == {"kind": "trim", "start": "96000s", "end": 3.5, "time": "file"}

@@ -11,11 +11,11 @@ from serving import COMMAND, asked, job_on, served
 from waiting import until
 
 
-def kept(data: Path) -> list[str]:
+def stored_files(data: Path) -> list[str]:
     return [f for f in left_behind(data) if "sqlite3" not in f and f != "in-use"]
 
 
-def test_an_upload_that_breaks_off_leaves_nothing_and_the_rest_goes_on(tmp_path: Path) -> None:
+def test_an_interrupted_upload_leaves_nothing_behind_and_stops_no_other(tmp_path: Path) -> None:
     content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
     with served(tmp_path / "data") as port:
         job = job_on(port)
@@ -23,25 +23,25 @@ def test_an_upload_that_breaks_off_leaves_nothing_and_the_rest_goes_on(tmp_path:
             request = f"POST /api/jobs/{job}/sources?name=w.wav HTTP/1.1"
             head = f"{request}\r\nHost: 127.0.0.1\r\nContent-Length: {len(content)}\r\n\r\n"
             connection.sendall(head.encode() + content[:1_500_000])
-            until(lambda: kept(tmp_path / "data"))
-        until(lambda: not kept(tmp_path / "data"))
+            until(lambda: stored_files(tmp_path / "data"))
+        until(lambda: not stored_files(tmp_path / "data"))
         assert asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)[0] == 201
 
 
-def test_a_full_disk_is_told_by_name_and_leaves_nothing(tmp_path: Path) -> None:
+def test_a_full_disk_is_reported_by_file_and_leaves_nothing_behind(tmp_path: Path) -> None:
     content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
     with served(tmp_path / "data", largest_file=2_000_000) as port:
         job = job_on(port)
         status, problem = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)
         assert (status, problem["code"]) == (507, "disk-full")
         assert "w.wav" in str(problem["message"])
-        assert kept(tmp_path / "data") == []
+        assert stored_files(tmp_path / "data") == []
         assert asked(port, "POST", f"/api/jobs/{job}/sources?name=again.wav", content)[0] == 507
         small = write_wav(tmp_path / "s.wav", noise(1, 1_000, 2)).read_bytes()
         assert asked(port, "POST", f"/api/jobs/{job}/sources?name=s.wav", small)[0] == 201
 
 
-def test_events_tell_other_windows_what_changed(tmp_path: Path) -> None:
+def test_events_reach_other_windows(tmp_path: Path) -> None:
     with served(tmp_path / "data") as port:
         job = job_on(port)
         connection = http.client.HTTPConnection("127.0.0.1", port, timeout=30)

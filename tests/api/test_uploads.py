@@ -20,13 +20,13 @@ from wedge_turn.store.uploads import Arrived
 TUS = {"Tus-Resumable": "1.0.0"}
 
 
-def told(name: str, folder: str = "") -> str:
+def encoded_metadata(name: str, folder: str = "") -> str:
     return ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in
                     (("filename", name), ("folder", folder)) if value)  # fmt: skip
 
 
 def announce(client: TestClient, job: Json, name: str, size: int, **more: str) -> str:
-    headers = {**TUS, "Upload-Length": str(size), "Upload-Metadata": told(name, more.get("folder", ""))}
+    headers = {**TUS, "Upload-Length": str(size), "Upload-Metadata": encoded_metadata(name, more.get("folder", ""))}
     answer = client.post(f"/api/jobs/{job['id']}/uploads", headers=headers)
     assert answer.status_code == 201, answer.text
     return answer.headers["location"]
@@ -37,7 +37,7 @@ def send(client: TestClient, location: str, offset: int, data: bytes):  # type: 
     return client.patch(location, content=data, headers=headers)
 
 
-def test_an_independent_client_sends_in_pieces_and_goes_on(tmp_path: Path) -> None:
+def test_an_independent_client_uploads_in_chunks_and_resumes(tmp_path: Path) -> None:
     path = write_wav(tmp_path / "quay.wav", noise(1, 200_000, 2))
     with served(tmp_path / "data") as port:
         job = job_on(port)
@@ -56,23 +56,24 @@ def test_an_independent_client_sends_in_pieces_and_goes_on(tmp_path: Path) -> No
         assert asked(port, "GET", f"/api/jobs/{job}/uploads")[1] == []
 
 
-def test_what_came_before_a_connection_ended_stays_also_after_a_restart(tmp_path: Path) -> None:
+def test_uploaded_bytes_survive_a_lost_connection_and_a_restart(tmp_path: Path) -> None:
     content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
     with served(tmp_path / "data") as port:
         job = job_on(port)
         with socket.create_connection(("127.0.0.1", port)) as connection:
             head = (
                 f"POST /api/jobs/{job}/uploads HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: {len(content)}\r\n"
-                f"Upload-Length: {len(content)}\r\nUpload-Metadata: {told('w.wav')}\r\nTus-Resumable: 1.0.0\r\n"
+                f"Upload-Length: {len(content)}\r\nUpload-Metadata: {encoded_metadata('w.wav')}\r\n"
+                "Tus-Resumable: 1.0.0\r\n"
                 "Content-Type: application/offset+octet-stream\r\n\r\n"
             )
             connection.sendall(head.encode() + content[:1_500_000])
-        until(lambda: [one["offset"] for one in asked(port, "GET", f"/api/jobs/{job}/uploads")[1]] == [1_500_000])
+        until(lambda: [upload["offset"] for upload in asked(port, "GET", f"/api/jobs/{job}/uploads")[1]] == [1_500_000])
     with served(tmp_path / "data") as port:
-        (one,) = asked(port, "GET", f"/api/jobs/{job}/uploads")[1]
-        assert (one["name"], one["offset"]) == ("w.wav", 1_500_000)
+        (upload,) = asked(port, "GET", f"/api/jobs/{job}/uploads")[1]
+        assert (upload["name"], upload["offset"]) == ("w.wav", 1_500_000)
         with (tmp_path / "w.wav").open("rb") as file:
-            address = f"http://127.0.0.1:{port}/api/uploads/{one['id']}"
+            address = f"http://127.0.0.1:{port}/api/uploads/{upload['id']}"
             TusClient("").uploader(file_stream=file, url=address).upload()
         assert [s["frames"] for s in asked(port, "GET", f"/api/jobs/{job}")[1]["sources"]] == [500_000]
 
@@ -91,7 +92,7 @@ def test_offsets_that_do_not_fit_are_refused_and_nothing_is_lost(client: TestCli
     assert client.head(location).status_code == 404
 
 
-def test_what_is_refused_is_said_like_everything_else_and_gone(client: TestClient, job: Json, tmp_path: Path) -> None:
+def test_a_refused_upload_is_a_problem_and_discarded(client: TestClient, job: Json, tmp_path: Path) -> None:
     location = announce(client, job, "notes.wav", 11)
     answer = send(client, location, 0, b"not a sound")
     assert (answer.status_code, answer.json()["code"]) == (415, "not-audio")
@@ -101,7 +102,7 @@ def test_what_is_refused_is_said_like_everything_else_and_gone(client: TestClien
     given_up = announce(client, job, "w.wav", 10)
     assert client.delete(given_up).status_code == 204
     assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
-    for metadata in ("filename !!!", told("../..")):
+    for metadata in ("filename !!!", encoded_metadata("../..")):
         headers = {**TUS, "Upload-Length": "10", "Upload-Metadata": metadata}
         assert client.post(f"/api/jobs/{job['id']}/uploads", headers=headers).status_code == 422
 
@@ -117,7 +118,7 @@ def test_the_same_file_again_is_recognised_by_its_content(client: TestClient, jo
     assert len(left_behind(tmp_path / "data" / "media")) == 1
 
 
-def test_the_last_bytes_sent_again_while_they_are_taken_in_are_refused_for_now(
+def test_a_repeated_last_chunk_is_refused_during_intake(
     client: TestClient, job: Json, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """As a client does whose answer got lost: the file is taken in once."""
@@ -144,7 +145,7 @@ def test_the_last_bytes_sent_again_while_they_are_taken_in_are_refused_for_now(
     assert len(client.get(f"/api/jobs/{job['id']}").json()["sources"]) == 1
 
 
-def test_an_upload_that_meets_a_full_disk_goes_on_when_there_is_room(
+def test_an_upload_resumes_after_a_full_disk(
     client: TestClient, job: Json, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()

@@ -21,8 +21,8 @@ ARGUMENTS = [
 @pytest.fixture(scope="session")
 def address(demo_data: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Where the application listens."""
-    with application(shutil.copytree(demo_data, tmp_path_factory.mktemp("served") / "data")) as found:
-        yield found
+    with application(shutil.copytree(demo_data, tmp_path_factory.mktemp("served") / "data")) as address:
+        yield address
 
 
 @pytest.fixture

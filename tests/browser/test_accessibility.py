@@ -22,11 +22,11 @@ def violations(page: Page, part: str, rules: list[str] | None = None) -> list[st
         "rules": {"target-size": {"enabled": True}},
         **({"runOnly": rules} if rules else {}),
     }
-    found = page.evaluate("([part, options]) => axe.run(part, options)", [part, options])
+    report = page.evaluate("([part, options]) => axe.run(part, options)", [part, options])
     return [
-        f"{one['id']} ({one['impact']}): {node['html'][:200]} — {node['failureSummary'][:300]}"
-        for one in found["violations"]
-        for node in one["nodes"]
+        f"{violation['id']} ({violation['impact']}): {node['html'][:200]} — {node['failureSummary'][:300]}"
+        for violation in report["violations"]
+        for node in violation["nodes"]
     ]
 
 
@@ -168,7 +168,7 @@ def test_at_double_zoom_everything_can_be_reached(page: Page) -> None:
     expect(meters).to_be_in_viewport(ratio=1)
 
 
-def test_the_keyboard_skips_to_the_work_and_hears_what_was_done(page: Page) -> None:
+def test_skip_link_and_live_announcements(page: Page) -> None:
     page.get_by_role("link", name="Kettle Island Light").click()
     expect(page.get_by_role("heading", name="Kettle Island Light")).to_be_focused()
     page.reload()

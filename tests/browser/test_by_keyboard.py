@@ -86,7 +86,7 @@ class Hands:
         return {path.name: path for path in (to / "unzipped").rglob("*.wav")}
 
 
-def test_files_become_one_and_what_was_done_is_undone_and_named(page: Page, tmp_path: Path) -> None:
+def test_files_are_merged_undone_and_a_checkpoint_named(page: Page, tmp_path: Path) -> None:
     left, right = mono_pair(tmp_path)
     hands = Hands(page)
     hands.start("Together", left, right)
@@ -116,7 +116,7 @@ def test_files_become_one_and_what_was_done_is_undone_and_named(page: Page, tmp_
     assert np.array_equal(read_ints(merged), np.hstack([read_ints(left), read_ints(right)]))
 
 
-def test_a_stereo_file_is_heard_looked_at_and_turned_in_every_way(page: Page, tmp_path: Path) -> None:
+def test_every_turn_of_a_stereo_file_is_reached(page: Page, tmp_path: Path) -> None:
     source = tones(tmp_path, "quay", 440, 660, flip=True)
     hands = Hands(page)
     hands.start("Every way", source)
@@ -158,9 +158,9 @@ def test_a_stereo_file_is_heard_looked_at_and_turned_in_every_way(page: Page, tm
     expect(page.get_by_test_id("range")).to_be_visible()
     expect(page.get_by_role("button", name="Loop the range")).to_have_attribute("aria-pressed", "false")
     hands.press("r", "0")
-    found = hands.delivered(tmp_path)
-    assert len(found) == 8
-    swapped = next(path for name, path in found.items() if np.array_equal(read_swapped(path), read_ints(source)))
+    files = hands.delivered(tmp_path)
+    assert len(files) == 8
+    swapped = next(path for name, path in files.items() if np.array_equal(read_swapped(path), read_ints(source)))
     assert swapped.suffix == ".wav"
 
 

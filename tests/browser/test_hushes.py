@@ -51,11 +51,9 @@ def hushed(samples: NDArray[np.float64], hushes: list[tuple[int, int, int]], gai
 
 
 @pytest.mark.sound
-def test_hushes_are_drawn_heard_taken_back_suggested_and_delivered(
-    browser: Browser, address: str, tmp_path: Path
-) -> None:
-    made = conversation(0, 20)
-    table = write_wav(tmp_path / "table.wav", np.rint(made.samples * 2**23).astype(np.int64))
+def test_hushes_are_drawn_played_undone_suggested_and_delivered(browser: Browser, address: str, tmp_path: Path) -> None:
+    talk = conversation(0, 20)
+    table = write_wav(tmp_path / "table.wav", np.rint(talk.samples * 2**23).astype(np.int64))
     ints = read_ints(table)
     page = recorded_job(browser, address, "Two at a table", [table])
     page.get_by_role("grid", name="Files").get_by_role("row", name="table").click()
@@ -107,7 +105,7 @@ def test_hushes_are_drawn_heard_taken_back_suggested_and_delivered(
         touched[start:end, channel] = True
     assert np.array_equal(written[~touched], ints[~touched])
     assert np.abs(written - expected)[touched].max() <= 1.5
-    assert not (touched & made.speaks).any()
+    assert not (touched & talk.speaks).any()
     page.close()
 
 

@@ -24,7 +24,7 @@ from helpers import noise, write_wav
 pytestmark = [pytest.mark.browser, pytest.mark.sound]
 
 
-def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: str, tmp_path: Path) -> None:
+def test_moving_a_setting_leaves_no_gap_in_playback(browser: Browser, address: str, tmp_path: Path) -> None:
     """While the new samples are on their way the old ones go on sounding, and turn into the new ones when they come."""
     page = recorded_job(browser, address, "While playing", [tones(tmp_path, "voices", 110, 110, seconds=30)])
     page.get_by_role("row", name="voices").click()
@@ -71,7 +71,7 @@ def test_a_setting_that_moves_is_heard_without_a_gap(browser: Browser, address: 
 
 
 @pytest.mark.parametrize("rate", [48_000, 44_100])
-def test_what_is_played_is_the_clip_to_the_sample(browser: Browser, address: str, tmp_path: Path, rate: int) -> None:
+def test_playback_is_sample_accurate(browser: Browser, address: str, tmp_path: Path, rate: int) -> None:
     """Blocks are joined without gap or overlap, and nothing is resampled: compared with soundfile's reading."""
     files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 3 * rate, 1), rate=rate) for n, s in enumerate("LR")]
     page = recorded_job(browser, address, f"Played {rate}", files)
@@ -86,7 +86,7 @@ def test_what_is_played_is_the_clip_to_the_sample(browser: Browser, address: str
     page.close()
 
 
-def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Path) -> None:
+def test_in_and_out_stay_in_sync(browser: Browser, address: str, tmp_path: Path) -> None:
     """With the sides exchanged, Out is In mirrored: every sample played is one or the other of one position."""
     rate = 48_000
     files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 4 * rate, 1), rate=rate) for n, s in enumerate("LR")]
@@ -107,9 +107,9 @@ def test_in_and_out_are_never_apart(browser: Browser, address: str, tmp_path: Pa
     played = heard(page)
     start = int(np.flatnonzero((source[:, ::-1] == played[0]).all(axis=1) | (source == played[0]).all(axis=1))[0])
     line = source[start : start + len(played)]
-    apart = np.minimum(np.abs(played - line).max(axis=1), np.abs(played - line[:, ::-1]).max(axis=1))
+    distance = np.minimum(np.abs(played - line).max(axis=1), np.abs(played - line[:, ::-1]).max(axis=1))
     # While switching (5 ms each) both are mixed; everywhere else it is exactly one of them.
-    assert np.count_nonzero(apart) <= 6 * 0.005 * rate
+    assert np.count_nonzero(distance) <= 6 * 0.005 * rate
     page.close()
 
 
@@ -152,7 +152,7 @@ def test_a_loop_joins_its_ends_to_the_sample(browser: Browser, address: str, tmp
     page.close()
 
 
-def test_another_file_chosen_while_one_plays_is_heard_alone(browser: Browser, address: str, tmp_path: Path) -> None:
+def test_selecting_another_file_during_playback_plays_it_alone(browser: Browser, address: str, tmp_path: Path) -> None:
     """Nothing of the first is left in the graph, wherever in the second it goes on."""
     files = [write_wav(tmp_path / f"{name}.wav", noise(n, 96_000, 2)) for n, name in enumerate(("first", "second"))]
     page = recorded_job(browser, address, "Chosen", files)
@@ -176,7 +176,7 @@ def test_another_file_chosen_while_one_plays_is_heard_alone(browser: Browser, ad
     page.close()
 
 
-def test_a_setting_moved_while_paused_is_heard_from_the_first_sample(
+def test_a_setting_moved_while_paused_sounds_from_the_first_sample(
     browser: Browser, address: str, tmp_path: Path
 ) -> None:
     wide = write_wav(tmp_path / "wide.wav", noise(5, 96_000, 2))

@@ -39,7 +39,7 @@ def test_polarity_is_mended_from_the_moment_it_turns(page: Page, tmp_path: Path)
     assert len(written[turned]) == 16 * 48_000 - turned.start
 
 
-def test_the_delay_of_a_second_microphone_is_found_and_lined_up(page: Page, tmp_path: Path) -> None:
+def test_the_delay_of_a_second_microphone_is_aligned(page: Page, tmp_path: Path) -> None:
     """The demo's stairs: the right side is 14 samples late."""
     page.get_by_role("link", name="Kettle Island Light").click()
     page.get_by_label("Filter the sources").fill("tower-stairs")
@@ -104,15 +104,17 @@ def test_two_voices_on_one_file_get_hushes_and_one_loudness(page: Page, tmp_path
     settled_worksheet(page)
     source = demo_samples(page, "boat-and-tower")
     # Other tests leave lines of the same file: this one's is the last.
-    found = [path for name, path in deliver_and_download(page, tmp_path).items() if name.startswith("boat-and-tower")]
-    written = read_ints(max(found, key=lambda path: len(path.name))).astype(np.float64)
+    delivered = [
+        path for name, path in deliver_and_download(page, tmp_path).items() if name.startswith("boat-and-tower")
+    ]
+    written = read_ints(max(delivered, key=lambda path: len(path.name))).astype(np.float64)
     lower = np.abs(written) < np.abs(source) * 0.9
     share = lower.mean(axis=0)
     assert (share > 0.1).all()
     assert not lower.all(axis=1).any()  # one of the two is always left alone
     powers = [(source[:, n][lower[:, n]] ** 2).mean() for n in range(2)]
-    kept = [(source[:, n][~lower[:, n]] ** 2).mean() for n in range(2)]
-    assert all(10 * np.log10(loud / quiet) > 12 for loud, quiet in zip(kept, powers, strict=True))
+    unchanged = [(source[:, n][~lower[:, n]] ** 2).mean() for n in range(2)]
+    assert all(10 * np.log10(loud / quiet) > 12 for loud, quiet in zip(unchanged, powers, strict=True))
 
 
 def test_a_session_is_delivered_over_one_range_by_the_clock(page: Page, tmp_path: Path) -> None:

@@ -73,7 +73,7 @@ def test_why_two_waves_add_up_to_silence(page: Page) -> None:
     expect(page.get_by_role("row", name="a different note in each channel")).to_contain_text("−3.01 dB")
 
 
-def test_what_cannot_be_taken_in_is_said_and_the_rest_goes_on(page: Page, tmp_path: Path) -> None:
+def test_refused_files_are_named_and_the_rest_taken_in(page: Page, tmp_path: Path) -> None:
     new_job(page, "Broken")
     (tmp_path / "notes.wav").write_text("these are no sounds")
     left, _ = mono_pair(tmp_path)
@@ -129,7 +129,7 @@ def test_a_range_is_chosen_and_zoomed_to_single_samples(page: Page) -> None:
     expect(axis).to_have_attribute("data-scale", str(scale))
 
 
-def test_a_checkpoint_is_named_and_gone_back_to(page: Page, tmp_path: Path) -> None:
+def test_a_checkpoint_is_named_and_restored(page: Page, tmp_path: Path) -> None:
     new_job(page, "Checkpoints")
     drop(page, *mono_pair(tmp_path))
     page.get_by_role("button", name="merge", exact=True).click()
@@ -287,7 +287,7 @@ def test_a_range_stays_over_every_picture_and_a_resize(page: Page) -> None:
     expect(page.get_by_role("row", name="evening-song")).to_be_visible()
 
 
-def test_a_selected_range_is_kept_to_the_sample(page: Page, tmp_path: Path) -> None:
+def test_a_selected_range_is_sample_accurate(page: Page, tmp_path: Path) -> None:
     new_job(page, "Trimmed")
     source = tones(tmp_path, "jetty", 440, 660)
     drop(page, source)
@@ -303,11 +303,11 @@ def test_a_selected_range_is_kept_to_the_sample(page: Page, tmp_path: Path) -> N
     expect(page.get_by_role("complementary", name="Settings")).to_contain_text("to 0.750 s")
     page.get_by_role("button", name="trim to selected range").click()
     settled_worksheet(page)
-    found = deliver_and_download(page, tmp_path)
-    kept, whole = read_ints(found["jetty.wav"]), read_ints(source)
-    assert f"{len(kept):,} samples" in chosen
-    starts = [n for n in range(len(whole) - len(kept) + 1) if np.array_equal(whole[n : n + 3], kept[:3])]
-    assert any(np.array_equal(whole[n : n + len(kept)], kept) for n in starts)
+    files = deliver_and_download(page, tmp_path)
+    part, whole = read_ints(files["jetty.wav"]), read_ints(source)
+    assert f"{len(part):,} samples" in chosen
+    starts = [n for n in range(len(whole) - len(part) + 1) if np.array_equal(whole[n : n + 3], part[:3])]
+    assert any(np.array_equal(whole[n : n + len(part)], part) for n in starts)
 
 
 def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
@@ -326,7 +326,7 @@ def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
     assert asked[-1] == asked[-2]
 
 
-def test_the_guide_says_how_and_is_linked_from_what_it_deals_with(page: Page) -> None:
+def test_the_guide_opens_from_findings_and_settings(page: Page) -> None:
     page.get_by_role("link", name="How do I …?").click()
     expect(page.get_by_role("heading", name="Merge two mono files into one stereo file")).to_be_visible()
     page.get_by_label("Search the guide").fill("vocal wedge")

@@ -43,16 +43,16 @@ def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> N
     page.get_by_role("option", name=re.compile("^split")).click()
     expect(lines).to_have_count(2)
     expect(page.get_by_test_id("proof")).to_contain_text("Bit-exact (24 bit)")
-    found = deliver_and_download(page, tmp_path)
-    assert set(found) == {"porch_L.wav", "porch_R.wav"}
+    files = deliver_and_download(page, tmp_path)
+    assert set(files) == {"porch_L.wav", "porch_R.wav"}
     for name, original in (("porch_L.wav", left), ("porch_R.wav", right)):
-        assert np.array_equal(read_ints(found[name]), read_ints(original))
+        assert np.array_equal(read_ints(files[name]), read_ints(original))
     expect(page.get_by_test_id("delivery-proof").first).to_contain_text("60,000 samples identical (24-bit)")
     page.get_by_role("link", name="Back to the worksheet").click()
     expect(page.get_by_role("listbox", name="Turns").get_by_text("bit-identical")).to_be_visible()
 
 
-def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_path: Path) -> None:
+def test_a_mixed_folder_is_sorted_and_repaired(page: Page, tmp_path: Path) -> None:
     """Drop a folder; merge all pairs at once; undo; fold all that look mono; deliver."""
     new_job(page, "Mixed folder")
     takes = tmp_path / "takes"
@@ -107,7 +107,7 @@ def test_a_mixed_folder_is_taken_in_told_apart_and_put_right(page: Page, tmp_pat
         assert np.array_equal(folded[:, 0], read_ints(path)[:, 0])
 
 
-def test_sides_the_wrong_way_round_are_swapped_heard_and_delivered(page: Page, tmp_path: Path) -> None:
+def test_swapped_channels_are_swapped_back_played_and_delivered(page: Page, tmp_path: Path) -> None:
     new_job(page, "Swapped")
     source = tones(tmp_path, "voices", 110, 267)
     drop(page, source)
@@ -133,7 +133,7 @@ def test_sides_the_wrong_way_round_are_swapped_heard_and_delivered(page: Page, t
     expect(page.get_by_test_id("delivery-proof")).to_contain_text("all 96,000 samples identical (24-bit)")
 
 
-def test_one_side_inverted_is_found_and_flipped(page: Page, tmp_path: Path) -> None:
+def test_an_inverted_channel_is_detected_and_inverted_back(page: Page, tmp_path: Path) -> None:
     new_job(page, "Flipped")
     source = tones(tmp_path, "horn", 110, 110, flip=True)
     drop(page, source)
@@ -198,7 +198,7 @@ def test_any_mix_of_the_sides_with_its_picture(page: Page, tmp_path: Path) -> No
     assert np.abs(read_ints(found["quay.wav"]) - expected).max() <= 1.5
 
 
-def test_two_files_are_nulled_and_what_is_left_is_seen(page: Page, tmp_path: Path) -> None:
+def test_two_files_are_nulled_and_the_residue_shown(page: Page, tmp_path: Path) -> None:
     new_job(page, "Nulled")
     first = noise(5, 40_000, 2, 20)
     second = first.copy()
@@ -218,7 +218,7 @@ def test_two_files_are_nulled_and_what_is_left_is_seen(page: Page, tmp_path: Pat
     assert (np.abs(residue[20_000:20_100]) == 4_000).all()
 
 
-def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo_files: dict[str, Path]) -> None:
+def test_a_voice_is_removed_from_the_demo_song(page: Page, tmp_path: Path, demo_files: dict[str, Path]) -> None:
     """From the song to a delivered "without voice" and "voice": on the map, by mouse and by keys."""
     page.get_by_text("Kettle Island Light").click()
     page.get_by_label("Filter the sources").fill("evening")
@@ -271,7 +271,7 @@ def test_a_voice_is_taken_out_of_the_demos_song(page: Page, tmp_path: Path, demo
     assert np.mean(voice**2) > 0.1 * np.mean(song**2)
 
 
-def test_sides_can_be_exchanged_and_the_line_says_so(page: Page, tmp_path: Path) -> None:
+def test_a_pair_is_swapped_and_its_line_says_so(page: Page, tmp_path: Path) -> None:
     new_job(page, "Exchanged")
     a, b = (write_wav(tmp_path / f"{name}.wav", noise(n, 5_000, 1)) for n, name in enumerate(("wind", "sea")))
     drop(page, a, b)

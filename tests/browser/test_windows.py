@@ -22,7 +22,7 @@ def chosen(page: Page, name: str) -> None:
     expect(row).to_be_visible()
 
 
-def test_the_address_says_what_is_shown(page: Page) -> None:
+def test_the_address_holds_the_view(page: Page) -> None:
     """Back, forward, reload and a link in another window."""
     page.get_by_role("link", name="Kettle Island Light").click()
     page.get_by_role("listbox", name="Turns").get_by_role("option", name="gull-pass").click()
@@ -68,7 +68,7 @@ def test_a_removed_line_leaves_the_one_before_it_chosen(page: Page, tmp_path: Pa
     expect(lines(page).last).to_contain_text("level")
 
 
-def test_a_window_does_not_take_back_what_another_has_just_done(page: Page, tmp_path: Path) -> None:
+def test_a_window_does_not_undo_the_change_of_another(page: Page, tmp_path: Path) -> None:
     """It has not been told yet: it is, and then it may."""
     new_job(page, "Two windows undo")
     drop(page, tones(tmp_path, "sea", 220, 330))
@@ -126,7 +126,7 @@ def test_a_server_that_ends_and_starts_again(browser: Browser, restartable: Rest
     page.context.close()
 
 
-def test_many_windows_leave_each_other_connections(page: Page, tmp_path: Path) -> None:
+def test_many_windows_share_connections(page: Page, tmp_path: Path) -> None:
     """A browser opens six to a host. Eight windows show one job, and each sees what another does."""
     new_job(page, "Many windows")
     drop(page, tones(tmp_path, "sea", 220, 330))

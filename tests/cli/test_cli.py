@@ -34,24 +34,24 @@ def test_split_and_merge_return_the_same_samples(tmp_path: Path) -> None:
     assert run("verify", tmp_path / "again").stdout == "The file is unchanged.\n"
 
 
-def test_inspect_says_what_files_are_and_which_belong_together(tmp_path: Path) -> None:
+def test_inspect_reports_forms_and_pairs(tmp_path: Path) -> None:
     left, right = (write_wav(tmp_path / f"bell_{s}.wav", noise(1, 480, 1), carried=(bext(96_000),)) for s in ("L", "R"))
-    found = output("inspect", right, left, "--json")
-    file = found["files"][0]
+    report = output("inspect", right, left, "--json")
+    file = report["files"][0]
     assert {key: file[key] for key in ("path", "channels", "frames", "rate", "depth", "format", "start_time")} == {
         "path": str(right), "channels": 1, "frames": 480, "rate": 48_000, "depth": "24", "format": "WAV",
         "start_time": 96_000,
     }  # fmt: skip
     assert file["peak_dbfs"] == file["by_channel"][0]["peak_dbfs"] == 0
     assert isinstance(file["loudness_lufs"], float)
-    (pair,) = found["pairs"]
+    (pair,) = report["pairs"]
     assert (pair["kind"], pair["members"], pair["name"]) == ("sides", [str(left), str(right)], "bell")
     words = run("inspect", left, right).stdout
     assert "mono · 48 kHz · 24 · 0.010 s · WAV · starts at 2.000 s · 0.0 dBFS peak" in words
     assert f"bell: left {left}, right {right}" in words
 
 
-def test_many_files_at_once_are_split_each_and_merged_pair_by_pair(tmp_path: Path) -> None:
+def test_many_files_are_split_and_merged_in_pairs(tmp_path: Path) -> None:
     files = [write_wav(tmp_path / f"{name}.wav", noise(n, 500, 2)) for n, name in enumerate(("sea", "wind"))]
     split = output("apply", "split", *files, "--out", tmp_path / "sides", "--json")
     names = [Path(o["path"]).name for o in split["outputs"]]
@@ -91,7 +91,7 @@ def test_depth_and_order_are_settings(tmp_path: Path) -> None:
         (["verify", "."], "it is not a delivery"),
     ],
 )
-def test_what_is_refused_is_one_line_and_no_file(arguments: list[str], says: str, tmp_path: Path) -> None:
+def test_a_refusal_is_one_line_and_writes_no_file(arguments: list[str], says: str, tmp_path: Path) -> None:
     (tmp_path / "text.wav").write_text("no audio")
     write_wav(tmp_path / "mono.wav", noise(1, 10, 1))
     write_wav(tmp_path / "slow.wav", noise(1, 10, 1), rate=44_100)
@@ -106,7 +106,7 @@ def test_what_is_refused_is_one_line_and_no_file(arguments: list[str], says: str
     assert left_behind(tmp_path) == before
 
 
-def test_existing_files_are_kept_unless_told(tmp_path: Path) -> None:
+def test_existing_files_are_not_overwritten_by_default(tmp_path: Path) -> None:
     source = write_wav(tmp_path / "a.wav", noise(1, 10, 2))
     apply = ("apply", "split", source, "--out", tmp_path / "out")
     assert run(*apply).returncode == 0
@@ -171,12 +171,12 @@ def test_a_range_of_each_result_is_written_in_recorded_time_too(tmp_path: Path) 
     files = [
         write_wav(tmp_path / f"take {n}.wav", ints, carried=(bext(start + n * 48_000),)) for n, ints in enumerate(takes)
     ]
-    kept = ("--range", "19:42:12-19:42:13", "--recorded")
-    done = output("apply", "swap", *files, *kept, "--out", tmp_path / "out", "--json")
-    for n, made in enumerate(done["outputs"]):
-        assert made["start_time"] == start + 2 * 48_000
+    within = ("--range", "19:42:12-19:42:13", "--recorded")
+    done = output("apply", "swap", *files, *within, "--out", tmp_path / "out", "--json")
+    for n, output_file in enumerate(done["outputs"]):
+        assert output_file["start_time"] == start + 2 * 48_000
         first = (2 - n) * 48_000
-        assert np.array_equal(read_ints(Path(made["path"])), takes[n][first : first + 48_000, ::-1])
+        assert np.array_equal(read_ints(Path(output_file["path"])), takes[n][first : first + 48_000, ::-1])
     refused = run("apply", "swap", *files, "--range", "20:00:00-21:00:00", "--recorded", "--out", tmp_path / "no")
     assert refused.returncode == 1
     assert "was recorded from 19:42:10.000 to 19:42:14.000: none of it is in the range" in refused.stderr

@@ -60,7 +60,7 @@ def test_a_signal_leaves_nothing_and_is_said(number: signal.Signals, tmp_path: P
     assert not (tmp_path / "out").exists()
 
 
-def test_what_is_made_of_a_file_never_replaces_it(tmp_path: Path) -> None:
+def test_a_result_never_overwrites_its_source(tmp_path: Path) -> None:
     source = write_wav(tmp_path / "st.wav", noise(1, 50, 2))
     before = source.read_bytes()
     refused = run("apply", "swap", source, "--out", tmp_path, "--overwrite")
@@ -168,19 +168,19 @@ def test_serving_beyond_this_machine_is_warned_of(tmp_path: Path) -> None:
 
 def workers_of(pid: int) -> list[int]:
     """Processes whose parent this is."""
-    found = []
+    statuses = []
     for status in Path("/proc").glob("[0-9]*/stat"):
         try:
             fields = status.read_text().rpartition(")")[2].split()
         except OSError:
             continue
         if int(fields[1]) == pid:
-            found.append(int(status.parent.name))
-    return found
+            statuses.append(int(status.parent.name))
+    return statuses
 
 
 @pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGKILL])
-def test_a_first_start_that_is_broken_off_can_be_made_again(number: signal.Signals, tmp_path: Path) -> None:
+def test_an_interrupted_first_start_can_be_repeated(number: signal.Signals, tmp_path: Path) -> None:
     """No half of the demo's job, no worker that goes on, no address that stays taken."""
     with started("--demo", "--data", tmp_path / "data") as server:
         children = until(lambda: [pid for pid in workers_of(server.pid) if _is_worker(pid)])

@@ -21,7 +21,7 @@ def fold(**settings: object) -> Fold:
 
 
 @pytest.mark.parametrize(("delay", "flip"), [(0, True), (3, False), (-5, True)])
-def test_the_right_is_turned_and_moved_before_it_is_added(delay: int, flip: bool, tmp_path: Path) -> None:
+def test_the_right_channel_is_inverted_and_delayed_before_the_sum(delay: int, flip: bool, tmp_path: Path) -> None:
     samples = noise(1, 5_000, 2, 22)
     _, file = delivered(tmp_path, fold(blend=0.25, delay=delay, flip_right=flip), samples)
     left = np.pad(samples[:, 0], (max(0, -delay), max(0, delay)))
@@ -38,7 +38,7 @@ def test_a_fraction_of_a_sample_moves_the_right(tmp_path: Path) -> None:
     assert np.abs(read_ints(file)[200:9_800, 0] - expected[200:9_800]).max() <= 4
 
 
-def test_one_side_alone_is_neither_turned_nor_moved(tmp_path: Path) -> None:
+def test_a_single_channel_is_neither_inverted_nor_delayed(tmp_path: Path) -> None:
     samples = noise(2, 1_000, 2, 22)
     manifest, file = delivered(tmp_path, fold(take="right", delay=4, flip_right=True), samples)
     assert np.array_equal(read_ints(file), samples[:, 1:])
@@ -72,10 +72,10 @@ def test_a_delay_combs_where_arithmetic_says() -> None:
     """48 samples are 1 ms: half a turn at 500 Hz, a whole one at 1 kHz; narrow bands around each, by their edges."""
     tone = {hertz: np.sin(2 * np.pi * hertz / RATE * np.arange(8 * RATE)) for hertz in (500, 1_000)}
     sound = tone[500] + tone[1_000]
-    found = {band.hertz: band.level_db for band in added_up(sound, np.roll(sound, 48)).bands}
-    assert found[500] is not None
-    assert found[500] < -20
-    assert found[1_000] == pytest.approx(3.0, abs=0.1)
+    levels = {band.hertz: band.level_db for band in added_up(sound, np.roll(sound, 48)).bands}
+    assert levels[500] is not None
+    assert levels[500] < -20
+    assert levels[1_000] == pytest.approx(3.0, abs=0.1)
 
 
 @pytest.mark.parametrize(("late", "inverted"), [(0, True), (37, False), (90, True)])

@@ -108,7 +108,7 @@ def test_sides_and_centre_add_up(
                                   Centre(keep="both", method="difference"),
                                   Centre(keep="both", method="learned")])  # fmt: skip
 @pytest.mark.parametrize("bits", [16, 24])
-def test_what_was_written_adds_up_within_120_db(turn: Centre, bits: int, tmp_path: Path) -> None:
+def test_written_files_add_up_within_minus_120_db(turn: Centre, bits: int, tmp_path: Path) -> None:
     engine = centre(tmp_path, MIX * 0.4, turn, bits=bits)
     manifest = deliver(engine, Order(("step:only:0", "step:only:1")), tmp_path / "out")
     (proof,) = [p.proof for p in manifest.proofs]
@@ -132,7 +132,7 @@ def test_the_difference_takes_a_centred_sine_below_60_db(tmp_path: Path) -> None
 
 
 @pytest.mark.parametrize(("low", "high"), [(200.0, None), (120.0, 6_000.0)])
-def test_the_lows_that_are_kept_follow_the_crossover(low: float, high: float | None, tmp_path: Path) -> None:
+def test_the_lows_follow_the_crossover(low: float, high: float | None, tmp_path: Path) -> None:
     """What stays of a centred sine is what the crossover does not pass: scipy.signal.freqz as the reference."""
     taps = band_filter(RATE, low, RATE / 2 if high is None else high)
     turn = Centre(method="difference", low_hz=low, high_hz=high or "max")
@@ -145,13 +145,13 @@ def test_the_lows_that_are_kept_follow_the_crossover(low: float, high: float | N
 
 
 def test_lows_of_one_side_give_a_mono_file(tmp_path: Path) -> None:
-    for lows, kept in (("left", 0), ("right", 1)):
+    for lows, channel in (("left", 0), ("right", 1)):
         turn = turn_with("centre", {"method": "difference", "low_hz": "150", "lows": lows})
         mix = np.stack([sine(50) + sine(997), sine(70) + sine(997)], axis=1)
         sides = heard(centre(tmp_path, mix, turn))  # type: ignore[arg-type]
         assert sides.shape[1] == 1
-        assert at(sides[:, 0], (50, 70)[kept]) == pytest.approx(0.2, rel=0.01)
-        assert at(sides[:, 0], (70, 50)[kept]) < 0.002
+        assert at(sides[:, 0], (50, 70)[channel]) == pytest.approx(0.2, rel=0.01)
+        assert at(sides[:, 0], (70, 50)[channel]) < 0.002
         assert at(sides[:, 0], 997) < 0.0003
 
 
@@ -165,7 +165,7 @@ def test_the_wedge_takes_a_centred_sine_and_leaves_those_aside(tmp_path: Path) -
 
 
 @pytest.mark.parametrize("position", [-0.7, -0.3, 0.5])
-def test_the_wedge_points_where_it_is_told(position: float, tmp_path: Path) -> None:
+def test_the_wedge_follows_its_position(position: float, tmp_path: Path) -> None:
     """A source panned by the law of equal power is taken out where it stands, and left where the wedge is not."""
     angle = np.pi / 4 * (1 + position)
     mix = np.stack([np.cos(angle) * sine(997), np.sin(angle) * sine(997)], axis=1)
@@ -175,7 +175,7 @@ def test_the_wedge_points_where_it_is_told(position: float, tmp_path: Path) -> N
     assert level(elsewhere, mix) > -3
 
 
-def test_of_unrelated_noise_little_is_taken(tmp_path: Path) -> None:
+def test_little_of_unrelated_noise_is_centre(tmp_path: Path) -> None:
     mix = np.stack([noise(6), noise(7)], axis=1)
     for turn in (Centre(), Centre(strength=3), Centre(low_hz=0, high_hz="max"), Centre(method="learned")):
         assert level(heard(centre(tmp_path, mix, turn)), mix) > -1
@@ -228,7 +228,7 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
     bass = 0.2 * np.sin(2 * np.pi * 55 * t)
     rest = np.stack([bass + wide[0], bass + wide[1]], axis=1)
     mix = rest + lead[:, None]
-    found = {}
+    shares = {}
     for name, turn in (
         ("wedge", Centre(keep="both")),
         ("learned", Centre(keep="both", method="learned")),
@@ -241,9 +241,9 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
                 np.stack([rest[:, 0], lead]), np.stack([sides[:, 0], middle[:, 0]]), False
             )[0]
         ]
-        found[name] = scores[0]
-    assert (found["wedge"] > found["difference"] + 4).all()
-    assert (found["learned"] > found["difference"] + 4).all()
+        shares[name] = scores[0]
+    assert (shares["wedge"] > shares["difference"] + 4).all()
+    assert (shares["learned"] > shares["difference"] + 4).all()
 
 
 def clicks(sound: np.ndarray, border: int) -> bool:
@@ -271,7 +271,7 @@ def test_real_recordings_come_through_without_clicks(method: str, recording: Cal
                     assert clicks(broken, border)
 
 
-def test_what_makes_no_sense_is_refused(tmp_path: Path) -> None:
+def test_contradictory_settings_are_refused(tmp_path: Path) -> None:
     with pytest.raises(TurnInputError, match="nothing lies between"):
         centre(tmp_path, MIX, Centre(low_hz=5_000, high_hz=400))
     with pytest.raises(TurnInputError, match="stereo"):

@@ -74,21 +74,21 @@ def test_merge_is_proved_by_its_split_with_start_times(tmp_path: Path) -> None:
         assert dict(wav.carried())[b"iXML"] == b"<a/>"
 
 
-def test_a_trim_is_proved_over_what_was_kept(tmp_path: Path) -> None:
+def test_a_trim_is_proved_over_its_range(tmp_path: Path) -> None:
     files = [WavFile(write_wav(tmp_path / f"{n}.wav", noise(n, 900 - 200 * n, 1))) for n in (0, 1)]
     engine = engine_on(Merge(length="trim"), *files, names=["x_L", "x_R"])
     proof = deliver(engine, everything(engine), tmp_path / "out").proofs[0].proof
     assert (proof.exact, proof.samples) == (True, 1400)
 
 
-def test_one_side_alone_is_compared_with_what_was_computed(tmp_path: Path) -> None:
+def test_a_single_result_is_compared_with_the_computation(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 999, 2)))
     manifest = deliver(engine, Order(("step:only:1",)), tmp_path / "out")
     assert [p.proof.kind for p in manifest.proofs] == ["as-computed"]
     assert np.array_equal(read_ints(tmp_path / "out" / "w_R.wav"), noise(1, 999, 2)[:, 1:])
 
 
-def test_a_shallower_depth_says_what_was_lost(tmp_path: Path) -> None:
+def test_a_shallower_depth_reports_its_loss(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 5_000, 2)))
     manifest = deliver(engine, everything(engine, depth="16", dither=False), tmp_path / "out")
     proof = manifest.proofs[0].proof
@@ -104,7 +104,7 @@ def test_a_shallower_depth_says_what_was_lost(tmp_path: Path) -> None:
     assert "clipped" in [f.code for f in manifest.findings]
 
 
-def test_what_is_no_number_is_reported_and_written_as_silence(tmp_path: Path) -> None:
+def test_invalid_samples_are_reported_and_written_as_silence(tmp_path: Path) -> None:
     data = np.array([[0.5, np.nan], [np.inf, 0.25]], np.float32)
     soundfile.write(tmp_path / "w.wav", data, 48_000, subtype="FLOAT")
     engine = split_of(tmp_path / "w.wav")
@@ -132,15 +132,15 @@ def test_a_file_that_was_not_written_right_is_never_delivered(tmp_path: Path, mo
 
 
 def test_a_full_disk_is_named_and_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    room = 4_000
+    free = 4_000
     real = os.write
 
     def full(fd: int, data: memoryview) -> int:
-        nonlocal room
-        if room <= 0:
+        nonlocal free
+        if free <= 0:
             raise OSError(errno.ENOSPC, "No space left on device")
-        written = real(fd, data[:room])
-        room -= written
+        written = real(fd, data[:free])
+        free -= written
         return written
 
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 3_000, 2)))
@@ -151,9 +151,7 @@ def test_a_full_disk_is_named_and_leaves_nothing(tmp_path: Path, monkeypatch: py
     assert left_behind(tmp_path) == ["w.wav"]
 
 
-def test_a_disk_that_is_too_small_is_told_before_anything_is_written(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_disk_too_small_is_reported_before_writing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 50_000, 2)))
     asked: list[int] = []
 
@@ -184,9 +182,7 @@ def test_a_file_system_that_promises_no_room_is_written_to_all_the_same(
     assert verify(tmp_path / "out") == []
 
 
-def test_a_source_is_read_once_and_what_was_written_is_read_back(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Split and proved block by block from the same bytes; then each file is flushed and read from the disk."""
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 300_000, 2)))
     happened: list[str] = []
@@ -226,7 +222,7 @@ def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:
     assert verify(out) == []
 
 
-def test_a_name_that_is_taken_meanwhile_is_left_to_who_took_it(tmp_path: Path) -> None:
+def test_a_name_taken_meanwhile_is_not_overwritten(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 100, 2)))
     out = tmp_path / "out"
 
@@ -283,7 +279,7 @@ def test_a_second_delivery_adds_to_the_manifest(tmp_path: Path) -> None:
     assert [f.name for f in read_manifest(tmp_path / "out").files] == ["a_L.wav", "a_R.wav", "b_L.wav", "b_R.wav"]
 
 
-def test_verify_sees_what_was_changed_or_lost(tmp_path: Path) -> None:
+def test_verify_reports_changed_and_missing_files(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 100, 2)))
     out = tmp_path / "out"
     deliver(engine, everything(engine), out)

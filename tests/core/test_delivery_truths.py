@@ -133,7 +133,7 @@ def test_findings_belong_to_the_files_that_are_there(tmp_path: Path) -> None:
     assert not {"w_L.wav", "w_R.wav"} & left
 
 
-def test_a_source_is_never_replaced_by_what_is_made_of_it(tmp_path: Path) -> None:
+def test_a_source_is_never_overwritten_by_a_result(tmp_path: Path) -> None:
     (tmp_path / "same").mkdir()
     path = write_wav(tmp_path / "same" / "st.wav", noise(1, 99, 2))
     before = path.read_bytes()

@@ -49,7 +49,7 @@ def merged(a: Known, b: Known, turn: Merge) -> Known:
 
 
 @given(data=st.data())
-def test_made_worksheets_give_what_the_reference_gives(files: list[WavFile], data: st.DataObject) -> None:
+def test_random_worksheets_match_the_reference(files: list[WavFile], data: st.DataObject) -> None:
     starts = [data.draw(st.integers(0, 300), label=f"start {n}") for n in range(len(files))]
     infos = {
         str(n): ClipInfo(f"clip {n}", file.form.model_copy(update={"start_time": starts[n]}))
@@ -101,7 +101,7 @@ def test_side_by_side_counts_channels_through(files: list[WavFile]) -> None:
         assert np.array_equal(together.read(0, 4_000)[:, [n]], file.read(0, 4_000))
 
 
-def test_clips_that_are_not_there_are_told(files: list[WavFile]) -> None:
+def test_missing_clips_are_named(files: list[WavFile]) -> None:
     engine = Engine(Sheet(Plan(), {"0": ClipInfo("x", files[0].form)}), lambda _: files[0])
     assert engine.clip("source:0").form.frames == 4_000
     for ref in ("source:1", "step:none:0"):

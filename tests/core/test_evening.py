@@ -24,7 +24,7 @@ def voices(quieter_db: float, peak: float) -> np.ndarray:
 
 
 @pytest.mark.parametrize(("quieter_db", "peak"), [(-4, 0.1), (-12, 0.05), (-8, 0.9), (0, 0.5)])
-def test_channels_are_as_loud_as_each_other_afterwards(quieter_db: float, peak: float) -> None:
+def test_evened_out_channels_are_equally_loud(quieter_db: float, peak: float) -> None:
     block = voices(quieter_db, peak)
     gains = even_gains(survey(Memory(block)))
     assert gains is not None
@@ -45,14 +45,14 @@ def test_nothing_is_proposed_for_one_channel_or_a_silent_one() -> None:
 
 def test_two_voices_become_one_mono_mix_in_which_each_is_as_loud() -> None:
     """Each voice as loud by pyloudnorm, the outside reference."""
-    made = conversation(1, 30, spill_db=-60)
-    samples = made.samples * [4.0, 1.5]  # far above the absolute gate of BS.1770
+    talk_of_two = conversation(1, 30, spill_db=-60)
+    samples = talk_of_two.samples * [4.0, 1.5]  # far above the absolute gate of BS.1770
     talk = Memory(samples)
-    (found,) = [one for one in findings_of("a", talk.form, survey(talk)) if one.code == "level-difference"]
-    assert found.remedy is not None
-    assert found.remedy.turn.kind == "split"
-    assert found.also is not None
-    turn = found.also.turn
+    (finding,) = [each for each in findings_of("a", talk.form, survey(talk)) if each.code == "level-difference"]
+    assert finding.remedy is not None
+    assert finding.remedy.turn.kind == "split"
+    assert finding.also is not None
+    turn = finding.also.turn
     assert isinstance(turn, Fold)
     meter = pyloudnorm.Meter(RATE)
     loud = [meter.integrated_loudness(share * samples[:, n]) for n, share in ((0, 1 - turn.blend), (1, turn.blend))]

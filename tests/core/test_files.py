@@ -67,7 +67,7 @@ BROKEN: dict[str, tuple[bytes, type[WedgeTurnError]]] = {
 
 
 @pytest.mark.parametrize("kind", BROKEN)
-def test_what_is_broken_is_refused_by_name(kind: str, tmp_path: Path) -> None:
+def test_broken_files_are_refused_by_name(kind: str, tmp_path: Path) -> None:
     content, error = BROKEN[kind]
     path = tmp_path / "x"
     path.write_bytes(content)
@@ -93,10 +93,10 @@ def test_no_bytes_lead_to_anything_but_a_file_or_an_error_of_ours(tmp_path: Path
 
 def test_a_large_file_is_rf64_and_its_header_says_so() -> None:
     form = Form(channels=2, frames=2**30, rate=48_000, encoding="s24")
-    made = header(form)
-    assert made[:4] == b"RF64"
-    assert made[12:16] == b"ds64"
-    riff_size, data_size, frames = struct.unpack_from("<QQQ", made, 20)
+    written = header(form)
+    assert written[:4] == b"RF64"
+    assert written[12:16] == b"ds64"
+    riff_size, data_size, frames = struct.unpack_from("<QQQ", written, 20)
     assert (data_size, frames) == (form.frames * 6, form.frames)
     assert riff_size + 8 == file_size(form)
     assert header(form.model_copy(update={"frames": 2**20}))[:4] == b"RIFF"
@@ -125,7 +125,7 @@ def test_reading_past_either_end_gives_silence(tmp_path: Path) -> None:
     assert np.array_equal(block, np.vstack([np.zeros((3, 2)), ints, np.zeros((3, 2))]))
 
 
-def test_chunks_travel_and_bext_is_made_true(tmp_path: Path) -> None:
+def test_chunks_travel_and_bext_is_updated(tmp_path: Path) -> None:
     carried = (
         bext(1_000, version=2, loudness=(-2300, 500, -100, -1500, -2000)),
         (b"iXML", b"<BWFXML/>"),
@@ -151,7 +151,9 @@ def test_chunks_travel_and_bext_is_made_true(tmp_path: Path) -> None:
         ("aiff", "PCM_S8", "s16", 8), ("au", "PCM_16", "s16", 16),
     ],
 )  # fmt: skip
-def test_other_formats_keep_their_integers(suffix: str, subtype: str, encoding: str, bits: int, tmp_path: Path) -> None:
+def test_lossless_formats_keep_their_integers(
+    suffix: str, subtype: str, encoding: str, bits: int, tmp_path: Path
+) -> None:
     ints = noise(4, 3_000, 2, bits)
     path = tmp_path / f"a.{suffix}"
     soundfile.write(path, (ints << (32 - bits)).astype(np.int32), 44_100, subtype=subtype)

@@ -12,19 +12,22 @@ from hypothesis import strategies as st
 from signals import LATE, ONE, RATE, TWO, Memory, music, stereo
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.engine import Clip, clip_of
-from wedge_turn.core.findings import Noted, findings_of, pair_findings
+from wedge_turn.core.findings import FileFinding, findings_of
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
+from wedge_turn.core.pair_findings import pair_findings
 
 
-def found(samples: np.ndarray, name: str = "sea", encoding: EncodingName = "s24", damaged: int = 0) -> list[Noted]:
+def findings_in(
+    samples: np.ndarray, name: str = "sea", encoding: EncodingName = "s24", damaged: int = 0
+) -> list[FileFinding]:
     signal = Memory(samples, encoding)
     return findings_of(name, signal.form, survey(signal, damaged=damaged))
 
 
 def codes(*given_: object, **more: object) -> list[str]:
-    return [noted.code for noted in found(*given_, **more)]  # type: ignore[arg-type]
+    return [noted.code for noted in findings_in(*given_, **more)]  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
@@ -45,27 +48,27 @@ def codes(*given_: object, **more: object) -> list[str]:
         ("dc-offset", stereo(ONE + 0.02, TWO), None),
     ],
 )  # fmt: skip
-def test_each_finding_on_a_signal_made_for_it(code: str, samples: np.ndarray, turn: str | None) -> None:
-    (noted,) = found(samples)
-    assert noted.code == code
-    assert (noted.remedy.turn.kind if noted.remedy else None) == turn
-    assert noted.message.endswith((".", ")"))
+def test_each_finding_on_its_own_signal(code: str, samples: np.ndarray, turn: str | None) -> None:
+    (finding,) = findings_in(samples)
+    assert finding.code == code
+    assert (finding.remedy.turn.kind if finding.remedy else None) == turn
+    assert finding.message.endswith((".", ")"))
 
 
 def test_figures_are_in_the_sentences() -> None:
-    (late,) = found(stereo(ONE, LATE))
+    (late,) = findings_in(stereo(ONE, LATE))
     assert late.measured["samples"] == 37
     assert "37 samples (0.77 ms) later" in late.message
-    (nearly,) = found(stereo(ONE, ONE + 0.002 * TWO))
+    (nearly,) = findings_in(stereo(ONE, ONE + 0.002 * TWO))
     assert float(nearly.measured["difference_db"]) < -40
-    (upside,) = found(stereo(ONE, -0.9 * ONE + 0.05 * TWO))
+    (upside,) = findings_in(stereo(ONE, -0.9 * ONE + 0.05 * TWO))
     assert "would lose" in upside.message
-    (everything,) = found(stereo(ONE, -ONE))
+    (everything,) = findings_in(stereo(ONE, -ONE))
     assert "a mono sum would lose everything" in everything.message
 
 
 def test_floats_beyond_full_scale_and_no_numbers() -> None:
-    (over,) = found(stereo(3 * ONE, 3 * TWO), encoding="f32")
+    (over,) = findings_in(stereo(3 * ONE, 3 * TWO), encoding="f32")
     assert over.code == "over-full-scale"
     assert over.remedy is not None
     gain = over.remedy.turn.gains_db[0]  # type: ignore[union-attr]
@@ -73,7 +76,7 @@ def test_floats_beyond_full_scale_and_no_numbers() -> None:
     assert codes(stereo(ONE, TWO), encoding="f32", damaged=3) == ["damaged"]
 
 
-def test_clipping_is_told_where_full_scale_is_held() -> None:
+def test_clipping_is_found_in_runs_at_full_scale() -> None:
     top = (2**23 - 1) / 2**23
     assert codes(np.clip(stereo(4 * ONE, 0.5 * TWO), -1, top))[0] in {"clipped", "level-difference"}
     assert "clipped" in codes(np.clip(stereo(4 * ONE, 4 * TWO), -1, top))
@@ -102,7 +105,7 @@ def test_an_ordinary_stereo_file_has_no_finding(seed: int, width: float, lean: f
     assert codes(block / np.abs(block).max() * 0.9) == []
 
 
-def test_what_a_pair_says_is_not_what_a_file_says() -> None:
+def test_pairs_have_findings_of_their_own() -> None:
     def said(left: np.ndarray, right: np.ndarray, encoding: EncodingName = "s24") -> list[str]:
         signal = Memory(stereo(left, right), encoding)
         return [noted.code for noted in pair_findings(["a_L", "a_R"], signal.form, survey(signal))]
@@ -126,7 +129,7 @@ PROMISED = {
 }
 
 
-def test_the_demos_files_show_what_they_promise_and_nothing_else(demo_files: dict[str, Path]) -> None:
+def test_demo_files_have_exactly_their_findings(demo_files: dict[str, Path]) -> None:
     paths = list(demo_files.values())
     assert len(paths) == 20
     with opened(paths) as files:
@@ -134,7 +137,7 @@ def test_the_demos_files_show_what_they_promise_and_nothing_else(demo_files: dic
         for path, (form, file) in zip(paths, files, strict=True):
             clip = Clip(form, clip_of(file).channels)
             said[path.stem] = [noted.code for noted in findings_of(stem(path.name), form, survey(clip))]
-    assert {name: told for name, told in said.items() if told} == PROMISED
+    assert {name: found_codes for name, found_codes in said.items() if found_codes} == PROMISED
 
 
 # What was found in recordings nobody here wrote, and looked at by eye: see the table in docs/architecture.md.

@@ -103,7 +103,7 @@ def test_files_that_another_library_wrote(
 
 
 # What each file is, and how close PyAV's reading is: None where the two do not even agree on where the sound begins.
-NOBODY_HERE_WROTE = [
+FROM_OTHER_PACKAGES = [
     ("lena.mp3", "MP3", 1, 541_184, 2e-4), ("lame.mp3", "MP3", 2, 2_717, 2e-4), ("xing.mp3", "MP3", 2, 89_856, None),
     ("silence-44-s-mpeg2.mp3", "MP3", 2, 88_433, 2e-4), ("silence-44-s-mpeg25.mp3", "MP3", 2, 44_217, 2e-4),
     ("vbri.mp3", "MP3", 2, 18_078, None), ("lena.ogg", "Ogg Vorbis", 1, 541_184, 2e-4),
@@ -121,8 +121,8 @@ NOBODY_HERE_WROTE = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("name", "container", "channels", "frames", "within"), NOBODY_HERE_WROTE)
-def test_files_that_nobody_here_wrote(
+@pytest.mark.parametrize(("name", "container", "channels", "frames", "within"), FROM_OTHER_PACKAGES)
+def test_files_from_other_packages(
     name: str,
     container: str,
     channels: int,
@@ -156,9 +156,7 @@ def test_wav_files_of_scipys_own_tests(name: str) -> None:
         ("rect_24bit_noriff.wav", NotAudioError), ("rect_24bit_wrong_fmt_size.wav", BrokenAudioError),
     ],
 )  # fmt: skip
-def test_broken_files_that_nobody_here_broke(
-    name: str, error: type[Exception], recording: Callable[[str], Path]
-) -> None:
+def test_broken_files_from_other_packages(name: str, error: type[Exception], recording: Callable[[str], Path]) -> None:
     with pytest.raises(error, match=re.escape(name)):
         ours(recording(name))
 
@@ -200,6 +198,6 @@ def test_bw64_is_read_as_rf64_is(tmp_path: Path) -> None:
 
 
 def test_the_readme_names_what_is_tested_here() -> None:
-    named = {container for *_, container, _ in WRITTEN_ELSEWHERE} | {row[1] for row in NOBODY_HERE_WROTE}
+    named = {container for *_, container, _ in WRITTEN_ELSEWHERE} | {row[1] for row in FROM_OTHER_PACKAGES}
     for container in named | {"RF64", "BW64"}:
         assert container.removeprefix("Ogg ") in README, container

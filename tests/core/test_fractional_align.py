@@ -28,8 +28,8 @@ def test_the_error_is_at_most_120_db_down_up_to_0_9_of_half_the_rate(delay: floa
         turns = np.pi * share
 
         def sine(start: int, frames: int, turns: float = turns) -> Block:
-            made: Block = np.sin(turns * np.arange(start, start + frames) + 0.3)[:, None]
-            return made
+            wave: Block = np.sin(turns * np.arange(start, start + frames) + 0.3)[:, None]
+            return wave
 
         moved = Shifted(sine, [delay]).read(1_000, 4_000)[:, 0]
         expected = np.sin(turns * (np.arange(1_000, 5_000) - delay) + 0.3)
@@ -50,8 +50,8 @@ def test_a_channel_beside_it_stays_exact_and_is_not_dithered(tmp_path: Path) -> 
 
 def test_only_differences_of_delays_count(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "a.wav", noise(2, 3_000, 2, 22)))
-    one, other = (engine_on(align(*delay), wav).clip("step:only:0") for delay in ((0.3, 0), (1.1, 0.8)))
-    assert one.read(0, 3_001).tobytes() == other.read(0, 3_001).tobytes()
+    first, second = (engine_on(align(*delay), wav).clip("step:only:0") for delay in ((0.3, 0), (1.1, 0.8)))
+    assert first.read(0, 3_001).tobytes() == second.read(0, 3_001).tobytes()
 
 
 def test_a_stretch_alone_equals_the_whole_across_pages(tmp_path: Path) -> None:
@@ -73,7 +73,7 @@ def test_whole_samples_are_exact_however_they_are_written(
     assert isinstance(engine.sheet.outcomes["only"], WindowOutcome) is not exact
 
 
-def test_it_says_how_far_each_channel_goes(tmp_path: Path) -> None:
+def test_its_sentence_names_each_delay(tmp_path: Path) -> None:
     engine = engine_on(align(0.5, 2), WavFile(write_wav(tmp_path / "a.wav", noise(5, 100, 2))), names=["snare"])
     said = align(0.5, 2).sentence([engine.sheet.info("source:0")])
     assert said == "Delays snare: channel 2 by 1.5 samples (0.03 ms)."

@@ -30,7 +30,7 @@ def gains(length: int, lowest: float, fade: int) -> NDArray[np.float64]:
     return np.concatenate([fall, np.full(length - 2 * fade, lowest), fall[::-1]])
 
 
-def test_a_hush_lowers_its_stretch_of_one_channel_and_leaves_every_other_sample(tmp_path: Path) -> None:
+def test_a_hush_lowers_one_stretch_of_one_channel_only(tmp_path: Path) -> None:
     samples = noise(1, 80_000, 2, 22)
     manifest, file = delivered(tmp_path, level("2:62000s-70000s:-12:20"), samples)
     written = read_ints(file)
@@ -113,7 +113,7 @@ def test_a_hush_that_does_not_fit_is_refused(hush: str, said: str, tmp_path: Pat
         engine_on(level(hush), wav, names=["a"])
 
 
-def test_hushes_after_the_end_are_told_and_change_nothing(tmp_path: Path) -> None:
+def test_hushes_past_the_end_are_reported_and_change_nothing(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "a.wav", noise(5, RATE, 1, 22)))
     engine = engine_on(level("1:9-10;1:1-2"), wav, names=["a"])
     (finding,) = engine.sheet.outcomes["only"].findings
@@ -122,7 +122,7 @@ def test_hushes_after_the_end_are_told_and_change_nothing(tmp_path: Path) -> Non
 
 
 @pytest.mark.parametrize("text", ["left:0-1", "1:0", "1:0-1:-6:10:5", "1:0-1:6", "1:0-1:loud", "1:-1-2"])
-def test_what_is_no_hush_is_told(text: str) -> None:
+def test_invalid_hushes_are_refused(text: str) -> None:
     with pytest.raises(ValueError, match="hush"):
         level(text)
 

@@ -26,9 +26,9 @@ def suggested(
     return suggest(powers, size, rate, threshold)
 
 
-def lowered(made: Conversation, found: Suggestion) -> NDArray[np.bool_]:
-    low: NDArray[np.bool_] = np.zeros_like(made.speaks)
-    for hush in found.hushes:
+def lowered(conversation: Conversation, suggestion: Suggestion) -> NDArray[np.bool_]:
+    low: NDArray[np.bool_] = np.zeros_like(conversation.speaks)
+    for hush in suggestion.hushes:
         low[hush.start : hush.end, hush.channel - 1] = True
     return low
 

@@ -45,30 +45,30 @@ def test_an_example_does_something_and_survives_json(kind: str, tmp_path: Path) 
     engine = example_engine(kind, tmp_path, FRAMES)
     inputs = [engine.clip(f"source:{n}") for n in range(len(turn.example.channels))]
     (first, *_) = engine.sheet.outcomes["only"].outputs
-    made = engine.clip("step:only:0").read(0, first.form.frames)
-    assert not any(np.array_equal(made, one.read(0, one.form.frames)) for one in inputs)
+    result = engine.clip("step:only:0").read(0, first.form.frames)
+    assert not any(np.array_equal(result, one.read(0, one.form.frames)) for one in inputs)
     assert turn.sentence([engine.sheet.info(f"source:{n}") for n in range(len(inputs))])
 
 
 @pytest.mark.parametrize("kind", TURNS)
-def test_what_is_not_accepted_is_refused_with_what_would_be(kind: str, tmp_path: Path) -> None:
+def test_a_refusal_says_which_inputs_fit(kind: str, tmp_path: Path) -> None:
     """Every number of clips up to three of every number of channels up to three, as the data say."""
     turn, accepts = example(kind), TURNS[kind].accepts
     form = example_engine(kind, tmp_path, FRAMES).sheet.info("source:0").form
     refused = 0
     for channels in [(n,) * count for n in (1, 2, 3) for count in (1, 2, 3)] + [(1, 2)]:
         clips = [
-            ClipInfo(f"clip {n}", form.model_copy(update={"channels": one, "speaker_mask": 0}))
-            for n, one in enumerate(channels)
+            ClipInfo(f"clip {n}", form.model_copy(update={"channels": accepted, "speaker_mask": 0}))
+            for n, accepted in enumerate(channels)
         ]
-        if any(one.takes(channels) for one in accepts):
+        if any(accepted.takes(channels) for accepted in accepts):
             continue
         with pytest.raises(TurnInputError) as error:
             turn.outcome(clips)
         assert str(error.value).startswith(f"{kind} takes {words(accepts)}; ")
         refused += 1
     assert refused
-    if any(one.most != 1 for one in accepts):
+    if any(accepted.most != 1 for accepted in accepts):
         two = [
             ClipInfo("slow", form.model_copy(update={"channels": 1, "rate": 44_100})),
             ClipInfo("fast", form.model_copy(update={"channels": 1, "rate": 48_000})),

@@ -40,11 +40,11 @@ def test_a_source_shines_where_it_stands(left: float, right: float, column: int,
     assert shown.shape == (96, DIRECTIONS)
 
 
-def test_maps_and_spectra_are_of_what_is_there(tmp_path: Path) -> None:
-    made = clip(tmp_path, np.stack([tone(440)] * 2, axis=1))
+def test_maps_and_spectra_match_the_signal(tmp_path: Path) -> None:
+    mono = clip(tmp_path, np.stack([tone(440)] * 2, axis=1))
     for look in (energy_map, analyse):
         with pytest.raises(BadRequestError, match="do not lie within"):
-            look(made, 0, 10 * RATE)
+            look(mono, 0, 10 * RATE)
     with pytest.raises(BadRequestError, match="two channels"):
         energy_map(clip(tmp_path, tone(440)[:, None]), 0, RATE)
     assert energy_map(clip(tmp_path, np.zeros((RATE, 2))), 0, RATE).max() == -120
@@ -55,14 +55,14 @@ def test_a_full_scale_sine_reads_0_dbfs_and_harmonics_stand_where_they_should(tm
     t = np.arange(4 * RATE) / RATE
     square = 0.5 * scipy.signal.square(2 * np.pi * 375 * t)
     saw = 0.5 * scipy.signal.sawtooth(2 * np.pi * 375 * t)
-    found = analyse(clip(tmp_path, np.stack([square, saw], axis=1)), 0, 4 * RATE)
+    analysis = analyse(clip(tmp_path, np.stack([square, saw], axis=1)), 0, 4 * RATE)
 
     def at(levels: list[float], hertz: float) -> float:
-        return max(levels[round(hertz / found.step_hz) - 2 : round(hertz / found.step_hz) + 3])
+        return max(levels[round(hertz / analysis.step_hz) - 2 : round(hertz / analysis.step_hz) + 3])
 
-    assert at(found.left, 1_125) - at(found.left, 375) == pytest.approx(-9.54, abs=0.1)
-    assert at(found.left, 750) - at(found.left, 375) < -50
-    assert at(found.right, 750) - at(found.right, 375) == pytest.approx(-6.02, abs=0.1)
+    assert at(analysis.left, 1_125) - at(analysis.left, 375) == pytest.approx(-9.54, abs=0.1)
+    assert at(analysis.left, 750) - at(analysis.left, 375) < -50
+    assert at(analysis.right, 750) - at(analysis.right, 375) == pytest.approx(-6.02, abs=0.1)
     on_a_line = tone(341 * RATE / 16_384) / 0.2 * 0.98
     full = analyse(clip(tmp_path, np.stack([on_a_line] * 2, axis=1)), 0, 3 * RATE)
     assert max(full.left) == pytest.approx(20 * np.log10(0.98), abs=0.1)
@@ -96,7 +96,7 @@ def voice(seed: int = 0) -> np.ndarray:
     return np.asarray(scipy.signal.sosfilt(band, rng.standard_normal(4 * RATE)) * 0.1)
 
 
-def test_what_to_expect_is_said_before_it_is_done(tmp_path: Path) -> None:
+def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     def said(left: np.ndarray, right: np.ndarray) -> list[str]:
         made = clip(tmp_path, np.stack([left, right], axis=1))
         return [n.code for n in centre_findings("x", survey(made), expect(made, 0, made.form.frames))]

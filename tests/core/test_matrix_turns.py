@@ -53,7 +53,7 @@ amounts = st.floats(-1, 1).map(lambda x: round(x, 3))
     depth=st.sampled_from(["same", "16", "24", "float"]),
     dither=st.booleans(),
 )
-def test_what_rounding_and_dither_leave_is_never_taken_for_a_fault(
+def test_rounding_and_dither_are_within_tolerance(
     turn: AnyTurn, bits: int, depth: str, dither: bool, tmp_path_factory: pytest.TempPathFactory
 ) -> None:
     """Whatever a turn's way back makes of them; long enough for the largest errors to occur."""
@@ -97,7 +97,7 @@ def test_every_turn_is_among_those_the_laws_are_tested_on() -> None:
 
 
 @pytest.mark.parametrize(("turn", "formula", "delays"), FORMULAS, ids=lambda one: getattr(one, "words", ""))
-def test_what_is_written_is_what_is_heard_and_what_is_proved(
+def test_written_heard_and_proved_samples_agree(
     turn: AnyTurn,
     formula: Callable[[Channel, Channel], tuple[Channel, ...]],
     delays: tuple[int, int],
@@ -181,7 +181,7 @@ def test_a_decode_of_an_encode_is_the_source_itself(tmp_path: Path) -> None:
     assert np.array_equal(read_ints(tmp_path / "out" / manifest.files[0].name), noise(3, 2_000, 2))
 
 
-def test_the_power_scale_comes_back_to_the_sample_too(tmp_path: Path) -> None:
+def test_the_power_scale_round_trips_exactly(tmp_path: Path) -> None:
     manifest, _ = delivered(tmp_path, Encode(scale="power"), quiet(4, 60_000, 2))
     assert (manifest.proofs[0].proof.exact, manifest.proofs[0].proof.residual_dbfs) == (True, None)
 
@@ -198,7 +198,7 @@ def test_a_flipped_lowest_value_is_counted(tmp_path: Path) -> None:
     assert np.array_equal(written[:, 1], np.minimum(-ints[:, 1], 2**23 - 1))
 
 
-def test_what_clips_is_counted_by_channel_with_what_would_mend_it(tmp_path: Path) -> None:
+def test_clipping_is_counted_by_channel_with_a_remedy(tmp_path: Path) -> None:
     loud = noise(6, 20_000, 2)
     manifest, _ = delivered(tmp_path, Level(gains_db=(3, 0)), loud)
     left, right = manifest.files[0].clipped
@@ -208,10 +208,10 @@ def test_what_clips_is_counted_by_channel_with_what_would_mend_it(tmp_path: Path
     assert float(finding.measured["over_db"]) == pytest.approx(3, abs=0.01)
     engine = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
     clip = engine.clip("step:only:0")
-    (noted,) = [n for n in findings_of("x", clip.form, survey(clip)) if n.code == "would-clip"]
-    assert noted.remedy is not None
+    (too_loud,) = [n for n in findings_of("x", clip.form, survey(clip)) if n.code == "would-clip"]
+    assert too_loud.remedy is not None
     again = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
-    lowered = again.made(noted.remedy.turn, ("step:only:0",))
+    lowered = again.made(too_loud.remedy.turn, ("step:only:0",))
     assert np.abs(lowered.read(0, 20_000)).max() <= 1
     as_float, _ = delivered(tmp_path / "float", Level(gains_db=(3, 0)), loud, depth="float")
     assert as_float.files[0].clipped == [0, 0]
@@ -238,7 +238,7 @@ def test_align_moves_by_whole_samples_and_loses_nothing(tmp_path: Path) -> None:
     assert (manifest.proofs[0].proof.exact, manifest.proofs[0].proof.kind) == (True, "comes-back")
 
 
-def test_what_does_not_fit_is_refused_by_name(tmp_path: Path) -> None:
+def test_inputs_that_do_not_fit_are_refused_by_name(tmp_path: Path) -> None:
     mono, wide = noise(1, 10, 1), noise(1, 10, 2)
     for turn, files in (
         (Swap(), [mono]), (Swap(), [wide, wide]), (Sum(), [wide]), (Sum(), [mono, wide]),

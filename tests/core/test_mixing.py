@@ -39,7 +39,7 @@ def ints_of(mixed: Mixed, encoding: EncodingName) -> Ints:
 @pytest.mark.parametrize(("encoding", "into"), [("s16", "s16"), ("s24", "s24"), ("s32", "s32"), ("s24", "s32")])
 @pytest.mark.parametrize("frames", [FRAMES, 480])
 @given(matrix=squares)
-def test_what_is_mixed_is_the_rounded_product(
+def test_a_mix_is_the_rounded_product(
     encoding: EncodingName,
     into: EncodingName,
     frames: int,
@@ -52,12 +52,12 @@ def test_what_is_mixed_is_the_rounded_product(
         assert mix is None
         return
     assert mix is not None
-    made = mix.read(0, frames)
+    mixed = mix.read(0, frames)
     exact = ints[:frames] @ matrix.T * 2.0 ** (ENCODINGS[into].bits - ENCODINGS[encoding].bits)
     highest = 2.0 ** (ENCODINGS[into].bits - 1)
     # Gains like 0.3 are not exact: a product may lie on either side of a half.
-    assert np.abs(ints_of(made, into) - np.clip(exact, -highest, highest - 1)).max() <= 0.5 + 1e-6
-    assert made.clipped.tolist() == ((np.rint(exact) > highest - 1) | (np.rint(exact) < -highest)).sum(axis=0).tolist()
+    assert np.abs(ints_of(mixed, into) - np.clip(exact, -highest, highest - 1)).max() <= 0.5 + 1e-6
+    assert mixed.clipped.tolist() == ((np.rint(exact) > highest - 1) | (np.rint(exact) < -highest)).sum(axis=0).tolist()
 
 
 @pytest.mark.parametrize("matrix", [[[-1.0, 0.0], [0.0, 1.0]], [[-0.5, -0.5], [0.5, -0.5]]])
@@ -78,7 +78,7 @@ def test_the_lowest_value_inverted_is_clipped_and_counted(
 
 
 @given(data=st.data(), places=st.sets(st.integers(0, FRAMES - 1), max_size=4), off=st.integers(1, 4_000))
-def test_what_differs_is_counted_and_measured(
+def test_differences_are_counted_and_measured(
     tmp_path_factory: pytest.TempPathFactory, data: st.DataObject, places: set[int], off: int
 ) -> None:
     """A clip that is its source reordered or inverted, against the same order of a file that was changed."""
@@ -87,22 +87,22 @@ def test_what_differs_is_counted_and_measured(
     changed = ints.copy()
     for place in places:
         changed[place, place % 2] += off
-    other = clip_of(WavFile(write_wav(folder / "changed.wav", changed)))
+    changed_clip = clip_of(WavFile(write_wav(folder / "changed.wav", changed)))
     order = data.draw(st.sampled_from(ORDERS))
-    written = IntegerMix.of(turned(other, order), ENCODINGS["s24"])
+    written = IntegerMix.of(turned(changed_clip, order), ENCODINGS["s24"])
     expected = IntegerMix.of(turned(clip, order), ENCODINGS["s24"])
     assert written is not None
     assert expected is not None
     assert expected.is_rearranged
     for start, frames in ((0, FRAMES), (0, 400)):
         same, different, largest = written.compared_with(expected, start, frames)
-        found = {place for place in places if place < frames}
-        assert (same, different) == (not found, len(found))
-        assert largest == (off / 2**23 if found else 0)
+        changed_places = {place for place in places if place < frames}
+        assert (same, different) == (not changed_places, len(changed_places))
+        assert largest == (off / 2**23 if changed_places else 0)
 
 
 @given(places=st.sets(st.integers(0, 399), max_size=4), off=st.integers(1, 4_000), gain=st.sampled_from([0.5, 0.3]))
-def test_what_differs_comes_back_from_a_deeper_file(
+def test_differences_come_back_from_a_deeper_file(
     tmp_path_factory: pytest.TempPathFactory, places: set[int], off: int, gain: float
 ) -> None:
     """Written in 32 bits as middle and side, and taken back to 24; exact in binary, and rounded with other gains."""
@@ -125,7 +125,7 @@ def test_what_differs_comes_back_from_a_deeper_file(
 
 
 @pytest.mark.parametrize("matrix", [[[0.5, 0.5], [0.5, -0.5]], [[1, 0], [1, 0]], [[1, 1], [0, 0]], [[2, 0], [0, 1]]])
-def test_only_an_order_can_be_taken_back_unseen(tmp_path: Path, matrix: list[list[float]]) -> None:
+def test_only_permutations_are_undone_without_computing(tmp_path: Path, matrix: list[list[float]]) -> None:
     clip, _ = stereo(tmp_path, 3)
     mix = IntegerMix.of(turned(clip, np.array(matrix, float)), ENCODINGS["s24"])
     assert mix is not None

@@ -20,7 +20,7 @@ def test_stems() -> None:
     [("../../etc/x.wav", "x.wav"), ("C:\\sounds\\x.wav", "x.wav"), ("a\nb\0c.wav", "abc.wav"),
      ("abc\u202evaw.wav", "abcvaw.wav"), ("é.wav", "é.wav"), (" x.wav ", "x.wav")],
 )  # fmt: skip
-def test_given_names_are_cut_to_what_can_be_seen(given_name: str, shown: str) -> None:
+def test_given_names_lose_invisible_characters(given_name: str, shown: str) -> None:
     assert check_given_name(given_name) == shown
 
 

@@ -16,9 +16,11 @@ from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import clip_of
-from wedge_turn.core.findings import findings_of, pair_findings
-from wedge_turn.core.measure.survey import ChannelLevels, Delay, Measures, Sides, survey
+from wedge_turn.core.findings import findings_of
+from wedge_turn.core.measure.measures import ChannelLevels, Delay, Measures, Sides
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.overview import NOT_JUDGED, clips_to_measure, describe, judge
+from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.plan import Plan, Sheet
 from wedge_turn.core.turns import ClipInfo
 
@@ -54,19 +56,19 @@ forms = st.builds(
 @settings(max_examples=300)
 @given(name=st.text(max_size=40), form=forms, measures=measures_of(numbers))
 def test_findings_of_any_measures(name: str, form: Form, measures: Measures) -> None:
-    for noted in [*findings_of(name, form, measures), *pair_findings(["a", "b"], form, measures)]:
-        assert noted.message
-        assert noted.label
+    for finding in [*findings_of(name, form, measures), *pair_findings(["a", "b"], form, measures)]:
+        assert finding.message
+        assert finding.label
 
 
 @settings(max_examples=200)
 @given(form=forms, measures=measures_of(any_numbers))
-def test_a_judgement_of_what_is_no_measure_is_said_to_be_none(form: Form, measures: Measures) -> None:
+def test_unmeasured_files_have_no_judgement(form: Form, measures: Measures) -> None:
     judgement = judge("sea", form, measures)
     assert judgement.problem in (None, NOT_JUDGED)
 
 
-def test_what_cannot_be_judged_is_logged_and_shown(
+def test_files_that_cannot_be_judged_are_logged_and_shown(
     monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
     def broken(*_: object) -> None:
@@ -97,12 +99,12 @@ def test_every_remedy_removes_its_finding(code: str, samples: np.ndarray, tmp_pa
     ints = np.rint(samples * 2**23).astype(np.int64)
     wav = WavFile(write_wav(tmp_path / "sea.wav", ints, encoding="f32" if np.abs(samples).max() > 1 else "s24"))
     clip = clip_of(wav)
-    (found,) = [noted for noted in findings_of("sea", wav.form, survey(clip)) if noted.code == code]
-    assert found.remedy is not None
-    engine = engine_on(found.remedy.turn, wav, names=["sea"])
+    (finding,) = [each for each in findings_of("sea", wav.form, survey(clip)) if each.code == code]
+    assert finding.remedy is not None
+    engine = engine_on(finding.remedy.turn, wav, names=["sea"])
     for ref in engine.sheet.ends():
         after, info = engine.clip(ref), engine.sheet.info(ref)
-        assert code not in [noted.code for noted in findings_of(info.name, info.form, survey(after))]
+        assert code not in [each.code for each in findings_of(info.name, info.form, survey(after))]
 
 
 @pytest.mark.parametrize("down_db", [47, 49, 55, 65, 80, 120])

@@ -29,7 +29,7 @@ def test_integer_bytes_come_back_unchanged(name: EncodingName, data: st.DataObje
 
 
 @pytest.mark.parametrize(("name", "dtype"), [("f32", "<f4"), ("f64", "<f8")])
-def test_float_values_come_back_and_what_is_no_number_is_silence(name: EncodingName, dtype: str) -> None:
+def test_float_samples_round_trip_and_invalid_ones_are_silence(name: EncodingName, dtype: str) -> None:
     values = np.array([0.5, -1.5, 1e-30, np.nan, np.inf, -np.inf], dtype)
     raw = values.view(np.uint8)
     decoded = decode(raw, ENCODINGS[name], 1)[:, 0]
@@ -39,7 +39,7 @@ def test_float_values_come_back_and_what_is_no_number_is_silence(name: EncodingN
 
 
 @pytest.mark.parametrize("name", INTEGERS)
-def test_our_files_hold_for_soundfile_what_we_put_in(name: EncodingName, tmp_path: Path) -> None:
+def test_soundfile_reads_our_files(name: EncodingName, tmp_path: Path) -> None:
     bits = ENCODINGS[name].bits
     ints = noise(1, 501, 3, bits)
     path = write_wav(tmp_path / "a.wav", ints, encoding=name)
@@ -75,7 +75,7 @@ def test_dither_is_the_same_however_the_file_is_cut(name: EncodingName, cut: int
 
 
 @given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))
-def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:
+def test_split_by_words_equals_split_by_bytes(stereo: np.ndarray) -> None:
     left, right = np.zeros((2, stereo.size // 2), np.uint8)
     kernels.sides_of_stereo_s24(stereo.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
     frames = stereo.reshape(-1, 2, 3)
@@ -86,12 +86,12 @@ def test_words_and_bytes_take_stereo_apart_alike(stereo: np.ndarray) -> None:
 
 
 @pytest.mark.parametrize(
-    ("given_names", "kept"),
+    ("given_names", "encoding"),
     [
         (["s16", "s24"], "s24"), (["u8", "s16"], "s16"), (["s24", "f32"], "f32"), (["s32", "f32"], "f64"),
         (["f32", "f64"], "f64"), (["s24", "s24"], "s24"),
     ],
 )  # fmt: skip
-def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], kept: EncodingName) -> None:
+def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], encoding: EncodingName) -> None:
     encodings: list[Encoding] = [ENCODINGS[name] for name in given_names]
-    assert holding_all(encodings).name == kept
+    assert holding_all(encodings).name == encoding

@@ -28,7 +28,7 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> tuple[WavFile, Path]:
 
 
 @given(power=st.integers(0, 17), first=st.integers(0, 40), bins=st.integers(1, 60))
-def test_every_bin_is_what_its_samples_are(drawn: tuple[WavFile, Path], power: int, first: int, bins: int) -> None:
+def test_every_bin_matches_its_samples(drawn: tuple[WavFile, Path], power: int, first: int, bins: int) -> None:
     wav, folder = drawn
     per = 2**power
     shown = waveform(wav, folder, first * per, per, bins)

@@ -10,7 +10,8 @@ from helpers import write_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Engine, clip_of
 from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
 from wedge_turn.core.turns import ClipInfo
 
@@ -31,16 +32,16 @@ def hall(seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
 
 
 @pytest.mark.parametrize("first", [False, True])
-def test_the_moment_is_found_and_the_polarity_mended_from_there(first: bool, tmp_path: Path) -> None:
+def test_the_polarity_change_is_located_and_repaired(first: bool, tmp_path: Path) -> None:
     left, right = hall(10)
     swapped = slice(0, 4 * RATE) if first else slice(4 * RATE, None)
     right[swapped] = -right[swapped]
     wav, measures = recorded(tmp_path, left, right)
-    (found,) = [one for one in findings_of("a", wav.form, measures) if one.code == "polarity-changes"]
-    assert found.measured["seconds"] == pytest.approx(4.0, abs=0.11)
-    assert ("up to 4.0 s" if first else "from 4.0 s") in found.message
-    assert found.remedy is not None
-    step = Step(id="only", turn=found.remedy.turn, inputs=(source_ref("0"),), over=found.remedy.over)
+    (finding,) = [each for each in findings_of("a", wav.form, measures) if each.code == "polarity-changes"]
+    assert finding.measured["seconds"] == pytest.approx(4.0, abs=0.11)
+    assert ("up to 4.0 s" if first else "from 4.0 s") in finding.message
+    assert finding.remedy is not None
+    step = Step(id="only", turn=finding.remedy.turn, inputs=(source_ref("0"),), over=finding.remedy.over)
     engine = Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
     mended = survey(engine.clip("step:only:0")).sides
     assert mended is not None
@@ -49,7 +50,7 @@ def test_the_moment_is_found_and_the_polarity_mended_from_there(first: bool, tmp
     assert mended.correlation > 0.8
 
 
-def test_what_never_turns_or_was_never_clear_is_not_told_of(tmp_path: Path) -> None:
+def test_no_polarity_change_without_a_clear_one(tmp_path: Path) -> None:
     left, right = hall(6)
     for name, a, b in (("together", left, right), ("against", left, -right), ("apart", left, np.roll(right, 50))):
         (tmp_path / name).mkdir()

@@ -193,7 +193,7 @@ def test_no_proof_is_of_a_number_that_is_none(tmp_path: Path) -> None:
         assert [f.measured["samples"] for f in manifest.findings if f.code == "damaged"] == [4]
 
 
-def test_what_exceeds_the_highest_float_is_clipped_and_counted(tmp_path: Path) -> None:
+def test_samples_beyond_the_highest_float_are_clipped_and_counted(tmp_path: Path) -> None:
     engine = engine_on(
         TURN_ADAPTER.validate_python({"kind": "level", "gains_db": (48,)}),
         floats(tmp_path, np.array([[1e5, -1e5], [0.5, 0.25]], np.float32)),
@@ -214,7 +214,7 @@ def test_what_exceeds_the_highest_float_is_clipped_and_counted(tmp_path: Path) -
         ([1.0001, 0.5], "24", "exceed full scale by less than 0.01 dB"),
     ],
 )
-def test_clipping_is_told_by_its_cause(samples: list[float], depth: DepthChoice, why: str, tmp_path: Path) -> None:
+def test_clipping_is_reported_by_its_cause(samples: list[float], depth: DepthChoice, why: str, tmp_path: Path) -> None:
     turn = "polarity" if samples[0] == -1 else "swap"
     settings = {"channels": "both"} if turn == "polarity" else {}
     file = floats(tmp_path, np.array([[value, 0.0] for value in samples], np.float32))

@@ -27,12 +27,12 @@ RATE = 48_000
 def test_laws_of_summing(law: str, equal: float, independent: float, tmp_path: Path) -> None:
     """Two equal signals summed +6.02 dB, independent ones of equal power +3.01 dB (arithmetic)."""
     rng = np.random.default_rng(7)
-    one, other = (np.rint(rng.standard_normal(200_000) * 2**18).astype(np.int64) for _ in range(2))
-    for second, expected in ((one, equal), (other, independent)):
-        wav = WavFile(write_wav(tmp_path / f"{expected}.wav", np.stack([one, second], axis=1)))
+    noise_a, noise_b = (np.rint(rng.standard_normal(200_000) * 2**18).astype(np.int64) for _ in range(2))
+    for second, expected in ((noise_a, equal), (noise_b, independent)):
+        wav = WavFile(write_wav(tmp_path / f"{expected}.wav", np.stack([noise_a, second], axis=1)))
         fold = turn_with("fold", {"law": law})
         clip = engine_on(fold, wav).clip("step:only:0")
-        level = 20 * math.log10(np.sqrt(np.mean(clip.read(0, 200_000) ** 2)) / (np.sqrt(np.mean(one**2)) / 2**23))
+        level = 20 * math.log10(np.sqrt(np.mean(clip.read(0, 200_000) ** 2)) / (np.sqrt(np.mean(noise_a**2)) / 2**23))
         assert level == pytest.approx(expected, abs=0.05)
         sides = survey(engine_on(fold, wav).clip("source:0")).sides
         folded = survey(clip).whole.rms_dbfs
@@ -48,7 +48,7 @@ def test_opposite_sides_are_silence_in_any_sum(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(("error_db", "residue"), [(0.1, -38.8), (1.0, -19.3)])
-def test_what_a_gain_error_leaves_of_a_cancellation(error_db: float, residue: float, tmp_path: Path) -> None:
+def test_cancellation_with_a_gain_error(error_db: float, residue: float, tmp_path: Path) -> None:
     """20·log10(1 − 10^(−g/20)), derived."""
     ints = noise(9, 20_000, 1, 22)
     files = [WavFile(write_wav(tmp_path / f"{n}.wav", ints)) for n in range(2)]
@@ -58,7 +58,7 @@ def test_what_a_gain_error_leaves_of_a_cancellation(error_db: float, residue: fl
 
 
 @pytest.mark.parametrize(("degrees", "residue"), [(1, -35.2), (10, -15.2)])
-def test_what_a_phase_error_leaves_of_a_cancellation(degrees: float, residue: float, tmp_path: Path) -> None:
+def test_cancellation_with_a_phase_error(degrees: float, residue: float, tmp_path: Path) -> None:
     """20·log10(2·sin(φ/2)), derived."""
     t = 2 * np.pi * 997 * np.arange(RATE) / RATE
     waves = [np.rint(2**21 * np.sin(t - np.deg2rad(angle)))[:, None].astype(np.int64) for angle in (0, degrees)]
@@ -116,9 +116,9 @@ def test_surrounds_fold_by_the_recommendation(tmp_path: Path) -> None:
     """ITU-R BS.775-4: centre and surround at −3.01 dB, here as a sum of mono clips."""
     files = [WavFile(write_wav(tmp_path / f"{n}.wav", quiet(n, 500, 1))) for n in range(3)]
     gains = (0, 20 * math.log10(math.sqrt(0.5)), 20 * math.log10(math.sqrt(0.5)))
-    made = engine_on(Sum(gains_db=gains), *files).clip("step:only:0").read(0, 500)[:, 0]
+    summed = engine_on(Sum(gains_db=gains), *files).clip("step:only:0").read(0, 500)[:, 0]
     one, centre, surround = (quiet(n, 500, 1)[:, 0] / 2**23 for n in range(3))
-    assert np.allclose(made, one + 0.70710678 * (centre + surround))
+    assert np.allclose(summed, one + 0.70710678 * (centre + surround))
 
 
 def test_dither_makes_the_error_noise_and_is_the_same_every_time(tmp_path: Path) -> None:

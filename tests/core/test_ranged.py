@@ -74,12 +74,12 @@ def test_a_range_is_the_same_stretch_of_the_whole_delivery(turn: AnyTurn, tmp_pa
     whole = deliver(session.engine, Order(refs, dither=False), tmp_path / "whole")
     trim = Trim(start="7001s", end="50003s")
     cut = deliver(session.engine, Order(refs, dither=False, range=trim), tmp_path / "cut")
-    for one, other in zip(whole.files, cut.files, strict=True):
-        written = read_ints(tmp_path / "cut" / other.name)
-        assert np.array_equal(written, read_ints(tmp_path / "whole" / one.name)[7_001:50_003])
+    for whole_file, cut_file in zip(whole.files, cut.files, strict=True):
+        written = read_ints(tmp_path / "cut" / cut_file.name)
+        assert np.array_equal(written, read_ints(tmp_path / "whole" / whole_file.name)[7_001:50_003])
 
 
-def test_a_recording_over_midnight_is_found_by_the_time_of_day(tmp_path: Path) -> None:
+def test_a_recording_over_midnight_is_cut_by_the_time_of_day(tmp_path: Path) -> None:
     """It began five seconds before midnight; from 0:00:01 to 0:00:02 are its seconds 6 and 7."""
     session = Session(tmp_path, Swap(), (86_395 * RATE, 10 * RATE), (0, 3 * RATE))
     manifest = session.delivered(tmp_path / "out", Trim(start=1, end=2, time="recorded"))

@@ -43,7 +43,7 @@ def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tm
 
 @pytest.mark.parametrize("channels", [1, 2, 6])
 @given(data=st.data())
-def test_one_byte_that_differs_is_seen(
+def test_one_differing_byte_is_detected(
     channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
 ) -> None:
     """Whether whole files are compared, or sides with the stereo they make, or with a channel among many."""
@@ -71,8 +71,8 @@ def test_one_byte_that_differs_is_seen(
             for c, part in enumerate(parts)
         ]
         sides = [RawBlocks.of(clip_of(part), encoding, loader) for part in parts]
-        found = [a.same_as(b, 0, frames) for a, b in zip(alone, sides, strict=True) if a and b]
-        assert found == [same or c != place[1] for c in range(channels)]
+        equal = [a.same_as(b, 0, frames) for a, b in zip(alone, sides, strict=True) if a and b]
+        assert equal == [same or c != place[1] for c in range(channels)]
         # Past the end there is silence, which is compared too.
         assert one.same_as(two, -3, frames + 7) is same
 
@@ -100,7 +100,7 @@ def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> Non
     assert np.array_equal(values / 2**23, clip.read(0, 800))
 
 
-def test_what_is_loaded_is_read_once(tmp_path: Path) -> None:
+def test_loaded_blocks_are_read_once(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 640, 64)))
     reads: list[int] = []
     real = wav.read_raw_into

@@ -62,7 +62,7 @@ def test_spoken_sides_change_places(recording: Find, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(("take", "hertz"), [("left", 110), ("right", 267)])
-def test_each_of_two_speakers_is_heard_in_both_ears(take: str, hertz: float, recording: Find, tmp_path: Path) -> None:
+def test_both_speakers_end_up_in_both_channels(take: str, hertz: float, recording: Find, tmp_path: Path) -> None:
     file = WavFile(recording("M1F1-float32-AFsp.wav"))
     engine = engine_on(Fold(take=take), file, names=["talk"])
     manifest, mono = delivered(engine, tmp_path / "out")
@@ -73,7 +73,7 @@ def test_each_of_two_speakers_is_heard_in_both_ears(take: str, hertz: float, rec
     assert pitch(mono[:, 0], rate) == pytest.approx(hertz, rel=0.12)
 
 
-def test_what_a_sum_loses_comes_back_with_the_polarity(recording: Find, tmp_path: Path) -> None:
+def test_the_loss_of_a_sum_is_undone_by_inverting(recording: Find, tmp_path: Path) -> None:
     """The sides correlate by −0.73: their sum is 8.6 dB below them. Flipped, it is not, and nothing is invented."""
     with opened([recording("vinyl_hiss.flac")]) as [(form, file)]:
         before = survey(Clip(form, clip_of(file).channels)).sides
@@ -92,7 +92,7 @@ def test_what_a_sum_loses_comes_back_with_the_polarity(recording: Find, tmp_path
     assert summed["flipped"] > summed["as it is"] + 7
 
 
-def test_speech_goes_to_mid_and_side_and_back_to_the_sample(recording: Find, tmp_path: Path) -> None:
+def test_speech_round_trips_through_mid_side(recording: Find, tmp_path: Path) -> None:
     file = WavFile(recording("M1F1-float32-AFsp.wav"))
     _, back = delivered(chain({"talk": file}, Encode(), Decode()), tmp_path / "out")
     source, _ = soundfile.read(recording("M1F1-float32-AFsp.wav"))

@@ -27,9 +27,9 @@ def test_sides_in_either_order(left: str, right: str, together: str) -> None:
 
 @pytest.mark.parametrize("names", [("h_mid", "h_side"), ("h-M", "h-S"), ("Mid", "Side"), ("h (mid)", "h (SIDE)")])
 def test_mid_and_side(names: tuple[str, str]) -> None:
-    found = set_of(names[::-1])
-    assert found is not None
-    assert (found.kind, found.members) == ("mid-side", (1, 0))
+    match = set_of(names[::-1])
+    assert match is not None
+    assert (match.kind, match.members) == ("mid-side", (1, 0))
 
 
 @pytest.mark.parametrize(
@@ -58,7 +58,7 @@ def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
         ("bell_L",), ("x_1_1", "x_1_2", "x_2_1", "x_2_2"),
     ],
 )  # fmt: skip
-def test_no_set_is_made_of_a_coincidence(names: tuple[str, ...]) -> None:
+def test_a_coincidence_of_names_is_no_set(names: tuple[str, ...]) -> None:
     assert sets_among(names) == ([], [])
 
 
@@ -71,14 +71,14 @@ def test_no_set_is_made_of_a_coincidence(names: tuple[str, ...]) -> None:
         (("h_mid", "h_side", "h_S"), "more than one file is named as side"),
     ],
 )
-def test_what_is_ambiguous_is_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:
+def test_ambiguous_names_are_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:
     sets, (unclear,) = sets_among(names)
     assert sets == []
     assert why in unclear.reason
     assert unclear.members == (0, 1, 2)
 
 
-def test_folders_keep_names_apart() -> None:
+def test_files_of_different_folders_are_not_paired() -> None:
     names = ["a_L", "a_R", "a_L", "a_R"]
     sets, unclear = sets_among(names, ["x", "x", "y", "y"])
     assert [found.members for found in sets] == [(0, 1), (2, 3)]
@@ -94,7 +94,7 @@ stems = st.from_regex(r"[a-z]{3,8}( [a-z]{3,5})?", fullmatch=True).filter(
 
 
 @given(st.lists(stems, min_size=1, max_size=8, unique=True), st.sampled_from(sorted(LAYOUTS)), st.randoms())
-def test_many_made_sets_are_found_whole_whatever_their_order(bases: list[str], layout: str, random) -> None:  # type: ignore[no-untyped-def]
+def test_random_sets_are_matched_in_any_order(bases: list[str], layout: str, random) -> None:  # type: ignore[no-untyped-def]
     (speakers, *_) = LAYOUTS[layout]  # type: ignore[index]
     names = [f"{base}_{speaker}" for base in bases for speaker in speakers]
     random.shuffle(names)
@@ -112,7 +112,7 @@ def test_no_name_is_in_two_sets(names: list[str]) -> None:
     assert len(used) == len(set(used))
 
 
-def test_what_names_share() -> None:
+def test_shared_part_of_names() -> None:
     assert shared(["door close", "door open"]) == "door"
     assert shared(["wind", "sea"]) == "wind + sea"
 

@@ -46,9 +46,7 @@ def engine(kind: str, given: dict[str, Any], over: Stretch | None, folder: Path,
 
 
 @pytest.mark.parametrize(("kind", "given"), IN_PLACE)
-def test_outside_is_what_went_in_and_inside_what_the_turn_makes(
-    kind: str, given: dict[str, Any], tmp_path: Path
-) -> None:
+def test_outside_the_range_is_the_input_and_inside_the_result(kind: str, given: dict[str, Any], tmp_path: Path) -> None:
     whole = engine(kind, given, None, tmp_path).clip("step:only:0").read(0, FRAMES)
     limited = engine(kind, given, Stretch(start="20000s", end="80000s"), tmp_path)
     made, original = limited.clip("step:only:0").read(0, FRAMES), limited.clip("source:0").read(0, FRAMES)
@@ -80,8 +78,8 @@ def test_a_stretch_read_alone_equals_the_same_stretch_of_the_whole(data: st.Data
 
 def test_at_the_ends_of_the_clip_there_is_nothing_to_fade_from(tmp_path: Path) -> None:
     """The polarity mended from the moment the cable was swapped: up to the last sample."""
-    made = engine("polarity", {"channels": "both"}, Stretch(start="40000s"), tmp_path)
-    turned, original = made.clip("step:only:0").read(0, FRAMES), made.clip("source:0").read(0, FRAMES)
+    inverted = engine("polarity", {"channels": "both"}, Stretch(start="40000s"), tmp_path)
+    turned, original = inverted.clip("step:only:0").read(0, FRAMES), inverted.clip("source:0").read(0, FRAMES)
     assert np.array_equal(turned[40_000 + FADE :], -original[40_000 + FADE :])
     first = engine("polarity", {"channels": "both"}, Stretch(end="40000s"), tmp_path).clip("step:only:0").read(0, 100)
     assert np.array_equal(first, -original[:100])
@@ -108,7 +106,7 @@ def test_the_stretch_decides_the_key(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("kind", ["split", "fold", "trim", "align"])
-def test_what_does_not_take_the_place_of_what_went_in_is_refused(kind: str, tmp_path: Path) -> None:
+def test_turns_without_one_result_like_their_input_take_no_range(kind: str, tmp_path: Path) -> None:
     with pytest.raises(TurnInputError, match=f"{kind} can't be limited to a range"):
         engine(kind, dict(TURNS[kind].example.settings), Stretch(end=0.5), tmp_path)
 
@@ -135,6 +133,6 @@ def test_a_range_is_read_as_it_is_written_in_a_shell(text: str, stretch: Stretch
 
 
 @pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "1:2:3:4-end", "-5-2"])
-def test_what_is_no_range_is_said(text: str) -> None:
+def test_invalid_ranges_are_refused(text: str) -> None:
     with pytest.raises(BadRequestError, match="isn't a range: write its start and end"):
         stretch_of(text, 10.0)

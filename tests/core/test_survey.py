@@ -13,8 +13,10 @@ from hypothesis import strategies as st
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.measure.cross_spectra import BLOCK
 from wedge_turn.core.measure.loudness import channel_weights, integrated, k_weighting
-from wedge_turn.core.measure.survey import BLOCK, Measures, survey
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import survey
 
 
 class Memory:
@@ -35,14 +37,14 @@ def measured(samples: np.ndarray, rate: int = 48_000) -> Measures:
 
 def sine(hertz: float, dbfs: float = 0.0, seconds: float = 20.0, rate: int = 48_000, phase: float = 0.0) -> np.ndarray:
     t = np.arange(int(seconds * rate)) / rate
-    made: np.ndarray = 10 ** (dbfs / 20) * np.sin(2 * np.pi * hertz * t + phase)
-    return made
+    wave: np.ndarray = 10 ** (dbfs / 20) * np.sin(2 * np.pi * hertz * t + phase)
+    return wave
 
 
 def test_full_scale_sine_on_one_front_channel_is_minus_3_01_lkfs() -> None:
     """ITU-R BS.1770-5, Annex 1."""
-    found = measured(np.stack([sine(997), np.zeros(960_000)], axis=1))
-    assert found.whole.loudness_lufs == pytest.approx(-3.01, abs=0.01)
+    measures = measured(np.stack([sine(997), np.zeros(960_000)], axis=1))
+    assert measures.whole.loudness_lufs == pytest.approx(-3.01, abs=0.01)
 
 
 @pytest.mark.parametrize("level", [-23.0, -33.0])
@@ -121,30 +123,30 @@ def test_levels_of_a_full_scale_sine() -> None:
 
 
 @pytest.mark.parametrize(
-    ("other", "correlation", "loss"),
+    ("second", "correlation", "loss"),
     [("same", 1.0, 0.0), ("opposite", -1.0, None), ("quarter", 0.0, 3.01), ("independent", 0.0, 3.01)],
 )
-def test_correlation_and_mono_fold(other: str, correlation: float, loss: float | None) -> None:
+def test_correlation_and_mono_fold(second: str, correlation: float, loss: float | None) -> None:
     """Pearson's r about zero mean; fold to (L + R)/2: 0 dB of equal sides, −3.01 dB of independent ones (derived)."""
     rng = np.random.default_rng(1)
     noise = rng.standard_normal(480_000) * 0.1
-    left = sine(1000, -12, 10) if other == "quarter" else noise
+    left = sine(1000, -12, 10) if second == "quarter" else noise
     right = {
         "same": left,
         "opposite": -left,
         "quarter": sine(1000, -12, 10, phase=math.pi / 2),
         "independent": rng.standard_normal(480_000) * 0.1,
-    }[other]
+    }[second]
     sides = measured(np.stack([left, right], axis=1)).sides
     assert sides is not None
     assert sides.correlation == pytest.approx(correlation, abs=0.01)
     assert sides.mono_fold_loss_db == (None if loss is None else pytest.approx(loss, abs=0.05))
-    assert sides.identical == (other == "same")
+    assert sides.identical == (second == "same")
 
 
 @given(st.integers(-2_000, 2_000), st.integers(0, 99))
 @settings(max_examples=25)
-def test_a_delay_is_found_to_the_sample_as_scipy_finds_it(delay: int, seed: int) -> None:
+def test_the_delay_agrees_with_scipy(delay: int, seed: int) -> None:
     """Knapp and Carter (1976); scipy.signal.correlate as the reference."""
     noise = np.random.default_rng(seed).standard_normal(60_000)
     left, right = noise[2_000:-2_000], noise[2_000 - delay : 58_000 - delay]
@@ -164,7 +166,7 @@ def test_of_unrelated_sounds_no_delay_is_believed() -> None:
     assert sides.coherence < 0.1
 
 
-def test_coherence_is_high_where_a_linear_way_leads_from_one_side_to_the_other() -> None:
+def test_coherence_is_high_between_linearly_related_channels() -> None:
     """scipy.signal.coherence, averaged with the energy, as the reference."""
     rng = np.random.default_rng(4)
     left = rng.standard_normal(480_000)

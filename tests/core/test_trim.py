@@ -30,8 +30,8 @@ def cue(*points: tuple[int, int]) -> tuple[bytes, bytes]:
 
 
 def adtl(*parts: tuple[bytes, bytes]) -> tuple[bytes, bytes]:
-    made = (name + struct.pack("<I", len(body)) + body + bytes(len(body) % 2) for name, body in parts)
-    return b"LIST", b"adtl" + b"".join(made)
+    chunk_bytes = (name + struct.pack("<I", len(body)) + body + bytes(len(body) % 2) for name, body in parts)
+    return b"LIST", b"adtl" + b"".join(chunk_bytes)
 
 
 def label(point: int, text: bytes) -> tuple[bytes, bytes]:
@@ -63,7 +63,7 @@ def test_a_trim_is_exact_and_its_start_time_and_points_move(tmp_path: Path) -> N
 
 
 @pytest.mark.parametrize(
-    ("settings", "kept"),
+    ("settings", "expected"),
     [
         ({"start": "0.01", "end": "0.02"}, (480, 960)),
         ({"start": "480s"}, (480, 2_000)),
@@ -74,14 +74,14 @@ def test_a_trim_is_exact_and_its_start_time_and_points_move(tmp_path: Path) -> N
         ({}, (0, 2_000)),
     ],
 )
-def test_places_are_seconds_or_samples(settings: dict[str, str], kept: tuple[int, int], tmp_path: Path) -> None:
+def test_places_are_seconds_or_samples(settings: dict[str, str], expected: tuple[int, int], tmp_path: Path) -> None:
     ints = noise(2, 2_000, 3)
     turn = turn_with("trim", settings)
     _, path = delivered(tmp_path, turn, ints)
-    assert np.array_equal(read_ints(path), ints[slice(*kept)])
+    assert np.array_equal(read_ints(path), ints[slice(*expected)])
 
 
-def test_what_holds_nothing_is_refused_with_what_there_is(tmp_path: Path) -> None:
+def test_an_empty_range_is_refused_with_the_length(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "a.wav", noise(1, 480, 1)))
     with pytest.raises(TurnInputError, match=r"a is 0\.010 s long \(480 samples\): the range starts at 0\.020 s"):
         engine_on(Trim(start=0.02), wav, names=["a"])
@@ -117,13 +117,13 @@ def test_points_move_with_any_turn_that_moves_the_sound(tmp_path: Path) -> None:
     offset=st.integers(-(2**33), 2**33),
     frames=st.integers(0, 2**34),
 )
-def test_every_point_within_is_kept_and_no_other(places: list[int], offset: int, frames: int) -> None:
+def test_only_cue_points_within_the_range_are_kept(places: list[int], offset: int, frames: int) -> None:
     chunks: Carried = (cue(*enumerate(places)), adtl(*(label(n, b"x") for n in range(len(places)))), (b"note", b"?"))
-    found = dict(moved(chunks, offset, frames))
+    chunk_bodies = dict(moved(chunks, offset, frames))
     kept = [(n, place + offset) for n, place in enumerate(places) if 0 <= place + offset <= min(frames, 2**32 - 1)]
-    assert found[b"note"] == b"?"
-    assert found.get(b"cue ") == (cue(*kept)[1] if kept else None)
-    assert found.get(b"LIST") == (adtl(*(label(n, b"x") for n, _ in kept))[1] if kept else None)
+    assert chunk_bodies[b"note"] == b"?"
+    assert chunk_bodies.get(b"cue ") == (cue(*kept)[1] if kept else None)
+    assert chunk_bodies.get(b"LIST") == (adtl(*(label(n, b"x") for n, _ in kept))[1] if kept else None)
 
 
 @given(body=st.binary(max_size=200))

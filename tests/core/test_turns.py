@@ -86,7 +86,7 @@ def test_a_split_of_a_merge_is_the_source_itself(tmp_path: Path) -> None:
         assert engine.sheet.info(f"step:s:{n}").form.start_time == 100
 
 
-def test_equal_taps_add_up_and_what_cancels_is_gone(tmp_path: Path) -> None:
+def test_equal_taps_add_and_opposite_ones_cancel(tmp_path: Path) -> None:
     clip = clip_of(two_monos(tmp_path)[0])
     form = clip.form
     outcome = MatrixOutcome((Output("x", form),), np.array([[0.5, 0.5]]), (0, 0), form.frames)
@@ -130,7 +130,7 @@ def test_different_lengths_are_padded_or_trimmed_and_said(tmp_path: Path) -> Non
     assert engine_on(Merge(length="trim"), *files, names=NAMES).clip("step:only:0").form.frames == 700
 
 
-def test_the_deeper_depth_is_kept(tmp_path: Path) -> None:
+def test_the_deeper_depth_wins(tmp_path: Path) -> None:
     a = WavFile(write_wav(tmp_path / "a.wav", noise(1, 50, 1, 16), encoding="s16"))
     b = WavFile(write_wav(tmp_path / "b.wav", noise(2, 50, 1, 24)))
     engine = engine_on(Merge(), a, b, names=NAMES)
@@ -138,14 +138,14 @@ def test_the_deeper_depth_is_kept(tmp_path: Path) -> None:
     assert [f.code for f in engine.sheet.outcomes["only"].findings] == ["depth-differs"]
 
 
-def test_what_cannot_be_merged_or_split_is_refused_by_name(tmp_path: Path) -> None:
-    mono, other = two_monos(tmp_path)
+def test_merges_and_splits_that_do_not_fit_are_refused_by_name(tmp_path: Path) -> None:
+    mono, second = two_monos(tmp_path)
     slow = WavFile(write_wav(tmp_path / "slow.wav", noise(1, 50, 1), rate=44_100))
     stereo = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 50, 2)))
     with pytest.raises(RateDiffersError, match=r"48,000 Hz and lamp_R is at 44,100 Hz"):
         engine_on(Merge(), mono, slow, names=NAMES)
     with pytest.raises(SideUnknownError, match="wind and sea"):
-        engine_on(Merge(), mono, other, names=["wind", "sea"])
+        engine_on(Merge(), mono, second, names=["wind", "sea"])
     with pytest.raises(TurnInputError, match="2 were given: lamp_L is mono and lamp_R is stereo"):
         engine_on(Merge(), mono, stereo, names=NAMES)
     with pytest.raises(TurnInputError, match="takes at least 2 mono clips; file 0 is mono"):
@@ -213,7 +213,7 @@ def test_a_plan_survives_json_and_allows_no_cycle() -> None:
     assert parse_ref("step:s:1") == ("step", "s", 1)
 
 
-def test_keys_follow_what_decides_the_samples(tmp_path: Path) -> None:
+def test_keys_depend_on_what_determines_the_samples(tmp_path: Path) -> None:
     a, b = two_monos(tmp_path)
 
     def key(turn: Merge, names: list[str], results: tuple[str, ...] = ()) -> str:

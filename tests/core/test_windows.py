@@ -12,5 +12,5 @@ def test_the_window_is_scipys(size: int) -> None:
     assert np.abs(hann(size) - scipy.signal.windows.hann(size, sym=False)).max() < 1e-12
 
 
-def test_two_of_them_half_apart_add_up_to_one() -> None:
+def test_two_windows_half_a_length_apart_add_up_to_one() -> None:
     assert np.abs(hann(1_024) + np.roll(hann(1_024), 512) - 1).max() < 1e-12

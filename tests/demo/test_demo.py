@@ -35,7 +35,7 @@ def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
     assert sheet.info("step:bell:0").form.start_time == (19 * 3600 + 42 * 60 + 10) * 48_000
 
 
-def test_a_second_start_keeps_what_the_user_did(store: Store) -> None:
+def test_a_second_start_keeps_the_users_changes(store: Store) -> None:
     (job,) = store.jobs.all()
     store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     before = store.jobs.get(job.id).head_id
@@ -56,7 +56,7 @@ def test_sounds_are_loud_enough_fit_and_last(make) -> None:  # type: ignore[no-u
         assert abs(side.mean()) < 0.01
 
 
-def test_the_gull_goes_from_left_to_right() -> None:
+def test_the_gull_moves_from_left_to_right() -> None:
     left, right = sounds.gull_pass(22_050)
     thirds = [slice(n * left.size // 3, (n + 1) * left.size // 3) for n in range(3)]
     balance = [float(np.log10((right[t] ** 2).sum() / (left[t] ** 2).sum())) for t in thirds]
@@ -70,6 +70,6 @@ def test_the_song_has_a_centre_and_sides() -> None:
     assert 0.4 < r < 0.95
 
 
-def test_files_say_what_they_are(demo_files: dict[str, Path]) -> None:
+def test_files_carry_their_metadata(demo_files: dict[str, Path]) -> None:
     assert read_ints(demo_files["lamp-bell_L"]).shape == (20 * 48_000, 1)
     assert read_ints(demo_files["evening-song"], 16).shape == (32 * 44_100, 2)

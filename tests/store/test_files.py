@@ -46,7 +46,7 @@ def files(folder: Path) -> list[str]:
     return [name for name in left_behind(folder / "data") if "sqlite3" not in name and name != "in-use"]
 
 
-def test_a_file_that_comes_in_is_not_lost_to_a_job_that_is_deleted(store: Store, tmp_path: Path) -> None:
+def test_a_file_arriving_during_a_jobs_deletion_is_not_lost(store: Store, tmp_path: Path) -> None:
     """The same content in two jobs; the one is deleted at every moment of the other's arrival."""
     content, frames = wav(tmp_path), 3_000
     for _ in range(25):
@@ -94,9 +94,7 @@ def test_a_deletion_waits_until_a_file_has_its_row(
     assert store.media.problem(sources[0].media, "w.wav") is None
 
 
-def test_a_file_for_a_job_that_was_deleted_meanwhile_is_not_kept(
-    store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_file_for_a_deleted_job_is_discarded(store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     job, real = store.jobs.create("Lamp"), Media.take
 
     def deleted_meanwhile(self: Media, arrived: object) -> Taken:
@@ -109,7 +107,7 @@ def test_a_file_for_a_job_that_was_deleted_meanwhile_is_not_kept(
     assert files(tmp_path) == []
 
 
-def test_one_file_that_comes_many_times_at_once_is_one_source(store: Store, tmp_path: Path) -> None:
+def test_the_same_file_uploaded_concurrently_is_one_source(store: Store, tmp_path: Path) -> None:
     job, content = store.jobs.create("Lamp"), wav(tmp_path)
     threads = [threading.Thread(target=take, args=(store, job.id, content)) for _ in range(8)]
     for thread in threads:
@@ -142,7 +140,7 @@ def test_a_data_folder_belongs_to_one_process(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("content", [wav, flac])
-def test_a_missing_file_says_so_and_comes_back_when_it_is_added_again(
+def test_a_missing_file_is_reported_and_restored_by_adding_it_again(
     store: Store, tmp_path: Path, content: Callable[..., bytes]
 ) -> None:
     job = store.jobs.create("Lamp")
@@ -158,7 +156,7 @@ def test_a_missing_file_says_so_and_comes_back_when_it_is_added_again(
 
 
 @pytest.mark.parametrize("keep_time", [False, True])
-def test_changed_bytes_of_a_kept_file_are_noticed(store: Store, tmp_path: Path, keep_time: bool) -> None:
+def test_changed_bytes_of_a_stored_file_are_noticed(store: Store, tmp_path: Path, keep_time: bool) -> None:
     """By size and time when it is opened; with the old time put back, by the hash before it is delivered."""
     job = store.jobs.create("Lamp")
     source = take(store, job.id, wav(tmp_path))
@@ -183,7 +181,7 @@ def test_a_file_that_was_only_touched_is_still_itself(store: Store, tmp_path: Pa
 
 
 @pytest.mark.parametrize("spoil", [Path.unlink, lambda path: path.write_bytes(path.read_bytes()[:-900] + bytes(900))])
-def test_a_working_copy_is_made_again(store: Store, tmp_path: Path, spoil) -> None:  # type: ignore[no-untyped-def]
+def test_a_lost_working_copy_is_decoded_again(store: Store, tmp_path: Path, spoil) -> None:  # type: ignore[no-untyped-def]
     job = store.jobs.create("Lamp")
     source = take(store, job.id, flac(tmp_path), "w.flac")
     before = Workshop(store).clip_of(source).read(0, 3_000)
@@ -231,7 +229,7 @@ def test_a_source_is_deleted_for_good_and_only_when_no_line_uses_it(store: Store
     assert workshop.sheet_or_reason(job.id, store.jobs.get(job.id).head_id).problem is None
 
 
-def test_two_reads_at_once_do_not_wait_for_each_other_or_for_who_writes(store: Store) -> None:
+def test_reads_wait_for_neither_reads_nor_writes(store: Store) -> None:
     """A read that is under way, and a change that is, hold up no other read."""
     job = store.jobs.create("Lamp")
     with store._database.reading() as reading, store._database.changing() as changing:
@@ -284,14 +282,14 @@ class Cleaning:
 
 @pytest.fixture
 def cleaning(store: Store) -> Iterator[Cleaning]:
-    made = Cleaning(store)
-    yield made
-    made.tasks.close()
+    janitors = Cleaning(store)
+    yield janitors
+    janitors.tasks.close()
 
 
-def test_what_a_killed_process_left_half_done_is_removed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
+def test_leftovers_of_a_killed_process_are_removed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
     source = take(store, store.jobs.create("Lamp").id, flac(tmp_path), "w.flac")
-    kept = files(tmp_path)
+    remaining = files(tmp_path)
     data = tmp_path / "data"
     for name in (
         "media/ab/" + "ab" * 32,
@@ -305,12 +303,12 @@ def test_what_a_killed_process_left_half_done_is_removed(store: Store, cleaning:
     (data / "deliveries" / "nobody's").mkdir(parents=True)
     (data / "media" / "notes.txt").write_text("somebody's own file")
     cleaning.janitor.sweep(0.0, half_done_before=time.time() + 1)
-    assert files(tmp_path) == sorted([*kept, "media/notes.txt"])
+    assert files(tmp_path) == sorted([*remaining, "media/notes.txt"])
     assert not (data / "deliveries" / "nobody's").exists()
     assert store.media.problem(source.media, "w.flac") is None
 
 
-def test_what_this_process_is_drawing_is_left_alone(store: Store, cleaning: Cleaning) -> None:
+def test_pictures_being_drawn_are_not_removed(store: Store, cleaning: Cleaning) -> None:
     drawing = store.folder / "pictures" / "ab" / ".drawing-now"
     drawing.mkdir(parents=True)
     (drawing / "0").write_bytes(b"half")
@@ -356,7 +354,7 @@ def test_pictures_keep_within_their_budget(store: Store, cleaning: Cleaning, tmp
     assert [store.media.pictures(source.media).exists() for source in sources] == [False, False, True]
 
 
-def test_uploads_that_nobody_goes_on_with_are_removed_after_a_week(store: Store, cleaning: Cleaning) -> None:
+def test_abandoned_uploads_are_removed_after_a_week(store: Store, cleaning: Cleaning) -> None:
     job = store.jobs.create("Lamp")
     old, new = (store.uploads.create(job.id, name, "", 10) for name in ("old.wav", "new.wav"))
     eight_days_ago = time.time() - 8 * 24 * 3600
@@ -380,7 +378,7 @@ def test_the_janitor_finds_files_that_were_changed(store: Store, cleaning: Clean
     assert [event.kind for event in cleaning.events] == ["job-changed"]
 
 
-def test_what_had_come_whole_when_the_server_died_is_taken_in(store: Store, tmp_path: Path) -> None:
+def test_a_complete_upload_survives_a_crash(store: Store, tmp_path: Path) -> None:
     job, content = store.jobs.create("Lamp"), wav(tmp_path)
     upload = store.uploads.create(job.id, "w.wav", "day 1", len(content))
     with store.uploads.writing(upload, 0) as fd:

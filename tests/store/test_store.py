@@ -83,7 +83,7 @@ def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path
     assert store.worksheets.name(job.id, abandoned.id, None).name is None
 
 
-def test_of_two_who_change_at_once_one_is_told(store: Store, tmp_path: Path) -> None:
+def test_the_second_of_two_concurrent_changes_is_refused(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
     source = take(store, job.id, stereo(tmp_path))
     barrier = threading.Barrier(4)
@@ -108,7 +108,7 @@ def test_of_two_who_change_at_once_one_is_told(store: Store, tmp_path: Path) -> 
     assert len(ids(store, job.id)) == 1
 
 
-def test_a_plan_that_cannot_be_worked_out_is_not_kept(store: Store, tmp_path: Path) -> None:
+def test_an_invalid_plan_is_not_stored(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
     mono = take(store, job.id, write_wav(tmp_path / "m.wav", noise(1, 10, 1)).read_bytes())
     for ref, error in ((source_ref(mono.id), TurnInputError), ("source:gone", NotFoundError)):
@@ -117,7 +117,7 @@ def test_a_plan_that_cannot_be_worked_out_is_not_kept(store: Store, tmp_path: Pa
     assert store.jobs.get(job.id).head_id == job.head_id
 
 
-def test_media_are_kept_once_and_go_with_their_last_job(store: Store, tmp_path: Path) -> None:
+def test_media_are_stored_once_and_deleted_with_their_last_job(store: Store, tmp_path: Path) -> None:
     content = stereo(tmp_path)
     first, second = store.jobs.create("a"), store.jobs.create("b")
     one, two = take(store, first.id, content), take(store, second.id, content, "same.wav")
@@ -135,7 +135,7 @@ def test_media_are_kept_once_and_go_with_their_last_job(store: Store, tmp_path: 
         store.sources.of(first.id)
 
 
-def test_what_is_refused_or_broken_off_leaves_nothing(store: Store, tmp_path: Path) -> None:
+def test_a_refused_or_interrupted_intake_leaves_nothing_behind(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
     with pytest.raises(NotAudioError):
         take(store, job.id, b"no audio at all")
@@ -165,7 +165,7 @@ def test_everything_is_there_after_opening_again(store: Store, tmp_path: Path) -
 
 
 @pytest.mark.usefixtures("store")
-def test_migrations_make_what_the_rows_say(tmp_path: Path) -> None:
+def test_migrations_match_the_models(tmp_path: Path) -> None:
     """Tables, columns, their types, which may be empty, indexes and foreign keys, compared by Alembic."""
     with create_engine(f"sqlite:///{tmp_path}/data/wedge-turn.sqlite3").connect() as connection:
         context = MigrationContext.configure(connection, opts={"compare_type": True})

@@ -48,7 +48,7 @@ def test_every_version_so_far_is_read(path: Path) -> None:
 
 
 @pytest.mark.parametrize("kind", READERS)
-def test_what_this_version_stores_is_read_as_it_is(kind: str) -> None:
+def test_the_current_version_is_read_unchanged(kind: str) -> None:
     reader, present = READERS[kind]
     assert reader(present.model_dump(mode="json")) == present
 
@@ -65,7 +65,7 @@ def test_a_name_from_before_there_was_a_limit_is_cut() -> None:
 
 @pytest.mark.parametrize("kind", READERS)
 @pytest.mark.parametrize("wrong", [{"version": 99}, {"surprise": 1}, {"steps": 7, "refs": 7, "files": 7}])
-def test_what_is_of_no_version_is_an_error_that_is_expected(kind: str, wrong: Json) -> None:
+def test_an_unknown_version_is_an_expected_error(kind: str, wrong: Json) -> None:
     reader, present = READERS[kind]
     if kind != "plan" and "surprise" in wrong:
         return  # what is written for the user may hold more
@@ -189,7 +189,7 @@ def test_a_delivery_that_cannot_be_read_affects_itself_alone(opened: tuple[Path,
     changed(folder, "UPDATE delivery SET state = 'done', \"order\" = '{\"version\": 9}' WHERE rowid = 2")
     with TestClient(create_app(Store(folder)), base_url="http://127.0.0.1") as client:
         deliveries = client.get(f"/api/jobs/{job}/deliveries").json()
-        assert [one["error"]["code"] for one in deliveries] == ["unreadable", "unreadable"]
+        assert [each["error"]["code"] for each in deliveries] == ["unreadable", "unreadable"]
         assert client.get(f"/api/jobs/{job}").status_code == 200
 
 

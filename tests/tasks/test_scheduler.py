@@ -24,7 +24,7 @@ def test_each_priority_leaves_the_processor_to_the_one_before() -> None:
     scheduler.close()
 
 
-def test_a_result_or_an_error_comes_back_to_who_waits() -> None:
+def test_waiters_get_the_result_or_the_error() -> None:
     def refuse(why: str) -> None:
         raise BadRequestError(why)
 
@@ -46,7 +46,7 @@ def test_sound_does_not_wait_for_deliveries_or_pictures() -> None:
     scheduler.close()
 
 
-def test_who_waits_goes_before_the_background() -> None:
+def test_waiters_go_before_background_work() -> None:
     scheduler, held, go_on = Scheduler(), threading.Semaphore(0), threading.Semaphore(0)
     order: list[str] = []
 
@@ -71,7 +71,7 @@ def test_who_waits_goes_before_the_background() -> None:
     scheduler.close()
 
 
-def test_what_many_ask_for_is_done_once_and_takes_one_thread() -> None:
+def test_concurrent_requests_share_one_computation() -> None:
     """However many ask, others are still answered: only one thread is at work."""
     scheduler, go_on = Scheduler(), threading.Event()
     done: list[int] = []

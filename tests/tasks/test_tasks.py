@@ -12,7 +12,8 @@ import pytest
 from helpers import left_behind, noise, read_ints, take, write_wav
 from waiting import PATIENCE, until
 from wedge_turn.core.engine import Signal
-from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import ClipInfo, Split
 from wedge_turn.store import Store
@@ -49,10 +50,10 @@ class Bench:
 
 @pytest.fixture
 def bench(tmp_path: Path) -> Iterator[Bench]:
-    made = Bench(tmp_path)
-    yield made
-    made.tasks.close()
-    made.store.close()
+    workplace = Bench(tmp_path)
+    yield workplace
+    workplace.tasks.close()
+    workplace.store.close()
 
 
 def first_progress(events: Events, act: Callable[[str], None]) -> threading.Event:
@@ -68,16 +69,16 @@ def first_progress(events: Events, act: Callable[[str], None]) -> threading.Even
     return acted
 
 
-def test_progress_is_told_until_it_is_done(bench: Bench) -> None:
-    told: list[Event] = []
-    bench.events.subscribe(told.append)
+def test_progress_is_reported_to_the_end(bench: Bench) -> None:
+    events: list[Event] = []
+    bench.events.subscribe(events.append)
     delivery = bench.order()
     bench.tasks.deliveries.start(delivery.id)
     done = bench.settled(delivery)
     assert done.state == "done"
     bench.tasks.close()
-    assert [e.data["state"] for e in told][-1] == "done"
-    shares = [e.data["progress"] for e in told]
+    assert [e.data["state"] for e in events][-1] == "done"
+    shares = [e.data["progress"] for e in events]
     assert shares == sorted(shares)
     folder = bench.store.media.delivery(delivery.id)
     assert np.array_equal(read_ints(folder / "w_L.wav")[:, 0], noise(1, FRAMES, 2)[:, 0])
@@ -103,7 +104,7 @@ def test_a_delivery_deleted_while_it_is_written_leaves_no_files(bench: Bench) ->
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
 
 
-def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
+def test_unfinished_work_resumes_after_a_restart(bench: Bench) -> None:
     closing = threading.Event()
 
     def close(_: str) -> None:
@@ -122,7 +123,7 @@ def test_what_was_not_finished_goes_on_after_a_restart(bench: Bench) -> None:
     again.close()
 
 
-def test_a_source_that_is_gone_fails_the_delivery_by_name(bench: Bench) -> None:
+def test_a_missing_source_fails_the_delivery_by_name(bench: Bench) -> None:
     bench.store.media.forget(bench.media)
     delivery = bench.order()
     bench.tasks.deliveries.start(delivery.id)
@@ -133,7 +134,7 @@ def test_a_source_that_is_gone_fails_the_delivery_by_name(bench: Bench) -> None:
     assert str(bench.store.media.delivery("")) not in failed.error["message"]
 
 
-def test_a_file_is_measured_once_however_many_ask(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_file_is_measured_once_for_all_requests(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
     """Its pictures are drawn and its job looked over at the same time, and somebody opens its details meanwhile."""
     measured: list[int] = []
 
@@ -176,7 +177,7 @@ def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: 
     until(lambda: len(bench.store.measures.judgements([source.id, copy.id])) == 2)
 
 
-def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
+def test_an_internal_error_is_logged_and_reported_without_details(
     bench: Bench, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
     def broken(*_given: object) -> None:
@@ -192,9 +193,7 @@ def test_what_goes_wrong_inside_is_logged_and_told_without_its_inner_parts(
     assert "0x7f00" in caplog.text
 
 
-def test_a_file_that_cannot_be_measured_keeps_no_other_from_it(
-    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_an_unmeasurable_file_stops_no_other(bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     def picky(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         if signal.form.frames == FRAMES:
             raise RuntimeError("too long")
@@ -236,7 +235,7 @@ def test_a_source_whose_bytes_were_changed_is_never_delivered(bench: Bench) -> N
     assert "w.wav" in failed.error["message"]
 
 
-def test_a_missing_file_keeps_no_other_from_being_measured(bench: Bench, tmp_path: Path) -> None:
+def test_a_missing_file_stops_no_other_measurement(bench: Bench, tmp_path: Path) -> None:
     names = ("a.wav", "b.wav", "c.wav")
     sources = [
         take(bench.store, bench.job.id, write_wav(tmp_path / name, noise(seed, 900, 2)).read_bytes(), name)

@@ -31,7 +31,7 @@ from wedge_turn.core.measure.blending import Blending, blending
 from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.lateness import Lateness, lateness
 from wedge_turn.core.measure.map import energy_map, expect
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import Judgement, judge
 from wedge_turn.core.plan import Ref, key_of
 
@@ -158,11 +158,11 @@ def suggest_hushes(
     """Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
 
-    def found(folder: FilePath) -> hushing.Suggestion:
+    def suggestion(folder: FilePath) -> hushing.Suggestion:
         powers, size = pictures.mean_squares(whole, folder, hushing.BIN)
         return hushing.suggest(powers, size, whole.form.rate, threshold_db)
 
-    return _from_pictures(ctx, key, whole, found)
+    return _from_pictures(ctx, key, whole, suggestion)
 
 
 @router.get("/revisions/{revision_id}/lateness", operation_id="getLateness")
@@ -203,8 +203,8 @@ def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> Expec
     frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
     expectation = ctx.tasks.scheduler.run("look", expect, whole, (whole.form.frames - frames) // 2, frames)
     name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
-    found = centre_findings(name, _measured(ctx, key, whole), expectation)
-    return ExpectationView(expectation=expectation, findings=found)
+    findings = centre_findings(name, _measured(ctx, key, whole), expectation)
+    return ExpectationView(expectation=expectation, findings=findings)
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:

@@ -105,8 +105,8 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
 
     def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
         steps = [
-            Step(id=new_id()[:12], turn=one.turn, inputs=one.inputs, names=one.names, over=one.over)
-            for one in new.steps
+            Step(id=new_id()[:12], turn=added.turn, inputs=added.inputs, names=added.names, over=added.over)
+            for added in new.steps
         ]
         words = list(dict.fromkeys(step.words for step in steps))
         lines = "" if len(steps) == 1 else f" on {len(steps)} lines"

@@ -9,9 +9,9 @@ from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice
-from wedge_turn.core.findings import Noted
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.measure.map import Expectation
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.plan import Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
@@ -64,7 +64,7 @@ class SourceView(ClipView):
     loudness: float | None
     peak: float | None
     field: list[float]
-    findings: list[Noted]
+    findings: list[FileFinding]
     problem: str | None
 
 
@@ -101,7 +101,7 @@ class StepView(BaseModel):
     matrix: list[list[float]]
     exact: bool
     comes_back: bool
-    findings: list[Noted]
+    findings: list[FileFinding]
     proof: Proof | None
     over: Stretch | None
     takes_place: bool
@@ -123,7 +123,7 @@ class GroupView(BaseModel):
     label: str
     done: bool
     refused: str | None
-    findings: list[Noted]
+    findings: list[FileFinding]
 
 
 class UnclearView(BaseModel):
@@ -233,7 +233,7 @@ class MeasuresView(BaseModel):
     """
 
     measures: Measures
-    findings: list[Noted]
+    findings: list[FileFinding]
     even_gains_db: list[float] | None
 
 
@@ -241,7 +241,7 @@ class ExpectationView(BaseModel):
     """What a centre turn will find in a clip, and what of it is worth knowing."""
 
     expectation: Expectation
-    findings: list[Noted]
+    findings: list[FileFinding]
 
 
 class UploadView(BaseModel):

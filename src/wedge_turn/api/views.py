@@ -19,7 +19,7 @@ from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
 from wedge_turn.core.delivery.proving import proof_key
 from wedge_turn.core.errors import UnreadableError
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
 from wedge_turn.core.plan import Sheet, source_ref
 from wedge_turn.core.stretch import takes_place

@@ -10,7 +10,8 @@ import typer
 from wedge_turn.cli.show import shown
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.overview import clips_to_measure, describe, judge
 from wedge_turn.core.plan import Plan, Sheet, parse_ref, source_ref
@@ -39,13 +40,13 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
             ],
             "pairs": [
                 {
-                    "kind": one.group.kind,
-                    "members": of(one.group.members),
-                    "name": one.group.name,
-                    "speakers": list(one.group.speakers),
-                    "findings": [finding.model_dump(mode="json") for finding in one.judgement.findings],
+                    "kind": group.group.kind,
+                    "members": of(group.group.members),
+                    "name": group.group.name,
+                    "speakers": list(group.group.speakers),
+                    "findings": [finding.model_dump(mode="json") for finding in group.judgement.findings],
                 }
-                for one in overview.groups
+                for group in overview.groups
             ],
             "unclear": [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in overview.unclear],
         }
@@ -75,8 +76,8 @@ def _file(path: Path, info: ClipInfo, measures: Measures) -> dict[str, Any]:
     }
 
 
-def print_inspection(found: dict[str, Any]) -> None:
-    for file in found["files"]:
+def print_inspection(report: dict[str, Any]) -> None:
+    for file in report["files"]:
         kind = {1: "mono", 2: "stereo"}.get(file["channels"], f"{file['channels']} channels")
         start = "" if file["start_time"] is None else f" · starts at {file['start_time'] / file['rate']:.3f} s"
         levels = [
@@ -92,13 +93,13 @@ def print_inspection(found: dict[str, Any]) -> None:
             typer.echo(f"  {file['problem']}")
         for finding in file["findings"]:
             typer.echo(f"  {finding['message']}{_advice(finding)}")
-    for pair in found["pairs"]:
-        called = {"sides": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[pair["kind"]]
-        members = ", ".join(f"{speaker} {path}" for speaker, path in zip(called, pair["members"], strict=True))
+    for pair in report["pairs"]:
+        names = {"sides": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[pair["kind"]]
+        members = ", ".join(f"{speaker} {path}" for speaker, path in zip(names, pair["members"], strict=True))
         typer.echo(f"{pair['name']}: {members}")
         for finding in pair["findings"]:
             typer.echo(f"  {finding['message']}{_advice(finding)}")
-    for unclear in found["unclear"]:
+    for unclear in report["unclear"]:
         typer.echo(f"{unclear['name']}: {unclear['reason']} ({', '.join(unclear['members'])})")
 
 

@@ -50,11 +50,11 @@ def inspect(files: Files, as_json: Json = False) -> None:
     """Say what each file is, and which belong together."""
     from wedge_turn.cli.inspecting import inspection, print_inspection
 
-    found = inspection(files)
+    report = inspection(files)
     if as_json:
-        typer.echo(json.dumps(found, indent=1))
+        typer.echo(json.dumps(report, indent=1))
     else:
-        print_inspection(found)
+        print_inspection(report)
 
 
 @app.command()
@@ -89,13 +89,13 @@ def apply(
     from wedge_turn.core.single import apply_to_files, stretch_of, trim_of, turn_with
 
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
-    kept = trim_of(keep, recorded=recorded) if keep else None
+    trim = trim_of(keep, recorded=recorded) if keep else None
     with watching() as progress:
         manifest = apply_to_files(
             chosen,
             files,
             out,
-            lambda refs: Order(refs, depth, dither=dither, range=kept, overwrite=overwrite),
+            lambda refs: Order(refs, depth, dither=dither, range=trim, overwrite=overwrite),
             progress,
             stretch_of(over, fade) if over else None,
         )
@@ -119,8 +119,8 @@ def verify(
     with watching() as progress:
         findings = verify_folder(folder, progress)
     if as_json:
-        found = [finding.model_dump() for finding in findings]
-        typer.echo(json.dumps({"files": count, "ok": not findings, "findings": found, "unlisted": extra}, indent=1))
+        report = [finding.model_dump() for finding in findings]
+        typer.echo(json.dumps({"files": count, "ok": not findings, "findings": report, "unlisted": extra}, indent=1))
     elif not findings:
         every = {0: "The manifest lists no files.", 1: "The file is unchanged."}
         typer.echo(every.get(count, f"All {count} files are unchanged."))

@@ -2,9 +2,9 @@
 
 from typing import Final
 
-from wedge_turn.core.findings import OPPOSITE, Noted, signed
+from wedge_turn.core.findings import OPPOSITE, FileFinding, signed
 from wedge_turn.core.measure.map import Expectation
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
 LITTLE_SHARED: Final = 0.08
@@ -13,20 +13,20 @@ MUCH_BETWEEN: Final = 0.35
 NARROW_DB: Final = -14.0
 
 
-def centre_findings(name: str, measures: Measures, expectation: Expectation) -> list[Noted]:
+def centre_findings(name: str, measures: Measures, expectation: Expectation) -> list[FileFinding]:
     """What to expect of taking the centre of this clip out, before it is done."""
     sides = measures.sides
     if sides is None or sides.correlation is None:
         return []
-    found: list[Noted] = []
+    findings: list[FileFinding] = []
 
     def say(code: str, label: str, message: str, measured: dict[str, float | int | str]) -> None:
-        found.append(Noted(code=code, label=label, message=message, measured=measured))
+        findings.append(FileFinding(code=code, label=label, message=message, measured=measured))
 
     if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
         message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
         say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
-        return found
+        return findings
     if sides.correlation < OPPOSITE:
         message = (
             f"Left and right of {name} are out of polarity (correlation {signed(sides.correlation)}): the centre is in "
@@ -50,4 +50,4 @@ def centre_findings(name: str, measures: Measures, expectation: Expectation) -> 
             "centre. A narrower wedge or a higher selectivity takes less with it."
         )
         say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
-    return found
+    return findings

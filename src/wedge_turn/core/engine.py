@@ -240,12 +240,12 @@ def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
     """How what a step makes of one clip is computed in pages."""
     if step.over is None:
         return step.turn.computation(heard.read, info)
-    made = step.turn.outcome([info])
-    if isinstance(made, MatrixOutcome):
-        turned = apply(made, [heard])[0].read
+    outcome = step.turn.outcome([info])
+    if isinstance(outcome, MatrixOutcome):
+        turned = apply(outcome, [heard])[0].read
     else:
         inner = step.turn.computation(heard.read, info)
-        pages, part, channels = Pages(inner.page, made.frames), inner.results[0], made.outputs[0].form.channels
+        pages, part, channels = Pages(inner.page, outcome.frames), inner.results[0], outcome.outputs[0].form.channels
 
         def turned(start: int, frames: int) -> Block:
             return pages.read(start, frames, part, channels)

@@ -184,7 +184,7 @@ class StoppedError(WedgeTurnError):
     help = "Start it again when you want it."
 
 
-_NO_ROOM: Final = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+_DISK_FULL: Final = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 @contextmanager
@@ -193,7 +193,7 @@ def naming_disk_errors(name: str) -> Iterator[None]:
     try:
         yield
     except OSError as error:
-        if error.errno in _NO_ROOM:
+        if error.errno in _DISK_FULL:
             raise DiskFullError(f"{name} could not be written: the disk is full") from error
         raise
 
@@ -202,7 +202,7 @@ def of_system(error: Exception, name: str) -> WedgeTurnError:
     """An error of the system or of a library as one of ours, without its inner parts; `name` is what was worked on."""
     if isinstance(error, WedgeTurnError):
         return error
-    full = isinstance(error, OSError) and error.errno in _NO_ROOM
+    full = isinstance(error, OSError) and error.errno in _DISK_FULL
     if full or "disk is full" in str(error):
         return DiskFullError(f"{name}: the disk is full")
     if isinstance(error, OSError) and error.strerror:

@@ -12,8 +12,8 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.measure.measures import Measures, Sides
 from wedge_turn.core.measure.polarity_change import PolarityChange
-from wedge_turn.core.measure.survey import Measures, Sides
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding
 from wedge_turn.core.turns.base import in_db
@@ -33,7 +33,7 @@ SAME_SOUND_COHERENCE: Final = 0.8
 SAME_SOUND_LEANS_DB: Final = 1.0
 # One delayed sound alone gives 1, with a room around it 0.3 to 0.7; unrelated sounds stay below 0.05.
 SURE_OF_DELAY: Final = 0.35
-DELAY_OVER_OTHERS: Final = 2.0
+DELAY_OVER_NEXT: Final = 2.0
 # A few samples are the depth of a capsule or the tilt of a pair: not worth a word.
 LEAST_DELAY_SECONDS: Final = 0.00012
 # −50 dBFS of direct current costs no headroom to speak of; beyond, it clicks at cuts.
@@ -70,7 +70,7 @@ def remedy_of(
         return None
 
 
-class Noted(Finding):
+class FileFinding(Finding):
     """A finding with a short label for a list, and what would deal with it, where turns do."""
 
     label: str
@@ -79,14 +79,14 @@ class Noted(Finding):
     also: Remedy | None = None
 
 
-def findings_of(name: str, form: Form, measures: Measures) -> list[Noted]:
+def findings_of(name: str, form: Form, measures: Measures) -> list[FileFinding]:
     """What there is to know about a file, the gravest first."""
-    return [noted for look in _CHECKS for noted in look(name, form, measures)]
+    return [finding for check in _CHECKS for finding in check(name, form, measures)]
 
 
-def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:  # noqa: ARG001
     if measures.damaged:
-        yield Noted(
+        yield FileFinding(
             code="damaged",
             label="damaged samples",
             message=f"{_invalid(measures.damaged)} (NaN, infinite or beyond +120 dBFS), read as silence.",
@@ -94,27 +94,27 @@ def _about_damage(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         )
 
 
-def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
+def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:
     levels = [channel.rms_dbfs for channel in measures.channels]
     loudest = max((level for level in levels if level is not None), default=None)
     if loudest is None or loudest < SILENT_DBFS:
         message = _level_of_silence(loudest)
-        yield Noted(code="empty", label="silent", message=message, measured={"rms_dbfs": loudest or "-inf"})
+        yield FileFinding(code="empty", label="silent", message=message, measured={"rms_dbfs": loudest or "-inf"})
         return
     silent = [
         n for n, level in enumerate(levels) if level is None or level < min(SILENT_DBFS, loudest - SILENT_BELOW_DB)
     ]
     if not silent:
         return
-    called = [_channel(form, n) for n in silent]
+    names = [_channel(form, n) for n in silent]
     remedy = None
     if form.channels == 2:
-        other = "right" if silent == [0] else "left"
-        remedy = remedy_of(f"fold to {other}", "fold", (name,), take=other)
-    which = " and ".join(called)
+        filled = "right" if silent == [0] else "left"
+        remedy = remedy_of(f"fold to {filled}", "fold", (name,), take=filled)
+    which = " and ".join(names)
     level = levels[silent[0]]
     how = "is silent" if level is None else f"is at {level:.1f} dBFS RMS: effectively silent"
-    yield Noted(
+    yield FileFinding(
         code="silent-channel",
         label=f"{which} silent",
         message=f"{which.capitalize()} {how}.",
@@ -129,13 +129,13 @@ def _level_of_silence(rms_dbfs: float | None) -> str:
     return f"RMS level is {rms_dbfs:.1f} dBFS: effectively silent."
 
 
-def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
+def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:
     sides = measures.sides
-    if sides is None or sides.correlation is None or _quiet_side(measures):
+    if sides is None or sides.correlation is None or quiet_side(measures):
         return
     if sides.identical:
         message = "Left and right are identical, sample for sample: a mono signal in a stereo file."
-        yield Noted(
+        yield FileFinding(
             code="dual-mono",
             label="dual mono",
             message=message,
@@ -144,7 +144,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         )
         return
     if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
-        yield Noted(
+        yield FileFinding(
             code="nearly-mono",
             label="near mono",
             message=f"The L/R difference is {-sides.difference_db:.1f} dB down: effectively mono.",
@@ -157,7 +157,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         return
     if sides.correlation < OPPOSITE:
         loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
-        yield Noted(
+        yield FileFinding(
             code="opposite-polarity",
             label="out of polarity",
             message=f"Left and right are out of polarity (correlation {signed(sides.correlation)}): a mono sum would "
@@ -167,7 +167,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
         )
         return
     if _looks_like_mid_side(name, sides):
-        yield Noted(
+        yield FileFinding(
             code="mid-side-like",
             label="M/S encoded",
             message=f"Channel 2 is {sides.balance_db:.1f} dB below channel 1 and uncorrelated with it, as side is with "
@@ -176,17 +176,17 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
             remedy=remedy_of("decode", "decode"),
         )
         return
-    yield from _about_delay(sides, form)
+    yield from about_delay(sides, form)
     yield from _about_balance(sides, form, measures)
 
 
-def _about_polarity_change(change: PolarityChange) -> Noted:
+def _about_polarity_change(change: PolarityChange) -> FileFinding:
     """One channel is inverted up to a moment, or from it on."""
     inverted_after = change.after < 0
     over = Stretch(start=change.seconds) if inverted_after else Stretch(end=change.seconds)
     where = f"from {change.seconds:.1f} s" if inverted_after else f"up to {change.seconds:.1f} s"
     wrong, right = (change.after, change.before) if inverted_after else (change.before, change.after)
-    return Noted(
+    return FileFinding(
         code="polarity-changes",
         label="polarity changes",
         message=f"Left and right are out of polarity {where} (correlation {signed(wrong)}), and in polarity "
@@ -196,14 +196,15 @@ def _about_polarity_change(change: PolarityChange) -> Noted:
     )
 
 
-def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
+def about_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
+    """A delay between two channels, where it is sure and audible."""
     delay = sides.delay
-    sure = delay.confidence >= SURE_OF_DELAY and delay.confidence >= DELAY_OVER_OTHERS * delay.runner_up
+    sure = delay.confidence >= SURE_OF_DELAY and delay.confidence >= DELAY_OVER_NEXT * delay.runner_up
     if not sure or abs(delay.samples) < max(2, LEAST_DELAY_SECONDS * form.rate):
         return
     by = abs(delay.samples)
     later, early = ("right", "left") if delay.samples > 0 else ("left", "right")
-    yield Noted(
+    yield FileFinding(
         code="delay",
         label=f"{by} samples late",
         message=f"{later.capitalize()} is {by:,} samples ({1000 * by / form.rate:.2f} ms) later than {early} "
@@ -214,14 +215,14 @@ def _about_delay(sides: Sides, form: Form) -> Iterator[Noted]:
     )  # fmt: skip
 
 
-def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Noted]:
+def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[FileFinding]:
     leans = sides.balance_db
     same_sound = sides.coherence >= SAME_SOUND_COHERENCE and form.channels == 2
     if leans is None or abs(leans) < LEANS_DB:
         return
     louder, quieter = ("left", "right") if leans > 0 else ("right", "left")
-    level = _evened_out(leans) if same_sound else None
-    yield Noted(
+    level = evened_out(leans) if same_sound else None
+    yield FileFinding(
         code="level-difference",
         label=f"{abs(leans):.0f} dB unbalanced",
         message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
@@ -235,20 +236,20 @@ def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Not
 
 def _both_equally_loud(measures: Measures) -> Remedy | None:
     """Of two voices, one to a channel: a mono mix in which each is as loud as the other, by BS.1770."""
-    left, right = (one.loudness_lufs for one in measures.channels)
+    left, right = (channel.loudness_lufs for channel in measures.channels)
     if left is None or right is None:
         return None
     share = 1 / (1 + 10 ** ((right - left) / 20))
     return remedy_of("one mono mix, both equally loud", "fold", take="blend", blend=round(share, 4))
 
 
-def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:  # noqa: ARG001
     whole = measures.whole
     over = whole.peak_dbfs or 0.0
     if over > 0:
         up = f"{round(over, 2):.4g} dB"
         holds = form.stored.is_float
-        yield Noted(
+        yield FileFinding(
             code="over-full-scale" if holds else "would-clip",
             label=f"{round(over, 1):.4g} dB over" if holds else "would clip",
             message=f"Samples reach {up} above full scale: kept in float, clipped at 24 bit."
@@ -261,7 +262,7 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]: 
     elif whole.clipped_runs:
         where = [_channel(form, n) for n, levels in enumerate(measures.channels) if levels.clipped_runs]
         runs = "1 place" if whole.clipped_runs == 1 else f"{whole.clipped_runs:,} places"
-        yield Noted(
+        yield FileFinding(
             code="clipped",
             label="clipped",
             message=f"{' and '.join(where).capitalize()}: four or more samples in a row at full scale, in {runs} "
@@ -270,12 +271,12 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[Noted]: 
         )
 
 
-def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:  # noqa: ARG001
     offsets = [abs(channel.steady_dc) for channel in measures.channels]
     if max(offsets) < OFFSET:
         return
     worst = offsets.index(max(offsets))
-    yield Noted(
+    yield FileFinding(
         code="dc-offset",
         label="DC offset",
         message=f"{_channel(form, worst).capitalize()} has a DC offset of {100 * offsets[worst]:.2g} % of full "
@@ -284,7 +285,7 @@ def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[Noted]:
     )
 
 
-def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  # noqa: ARG001
+def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:  # noqa: ARG001
     used = measures.bits_used
     if used is None or measures.whole.rms_dbfs is None:
         return
@@ -292,7 +293,7 @@ def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  
     if smallest is None or (not form.stored.is_float and form.stored.bits <= smallest):
         return
     stored = "this float file" if form.stored.is_float else f"this {form.stored.bits}-bit file"
-    yield Noted(
+    yield FileFinding(
         code="bits-used",
         label=f"{smallest}-bit samples",
         message=f"Every sample of {stored} fits in {smallest} bits: delivering at {smallest} bit loses nothing.",
@@ -300,7 +301,7 @@ def _about_bits(name: str, form: Form, measures: Measures) -> Iterator[Noted]:  
     )
 
 
-_CHECKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
+_CHECKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[FileFinding]]]] = (
     _about_damage,
     _about_silence,
     _about_sides,
@@ -310,64 +311,8 @@ _CHECKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[Noted]]]] = (
 )
 
 
-def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> list[Noted]:
-    """What two files that belong together say before they are merged. `measures` are those of the merged clip.
-
-    `members` are their names, left first; what one file alone already says is not said again.
-    """
-    sides = measures.sides
-    if sides is None or sides.correlation is None or _quiet_side(measures):
-        return []
-    left, right = members
-    found: list[Noted] = []
-    for noted in _about_delay(sides, form):
-        later = right if sides.delay.samples > 0 else left
-        by = abs(sides.delay.samples)
-        message = (
-            f"{later} is {by:,} samples ({1000 * by / form.rate:.2f} ms) late. Merging keeps the delay; align it"
-            " afterwards."
-        )
-        found.append(noted.model_copy(update={"message": message}))
-    leans = sides.balance_db or 0.0
-    # A delay of more than a moment hides what both share from a plain coherence: the correlation's peak shows it.
-    same = max(sides.coherence, sides.delay.confidence + 0.3 if found else 0.0) >= SAME_SOUND_COHERENCE
-    if abs(leans) >= (SAME_SOUND_LEANS_DB if same else LEANS_DB):
-        quieter = right if leans > 0 else left
-        found.append(
-            Noted(
-                code="level-differs",
-                label=f"{abs(leans):.1f} dB lower",
-                message=f"{quieter} is {abs(leans):.1f} dB lower. Merging keeps both levels.",
-                measured={"balance_db": leans},
-                remedy=_evened_out(leans),
-            )
-        )
-    if sides.correlation < OPPOSITE:
-        loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
-        found.append(
-            Noted(
-                code="opposite-polarity",
-                label="out of polarity",
-                message=f"{left} and {right} are out of polarity (correlation {signed(sides.correlation)}): "
-                f"a mono sum would lose {loss}.",
-                measured={"correlation": sides.correlation},
-                remedy=remedy_of("invert right", "polarity", channels="right"),
-            )
-        )
-    if form.stored.is_float and (measures.whole.peak_dbfs or 0.0) > 0:
-        over = measures.whole.peak_dbfs or 0.0
-        found.append(
-            Noted(
-                code="would-clip",
-                label="would clip",
-                message=f"Samples reach {round(over, 2):.4g} dB above full scale: they clip at 24 bit, not in float.",
-                measured={"peak_dbfs": over},
-            )
-        )
-    return found
-
-
-def _quiet_side(measures: Measures) -> bool:
+def quiet_side(measures: Measures) -> bool:
+    """Whether a channel is so quiet beside the loudest that comparing them says nothing."""
     levels = [channel.rms_dbfs for channel in measures.channels]
     loudest = max((level for level in levels if level is not None), default=None)
     return loudest is None or any(
@@ -393,7 +338,7 @@ def signed(correlation: float) -> str:
     return f"{correlation:+.2f}".replace("-", "−")
 
 
-def _evened_out(leans: float) -> Remedy | None:
+def evened_out(leans: float) -> Remedy | None:
     """A level that raises the quieter channel to the other; `leans` is by how many dB left is louder."""
     gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
     return remedy_of("level", "level", gains_db=gains)

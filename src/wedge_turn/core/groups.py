@@ -47,17 +47,17 @@ def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> t
     sets, ambiguities = sets_among([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])
     by_hand = {frozenset(pairing.members): pairing for pairing in sheet.plan.pairings}
     groups = []
-    for found in sets:
-        members = tuple(refs[i] for i in found.members)
+    for match in sets:
+        members = tuple(refs[i] for i in match.members)
         pairing = by_hand.get(frozenset(members))
         if pairing is None:
-            groups.append(Group(found.kind, found.name, members, found.speakers))
+            groups.append(Group(match.kind, match.name, members, match.speakers))
         elif pairing.together:
             turned = pairing.members != members
             # The decode of an exchanged pair exchanges by itself: its members stay as their names say.
-            order = members if found.kind == "mid-side" else pairing.members
-            groups.append(Group(found.kind, found.name, order, found.speakers, turned))
-    return groups, [_unclear(one, refs) for one in ambiguities]
+            order = members if match.kind == "mid-side" else pairing.members
+            groups.append(Group(match.kind, match.name, order, match.speakers, turned))
+    return groups, [_unclear(ambiguity, refs) for ambiguity in ambiguities]
 
 
 def _unclear(ambiguity: Ambiguity, refs: Sequence[str]) -> Unclear:
@@ -67,5 +67,5 @@ def _unclear(ambiguity: Ambiguity, refs: Sequence[str]) -> Unclear:
 def merges_of(sheet: Sheet, groups: Sequence[Group]) -> list[tuple[Merge, tuple[str, ...]]]:
     """Every merge of two clips that is made or offered: what two files say together is measured on it."""
     offered = [(group.turn, group.members) for group in groups]
-    made = [(step.turn, step.inputs) for step in sheet.plan.steps]
-    return [(turn, inputs) for turn, inputs in offered + made if isinstance(turn, Merge) and len(inputs) == 2]
+    lines = [(step.turn, step.inputs) for step in sheet.plan.steps]
+    return [(turn, inputs) for turn, inputs in offered + lines if isinstance(turn, Merge) and len(inputs) == 2]

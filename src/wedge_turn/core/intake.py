@@ -47,14 +47,14 @@ def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
 
     Working copies go into a temporary folder that is gone afterwards. Raises NotFoundError, or what `take_in` raises.
     """
-    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as room:
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder:
         files: list[tuple[Form, WavFile]] = []
         try:
             for n, path in enumerate(paths):
                 name = check_given_name(path.name)
                 if not path.is_file():
                     raise NotFoundError(f"{name} does not exist or is not a file")
-                form, pcm = take_in(path, name, lambda n=n: Path(room, str(n)))  # type: ignore[misc]
+                form, pcm = take_in(path, name, lambda n=n: Path(folder, str(n)))  # type: ignore[misc]
                 files.append((form, WavFile(pcm, name)))
             yield files
         finally:

@@ -61,7 +61,7 @@ def composed(outcome: MatrixOutcome, inputs: Sequence[Taps[S]], output: int) -> 
     placed = [
         tuple(_placed(taps, offset, outcome.frames)) for taps, offset in zip(channels, outcome.offsets, strict=True)
     ]
-    first = sum(one.form.channels for one in outcome.outputs[:output])
+    first = sum(earlier.form.channels for earlier in outcome.outputs[:output])
     rows = outcome.matrix[first : first + outcome.outputs[output].form.channels]
     return tuple(_mixed(row, placed) for row in rows.tolist())
 

@@ -14,9 +14,10 @@ from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings import Noted, findings_of, pair_findings
+from wedge_turn.core.findings import FileFinding, findings_of
 from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.plan import Sheet, Step, source_ref, step_ref
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
 
@@ -31,7 +32,7 @@ class Judgement(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    findings: tuple[Noted, ...] = ()
+    findings: tuple[FileFinding, ...] = ()
     problem: str | None = None
 
 
@@ -81,7 +82,7 @@ def clips_to_measure(
             turn.outcome([sheet.info(ref) for ref in inputs])
         except TurnInputError:
             continue
-        wanted.setdefault(sheet.key_made(turn, inputs, 0), (turn, inputs))
+        wanted.setdefault(sheet.key_of_result(turn, inputs, 0), (turn, inputs))
     return wanted
 
 
@@ -99,7 +100,7 @@ def describe(
         for ref in step.inputs:
             users[ref].append(step)
     groups, unclear = groups_of(sheet, sources, folders)
-    measures = find_measures(sheet.key_made(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups))
+    measures = find_measures(sheet.key_of_result(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups))
     return JobOverview(
         groups=[_group(sheet, group, users[group.members[0]], measures) for group in groups],
         unclear=unclear,
@@ -107,8 +108,8 @@ def describe(
     )
 
 
-def with_label(finding: Finding) -> Noted:
-    return Noted(**finding.model_dump(), label=finding.code.replace("-", " "))
+def with_label(finding: Finding) -> FileFinding:
+    return FileFinding(**finding.model_dump(), label=finding.code.replace("-", " "))
 
 
 def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[str, Measures]) -> GroupOverview:
@@ -123,7 +124,7 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
     except TurnInputError as error:
         refusal = with_label(Finding(code=error.code, message=error.message))
         return GroupOverview(group, False, error.message, Judgement(findings=(refusal,)))
-    known = measures.get(sheet.key_made(turn, group.members, 0)) if group.kind == "sides" else None
+    known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "sides" else None
     form = outcome.outputs[0].form
     judgement = _about_pair(outcome.findings, [info.name for info in infos], form, known)
     return GroupOverview(group, False, None, judgement)

@@ -146,8 +146,8 @@ class Plan(BaseModel):
 
     def archiving(self, refs: tuple[str, ...], *, archived: bool) -> "Plan":
         """Sources archived, which are not shown, or restored."""
-        others = tuple(ref for ref in self.archived if ref not in refs)
-        return self._with(archived=(*others, *refs) if archived else others)
+        rest = tuple(ref for ref in self.archived if ref not in refs)
+        return self._with(archived=(*rest, *refs) if archived else rest)
 
     def forgetting(self, source: str) -> "Plan":
         """The plan without anything said of a source. Raises TurnInputError while a step uses it."""
@@ -161,8 +161,8 @@ class Plan(BaseModel):
     def pairing(self, pairing: Pairing) -> "Plan":
         """What was said by hand of these sources, instead of what was said before."""
         same = frozenset(pairing.members)
-        others = tuple(old for old in self.pairings if frozenset(old.members) != same)
-        return self._with(pairings=(*others, pairing))
+        rest = tuple(old for old in self.pairings if frozenset(old.members) != same)
+        return self._with(pairings=(*rest, pairing))
 
     def ends(self, outputs: Callable[[Step], int]) -> Iterator[str]:
         """References to every result that no later step uses."""
@@ -246,16 +246,16 @@ class Sheet:
                 )
                 self._stored[ref] = encoding
             else:
-                taps = composed(outcome, [self._taps[one] for one in step.inputs], n)
+                taps = composed(outcome, [self._taps[key] for key in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
                 encoding = smallest_exact_encoding(taps, self._stored, depths, step.turn.extra_bits)
             self._infos[ref] = ClipInfo(
                 given or output.name, output.form.model_copy(update={"encoding": encoding.name})
             )
             self._taps[ref] = taps
-            self._keys[ref] = self.key_made(step.turn, step.inputs, n, step.over)
+            self._keys[ref] = self.key_of_result(step.turn, step.inputs, n, step.over)
 
-    def key_made(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
+    def key_of_result(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
         """The key of what a turn makes of these clips, whether or not the plan has such a step.
 
         What a clip is follows from its turn and its inputs. Names of inputs can decide what a turn does (which side
@@ -286,12 +286,12 @@ class Sheet:
 
     def origins(self, refs: Iterable[str]) -> set[str]:
         """The ids of the sources that these clips are made from."""
-        found: set[str] = set()
+        sources: set[str] = set()
         for ref in refs:
             kind, key, _ = parse_ref(ref)
             self.info(ref)
-            found |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
-        return found
+            sources |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
+        return sources
 
     def ends(self) -> list[str]:
         return list(self.plan.ends(lambda step: len(self.outcomes[step.id].outputs)))

@@ -97,16 +97,16 @@ class Ambiguity:
 @lru_cache(maxsize=20_000)
 def readings(name: str) -> tuple[Reading, ...]:
     """Every way to read a name; most have none."""
-    found: dict[Reading, None] = {}
+    distinct: dict[Reading, None] = {}
     for pattern in _LAST:
         if (match := pattern.match(name)) and match["stem"]:
             for reading in _read(match["stem"] + match["take"], match["mark"]):
-                found[reading] = None
+                distinct[reading] = None
     if match := _FIRST.match(name):
         for reading in _read(match["rest"] or "", match["mark"]):
             if reading.family != "numbers":
-                found[reading] = None
-    return tuple(found)
+                distinct[reading] = None
+    return tuple(distinct)
 
 
 def _read(shared: str, mark: str) -> Iterator[Reading]:
@@ -137,28 +137,28 @@ def sets_among(names: Sequence[str], folders: Sequence[str] | None = None) -> tu
     taken: set[int] = set()
     # A name that says a speaker is not read as a number as well: families are gone through in this order.
     for family in _FAMILIES:
-        here = [
-            found
+        matches = [
+            match
             for key, members in groups.items()
             if key[2] == family and not any(i in taken for i, _ in members)
-            for found in [_one_of(family, members)]
-            if found is not None
+            for match in [_match(family, members)]
+            if match is not None
         ]
-        uses = Counter(i for found in here for i in found.members)
-        for found in here:
-            if isinstance(found, Ambiguity):
-                ambiguities.append(found)
-            elif any(uses[i] > 1 for i in found.members):
+        uses = Counter(i for match in matches for i in match.members)
+        for match in matches:
+            if isinstance(match, Ambiguity):
+                ambiguities.append(match)
+            elif any(uses[i] > 1 for i in match.members):
                 reason = "the name can be read in more than one way"
-                ambiguities.append(Ambiguity(found.name, found.members, reason))
+                ambiguities.append(Ambiguity(match.name, match.members, reason))
             else:
-                sets.append(found)
+                sets.append(match)
         taken |= set(uses)
-    sets.sort(key=lambda found: min(found.members))
+    sets.sort(key=lambda match: min(match.members))
     return sets, ambiguities
 
 
-def _one_of(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambiguity | None:
+def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambiguity | None:
     marks = [reading.mark for _, reading in members]
     distinct = set(marks)
     positions = tuple(i for i, _ in members)
@@ -170,11 +170,11 @@ def _one_of(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Amb
         return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR")) if marks_are_1_and_2 else None
     if len(marks) > len(distinct):
         double = next(mark for mark in marks if marks.count(mark) > 1)
-        return Ambiguity(name, positions, f"more than one file is named as {_called(double)}")
+        return Ambiguity(name, positions, f"more than one file is named as {_name_of(double)}")
     if family == "mid-side":
         return NameSet("mid-side", name, _ordered(members, ("mid", "side")))
     if layout_of(distinct) is None:
-        return Ambiguity(name, positions, f"{', '.join(_called(mark) for mark in marks)} are not a known layout")
+        return Ambiguity(name, positions, f"{', '.join(_name_of(mark) for mark in marks)} are not a known layout")
     order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
     kind: Kind = "sides" if order == ("FL", "FR") else "layout"
     return NameSet(kind, name, _ordered(members, order), order)
@@ -185,7 +185,7 @@ def _ordered(members: list[tuple[int, Reading]], order: tuple[str, ...]) -> tupl
     return tuple(at[mark] for mark in order)
 
 
-def _called(mark: str) -> str:
+def _name_of(mark: str) -> str:
     return {"FL": "left", "FR": "right", "FC": "centre"}.get(mark, mark)
 
 

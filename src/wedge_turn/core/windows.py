@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 def hann(size: int) -> NDArray[np.float64]:
     """The periodic Hann window, ½ − ½ cos(2πn/size), (size,): its copies half its size apart add up to 1."""
-    made: NDArray[np.float64] = 0.5 - 0.5 * np.cos(2 * np.pi * np.arange(size) / size)
-    return made
+    window: NDArray[np.float64] = 0.5 - 0.5 * np.cos(2 * np.pi * np.arange(size) / size)
+    return window
 
 
 def size_of(seconds: float, rate: int, frames: int) -> int:
@@ -29,5 +29,5 @@ def spread(frames: int, size: int, most: int) -> list[int]:
 
 def risen(into: NDArray[np.int64], fade: int) -> NDArray[np.float64]:
     """A raised cosine from 0 to 1 over `fade` frames, at frames counted from its start, each less than `fade`."""
-    made: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * (into + 0.5) / fade)
-    return made
+    ramp: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * (into + 0.5) / fade)
+    return ramp

@@ -23,7 +23,7 @@ def ensure_demo_job(store: Store, files: Sequence[Path] = ()) -> None:
     if any(job.name == NAME for job in store.jobs.all()):
         return
     with tempfile.TemporaryDirectory(prefix="wedge-turn-demo-") as folder:
-        sources = [_kept(store, path) for path in files or write_demo_files(Path(folder))]
+        sources = [_register(store, path) for path in files or write_demo_files(Path(folder))]
     refs = {stem(source.name): source_ref(source.id) for source in sources}
     merge = Step(id="bell", turn=Merge(), inputs=(refs["lamp-bell_L"], refs["lamp-bell_R"]))
     split = Step(id="gull", turn=Split(), inputs=(refs["gull-pass"],))
@@ -31,7 +31,7 @@ def ensure_demo_job(store: Store, files: Sequence[Path] = ()) -> None:
     store.jobs.create(NAME, sources, plans)
 
 
-def _kept(store: Store, path: Path) -> Source:
+def _register(store: Store, path: Path) -> Source:
     upload = store.uploads.receive("", path.name, [path.read_bytes()])
     with store.uploads.arrived(upload) as arrived:
         return store.keep(arrived)

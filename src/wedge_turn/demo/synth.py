@@ -16,8 +16,8 @@ def seconds(length: float, rate: int) -> Wave:
 def noise(rng: Generator, length: float, rate: int, low: float, high: float) -> Wave:
     """Noise between two frequencies in Hz."""
     band = scipy.signal.butter(2, [low, min(high, 0.45 * rate)], "bandpass", fs=rate, output="sos")
-    made: Wave = scipy.signal.sosfilt(band, rng.standard_normal(int(length * rate)))
-    return made
+    wave: Wave = scipy.signal.sosfilt(band, rng.standard_normal(int(length * rate)))
+    return wave
 
 
 def struck(pitch: float, length: float, rate: int, partials: list[tuple[float, float, float]]) -> Wave:
@@ -42,11 +42,11 @@ BELL = [
 def reed(pitch: float, length: float, rate: int) -> Wave:
     """A reed organ's note, with the slow beating of its two reeds."""
     t = seconds(length, rate)
-    made = np.zeros_like(t)
+    wave = np.zeros_like(t)
     for detune in (-0.6, 0.7):
         for n in range(1, 9):
-            made += np.sin(2 * np.pi * (pitch + detune) * n * t + n) / n**1.3
-    return shaped(made * (1 + 0.08 * np.sin(2 * np.pi * 4.1 * t)), 0.12, 0.3, rate)
+            wave += np.sin(2 * np.pi * (pitch + detune) * n * t + n) / n**1.3
+    return shaped(wave * (1 + 0.08 * np.sin(2 * np.pi * 4.1 * t)), 0.12, 0.3, rate)
 
 
 def sung(pitches: Wave, vowel: list[tuple[float, float]], rate: int, rng: Generator) -> Wave:
@@ -56,11 +56,11 @@ def sung(pitches: Wave, vowel: list[tuple[float, float]], rate: int, rng: Genera
     phase = np.cumsum(pitches * vibrato) / rate
     source = sum(np.sin(2 * np.pi * n * phase) / n for n in range(1, 25))
     source = source + 0.05 * rng.standard_normal(pitches.size)
-    made = np.zeros_like(t)
+    wave = np.zeros_like(t)
     for centre, width in vowel:
         band = scipy.signal.butter(1, [centre - width, centre + width], "bandpass", fs=rate, output="sos")
-        made += scipy.signal.sosfilt(band, source)
-    return made
+        wave += scipy.signal.sosfilt(band, source)
+    return wave
 
 
 def shaped(wave: Wave, attack: float, release: float, rate: int) -> Wave:

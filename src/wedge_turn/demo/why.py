@@ -67,13 +67,13 @@ def sound(name: Sound) -> Block:
     if name in _PARTS:
         return _part(_PARTS[name])
     if name == "bell":
-        made = np.stack(sounds.lamp_bell(RATE), axis=1)[:frames]
+        block = np.stack(sounds.lamp_bell(RATE), axis=1)[:frames]
     else:
         left = reed(220.0, SECONDS, RATE)
         right = left if name == "same" else reed(277.18, SECONDS, RATE)
-        made = np.stack([left, right], axis=1)
-        made *= level(-12) * math.sqrt(2) / np.sqrt(np.mean(made**2, axis=0))
-    return np.ascontiguousarray(made * min(1.0, 0.9 / float(np.abs(made).max())))
+        block = np.stack([left, right], axis=1)
+        block *= level(-12) * math.sqrt(2) / np.sqrt(np.mean(block**2, axis=0))
+    return np.ascontiguousarray(block * min(1.0, 0.9 / float(np.abs(block).max())))
 
 
 _PARTS: Final[dict[Sound, Centre]] = {
@@ -106,8 +106,8 @@ def _little_song() -> Block:
     parts = [track / float(np.abs(track).max()) for track in (lead, middle, left, right)]
     near, far = room(parts[0], rng, RATE, 1.6, 0.3)
     sides = [0.5 * near + 0.4 * parts[1] + 0.3 * parts[2], 0.5 * far + 0.4 * parts[1] + 0.25 * parts[3]]
-    made = np.stack(sides, axis=1)
-    return np.ascontiguousarray(made * (0.8 / float(np.abs(made).max())))
+    block = np.stack(sides, axis=1)
+    return np.ascontiguousarray(block * (0.8 / float(np.abs(block).max())))
 
 
 def _part(turn: Centre) -> Block:
@@ -122,7 +122,7 @@ def _part(turn: Centre) -> Block:
 @lru_cache
 def laws() -> tuple[LawLevels, ...]:
     """Equal sides: −0, +3.01 and +6.02 dB over one of them; unrelated ones of equal power: −3.01, 0 and +3.01 dB."""
-    found = []
+    findings = []
     names: tuple[Sound, ...] = ("same", "unrelated")
     for name in names:
         measures = survey(_Memory(sound(name)))
@@ -131,8 +131,8 @@ def laws() -> tuple[LawLevels, ...]:
         assert sides is not None
         levels = {law: sides.fold_dbfs[law] for law in LAWS}
         over = {law: None if levels[law] is None else round((levels[law] or 0.0) - one, 2) + 0.0 for law in LAWS}
-        found.append(LawLevels(sound=name, levels=over))
-    return tuple(found)
+        findings.append(LawLevels(sound=name, levels=over))
+    return tuple(findings)
 
 
 class _Memory:

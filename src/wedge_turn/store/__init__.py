@@ -115,8 +115,8 @@ class Store:
 
     def _forget_unused(self, media: set[str] | frozenset[str]) -> None:
         unused = set(media) - self.sources.media_in_use(media)
-        for one in unused:
-            self.media.forget(one)
+        for source in unused:
+            self.media.forget(source)
         self.measures.forget(unused)
 
 

@@ -38,9 +38,9 @@ def check_complete(folder: Path) -> None:
     database = folder / FILE
     if database.exists() and database.stat().st_size > 0:
         return
-    kept = sum(1 for path in (folder / "media").glob("*/*") if path.is_file())
-    if kept:
-        files = (
-            "1 kept file and no {} that knows it" if kept == 1 else f"{kept:,} kept files and no {{}} that knows them"
+    files = sum(1 for path in (folder / "media").glob("*/*") if path.is_file())
+    if files:
+        holds = (
+            "1 kept file and no {} that knows it" if files == 1 else f"{files:,} kept files and no {{}} that knows them"
         )
-        raise DataFolderError(f"{folder.name} holds {files.format(FILE)}: put the database back")
+        raise DataFolderError(f"{folder.name} holds {holds.format(FILE)}: put the database back")

@@ -11,7 +11,8 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import InstrumentedAttribute
 
-from wedge_turn.core.measure.survey import SURVEY_VERSION, Measures
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import SURVEY_VERSION
 from wedge_turn.core.overview import FINDINGS_VERSION, Judgement
 from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Judged, Measured, Source
@@ -77,19 +78,19 @@ class KnownMeasures:
         """What is remembered or stored under the keys. What can't be read any more is left out: it is found anew."""
         wanted = list(dict.fromkeys(keys))
         with self._lock:
-            found = {key: memory[key] for key in wanted if key in memory}
-        missing = [key for key in wanted if key not in found]
+            at_hand = {key: memory[key] for key in wanted if key in memory}
+        missing = [key for key in wanted if key not in at_hand]
         if not missing:
-            return found
+            return at_hand
         with self._database.reading() as session:
             for at in range(0, len(missing), _AT_ONCE):
                 for key, stored in session.execute(query.where(column.in_(missing[at : at + _AT_ONCE]))):
                     try:
-                        found[key] = model.model_validate(stored)
+                        at_hand[key] = model.model_validate(stored)
                     except ValidationError:
                         continue
-                    self._remember(memory, key, found[key])
-        return found
+                    self._remember(memory, key, at_hand[key])
+        return at_hand
 
     def _remember(self, memory: OrderedDict[str, T], key: str, value: T) -> None:
         with self._lock:

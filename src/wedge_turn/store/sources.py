@@ -34,11 +34,11 @@ class Sources:
             with self._database.reading() as session:
                 get_row(session, Job, job_id, "job")
                 query = select(Source).where(Source.job_id == job_id).order_by(Source.created)
-                found = list(session.scalars(query))
-            self._remembered[job_id] = found
+                rows = list(session.scalars(query))
+            self._remembered[job_id] = rows
             while len(self._remembered) > MOST_REMEMBERED:
                 self._remembered.popitem(last=False)
-            return list(found)
+            return list(rows)
 
     def forget(self, job_id: str) -> None:
         """Read the sources of a job anew when they are asked for next."""

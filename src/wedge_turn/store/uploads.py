@@ -21,7 +21,7 @@ from blake3 import blake3
 from wedge_turn.core.errors import ConflictError, DiskFullError, NotFoundError, WedgeTurnError, naming_disk_errors
 from wedge_turn.store.rows import new_id
 
-KEPT_FOR: Final = 7 * 24 * 3600  # seconds
+EXPIRES_AFTER: Final = 7 * 24 * 3600  # seconds
 _ID: Final = re.compile(r"[0-9a-f]{32}")
 
 
@@ -106,13 +106,13 @@ class Uploads:
 
     def all(self, job: str | None = None) -> list[tuple[Upload, int]]:
         """Uploads that were not taken in yet, with the bytes that have come, the oldest first."""
-        found = []
+        uploads = []
         for note in self._folder.glob("*.json"):
             with suppress(NotFoundError, FileNotFoundError):  # taken in or given up meanwhile
                 upload = self.get(note.stem)
                 if job in (None, upload.job):
-                    found.append((note.stat().st_mtime, upload, self.offset(upload)))
-        return [(upload, offset) for _, upload, offset in sorted(found, key=lambda one: one[0])]
+                    uploads.append((note.stat().st_mtime, upload, self.offset(upload)))
+        return [(upload, offset) for _, upload, offset in sorted(uploads, key=lambda one: one[0])]
 
     def is_busy(self, upload_id: str) -> bool:
         """Whether somebody is sending or taking it in at this moment."""
@@ -125,7 +125,7 @@ class Uploads:
         for path in self._folder.iterdir():
             upload_id = path.name.removesuffix(".json")
             with suppress(FileNotFoundError):
-                old = time.time() - path.stat().st_mtime > KEPT_FOR
+                old = time.time() - path.stat().st_mtime > EXPIRES_AFTER
                 if path.is_file() and not self.is_busy(upload_id) and (old or upload_id not in known):
                     path.unlink()
 

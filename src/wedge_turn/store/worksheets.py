@@ -14,7 +14,7 @@ from wedge_turn.store.lookup import checked_name, get_revision, get_row
 from wedge_turn.store.rows import Delivery, Job, Revision, new_id
 
 # Revisions that a moving slider replaced are kept this far back, for who still listens to one of them.
-KEPT_AMENDED: Final = 8
+AMENDED_KEPT: Final = 8
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
@@ -115,15 +115,15 @@ class Worksheets:
 
     def plans(self, revisions: Collection[str]) -> list[Plan]:
         """The plans of these revisions, as far as they can be read."""
-        every, found = list(revisions), []
+        every, summaries = list(revisions), []
         with self._database.reading() as session:
             for at in range(0, len(every), _AT_ONCE):
                 for plan in session.scalars(select(Revision.plan).where(Revision.id.in_(every[at : at + _AT_ONCE]))):
                     try:
-                        found.append(plan_of(plan))
+                        summaries.append(plan_of(plan))
                     except (ValidationError, KeyError, TypeError, AttributeError):
                         continue
-        return found
+        return summaries
 
 
 def _job_at(session: Session, job_id: str, base: str) -> Job:
@@ -145,7 +145,7 @@ def plan_of_revision(revision: Revision) -> Plan:
 def _forget_amended(session: Session, job_id: str) -> None:
     """Remove amended revisions but the last few, and those that were delivered."""
     amended = select(Revision.id).where(Revision.job_id == job_id, Revision.amended.is_(True), Revision.name.is_(None))
-    kept = amended.order_by(Revision.number.desc()).limit(KEPT_AMENDED)
+    newest = amended.order_by(Revision.number.desc()).limit(AMENDED_KEPT)
     delivered = select(Delivery.revision_id).where(Delivery.job_id == job_id)
-    old = amended.where(Revision.id.not_in(kept), Revision.id.not_in(delivered))
+    old = amended.where(Revision.id.not_in(newest), Revision.id.not_in(delivered))
     session.execute(delete(Revision).where(Revision.id.in_(old)))

@@ -133,8 +133,8 @@ class Janitor:
             before, keys = known.get(job.id, (frozenset(), frozenset()))
             if not before <= revisions:
                 before, keys = frozenset(), frozenset()
-            found = self._keys(job.id, (revisions - before) | {job.head_id})
-            self._reached[job.id] = frozenset(revisions), keys | found
+            new = self._keys(job.id, (revisions - before) | {job.head_id})
+            self._reached[job.id] = frozenset(revisions), keys | new
         return {key for _, keys in self._reached.values() for key in keys}
 
     def _keys(self, job_id: str, revisions: set[str]) -> set[str]:

@@ -16,8 +16,9 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.pictures import draw
-from wedge_turn.core.measure.survey import Measures, survey
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
 from wedge_turn.core.overview import Judgement, clips_to_measure, judge
 from wedge_turn.core.plan import Plan, Sheet, source_ref

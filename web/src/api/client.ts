@@ -15,7 +15,7 @@ export type Unfinished = Schemas["UploadView"];
 export type Clip = Schemas["ClipView"];
 export type Step = Schemas["StepView"];
 export type Turn = Step["turn"];
-export type Noted = Schemas["Noted"];
+export type FileFinding = Schemas["FileFinding"];
 export type Blending = Schemas["Blending"];
 export type Lateness = Schemas["Lateness"];
 /** A turn as it is added: settings that it leaves out are the core's defaults. */

@@ -1183,11 +1183,11 @@ export interface components {
         ExpectationView: {
             expectation: components["schemas"]["Expectation"];
             /** Findings */
-            findings: components["schemas"]["Noted"][];
+            findings: components["schemas"]["FileFinding"][];
         };
         /**
          * FileFinding
-         * @description A finding with the files that it is about.
+         * @description A finding with a short label for a list, and what would deal with it, where turns do.
          */
         FileFinding: {
             /** Code */
@@ -1201,8 +1201,10 @@ export interface components {
             measured: {
                 [key: string]: number | string;
             };
-            /** Files */
-            files: string[];
+            /** Label */
+            label: string;
+            remedy?: components["schemas"]["Remedy"] | null;
+            also?: components["schemas"]["Remedy"] | null;
         };
         /** Fold */
         Fold: {
@@ -1273,7 +1275,7 @@ export interface components {
             /** Refused */
             refused: string | null;
             /** Findings */
-            findings: components["schemas"]["Noted"][];
+            findings: components["schemas"]["FileFinding"][];
         };
         /**
          * Hush
@@ -1440,7 +1442,26 @@ export interface components {
              * Findings
              * @default []
              */
-            findings: components["schemas"]["FileFinding"][];
+            findings: components["schemas"]["ManifestFinding"][];
+        };
+        /**
+         * ManifestFinding
+         * @description A finding with the files that it is about.
+         */
+        ManifestFinding: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+            /**
+             * Measured
+             * @default {}
+             */
+            measured: {
+                [key: string]: number | string;
+            };
+            /** Files */
+            files: string[];
         };
         /** Matrix */
         Matrix: {
@@ -1499,7 +1520,7 @@ export interface components {
         MeasuresView: {
             measures: components["schemas"]["Measures"];
             /** Findings */
-            findings: components["schemas"]["Noted"][];
+            findings: components["schemas"]["FileFinding"][];
             /** Even Gains Db */
             even_gains_db: number[] | null;
         };
@@ -1614,27 +1635,6 @@ export interface components {
             base: string;
             /** Steps */
             steps: components["schemas"]["NewStep"][];
-        };
-        /**
-         * Noted
-         * @description A finding with a short label for a list, and what would deal with it, where turns do.
-         */
-        Noted: {
-            /** Code */
-            code: string;
-            /** Message */
-            message: string;
-            /**
-             * Measured
-             * @default {}
-             */
-            measured: {
-                [key: string]: number | string;
-            };
-            /** Label */
-            label: string;
-            remedy?: components["schemas"]["Remedy"] | null;
-            also?: components["schemas"]["Remedy"] | null;
         };
         /**
          * Pairing
@@ -1893,7 +1893,7 @@ export interface components {
             /** Field */
             field: number[];
             /** Findings */
-            findings: components["schemas"]["Noted"][];
+            findings: components["schemas"]["FileFinding"][];
             /** Problem */
             problem: string | null;
         };
@@ -1997,7 +1997,7 @@ export interface components {
             /** Comes Back */
             comes_back: boolean;
             /** Findings */
-            findings: components["schemas"]["Noted"][];
+            findings: components["schemas"]["FileFinding"][];
             proof: components["schemas"]["Proof"] | null;
             over: components["schemas"]["Stretch"] | null;
             /** Takes Place */

@@ -1,5 +1,5 @@
 /** Things of a job for tests. */
-import type { Clip, Group, Job, Noted, Proof, Source, Step } from "./client";
+import type { Clip, FileFinding, Group, Job, Proof, Source, Step } from "./client";
 import type { Kind, Of } from "./turns";
 
 export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip => ({
@@ -33,7 +33,7 @@ export const source = (name: string, channels = 1, more: Partial<Source> = {}): 
   ...more,
 });
 
-export const noted = (code: string, more: Partial<Noted> = {}): Noted => ({
+export const findingOf = (code: string, more: Partial<FileFinding> = {}): FileFinding => ({
   code,
   label: code,
   message: `About ${code}.`,

@@ -42,17 +42,17 @@ async function worksheet(looked = true) {
         })) as never,
     );
   const problems: unknown[] = [];
-  const made = new Worksheet("j", (problem) => problems.push(problem));
+  const store = new Worksheet("j", (problem) => problems.push(problem));
   if (looked) {
-    void made.look();
+    void store.look();
     await asked[0]?.answer("r0");
     asked.length = 0;
   }
-  const shown = () => made.store.getState();
-  const change = (step: string, change: object) => made.do({ kind: "change", step, change });
+  const shown = () => store.store.getState();
+  const change = (step: string, change: object) => store.do({ kind: "change", step, change });
   const looks = () => asked.filter((one) => one.method === "GET");
   const edits = () => asked.filter((one) => one.method !== "GET");
-  return { worksheet: made, asked, shown, change, looks, edits, problems };
+  return { worksheet: store, asked, shown, change, looks, edits, problems };
 }
 
 beforeEach(() => void vi.useRealTimers());

@@ -82,12 +82,12 @@ export class Worksheet {
   /** Make an edit; resolves with what the job has become. */
   edit(edit: Edit): Promise<Job> {
     return new Promise((resolve, reject) => {
-      const one = { edit, resolve, reject };
+      const entry = { edit, resolve, reject };
       const last = this.waiting.at(-1);
-      if (edit.kind === "undo" && last) this.takeBack(last, one);
+      if (edit.kind === "undo" && last) this.takeBack(last, entry);
       else if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
-        this.join(last, last.edit, edit.change, one);
-      else this.waiting.push(one);
+        this.join(last, last.edit, edit.change, entry);
+      else this.waiting.push(entry);
       this.show({ byHand: true });
       void this.send();
     });
@@ -115,16 +115,16 @@ export class Worksheet {
     else if (this.server) undo.resolve(this.server);
   }
 
-  private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, one: Waiting) {
+  private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, entry: Waiting) {
     const { resolve, reject } = last;
     last.edit = { ...edit, change: { ...edit.change, ...change } };
     last.resolve = (job) => {
       resolve(job);
-      one.resolve(job);
+      entry.resolve(job);
     };
     last.reject = (problem) => {
       reject(problem);
-      one.reject(problem);
+      entry.reject(problem);
     };
   }
 

@@ -1,7 +1,7 @@
 import { act, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { createStore } from "zustand/vanilla";
-import { job, mergeStep, noted, source, splitStep } from "../api/testing";
+import { findingOf, job, mergeStep, source, splitStep } from "../api/testing";
 import type { Worksheet, WorksheetState } from "../api/worksheet";
 import { Announcer } from "../shared/announce";
 import { show } from "../shared/testing";
@@ -27,9 +27,9 @@ it("tells of files and of what was found in them", () => {
   expect(changes(before, of(source("sea"), source("bell")))).toBe("1 file added.");
   expect(changes(before, of(source("sea", 1, { archived: true })))).toBe("1 file archived.");
   expect(changes(before, of())).toBe("1 file deleted.");
-  const found = source("sea", 1, { findings: [noted("late")] });
-  expect(changes(before, of(found))).toBe("About late.");
-  expect(changes(of(found), of(found))).toBe("");
+  const reported = source("sea", 1, { findings: [findingOf("late")] });
+  expect(changes(before, of(reported))).toBe("About late.");
+  expect(changes(of(reported), of(reported))).toBe("");
 });
 
 it("says a change once, where it rests", async () => {

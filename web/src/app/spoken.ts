@@ -1,6 +1,6 @@
 /** What has become of a job, in words, for those who don't see the page. */
 import { useEffect } from "react";
-import type { Job, Noted } from "../api/client";
+import type { FileFinding, Job } from "../api/client";
 import type { Worksheet } from "../api/worksheet";
 import { announce } from "../shared/announce";
 import { count } from "../shared/format";
@@ -48,7 +48,7 @@ export function changes(before: Job, after: Job): string {
     (one) => one.archived && sources.get(one.id)?.archived === false,
   ).length;
   const back = after.sources.filter((one) => !one.archived && sources.get(one.id)?.archived === true).length;
-  const found = [
+  const sentences = [
     ...after.steps.flatMap((step) => newOnes(steps.get(step.id)?.findings, step.findings)),
     ...after.sources.flatMap((source) => newOnes(sources.get(source.id)?.findings, source.findings)),
   ];
@@ -67,7 +67,7 @@ export function changes(before: Job, after: Job): string {
     ),
     ...[files && `${count(files, "file")} added.`, gone && `${count(gone, "file")} deleted.`],
     ...[archived && `${count(archived, "file")} archived.`, back && `${count(back, "file")} restored.`],
-    ...few(found, "new findings."),
+    ...few(sentences, "new findings."),
   ]
     .filter(Boolean)
     .join(" ");
@@ -75,5 +75,5 @@ export function changes(before: Job, after: Job): string {
 
 const byId = <T extends { id: string }>(all: readonly T[]) => new Map(all.map((one) => [one.id, one]));
 
-const newOnes = (before: readonly Noted[] = [], now: readonly Noted[]) =>
+const newOnes = (before: readonly FileFinding[] = [], now: readonly FileFinding[]) =>
   now.filter((one) => !before.some(({ code }) => code === one.code)).map(({ message }) => message);

@@ -26,19 +26,19 @@ def moved(chunks: Carried, offset: int, frames: int) -> Carried:
     that are not as [1] has them are left out: where their points would lie is not known.
     """
     points = {point: place + offset for name, body in chunks if name == b"cue " for point, place in _points(body)}
-    kept = {point: place for point, place in points.items() if 0 <= place <= min(frames, _HIGHEST)}
-    made: list[tuple[bytes, bytes]] = []
+    inside = {point: place for point, place in points.items() if 0 <= place <= min(frames, _HIGHEST)}
+    moved_chunks: list[tuple[bytes, bytes]] = []
     for name, body in chunks:
         if name == b"cue ":
-            if kept:
-                made.append((name, _cue(body, offset, kept)))
+            if inside:
+                moved_chunks.append((name, _cue(body, offset, inside)))
         elif name == b"LIST" and body[:4] == b"adtl":
-            about = b"".join(_about(body[4:], kept, frames))
+            about = b"".join(_about(body[4:], inside, frames))
             if about:
-                made.append((name, b"adtl" + about))
+                moved_chunks.append((name, b"adtl" + about))
         else:
-            made.append((name, body))
-    return tuple(made)
+            moved_chunks.append((name, body))
+    return tuple(moved_chunks)
 
 
 def _points(body: bytes) -> Iterator[tuple[int, int]]:
@@ -49,24 +49,24 @@ def _points(body: bytes) -> Iterator[tuple[int, int]]:
             yield point, place
 
 
-def _cue(body: bytes, offset: int, kept: dict[int, int]) -> bytes:
-    made = []
+def _cue(body: bytes, offset: int, places: dict[int, int]) -> bytes:
+    points = []
     for at in range(4, len(body) - _POINT.size + 1, _POINT.size):
         point, position, chunk, start, block, place = _POINT.unpack_from(body, at)
-        if point in kept:
+        if point in places:
             # The position in a playlist is that of the sample where there is no playlist.
             position = position + offset if position == place else position
-            made.append(_POINT.pack(point, position, chunk, start, block, kept[point]))
-    return struct.pack("<I", len(made)) + b"".join(made)
+            points.append(_POINT.pack(point, position, chunk, start, block, places[point]))
+    return struct.pack("<I", len(points)) + b"".join(points)
 
 
-def _about(body: bytes, kept: dict[int, int], frames: int) -> Iterator[bytes]:
+def _about(body: bytes, places: dict[int, int], frames: int) -> Iterator[bytes]:
     """What is said about the points that are kept, and what is about none."""
     for name, content in _parts(body):
         if name not in _ABOUT_A_POINT:
             yield _part(name, content)
-        elif len(content) >= 4 and (point := int.from_bytes(content[:4], "little")) in kept:
-            cut = _cut(content, frames - kept[point]) if name == b"ltxt" and len(content) >= 8 else content
+        elif len(content) >= 4 and (point := int.from_bytes(content[:4], "little")) in places:
+            cut = _cut(content, frames - places[point]) if name == b"ltxt" and len(content) >= 8 else content
             yield _part(name, cut)
 
 

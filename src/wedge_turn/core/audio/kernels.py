@@ -71,13 +71,13 @@ def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
 @njit(cache=True, nogil=True)
 def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
     """Whether 24-bit stereo is just what `stereo_of_sides_s24` would write."""
-    apart = _0
+    differs = _0
     for group in range(np.uint64(left.size // 3)):
         o = group * _6
         s, t, u, v, w, x = _stereo(left, right, group)
-        apart |= (stereo[o] ^ s) | (stereo[o + _1] ^ t) | (stereo[o + _2] ^ u)
-        apart |= (stereo[o + _3] ^ v) | (stereo[o + _4] ^ w) | (stereo[o + _5] ^ x)
-    same: bool = apart == _0
+        differs |= (stereo[o] ^ s) | (stereo[o + _1] ^ t) | (stereo[o + _2] ^ u)
+        differs |= (stereo[o + _3] ^ v) | (stereo[o + _4] ^ w) | (stereo[o + _5] ^ x)
+    same: bool = differs == _0
     return same
 
 
@@ -318,10 +318,10 @@ def compare_mix_s24(
         stop = min(at + step, frames)
         expected = tile[: (stop - at) * rows]
         words_to_integers(wanted[at * 3 * rows // 8 : stop * 3 * rows // 8], expected, 1)
-        found = compare_mix(values[at * columns : stop * columns], matrix, expected)
-        inexact += found[0]
-        different += found[1]
-        largest = max(largest, found[2])
+        comparison = compare_mix(values[at * columns : stop * columns], matrix, expected)
+        inexact += comparison[0]
+        different += comparison[1]
+        largest = max(largest, comparison[2])
     return inexact, different, largest
 
 

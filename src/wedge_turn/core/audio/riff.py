@@ -129,11 +129,11 @@ def _ds64(body: bytes, name: str) -> dict[bytes, int]:
 
 
 def _only(chunks: list[Chunk], letters: bytes, name: str) -> Chunk:
-    found = [c for c in chunks if c.name == letters]
-    if len(found) != 1:
-        count = "no" if not found else str(len(found))
+    named = [c for c in chunks if c.name == letters]
+    if len(named) != 1:
+        count = "no" if not named else str(len(named))
         raise BadHeaderError(f"{name} has {count} {letters.decode().strip()} chunk; there must be one")
-    return found[0]
+    return named[0]
 
 
 def _start_time(fd: int, chunks: list[Chunk]) -> int | None:

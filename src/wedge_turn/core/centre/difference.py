@@ -35,12 +35,12 @@ class Difference:
         """Frames [start, start + PAGE) of the sides and of the centre."""
         half = (len(self._taps) - 1) // 2
         around = self._read(start - half, PAGE + 2 * half)
-        here = around[half : half + PAGE]
+        within = around[half : half + PAGE]
         if self._lows == "both":
             band = filtered(around[:, :1] - around[:, 1:], self._taps, PAGE)
-            sides = band if self._side_channels == 1 else here - filtered(around, self._taps, PAGE) + band
+            sides = band if self._side_channels == 1 else within - filtered(around, self._taps, PAGE) + band
         elif self._lows == "left":
-            sides = here[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
+            sides = within[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
         else:
-            sides = here[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
-        return sides, here - sides
+            sides = within[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
+        return sides, within - sides

@@ -9,7 +9,7 @@ Spectra = NDArray[np.complex64]
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
-def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, apart: Singles, across: Singles) -> None:
+def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, difference: Singles, across: Singles) -> None:
     """Of each frame and line: A + B, A − B, |L − R|² and Im(L·R*), with A = |L|², B = |R|²; all (frames, lines)."""
     for f in range(left.shape[0]):
         for j in range(left.shape[1]):
@@ -18,7 +18,7 @@ def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, apart:
             dr, di = lr - rr, li - ri
             both[f, j] = a + b
             lean[f, j] = a - b
-            apart[f, j] = dr * dr + di * di
+            difference[f, j] = dr * dr + di * di
             across[f, j] = li * rr - lr * ri
 
 
@@ -32,7 +32,7 @@ def extract(
     right: Spectra,
     both: Singles,
     lean: Singles,
-    apart: Singles,
+    difference: Singles,
     across: Singles,
     band: Singles,
     strength: float,
@@ -54,13 +54,13 @@ def extract(
     for f in range(centre_left.shape[0]):
         for j in range(centre_left.shape[1]):
             total = both[f, j] + both[f + 1, j] + both[f + 2, j] + tiny
-            differs = apart[f, j] + apart[f + 1, j] + apart[f + 2, j]
+            unlike = difference[f, j] + difference[f + 1, j] + difference[f + 2, j]
             # A room turns the phase of a note in each ear; what goes together all the same is forgiven half of it.
-            real = half * (total - differs)
+            real = half * (total - unlike)
             turned = across[f, j] + across[f + 1, j] + across[f + 2, j]
             if real > zero:
-                differs -= two * real * (one - real / (np.sqrt(real * real + turned * turned) + tiny))
-            square = min(one, max(zero, half * differs / total))
+                unlike -= two * real * (one - real / (np.sqrt(real * real + turned * turned) + tiny))
+            square = min(one, max(zero, half * unlike / total))
             gain = max(zero, one - slope * square)
             if band[j] == zero or gain == zero:
                 centre_left[f, j] = centre_right[f, j] = 0.0

@@ -23,7 +23,7 @@ class Pages:
     def __init__(self, compute: Callable[[int], tuple[Block, ...]], frames: int) -> None:
         self._compute = compute
         self._frames = frames
-        self._kept: OrderedDict[int, tuple[Block, ...]] = OrderedDict()
+        self._recent: OrderedDict[int, tuple[Block, ...]] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
 
@@ -42,18 +42,18 @@ class Pages:
     def _page(self, start: int) -> tuple[Block, ...]:
         """A page from among those kept, or computed now; two who ask for one page compute it once."""
         with self._lock:
-            if start in self._kept:
-                self._kept.move_to_end(start)
-                return self._kept[start]
+            if start in self._recent:
+                self._recent.move_to_end(start)
+                return self._recent[start]
             lock = self._computing.setdefault(start, threading.Lock())
         with lock:
             with self._lock:
-                if start in self._kept:
-                    return self._kept[start]
+                if start in self._recent:
+                    return self._recent[start]
             page = self._compute(start)
             with self._lock:
-                self._kept[start] = page
+                self._recent[start] = page
                 self._computing.pop(start, None)
-                while len(self._kept) > MOST_PAGES:
-                    self._kept.popitem(last=False)
+                while len(self._recent) > MOST_PAGES:
+                    self._recent.popitem(last=False)
         return page

@@ -23,8 +23,8 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.manifest import (
     MANIFEST,
     DeliveredFile,
-    FileFinding,
     Manifest,
+    ManifestFinding,
     Progress,
     StepProof,
     joined,
@@ -117,7 +117,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         )
         for ref, clip, name, form in zip(order.refs, clips, names, forms, strict=True)
     ]
-    findings = _damaged(items, by_ref) + _found_by_steps(engine, order, by_ref)
+    findings = _damaged(items, by_ref) + _findings_of_steps(engine, order, by_ref)
     findings += [
         finding
         for ref, file in zip(order.refs, files, strict=True)
@@ -146,21 +146,21 @@ def _together(items: dict[str, ToWrite]) -> list[dict[str, ToWrite]]:
     return list(groups.values())
 
 
-def _found_by_steps(engine: Engine, order: Order, names: dict[str, str]) -> list[FileFinding]:
+def _findings_of_steps(engine: Engine, order: Order, names: dict[str, str]) -> list[ManifestFinding]:
     """What the turns of these files have found, each with the files that it belongs to."""
     files: dict[str, list[str]] = {}
     for ref in order.refs:
         for step in steps_of(engine.sheet, ref, trimmed=order.range is not None):
             files.setdefault(step.id, []).append(names[ref])
     return [
-        FileFinding(**finding.model_dump(), files=tuple(files[step.id]))
+        ManifestFinding(**finding.model_dump(), files=tuple(files[step.id]))
         for step in engine.sheet.plan.steps
         if step.id in files
         for finding in engine.sheet.outcomes[step.id].findings
     ]
 
 
-def _clipped(file: DeliveredFile, result: WrittenFile, form: Form, encoding: Encoding) -> list[FileFinding]:
+def _clipped(file: DeliveredFile, result: WrittenFile, form: Form, encoding: Encoding) -> list[ManifestFinding]:
     count = sum(file.clipped)
     if not count:
         return []
@@ -173,7 +173,7 @@ def _clipped(file: DeliveredFile, result: WrittenFile, form: Form, encoding: Enc
     over_db = round(20 * math.log10(result.highest), 2)
     message = f"{file.name}: {samples} clipped{where}: {_why_clipped(result.highest, over_db, encoding)}."
     measured: dict[str, float | int | str] = {"samples": count, "over_db": max(0.0, over_db)}
-    return [FileFinding(code="clipped", message=message, measured=measured, files=(file.name,))]
+    return [ManifestFinding(code="clipped", message=message, measured=measured, files=(file.name,))]
 
 
 def _why_clipped(highest: float, over_db: float, encoding: Encoding) -> str:
@@ -194,16 +194,16 @@ def _why_clipped(highest: float, over_db: float, encoding: Encoding) -> str:
 def _form_of(path: Path, meant: Form) -> Form:
     """The form of a written file, which must be what was meant."""
     with WavFile(path) as wav:
-        found = wav.form
+        form = wav.form
     for fact in ("channels", "frames", "rate", "start_time"):
-        want, got = getattr(meant, fact), getattr(found, fact)
+        want, got = getattr(meant, fact), getattr(form, fact)
         # A start time can only stand in a bext chunk that the source had.
         if got != want and not (fact == "start_time" and got is None):
             raise ProofFailedError(f"{path.name} was written with {fact} {got} instead of {want}")
-    return found
+    return form
 
 
-def _damaged(items: dict[str, ToWrite], names: dict[str, str]) -> list[FileFinding]:
+def _damaged(items: dict[str, ToWrite], names: dict[str, str]) -> list[ManifestFinding]:
     files: dict[object, list[str]] = {}
     sources = {}
     for ref, item in items.items():
@@ -211,7 +211,7 @@ def _damaged(items: dict[str, ToWrite], names: dict[str, str]) -> list[FileFindi
             sources[source] = source
             files.setdefault(source, []).append(names[ref])
     return [
-        FileFinding(
+        ManifestFinding(
             code="damaged",
             message=f"{source.name} has {_damaged_samples(source.damaged)} (NaN, infinite or beyond +120 dBFS), "
             "written as silence.",

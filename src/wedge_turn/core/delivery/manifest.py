@@ -42,7 +42,7 @@ class DeliveredFile(BaseModel):
     read_back: ReadBack | None = None
 
 
-class FileFinding(Finding):
+class ManifestFinding(Finding):
     """A finding with the files that it is about."""
 
     files: tuple[str, ...]
@@ -66,7 +66,7 @@ class Manifest(BaseModel):
     made: datetime
     files: list[DeliveredFile]
     proofs: list[StepProof]
-    findings: list[FileFinding] = []
+    findings: list[ManifestFinding] = []
 
 
 def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
@@ -83,7 +83,7 @@ def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
         **stored,
         "version": 2,
         "files": [{key: value for key, value in file.items() if key not in dropped} for file in stored["files"]],
-        "findings": [{**one, "files": about(one["message"])} for one in stored.get("findings", [])],
+        "findings": [{**finding, "files": about(finding["message"])} for finding in stored.get("findings", [])],
     }
 
 

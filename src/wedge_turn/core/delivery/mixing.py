@@ -78,9 +78,9 @@ class IntegerMix:
         clipped = np.zeros(self._channels, np.int64)
         seed: Any = np.uint64(0 if dither is None else dither)
         matrix, (low, high), dithered = self._matrix, self._limits, dither is not None
-        raw = self._room("raw", frames * self._channels * self._encoding.width, np.uint8)
+        raw = self._scratch("raw", frames * self._channels * self._encoding.width, np.uint8)
         deep = self._encoding.name == "s32"
-        out = raw.view("<i4") if deep else self._room("mixed", frames * self._channels)
+        out = raw.view("<i4") if deep else self._scratch("mixed", frames * self._channels)
         if self._in_words(frames):
             words, tile = self._words(start, frames), self._tile()
             kernels.mix_s24(words, matrix, low, high, dithered, seed, start, tile, out, clipped)
@@ -111,22 +111,22 @@ class IntegerMix:
     def is_rearranged(self) -> bool:
         """Whether the clip is its sources, reordered or inverted at the most."""
         places = np.abs(self._matrix)
-        ones = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
-        return places.sum() == len(places) == self._columns and all((count == 1).all() for count in ones)
+        used = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
+        return places.sum() == len(places) == self._columns and all((count == 1).all() for count in used)
 
     def _filled(self, start: int, frames: int) -> Integers:
         """The integers that are mixed, flat; 32 bits of one source just as they were read."""
         source, offset = self._inputs[0]
         if len(self._inputs) == 1 and source.encoding.name == "s32":
             return self._loader.load(source, start - offset, frames).view("<i4")
-        values: Integers = self._room("values", frames * self._columns)
+        values: Integers = self._scratch("values", frames * self._columns)
         column = 0
         for source, offset in self._inputs:
             raw = self._loader.load(source, start - offset, frames)
             channels = source.form.channels
             alone = channels == self._columns
             if source.encoding.name == "s24":
-                flat = values if alone else self._room("channels", frames * channels)
+                flat = values if alone else self._scratch("channels", frames * channels)
                 integers_s24(raw, flat)
             else:
                 flat = raw.view("<i2" if source.encoding.name == "s16" else "<i4")
@@ -135,7 +135,7 @@ class IntegerMix:
             column += channels
         return values
 
-    def _room(self, what: str, size: int, kind: type = np.int32) -> NDArray[Any]:
+    def _scratch(self, what: str, size: int, kind: type = np.int32) -> NDArray[Any]:
         if what not in self._buffers or self._buffers[what].size < size:
             self._buffers[what] = np.empty(size, kind)
         return self._buffers[what][:size]
@@ -150,5 +150,5 @@ class IntegerMix:
 
     def _tile(self) -> Integers:
         """Room for as many frames as fit into the processor's nearest cache."""
-        tile: Integers = self._room("tile", TILE * self._columns)
+        tile: Integers = self._scratch("tile", TILE * self._columns)
         return tile

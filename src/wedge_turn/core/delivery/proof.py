@@ -218,7 +218,7 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
     pairs = []
     for clip, channels, offset in _together(_by_place(inputs, outcome.offsets)):
         rows = back[channels]
-        count = sum(len(one.channels) for one in written)
+        count = sum(len(file.channels) for file in written)
         form = clip.form
         returning = MatrixOutcome((Output("", form),), rows, (-offset,) * count, form.frames)
         (returned,) = apply(returning, written)
@@ -262,7 +262,7 @@ class Recomputed:
 
     def __init__(self, outcome: MatrixOutcome, inputs: Sequence[Clip], output: int) -> None:
         self.form: Form = outcome.outputs[output].form
-        first = sum(one.form.channels for one in outcome.outputs[:output])
+        first = sum(earlier.form.channels for earlier in outcome.outputs[:output])
         self._rows = outcome.matrix[first : first + self.form.channels]
         self._places = _by_place(inputs, outcome.offsets)
         self._frames = outcome.frames

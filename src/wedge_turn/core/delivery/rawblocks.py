@@ -38,7 +38,7 @@ class Loader:
     def __init__(self) -> None:
         self._buffers: dict[tuple[int, str], Raw] = {}
         self._held: dict[int, tuple[int, int]] = {}
-        self._apart: dict[int, tuple[int, int]] = {}
+        self._channel_offsets: dict[int, tuple[int, int]] = {}
         self._given: dict[int, tuple[int, int, Raw]] = {}
 
     def give(self, source: WavFile, start: int, raw: Raw) -> None:
@@ -56,21 +56,21 @@ class Loader:
         first, last = self._held.get(key, (0, 0))
         if not first <= start <= start + frames <= last:
             self._held.pop(key, None)
-            self._apart.pop(key, None)
-            source.read_raw_into(self._room(source, "whole", frames * align), start)
+            self._channel_offsets.pop(key, None)
+            source.read_raw_into(self._scratch(source, "whole", frames * align), start)
             first, last = self._held[key] = start, start + frames
         return self._buffers[key, "whole"][(start - first) * align : (start + frames - first) * align]
 
     def sides(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
         """Both channels of such a stretch of 24-bit stereo, in whole groups of eight frames; unpacked once."""
         whole = self.load(source, start, frames)
-        left, right = (self._room(source, side, 3 * frames) for side in ("left", "right"))
-        if self._apart.get(id(source)) != (start, frames):
+        left, right = (self._scratch(source, side, 3 * frames) for side in ("left", "right"))
+        if self._channel_offsets.get(id(source)) != (start, frames):
             kernels.sides_of_stereo_s24(*(raw.view(np.uint64) for raw in (whole, left, right)))
-            self._apart[id(source)] = start, frames
+            self._channel_offsets[id(source)] = start, frames
         return left, right
 
-    def _room(self, source: WavFile, what: str, size: int) -> Raw:
+    def _scratch(self, source: WavFile, what: str, size: int) -> Raw:
         buffer = self._buffers.get((id(source), what))
         if buffer is None or buffer.size < size:
             buffer = self._buffers[id(source), what] = np.empty(size, np.uint8)
@@ -121,14 +121,14 @@ class RawBlocks:
             if [tap.source.form.channels for tap in inside] == [2]:
                 return self._side(inside[0], start, frames)
             if _are_sides(inside):
-                out = self._room(frames)
+                out = self._scratch(frames)
                 left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
                 kernels.stereo_of_sides_s24(left, right, out.view(np.uint64))
                 return out
         return self._by_samples(start, frames)
 
     def _by_samples(self, start: int, frames: int) -> Raw:
-        out = self._room(frames)
+        out = self._scratch(frames)
         if len(self._inside(start, frames)) < len(self._taps):
             out[:] = self.encoding.silence
         columns = _columns(out, self.encoding, len(self._taps))
@@ -175,7 +175,7 @@ class RawBlocks:
     def _side(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.sides(tap.source, start - tap.offset, frames)[tap.channel]
 
-    def _room(self, frames: int) -> Raw:
+    def _scratch(self, frames: int) -> Raw:
         if self._buffer.size < frames * self.block_align:
             self._buffer = np.empty(frames * self.block_align, np.uint8)
         return self._buffer[: frames * self.block_align]
@@ -218,8 +218,8 @@ def _packed(column: NDArray[Any]) -> Raw:
     return column.reshape(-1).view(np.uint8)
 
 
-def _equal(one: Raw, two: Raw) -> bool:
-    whole = one.size // 8 * 8  # by words, which is eight times as quick
-    return np.array_equal(one[:whole].view(np.uint64), two[:whole].view(np.uint64)) and np.array_equal(
-        one[whole:], two[whole:]
+def _equal(first: Raw, second: Raw) -> bool:
+    whole = first.size // 8 * 8  # by words, which is eight times as quick
+    return np.array_equal(first[:whole].view(np.uint64), second[:whole].view(np.uint64)) and np.array_equal(
+        first[whole:], second[whole:]
     )

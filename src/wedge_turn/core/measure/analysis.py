@@ -85,13 +85,13 @@ def analyse(signal: Signal, start: int, frames: int) -> Analysis:
     kernels.directions(left, right, 1, field)
     total = field.sum()
     middle = np.mean(np.abs((spectra[:, :, 0] + spectra[:, :, 1]) / 2) ** 2, axis=0)
-    apart = np.mean(np.abs((spectra[:, :, 0] - spectra[:, :, 1]) / 2) ** 2, axis=0)
+    side_power = np.mean(np.abs((spectra[:, :, 0] - spectra[:, :, 1]) / 2) ** 2, axis=0)
     return Analysis(
         step_hz=step,
         left=_levels(powers[:, 0]),
         right=_levels(powers[:, 1]),
         mid=_levels(middle),
-        side=_levels(apart),
+        side=_levels(side_power),
         field=[round(float(share / total), 5) for share in field] if total > 0 else [0.0] * SECTORS,
         bands=_bands(summed, cross.real, step, form.rate),
         correlation=_correlation(summed[:, 1:].sum(axis=1), float(cross.real[1:].sum())),

@@ -68,9 +68,9 @@ def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, 
     weighted = (powers[0] * (1 - share) ** 2, powers[1] * share**2, cross * share * (1 - share))
     turns = np.asarray(-2j * np.pi * hertz / rate, np.complex128)
     set_cross = (-1 if flip else 1) * (weighted[2] * np.exp(turns * delay)).real
-    apart = weighted[0] + weighted[1]
+    total = weighted[0] + weighted[1]
     bands = tuple(
-        BandLevel(middle, _level(set_cross[part].sum(), apart[part].sum()))
+        BandLevel(middle, _level(set_cross[part].sum(), total[part].sum()))
         for middle in OCTAVES
         if middle < rate / 2 / math.sqrt(2)
         for part in [(hertz >= middle / math.sqrt(2)) & (hertz < middle * math.sqrt(2))]
@@ -78,7 +78,7 @@ def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, 
     both = math.sqrt(float(weighted[0].sum() * weighted[1].sum()))
     correlation = round(float(set_cross.sum()) / both, 3) if both > 0 else None
     low = (hertz >= LOW_END[0]) & (hertz <= LOW_END[1])
-    return Blending(correlation, bands, _best(weighted[2][low], apart[low], turns[low], set_cross[low], rate))
+    return Blending(correlation, bands, _best(weighted[2][low], total[low], turns[low], set_cross[low], rate))
 
 
 def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
@@ -96,10 +96,10 @@ def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
     return powers, cross, np.arange(size // 2 + 1) * rate / size
 
 
-def _level(cross: float, apart: float) -> float | None:
-    if apart <= 0:
+def _level(cross: float, powers: float) -> float | None:
+    if powers <= 0:
         return None
-    return round(max(LOWEST_DB, 10 * math.log10(max(1e-12, 1 + 2 * float(cross) / float(apart)))), 1)
+    return round(max(LOWEST_DB, 10 * math.log10(max(1e-12, 1 + 2 * float(cross) / float(powers)))), 1)
 
 
 def _best(

@@ -12,7 +12,7 @@ that [2] permits, so that nothing clips.
 
 from typing import Final
 
-from wedge_turn.core.measure.survey import Measures
+from wedge_turn.core.measure.measures import Measures
 
 HIGHEST_DBTP: Final = -1.0
 HIGHEST_GAIN: Final = 48.0
@@ -20,7 +20,7 @@ HIGHEST_GAIN: Final = 48.0
 
 def even_gains(measures: Measures) -> tuple[float, ...] | None:
     """A gain in dB, to hundredths, for each channel; None for one channel, and where one is silent or too quiet."""
-    levels = [(one.loudness_lufs, one.true_peak_dbtp) for one in measures.channels]
+    levels = [(channel.loudness_lufs, channel.true_peak_dbtp) for channel in measures.channels]
     known = [(loudness, peak) for loudness, peak in levels if loudness is not None and peak is not None]
     if len(known) < 2 or len(known) < len(levels):
         return None

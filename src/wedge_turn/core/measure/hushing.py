@@ -32,7 +32,7 @@ LEAST_ACTIVE: Final = -70.0  # dBFS
 MARGIN: Final = 7.0  # dB
 THRESHOLDS: Final = (3.0, 40.0)  # dB
 # Channels that are closer together than this while somebody speaks hold no voice of their own.
-LEAST_APART: Final = 6.0  # dB
+LEAST_GAP: Final = 6.0  # dB
 
 Levels = NDArray[np.float64]
 
@@ -77,35 +77,35 @@ def suggest(powers: NDArray[np.float64], bin_frames: int, rate: int, threshold_d
     threshold = _threshold(behind, led) if threshold_db is None else float(np.clip(threshold_db, *THRESHOLDS))
     if threshold is None:
         return Suggestion(None, ())
-    found = [
+    stretches = [
         SuggestedHush(channel + 1, start * bin_frames, end * bin_frames)
         for channel in range(channels)
         for start, end in _stretches(behind[:, channel], led[:, channel], active[:, channel], threshold, per_second)
     ]
-    return Suggestion(round(threshold, 1), tuple(sorted(found, key=lambda hush: (hush.start, hush.channel))))
+    return Suggestion(round(threshold, 1), tuple(sorted(stretches, key=lambda hush: (hush.start, hush.channel))))
 
 
 def _behind(level: Levels, active: NDArray[np.bool_]) -> tuple[Levels, NDArray[np.bool_]]:
     """By how many dB each channel is below the loudest of the others, and whether that one is active."""
     behind, led = np.empty_like(level), np.empty_like(active)
     for channel in range(level.shape[1]):
-        others = np.delete(level, channel, axis=1)
-        loudest = others.argmax(axis=1)
-        behind[:, channel] = others[np.arange(len(level)), loudest] - level[:, channel]
+        other_levels = np.delete(level, channel, axis=1)
+        loudest = other_levels.argmax(axis=1)
+        behind[:, channel] = other_levels[np.arange(len(level)), loudest] - level[:, channel]
         led[:, channel] = np.delete(active, channel, axis=1)[np.arange(len(level)), loudest]
     return behind, led
 
 
 def _threshold(behind: Levels, led: NDArray[np.bool_]) -> float | None:
     """From how far behind each channel is while another one speaks; that which is least so decides."""
-    apart = []
+    gaps = []
     for channel in range(behind.shape[1]):
         spill = behind[led[:, channel] & (behind[:, channel] > 0), channel]
         if spill.size:
-            apart.append(float(np.median(spill)))
-    if not apart or min(apart) < LEAST_APART:
+            gaps.append(float(np.median(spill)))
+    if not gaps or min(gaps) < LEAST_GAP:
         return None
-    return float(np.clip(min(apart) - MARGIN, min(apart) / 2, THRESHOLDS[1]))
+    return float(np.clip(min(gaps) - MARGIN, min(gaps) / 2, THRESHOLDS[1]))
 
 
 def _stretches(
@@ -116,7 +116,7 @@ def _stretches(
     own = speaks & ~stays
     starts = np.flatnonzero(led & (behind > threshold))
     hold, ahead, pause, shortest = (round(seconds * per_second) for seconds in (HOLD, AHEAD, PAUSE, SHORTEST))
-    found: list[tuple[int, int]] = []
+    stretches: list[tuple[int, int]] = []
     stop = 0
     for start in starts.tolist():
         if start < stop:
@@ -128,6 +128,6 @@ def _stretches(
         # Where its own voice comes next it is back before that; after a longer pause it was back when that began.
         end = stop - ahead if stop < len(behind) and own[stop] else last + 1
         if end - (start + hold) >= shortest:
-            found.append((start + hold, end))
+            stretches.append((start + hold, end))
         stop = max(stop, start + 1)
-    return found
+    return stretches

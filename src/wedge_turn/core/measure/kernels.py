@@ -10,7 +10,7 @@ Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
 
 # Columns of what `two_columns` adds up for each stretch.
-ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, TOGETHER, APART, PEAK_A, PEAK_B = range(10)
+ENERGY_A, ENERGY_B, WEIGHTED_A, WEIGHTED_B, SUM_A, SUM_B, MID_ENERGY, SIDE_ENERGY, PEAK_A, PEAK_B = range(10)
 COLUMNS: Final = 10
 # Taps of what interpolates between samples, and how many values it makes at a time.
 TAPS: Final = 24
@@ -59,7 +59,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     at = 0
     while at < frames:
         last = min(frames, at + left)
-        ea = eb = wa = wb = sa = sb = together = apart = 0.0
+        ea = eb = wa = wb = sa = sb = mid = side = 0.0
         ha, hb = out[row, PEAK_A], out[row, PEAK_B]
         for t in range(at, last):
             x, y = block[t, a], block[t, b]
@@ -67,8 +67,8 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
             eb += y * y
             sa += x
             sb += y
-            together += (x + y) * (x + y)
-            apart += (x - y) * (x - y)
+            mid += (x + y) * (x + y)
+            side += (x - y) * (x - y)
             ha = max(ha, abs(x))
             hb = max(hb, abs(y))
             u = b0 * x + p1
@@ -91,8 +91,8 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
         out[row, WEIGHTED_B] += wb
         out[row, SUM_A] += sa
         out[row, SUM_B] += sb
-        out[row, TOGETHER] += together
-        out[row, APART] += apart
+        out[row, MID_ENERGY] += mid
+        out[row, SIDE_ENERGY] += side
         out[row, PEAK_A], out[row, PEAK_B] = ha, hb
         left -= last - at
         at = last
@@ -156,13 +156,13 @@ _0, _1, _2, _3, _4, _5, _6, _7, _8, _16, _24 = (np.uint64(n) for n in (*range(9)
 
 
 @njit(cache=True, nogil=True, inline="always", fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
-def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, here: Any, made: Singles) -> None:
+def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, count: Any, out: Singles) -> None:
     """Add eight taps of an interpolator from `k` on over a segment, which keeps the processor's vectors full."""
     f0, f1, f2, f3 = taps[k], taps[k + _1], taps[k + _2], taps[k + _3]
     f4, f5, f6, f7 = taps[k + _4], taps[k + _5], taps[k + _6], taps[k + _7]
-    for i in range(here):
+    for i in range(count):
         j = at + k + i
-        made[i] += (
+        out[i] += (
             f0 * x[j] + f1 * x[j + _1] + f2 * x[j + _2] + f3 * x[j + _3]
             + f4 * x[j + _4] + f5 * x[j + _5] + f6 * x[j + _6] + f7 * x[j + _7]
         )  # fmt: skip
@@ -180,7 +180,9 @@ def _largest(values: Singles, first: Any, stop: Any) -> Any:
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
-def highest_between(x: Singles, phases: Singles, outer: Singles, reach: float, highest: float, made: Singles) -> float:
+def highest_between(
+    x: Singles, phases: Singles, outer: Singles, reach: float, highest: float, between: Singles
+) -> float:
     """The largest magnitude between samples, as interpolated by each row of `phases`, or `highest` if that is larger.
 
     `x` begins with TAPS − 1 samples of before, `phases` is (points, TAPS). No interpolated value exceeds `reach`
@@ -191,18 +193,18 @@ def highest_between(x: Singles, phases: Singles, outer: Singles, reach: float, h
     count = np.uint64(x.size) - _24 + _1
     at = _0
     while at < count:
-        here = min(count - at, np.uint64(SEGMENT))
-        loudest = _largest(x, at, at + here + _24 - _1)
+        part = min(count - at, np.uint64(SEGMENT))
+        loudest = _largest(x, at, at + part + _24 - _1)
         if loudest * reach > highest:
             for p in range(np.uint64(phases.shape[0])):
-                made[:] = np.float32(0.0)
-                _eight_taps(x, at, phases[p], _8, here, made)
-                if _largest(made, _0, here) + outer[p] * loudest <= highest:
+                between[:] = np.float32(0.0)
+                _eight_taps(x, at, phases[p], _8, part, between)
+                if _largest(between, _0, part) + outer[p] * loudest <= highest:
                     continue
-                _eight_taps(x, at, phases[p], _0, here, made)
-                _eight_taps(x, at, phases[p], _16, here, made)
-                highest = max(highest, np.float64(_largest(made, _0, here)))
-        at += here
+                _eight_taps(x, at, phases[p], _0, part, between)
+                _eight_taps(x, at, phases[p], _16, part, between)
+                highest = max(highest, np.float64(_largest(between, _0, part)))
+        at += part
     return highest
 
 
@@ -278,8 +280,8 @@ def warm_up() -> None:
     binary_places(block.reshape(-1), 0, 23)
     full_scale_runs(block, 0, -1.0, 1.0, 3, np.zeros(4, np.int64))
     column_after(np.zeros(2, np.float32), block, 0, np.zeros(6, np.float32))
-    outer, wave, made = (np.zeros(n, np.float32) for n in (3, TAPS, SEGMENT))
-    highest_between(wave, np.zeros((3, TAPS), np.float32), outer, 2.0, 0.0, made)
+    outer, wave, between = (np.zeros(n, np.float32) for n in (3, TAPS, SEGMENT))
+    highest_between(wave, np.zeros((3, TAPS), np.float32), outer, 2.0, 0.0, between)
     spectrum = np.zeros((1, 4), np.complex64)
     cross_spectrum(spectrum, spectrum, np.zeros((2, 4)), np.zeros(4, np.complex128), np.zeros(4, np.complex128))
     directions(spectrum, spectrum, 1, np.zeros(36))

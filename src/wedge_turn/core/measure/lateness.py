@@ -29,7 +29,7 @@ WINDOW_SECONDS: Final = 2.7
 MOST_WINDOWS: Final = 24  # evenly over the clip
 REACH: Final = 1.0  # seconds
 SURE: Final = 0.2
-OVER_OTHERS: Final = 2.0
+OVER_NEXT: Final = 2.0
 FINER: Final = 32  # places to a sample
 ROUGHLY: Final = 4  # of single windows
 CURVE: Final = 240  # lags of the curve on either side of its peak
@@ -95,8 +95,8 @@ def _drift(places: list[tuple[int, float]], frames: int) -> Drift | None:
     if len(places) < FEWEST_FOR_DRIFT:
         return None
     at, late = np.array(places).T
-    one, other = np.triu_indices(len(at), 1)
-    slope = float(np.median((late[other] - late[one]) / (at[other] - at[one])))
+    earlier, later = np.triu_indices(len(at), 1)
+    slope = float(np.median((late[later] - late[earlier]) / (at[later] - at[earlier])))
     first = float(np.median(late - slope * at))
     off = float(np.median(np.abs(late - first - slope * at)))
     if off > OFF_LINE or abs(slope * frames) < max(LEAST_DRIFT, OVER_SPREAD * off):
@@ -144,8 +144,8 @@ class _Cross:
         """The correlation from −reach to +reach samples, ±1 at the most."""
         spectrum, heard = self.spectrum
         whole = scipy.fft.irfft(spectrum, self.size) * self.size / (2 * max(1, heard))
-        made: NDArray[np.float64] = np.concatenate([whole[-self.reach :], whole[: self.reach + 1]])
-        return made
+        near: NDArray[np.float64] = np.concatenate([whole[-self.reach :], whole[: self.reach + 1]])
+        return near
 
     def peak_near(self, lag: int, finer: int = FINER) -> float:
         """Where the correlation is highest within a sample of a lag, read at so many places to a sample and by a
@@ -186,16 +186,16 @@ class _Peak:
 
     @property
     def sure(self) -> bool:
-        return self.height >= SURE and self.height >= OVER_OTHERS * self.runner_up
+        return self.height >= SURE and self.height >= OVER_NEXT * self.runner_up
 
 
 def _peak(cross: _Cross) -> _Peak:
     lags = cross.lags()
     best = int(np.argmax(np.abs(lags)))
-    others = np.abs(np.arange(lags.size) - best) > max(3, cross.size // 32_768)
+    away = np.abs(np.arange(lags.size) - best) > max(3, cross.size // 32_768)
     return _Peak(
         best - cross.reach,
         float(abs(lags[best])),
-        float(np.abs(lags[others]).max(initial=0.0)),
+        float(np.abs(lags[away]).max(initial=0.0)),
         bool(lags[best] < 0),
     )

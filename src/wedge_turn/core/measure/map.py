@@ -77,8 +77,8 @@ def expect(signal: Signal, start: int, frames: int) -> Expectation:
     left, right = spectra
     powers = (np.abs(left) ** 2, np.abs(right) ** 2)
     both = powers[0] + powers[1]
-    apart = np.abs(left - right) ** 2
-    three = [_over_three(x) for x in (both, apart, powers[0] - powers[1], (left * right.conj()).real)]
+    difference = np.abs(left - right) ** 2
+    three = [_over_three(x) for x in (both, difference, powers[0] - powers[1], (left * right.conj()).real)]
     u = np.sqrt(np.clip(three[1] / (2 * three[0] + 1e-20), 0, 1))
     inside = (hertz >= VOICE[0]) & (hertz <= VOICE[1])
     energy = three[0][:, inside]

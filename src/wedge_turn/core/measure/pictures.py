@@ -154,5 +154,5 @@ def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tupl
         return rows, counts
     level = max(n for n in range(LEVELS) if per >= BASE * FACTOR**n)
     size = BASE * FACTOR**level
-    kept = np.memmap(folder / str(level), np.float32, "r").reshape(-1, columns)
-    return combine(kept[start // size : -(-(start + frames) // size)], per // size), counts
+    stored = np.memmap(folder / str(level), np.float32, "r").reshape(-1, columns)
+    return combine(stored[start // size : -(-(start + frames) // size)], per // size), counts

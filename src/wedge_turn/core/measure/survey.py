@@ -9,10 +9,6 @@ mean square; the crest factor is peak over that root itself. Of two channels, wi
     side to mid      ⟨(l − r)²⟩ over ⟨(l + r)²⟩
     difference       ⟨(l − r)²⟩/2 over ⟨l² + r²⟩/2       how far down the L/R difference is
     fold             RMS of k·(l + r) for each law of summing
-
-Delay: the lag of the highest peak of the generalised cross-correlation with phase transform (Knapp and Carter, IEEE
-TASSP 24, 1976), averaged over frames; its confidence is the height of that peak, 1 for one delayed sound alone.
-Spectra are taken over at most `MOST_FRAMES` frames, evenly over the signal.
 """
 
 import math
@@ -20,106 +16,35 @@ from collections.abc import Callable
 from typing import Final
 
 import numpy as np
-import scipy.fft
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.cross_spectra import BLOCK, CrossSpectra
 from wedge_turn.core.measure.kernels import (
-    APART,
     COLUMNS,
     ENERGY_A,
+    MID_ENERGY,
     PEAK_A,
     PEAK_B,
     SEGMENT,
+    SIDE_ENERGY,
     SUM_A,
     TAPS,
-    TOGETHER,
     WEIGHTED_A,
     Floats,
 )
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
+from wedge_turn.core.measure.measures import ChannelLevels, Measures, Sides
 from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_change
-from wedge_turn.core.turns.fold import LAWS, Law
-from wedge_turn.core.windows import hann
+from wedge_turn.core.turns.fold import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
 SURVEY_VERSION: Final = 3
-BLOCK: Final = 65_536
-MOST_FRAMES: Final = 600
-SECTORS: Final = 36
 MOST_BITS: Final = 32
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
-LONGEST_DELAY: Final = 0.05  # seconds: sound goes 17 m
-_FRAME_SECONDS: Final = 0.17
-_LOWEST: Final = 60.0  # Hz: below, sides agree whatever the microphones did
 AES17: Final = 20 * math.log10(math.sqrt(2))
-
-
-class ChannelLevels(BaseModel):
-    """Levels of one channel, or of all together; None where there is silence.
-
-    `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    peak_dbfs: float | None
-    true_peak_dbtp: float | None
-    rms_dbfs: float | None
-    loudness_lufs: float | None
-    crest_db: float | None
-    dc: float
-    steady_dc: float
-    clipped_runs: int
-    clipped_samples: int
-
-
-class Delay(BaseModel):
-    """How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1)."""
-
-    model_config = ConfigDict(frozen=True)
-
-    samples: int
-    confidence: float
-    runner_up: float
-
-
-class Sides(BaseModel):
-    """How alike two channels are; ratios in dB, None where a channel is silent or nothing is left."""
-
-    model_config = ConfigDict(frozen=True)
-
-    identical: bool
-    correlation: float | None
-    balance_db: float | None
-    mono_fold_loss_db: float | None
-    side_to_mid_db: float | None
-    difference_db: float | None
-    coherence: float
-    envelope_correlation: float | None
-    delay: Delay
-    field: list[float]
-    fold_dbfs: dict[Law, float | None]
-    polarity_change: PolarityChange | None = None
-
-
-class Measures(BaseModel):
-    """What was measured about a signal: all of it together, each channel, and of two channels how they go together.
-
-    `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
-    number of bits that holds every sample as it is, None where more than 32 are needed.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    whole: ChannelLevels
-    channels: list[ChannelLevels]
-    sides: Sides | None
-    damaged: int
-    bits_used: int | None
 
 
 def survey(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
@@ -156,10 +81,10 @@ class _Pass:
         self.outer = np.abs(np.delete(self.phases, np.s_[8:16], axis=1)).sum(axis=1)
         self.reach = float(np.abs(self.phases).sum(axis=1).max(initial=1.0))
         self.tails = np.zeros((self.channels, TAPS - 1), np.float32)
-        self.made = np.empty(SEGMENT, np.float32)
+        self.wave = np.empty(SEGMENT, np.float32)
         self.between = np.zeros(self.channels)
         self.peaks = np.zeros(self.channels)
-        self.spectra = _Spectra(form.rate, form.frames) if self.channels == 2 else None
+        self.spectra = CrossSpectra(form.rate, form.frames) if self.channels == 2 else None
         # Binary places behind the point that the samples need; looked for until there are as many as can be.
         self.places = 0
         self.most_places = MOST_BITS if stored.is_float else stored.bits - 1
@@ -184,7 +109,7 @@ class _Pass:
                 kernels.column_after(self.tails[c], block, c, behind)
                 highest = max(self.between[c], self.peaks[c])
                 self.between[c] = kernels.highest_between(
-                    behind, self.phases, self.outer, self.reach, highest, self.made
+                    behind, self.phases, self.outer, self.reach, highest, self.wave
                 )
         if self.spectra is not None:
             self.spectra.take(block, start)
@@ -208,7 +133,7 @@ class _Pass:
             for c in range(self.channels):
                 kernels.column_after(self.tails[c], silence, c, column)
                 ends[c] = kernels.highest_between(
-                    column, self.phases, self.outer, self.reach, self.between[c], self.made
+                    column, self.phases, self.outer, self.reach, self.between[c], self.wave
                 )
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
         alone = np.ones(1)
@@ -236,10 +161,10 @@ class _Pass:
         sides = None
         if self.spectra is not None:
             pair = parts[0]
-            together, apart = pair[:, TOGETHER].sum() / frames, pair[:, APART].sum() / frames
-            cross, step = (pair[:, TOGETHER] - pair[:, APART]) / 4, self.step / self.form.rate
+            mid, side = pair[:, MID_ENERGY].sum() / frames, pair[:, SIDE_ENERGY].sum() / frames
+            cross, step = (pair[:, MID_ENERGY] - pair[:, SIDE_ENERGY]) / 4, self.step / self.form.rate
             change = polarity_change(cross, energy[:, 0], energy[:, 1], step)
-            sides = _sides(squares, together, apart, energy[whole_steps], self.spectra, change)
+            sides = _sides(squares, mid, side, energy[whole_steps], self.spectra, change)
         return Measures(whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used())
 
     def _bits_used(self) -> int | None:
@@ -255,90 +180,24 @@ class _Pass:
         return columns
 
 
-class _Spectra:
-    """Cross-spectra of two channels, over frames that lie evenly in the signal."""
-
-    def __init__(self, rate: int, frames: int) -> None:
-        self.rate = rate
-        self.size = min(BLOCK, 2 ** max(8, round(math.log2(rate * _FRAME_SECONDS))))
-        self.every = max(1, math.ceil(frames / self.size / MOST_FRAMES))
-        self.every_direction = min(8, max(1, frames // self.size // self.every // 200))
-        self.window = hann(self.size).astype(np.float32)
-        self.first = max(1, math.ceil(_LOWEST * self.size / rate))
-        bins = self.size // 2 + 1
-        self.powers = np.zeros((2, bins))
-        self.cross = np.zeros(bins, np.complex128)
-        self.whitened = np.zeros(bins, np.complex128)
-        self.field = np.zeros(SECTORS)
-        self.count = 0
-
-    def take(self, block: Block, start: int) -> None:
-        """`start` is a multiple of BLOCK, which holds whole frames."""
-        first = start // self.size
-        chosen = [n for n in range(len(block) // self.size) if (first + n) % self.every == 0]
-        if not chosen and start == 0 and len(block) < self.size:
-            block = np.vstack([block, np.zeros((self.size - len(block), 2))])  # shorter than one frame
-            chosen = [0]
-        sounding = [f for n in chosen if (f := block[n * self.size : (n + 1) * self.size]).any()]
-        if not sounding:
-            return
-        sides = [np.stack([frame[:, side] for frame in sounding]).astype(np.float32) for side in (0, 1)]
-        left, right = (scipy.fft.rfft(side * self.window, axis=1) for side in sides)
-        kernels.cross_spectrum(left, right, self.powers, self.cross, self.whitened)
-        left, right = (np.ascontiguousarray(side[:: self.every_direction]) for side in (left, right))
-        kernels.directions(left, right, self.first, self.field)
-        self.count += len(sounding)
-
-    def delay(self) -> Delay:
-        """The lag of channel 2 behind channel 1."""
-        if not self.whitened.any():
-            return Delay(samples=0, confidence=0, runner_up=0)
-        whitened = self.whitened / self.count
-        # What lies far below the loudest is noise of the room or of the last bit, and says nothing.
-        power = self.powers.sum(axis=0)
-        heard = power > power[self.first :].max() * 1e-6
-        heard[: self.first] = False
-        heard[int(0.45 * self.size) :] = False
-        whitened = np.where(heard, whitened, 0)
-        # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d.
-        lags = scipy.fft.irfft(np.conj(whitened), self.size) * self.size / (2 * max(1, int(heard.sum())))
-        reach = min(self.size // 2 - 1, int(LONGEST_DELAY * self.rate))
-        near = np.concatenate([lags[-reach:], lags[: reach + 1]])
-        best = int(np.argmax(np.abs(near)))
-        apart = np.abs(np.arange(near.size) - best) > max(3, self.rate // 8_000)
-        return Delay(
-            samples=best - reach,
-            confidence=round(float(abs(near[best])), 4),
-            runner_up=round(float(np.abs(near[apart]).max(initial=0.0)), 4),
-        )
-
-    def coherence(self) -> float:
-        """|Σ L·R*|² / (Σ|L|² Σ|R|²) of each bin, averaged with the bins' energy as weight."""
-        product = self.powers[0] * self.powers[1]
-        if not product.any():
-            return 0.0
-        each = np.divide(np.abs(self.cross) ** 2, product, out=np.zeros_like(product), where=product > 0)
-        return float(np.average(each, weights=self.powers.sum(axis=0)))
-
-
 def _sides(
-    squares: Floats, together: float, apart: float, energy: Floats, spectra: _Spectra, change: PolarityChange | None
+    squares: Floats, mid: float, side: float, energy: Floats, spectra: CrossSpectra, change: PolarityChange | None
 ) -> Sides:
     left, right = float(squares[0]), float(squares[1])
-    both, cross = left + right, (together - apart) / 4
+    both, cross = left + right, (mid - side) / 4
     field = spectra.field / spectra.field.sum() if spectra.field.any() else spectra.field
     return Sides(
-        identical=apart == 0,
+        identical=side == 0,
         correlation=_rounded(max(-1.0, min(1.0, cross / math.sqrt(left * right))), 4) if left * right > 0 else None,
         balance_db=_ratio(left, right),
-        mono_fold_loss_db=_ratio(both / 2, together / 4),
-        side_to_mid_db=_ratio(apart, together),
-        difference_db=_ratio(apart / 2, both / 2),
+        mono_fold_loss_db=_ratio(both / 2, mid / 4),
+        side_to_mid_db=_ratio(side, mid),
+        difference_db=_ratio(side / 2, both / 2),
         coherence=round(spectra.coherence(), 4),
         envelope_correlation=_envelopes(energy),
         delay=spectra.delay(),
         field=[round(float(share), 5) for share in field],
-        fold_dbfs={law: _square_dbfs(factor**2 * together) for law, factor in LAWS.items()},
+        fold_dbfs={law: _square_dbfs(factor**2 * mid) for law, factor in LAWS.items()},
         polarity_change=change,
     )
 

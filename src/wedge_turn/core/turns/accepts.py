@@ -43,7 +43,7 @@ class Accepts:
 
 def check(kind: str, accepts: Sequence[Accepts], inputs: Sequence[ClipInfo]) -> None:
     """Raises TurnInputError or RateDiffersError where these clips can't go in, with what would."""
-    if not any(one.takes([clip.form.channels for clip in inputs]) for one in accepts):
+    if not any(option.takes([clip.form.channels for clip in inputs]) for option in accepts):
         raise TurnInputError(f"{kind} takes {words(accepts)}; {_given(inputs)}")
     if len({clip.form.rate for clip in inputs}) > 1:
         rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
@@ -52,7 +52,7 @@ def check(kind: str, accepts: Sequence[Accepts], inputs: Sequence[ClipInfo]) -> 
 
 def words(accepts: Sequence[Accepts]) -> str:
     """All that a turn accepts."""
-    return ", or ".join(one.words for one in accepts)
+    return ", or ".join(option.words for option in accepts)
 
 
 def _given(inputs: Sequence[ClipInfo]) -> str:

@@ -74,17 +74,17 @@ class Centre(Turn):
         if low >= high:
             raise TurnInputError(f"{clip.name}: nothing lies between {low:g} Hz and {high:g} Hz")
         count = self._side_channels(clip)
-        kept = {"sides": (count,), "centre": (2,), "both": (count, 2)}[self.keep]
+        channels_of_results = {"sides": (count,), "centre": (2,), "both": (count, 2)}[self.keep]
         names = {"sides": ("_sides",), "centre": ("_centre",), "both": ("_sides", "_centre")}[self.keep]
         outputs = tuple(
             Output(clip.name + ending, clip.form.model_copy(update={"channels": channels, "container": "WAV"}))
-            for channels, ending in zip(kept, names, strict=True)
+            for channels, ending in zip(channels_of_results, names, strict=True)
         )
         back = None
         if self.keep == "both":
             sides = np.eye(2) if count == 2 else np.ones((2, 1))
             back = np.hstack([sides, np.eye(2)])
-        return WindowOutcome(outputs, np.ones((sum(kept), 2)), clip.form.frames, back)
+        return WindowOutcome(outputs, np.ones((sum(channels_of_results), 2)), clip.form.frames, back)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         # SciPy takes a second to import, which only those wait for who hear or write a centre.
@@ -94,14 +94,14 @@ class Centre(Turn):
         rate, count = clip.form.rate, self._side_channels(clip)
         low, high = self.band(rate)
         if self.method == "difference":
-            made: Difference | Wedge = Difference(read, rate, low, high, self.lows, count)
+            method: Difference | Wedge = Difference(read, rate, low, high, self.lows, count)
         else:
             learned = self.method == "learned"
             shape = Shape(
                 self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums, learned
             )
-            made = Wedge(read, rate, shape)
-        return Computation(made.page, {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep])
+            method = Wedge(read, rate, shape)
+        return Computation(method.page, {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]

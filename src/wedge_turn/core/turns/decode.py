@@ -45,20 +45,20 @@ class Decode(Turn):
         for row, sign in ((0, 1.0), (1, -1.0)):
             matrix[row][mid_at] = k
             matrix[row][side_at] = sign * side
-        one = inputs[0]
+        clip = inputs[0]
         whole = ClipInfo(
-            self._name(inputs), one.form.model_copy(update={"channels": 2, "speaker_mask": speaker_mask(("FL", "FR"))})
+            self._name(inputs), clip.form.model_copy(update={"channels": 2, "speaker_mask": speaker_mask(("FL", "FR"))})
         )
-        made = matrix_outcome(whole, matrix)
+        outcome = matrix_outcome(whole, matrix)
         if len(inputs) == 1:
-            return made
+            return outcome
         timeline = line_up(inputs, "recorded", "pad", mid_at)
         if not timeline.overlaps:
             a, b = inputs
             raise TurnInputError(f"{a.name} and {b.name} were recorded at different times and do not overlap")
         changes = {"frames": timeline.frames, "start_time": timeline.start_time}
-        output = Output(made.outputs[0].name, made.outputs[0].form.model_copy(update=changes))
-        return MatrixOutcome((output,), made.matrix, timeline.offsets, timeline.frames, timeline.findings)
+        output = Output(outcome.outputs[0].name, outcome.outputs[0].form.model_copy(update=changes))
+        return MatrixOutcome((output,), outcome.matrix, timeline.offsets, timeline.frames, timeline.findings)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         places = self._places(inputs)
@@ -78,7 +78,7 @@ class Decode(Turn):
             pairs = [tuple(mono)] if mono else []
         else:
             sets, _ = sets_among([names[n] for n in mono])
-            pairs = [tuple(mono[i] for i in found.members) for found in sets if len(found.members) == 2]
+            pairs = [tuple(mono[i] for i in match.members) for match in sets if len(match.members) == 2]
             alone = set(mono) - {n for pair in pairs for n in pair}
             if alone:
                 raise TurnInputError(f"no other name makes mid and side with {names[min(alone)]}")

@@ -6,7 +6,7 @@ from typing import Final, Literal, get_args, get_origin
 from wedge_turn.core.turns import TURNS
 from wedge_turn.core.turns.accepts import words
 
-_CALLED: Final = {"bool": "`true`, `false`", "float": "number", "int": "whole numbers"}
+_TYPE_NAMES: Final = {"bool": "`true`, `false`", "float": "number", "int": "whole numbers"}
 
 
 def document() -> str:
@@ -35,7 +35,7 @@ def _words(annotation: object) -> list[str]:
 
 def _kind(annotation: object) -> str:
     written = str(annotation)
-    return next((called for name, called in _CALLED.items() if name in written), "text")
+    return next((label for name, label in _TYPE_NAMES.items() if name in written), "text")
 
 
 if __name__ == "__main__":

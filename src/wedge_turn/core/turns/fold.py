@@ -54,15 +54,15 @@ class Fold(Turn):
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip, later = inputs[0], self._later()
-        made = matrix_outcome(clip, [self._row()])
+        outcome = matrix_outcome(clip, [self._row()])
         if not any(later):
-            return made
+            return outcome
         frames = clip.form.frames + math.ceil(max(later))
-        output = Output(clip.name, made.outputs[0].form.model_copy(update={"frames": frames}))
+        output = Output(clip.name, outcome.outputs[0].form.model_copy(update={"frames": frames}))
         whole = tuple(int(by) for by in later)
         if whole == later:
-            return MatrixOutcome((output,), made.matrix, whole, frames)
-        return WindowOutcome((output,), made.matrix, frames)
+            return MatrixOutcome((output,), outcome.matrix, whole, frames)
+        return WindowOutcome((output,), outcome.matrix, frames)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002
         shifted, (left, right) = Shifted(read, self._later()), self._row()

@@ -62,10 +62,10 @@ def written(value: object) -> object:
     """
     if not isinstance(value, str):
         return value
-    return tuple(_one(text.strip()) for text in value.split(";") if text.strip())
+    return tuple(_parsed(text.strip()) for text in value.split(";") if text.strip())
 
 
-def _one(text: str) -> dict[str, object]:
+def _parsed(text: str) -> dict[str, object]:
     channel, _, rest = text.partition(":")
     stretch, *level = rest.split(":")
     start, dash, end = stretch.partition("-")

@@ -52,9 +52,9 @@ class Level(Turn):
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]
-        made = matrix_outcome(clip, np.diag(self._gains(clip)))
+        outcome = matrix_outcome(clip, np.diag(self._gains(clip)))
         if not self.hush:
-            return made
+            return outcome
         rate, frames, channels = clip.form.rate, clip.form.frames, clip.form.channels
         for n, hush in enumerate(self.hush, 1):
             start, end = hush.span(rate)
@@ -64,7 +64,7 @@ class Level(Turn):
                 raise TurnInputError(f"hush {n} ends before it starts")
         beyond = sum(hush.span(rate)[0] >= frames for hush in self.hush)
         findings = (_beyond(clip, beyond),) if beyond else ()
-        return WindowOutcome(made.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
+        return WindowOutcome(outcome.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         hushed = Hushed(self._gains(clip), self.hush, clip.form.rate)

@@ -80,21 +80,21 @@ class Merge(Turn):
         if len(names) <= 2 or self.order == "given" or set_of(names) is not None:
             return everything
         sets, _ = sets_among(names)
-        sets = [found for found in sets if found.speakers]
+        sets = [match for match in sets if match.speakers]
         if not sets:
             return everything
-        alone = set(range(len(names))) - {n for found in sets for n in found.members}
+        alone = set(range(len(names))) - {n for match in sets for n in match.members}
         if alone:
             raise SideUnknownError(f"no other name makes a pair with {names[min(alone)]}")
-        return [found.members for found in sets]
+        return [match.members for match in sets]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         picked, speakers = self._channels(inputs)
         names = [inputs[i].name for i in picked]
         if speakers == ("FL", "FR"):
             return f"Merges {names[0]} (fully left) and {names[1]} (fully right) at their original levels."
-        called = speakers or tuple(f"channel {n}" for n in range(1, len(names) + 1))
-        goes = ", ".join(f"{name} ({where})" for name, where in zip(names, called, strict=True))
+        names_of_channels = speakers or tuple(f"channel {n}" for n in range(1, len(names) + 1))
+        goes = ", ".join(f"{name} ({where})" for name, where in zip(names, names_of_channels, strict=True))
         return f"Merges {goes} at their original levels."
 
     def _check(self, inputs: Sequence[ClipInfo]) -> None:

@@ -126,8 +126,8 @@ def matrix_outcome(
     clip: ClipInfo, matrix: Sequence[Sequence[float]] | Matrix, name: str | None = None
 ) -> MatrixOutcome:
     """The outcome of a matrix on one clip that keeps its place in time, its length and its rate."""
-    made = np.array(matrix, np.float64)
-    channels = len(made)
+    weights = np.array(matrix, np.float64)
+    channels = len(weights)
     mask = clip.form.speaker_mask if channels == clip.form.channels else 0
     form = clip.form.model_copy(update={"channels": channels, "container": "WAV", "speaker_mask": mask})
-    return MatrixOutcome((Output(name or clip.name, form),), made, (0,) * clip.form.channels, clip.form.frames)
+    return MatrixOutcome((Output(name or clip.name, form),), weights, (0,) * clip.form.channels, clip.form.frames)

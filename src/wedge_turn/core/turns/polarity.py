@@ -49,7 +49,7 @@ class Polarity(Turn):
 
     @property
     def words(self) -> str:
-        return f"invert {self._called()}"
+        return f"invert {self._channel_names()}"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         clip = inputs[0]
@@ -58,8 +58,8 @@ class Polarity(Turn):
         return matrix_outcome(clip, np.diag(signs))
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
-        called = f"the {self.channels} channel" if self.channels in ("left", "right") else self._called()
-        return f"Inverts the polarity of {called} of {inputs[0].name}."
+        channels = f"the {self.channels} channel" if self.channels in ("left", "right") else self._channel_names()
+        return f"Inverts the polarity of {channels} of {inputs[0].name}."
 
     def _chosen(self, clip: ClipInfo) -> tuple[int, ...]:
         count = clip.form.channels
@@ -73,7 +73,7 @@ class Polarity(Turn):
             raise TurnInputError(f"{clip.name} has {count} channels; there is no channel {max(chosen)} to invert")
         return chosen
 
-    def _called(self) -> str:
+    def _channel_names(self) -> str:
         if isinstance(self.channels, str):
             return "both channels" if self.channels == "both" else self.channels
         return "channel " + ", ".join(map(str, self.channels))

@@ -43,8 +43,8 @@ def taps(fraction: float) -> Block:
     """The taps of a delay of TAPS/2 − 1 samples and this fraction, (TAPS,)."""
     k = np.arange(TAPS) - (TAPS // 2 - 1) - fraction
     inside = np.maximum(1 - (k / (TAPS / 2)) ** 2, 0.0)
-    made = np.sinc(k) * np.i0(_KAISER * np.sqrt(inside)) / np.i0(_KAISER)
-    scaled: Block = made / made.sum()
+    kernel = np.sinc(k) * np.i0(_KAISER * np.sqrt(inside)) / np.i0(_KAISER)
+    scaled: Block = kernel / kernel.sum()
     return scaled
 
 

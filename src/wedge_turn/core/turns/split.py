@@ -52,8 +52,8 @@ class Split(Turn):
 
     def _names(self, whole: ClipInfo) -> list[str]:
         if whole.form.channels > 2:
-            called = whole.form.speakers or range(1, whole.form.channels + 1)
-            return [f"{whole.name}_{speaker}" for speaker in called]
+            names = whole.form.speakers or range(1, whole.form.channels + 1)
+            return [f"{whole.name}_{speaker}" for speaker in names]
         rest = without_mid_side(whole.name)
         if rest and self.endings == SIDES:
             return [f"{rest}_mid", f"{rest}_side"]

@@ -55,14 +55,14 @@ class Trim(Turn):
         (clip,) = inputs
         start, end = self._range(clip)
         rate, frames = clip.form.rate, clip.form.frames
-        kept = f"{end - start:,} of {frames:,} samples"
+        length = f"{end - start:,} of {frames:,} samples"
         if self.time == "recorded" and clip.form.start_time is not None:
             since = clip.form.start_time
             return (
                 f"Keeps {clip.name} from {_clock(since + start, rate)} to {_clock(since + end, rate)} in recorded"
-                f" time: {kept}."
+                f" time: {length}."
             )
-        return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {kept}."
+        return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {length}."
 
     def _range(self, clip: ClipInfo) -> tuple[int, int]:
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""

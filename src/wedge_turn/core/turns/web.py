@@ -10,7 +10,7 @@ from wedge_turn.core.turns import TURNS
 def accepted() -> str:
     """What each turn accepts, as a module of TypeScript."""
     rows = [
-        f"  {kind}: {json.dumps([{**asdict(one), 'words': one.words} for one in turn.accepts])},\n"
+        f"  {kind}: {json.dumps([{**asdict(clips), 'words': clips.words} for clips in turn.accepts])},\n"
         for kind, turn in TURNS.items()
     ]
     return (

@@ -29,8 +29,8 @@ class Width(Turn):
         return f"width × {self.width:g}"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
-        same, other = (1 + self.width) / 2, (1 - self.width) / 2
-        return matrix_outcome(inputs[0], [[same, other], [other, same]])
+        own, opposite = (1 + self.width) / 2, (1 - self.width) / 2
+        return matrix_outcome(inputs[0], [[own, opposite], [opposite, own]])
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         return f"Multiplies the side of {inputs[0].name} by {self.width:g}; the mid keeps its level."

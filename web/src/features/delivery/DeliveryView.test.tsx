@@ -15,7 +15,7 @@ vi.mock("../../api/actions", async (original) => ({
 
 const RANGE = { kind: "trim", start: 36_001, end: 36_003, time: "recorded" } as const;
 
-const made = (more: Partial<Delivery>): Delivery =>
+const deliveryWith = (more: Partial<Delivery>): Delivery =>
   ({
     id: "d",
     state: "done",
@@ -128,7 +128,7 @@ it("names files as the server will, with their depth and size", async () => {
 
 it("shows a running delivery with a way to stop it", async () => {
   const { tell } = view(job([mergeStep()]));
-  await tell(["deliveries", "j"], [made({ state: "writing", progress: 0.4 })]);
+  await tell(["deliveries", "j"], [deliveryWith({ state: "writing", progress: 0.4 })]);
   const card = within(await screen.findByTestId("delivery"));
   expect(card.getByText(/Writing and verifying/)).toBeTruthy();
   expect(card.queryByText("Remove")).toBeNull();
@@ -138,7 +138,7 @@ it("shows a running delivery with a way to stop it", async () => {
 
 it("says over which range a delivery is", async () => {
   const { tell } = view(job([mergeStep()]));
-  await tell(["deliveries", "j"], [made({ range: RANGE })]);
+  await tell(["deliveries", "j"], [deliveryWith({ range: RANGE })]);
   expect((await screen.findByTestId("delivery")).textContent).toContain(
     "Delivered · 1 file · 10:00:01.000 to 10:00:03.000, recorded time",
   );
@@ -147,7 +147,7 @@ it("says over which range a delivery is", async () => {
 it("says why a delivery failed, and what to do", async () => {
   const { tell } = view(job([mergeStep()]));
   const error = { code: "disk-full", message: "There is no room for bell.wav", help: "Make room." };
-  await tell(["deliveries", "j"], [made({ state: "failed", error })]);
+  await tell(["deliveries", "j"], [deliveryWith({ state: "failed", error })]);
   const alert = await screen.findByRole("alert");
   expect(alert.textContent).toBe("There is no room for bell.wav. Make room.");
   fireEvent.click(screen.getByText("Dismiss"));
@@ -164,7 +164,7 @@ it("hands out what was delivered, with its proof and its checksum", async () => 
     ],
     findings: [{ code: "clipped", message: "Two samples clipped.", measured: {} }],
   };
-  await tell(["deliveries", "j"], [made({ manifest: manifest as never })]);
+  await tell(["deliveries", "j"], [deliveryWith({ manifest: manifest as never })]);
   const file = (await screen.findByText("bell & co.wav")) as HTMLAnchorElement;
   expect(file.getAttribute("href")).toBe("/api/deliveries/d/files/bell%20%26%20co.wav");
   expect(screen.getByText("0123456789ab")).toBeTruthy();

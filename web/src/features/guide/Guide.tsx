@@ -29,7 +29,7 @@ const TYPE = {
 export function Guide() {
   const { page: id } = useParams();
   const [typed, setTyped] = useState("");
-  const found = matching(typed);
+  const matches = matching(typed);
   const chosen = PAGES.find((page) => page.id === id) ?? PAGES[0];
   const html = useMemo(() => marked.parse(chosen?.text ?? "", { async: false }), [chosen]);
   if (!chosen) return null;
@@ -46,8 +46,8 @@ export function Guide() {
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
         />
-        <PageList to="/guide" pages={found} open={chosen.id} />
-        {found.length === 0 && (
+        <PageList to="/guide" pages={matches} open={chosen.id} />
+        {matches.length === 0 && (
           <Text color="fg.quiet" px={3}>
             Nothing about “{typed.trim()}”.
           </Text>

@@ -20,8 +20,8 @@ export function Jobs() {
   const navigate = useNavigate();
   const start = (event: FormEvent) => {
     event.preventDefault();
-    const called = name.trim() || `Job, ${date(new Date(), { day: "numeric", month: "long" })}`;
-    create.mutate(called, { onSuccess: (job) => navigate(`/jobs/${job.id}`), onError: tellProblem });
+    const jobName = name.trim() || `Job, ${date(new Date(), { day: "numeric", month: "long" })}`;
+    create.mutate(jobName, { onSuccess: (job) => navigate(`/jobs/${job.id}`), onError: tellProblem });
   };
   return (
     <Box maxW="720px" mx="auto" px={4} py={12}>

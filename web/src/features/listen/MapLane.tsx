@@ -30,15 +30,15 @@ export function MapLane({ shown, wedge, onWedge }: Props) {
   const rate = useListen((state) => state.rate);
   const { data: map, isError, refetch } = useMap(playable.view, playable.key, useStretch(shown));
   const canvas = useCanvas(useCallback((surface: Surface) => map && drawMap(surface, map), [map]));
-  const room = useRef<HTMLDivElement>(null);
-  const { width, height } = useSize(room);
+  const frame = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(frame);
   const [fan, axis] = [fanIn(width, height), logAxis(rate, LOWEST)];
   const words = map
     ? [mapInWords(map, COLUMNS, axis.from), wedge && shareInWords(map, COLUMNS, holdsOf(wedge, axis))]
     : [];
   return (
     <LaneFrame lane={lane} picture="map" flush>
-      <Box ref={room} flex={1} minH={0} minW={0} position="relative">
+      <Box ref={frame} flex={1} minH={0} minW={0} position="relative">
         <canvas
           ref={canvas}
           style={{ position: "absolute", inset: 0, width: "100%", height: "100%", display: "block" }}
@@ -142,7 +142,7 @@ function drawMap({ context, width, height, ratio, colors }: Surface, map: Float3
 
 /** The colour of each cell of the map, three bytes for each. */
 function shades(map: Float32Array, colors: Surface["colors"]): Uint8ClampedArray {
-  const made = new Uint8ClampedArray(3 * map.length);
+  const bytes = new Uint8ClampedArray(3 * map.length);
   const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
   for (let cell = 0; cell < map.length; cell++) {
     const loud = Math.max(0, Math.min(1, 1 - (map[cell] ?? FLOOR) / FLOOR)) ** 1.4;
@@ -150,10 +150,10 @@ function shades(map: Float32Array, colors: Surface["colors"]): Uint8ClampedArray
     const end = pan < 0 ? left : right;
     for (let n = 0; n < 3; n++) {
       const hue = (mid?.[n] ?? 0) * (1 - Math.abs(pan)) + (end?.[n] ?? 0) * Math.abs(pan);
-      made[3 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
+      bytes[3 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
     }
   }
-  return made;
+  return bytes;
 }
 
 /** A colour of the theme as numbers; the theme writes #rrggbb. */

@@ -30,9 +30,9 @@ it("finds a place again from where it is drawn", () => {
   const fan = fanIn(320, 330);
   for (const pan of [-1, -0.3, 0, 0.02, 1])
     for (const up of [0, 0.25, 1]) {
-      const found = placeAt(fan, spotAt(fan, pan, up));
-      expect(found.pan).toBeCloseTo(pan, 9);
-      expect(found.up).toBeCloseTo(up, 9);
+      const back = placeAt(fan, spotAt(fan, pan, up));
+      expect(back.pan).toBeCloseTo(pan, 9);
+      expect(back.up).toBeCloseTo(up, 9);
     }
 });
 

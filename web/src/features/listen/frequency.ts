@@ -27,7 +27,7 @@ export type LogAxis = ReturnType<typeof logAxis>;
 
 /** The highest level of the lines of a spectrum that fall into each of so many columns; between lines, along a line. */
 export function columns(levels: readonly number[], step: number, axis: LogAxis, width: number): Float32Array {
-  const made = new Float32Array(width);
+  const out = new Float32Array(width);
   for (let x = 0; x < width; x++) {
     const low = axis.from(x / width) / step;
     const high = axis.from((x + 1) / width) / step;
@@ -38,7 +38,7 @@ export function columns(levels: readonly number[], step: number, axis: LogAxis, 
       const [below, above] = [levels[Math.floor(at)] ?? -180, levels[Math.ceil(at)] ?? -180];
       top = below + (above - below) * (at - Math.floor(at));
     }
-    made[x] = top;
+    out[x] = top;
   }
-  return made;
+  return out;
 }

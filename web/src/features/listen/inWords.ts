@@ -12,14 +12,14 @@ function peak(values: ArrayLike<number>): number {
 
 export function spectrumInWords(analysis: Analysis, midSide: boolean): string {
   const { left, right, mid, side, step_hz } = analysis;
-  const one = (name: string, levels: readonly number[]) => {
+  const levelOf = (name: string, levels: readonly number[]) => {
     const at = peak(levels);
     return levels.length
       ? [`${name} is loudest at ${hertzText(at * step_hz)}, ${signed(levels[at] ?? 0)} dB.`]
       : [];
   };
-  if (midSide) return [...one("Mid", mid), ...one("Side", side)].join(" ");
-  return [...one(right.length ? "Left" : "It", left), ...one("Right", right)].join(" ");
+  if (midSide) return [...levelOf("Mid", mid), ...levelOf("Side", side)].join(" ");
+  return [...levelOf(right.length ? "Left" : "It", left), ...levelOf("Right", right)].join(" ");
 }
 
 export function bandsInWords({ bands }: Analysis): string {

@@ -230,8 +230,8 @@ export class Mixer {
 
   /** Keep what is heard for the meters. */
   private addToReport(left: Float32Array, right: Float32Array) {
-    const room = Math.min(left.length, REPORT_EVERY_FRAMES - this.unreported);
-    for (let i = 0; i < room; i++) {
+    const count = Math.min(left.length, REPORT_EVERY_FRAMES - this.unreported);
+    for (let i = 0; i < count; i++) {
       this.report[2 * (this.unreported + i)] = left[i] ?? 0;
       this.report[2 * (this.unreported + i) + 1] = right[i] ?? 0;
     }

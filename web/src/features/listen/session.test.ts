@@ -34,7 +34,7 @@ const jobWith = ({ revision, input, output }: Shown) =>
   }) as unknown as Job;
 
 function session() {
-  const made = new ListenSession(
+  const created = new ListenSession(
     { loudness: async ({ key }) => loudness[key] ?? null, onProblem: vi.fn() },
     new Player(async () => ({
       send: (message) => void sent.push(message),
@@ -42,10 +42,10 @@ function session() {
       close: () => {},
     })),
   );
-  made.look.setWidth(1_000);
-  const showing = (shown: Shown, now = jobWith(shown)) => made.show(shown, now);
+  created.look.setWidth(1_000);
+  const showing = (shown: Shown, now = jobWith(shown)) => created.show(shown, now);
   showing(shown());
-  return { session: made, showing, state: () => made.store.getState() };
+  return { session: created, showing, state: () => created.store.getState() };
 }
 
 beforeEach(() => {

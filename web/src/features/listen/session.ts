@@ -79,20 +79,20 @@ export class ListenSession {
       output: drawn.output && (laterLane(drawn.output, now) ?? drawn.output),
     };
     const before = this.state.shown;
-    const other = refsOf(before.input) !== refsOf(shown.input) || before.job !== shown.job;
+    const differs = refsOf(before.input) !== refsOf(shown.input) || before.job !== shown.job;
     const rate = shown.input?.clips[0]?.rate ?? 48_000;
     const frames = Math.max(laneEnd(shown.input), laneEnd(shown.output));
     const lanes = lanesOf(shown);
     const channels = Math.max(0, ...lanes.map(({ lane }) => laneChannels(lane)));
-    if (other) this.player.pause();
+    if (differs) this.player.pause();
     this.set({ shown, rate, frames, channels });
     if (
       before.picture !== shown.picture &&
       (shown.picture !== "wave" || this.state.picture === before.picture)
     )
       this.set({ picture: shown.picture });
-    this.setLanes(lanes, other || refsOf(before.output) !== refsOf(shown.output));
-    if (other) {
+    this.setLanes(lanes, differs || refsOf(before.output) !== refsOf(shown.output));
+    if (differs) {
       this.player.seek(0);
       this.select(null);
       this.look.fit();

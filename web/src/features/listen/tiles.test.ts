@@ -29,10 +29,10 @@ function server() {
 }
 
 function lane(store: TileStore) {
-  const made = new TileLane(store);
+  const tileLane = new TileLane(store);
   const drawn = vi.fn();
-  const leave = made.subscribe(drawn);
-  return { lane: made, drawn, leave, tiles: () => Object.fromEntries(made.getShown().tiles) };
+  const leave = tileLane.subscribe(drawn);
+  return { lane: tileLane, drawn, leave, tiles: () => Object.fromEntries(tileLane.getShown().tiles) };
 }
 
 it("asks once for a tile, and shows it to every lane that wants it, whoever asked first", async () => {

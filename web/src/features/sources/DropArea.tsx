@@ -81,13 +81,13 @@ async function filesBelow(entry: FileSystemEntry): Promise<Taken[]> {
     return file.name.startsWith(".") ? [] : [{ file, folder }];
   }
   const reader = (entry as FileSystemDirectoryEntry).createReader();
-  const found: Taken[] = [];
+  const taken: Taken[] = [];
   // A reader gives at most a hundred entries at a time, and none when it is through.
   for (;;) {
     const entries = await new Promise<FileSystemEntry[]>((resolve, reject) =>
       reader.readEntries(resolve, reject),
     );
-    if (entries.length === 0) return found;
-    for (const one of entries) found.push(...(await filesBelow(one)));
+    if (entries.length === 0) return taken;
+    for (const entry of entries) taken.push(...(await filesBelow(entry)));
   }
 }

@@ -1,6 +1,6 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { job, noted, source } from "../../api/testing";
+import { findingOf, job, source } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { SourcePanel } from "./SourcePanel";
 
@@ -13,7 +13,7 @@ function panel(more: Parameters<typeof source>[2]) {
 }
 
 it("says why a file cannot be used, beside what was found about it before", () => {
-  panel({ problem: "gull.wav is missing from the data folder", findings: [noted("delay")] });
+  panel({ problem: "gull.wav is missing from the data folder", findings: [findingOf("delay")] });
   expect(screen.getByRole("alert").textContent).toBe("gull.wav is missing from the data folder");
   expect(screen.getByText("About delay.")).toBeTruthy();
 });

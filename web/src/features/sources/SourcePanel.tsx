@@ -3,7 +3,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
 import { useState } from "react";
-import type { Group, Job, Levels, Measures, NewStep, Noted, Source } from "../../api/client";
+import type { FileFinding, Group, Job, Levels, Measures, NewStep, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import {
@@ -60,8 +60,8 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete 
           <Text>{source.problem}</Text>
         </Box>
       )}
-      {source.findings.map((noted) => (
-        <Found key={noted.code} noted={noted} source={source.ref} onSteps={onSteps} />
+      {source.findings.map((finding) => (
+        <Found key={finding.code} finding={finding} source={source.ref} onSteps={onSteps} />
       ))}
       {group && <InGroup job={job} group={group} onSteps={onSteps} onPair={onPair} />}
       {unclear && (
@@ -141,24 +141,32 @@ const GUIDE: Record<string, string> = {
   "level-difference": "two-voices",
 };
 
-function Found({ noted, source, onSteps }: { noted: Noted; source: string; onSteps: Props["onSteps"] }) {
+function Found({
+  finding,
+  source,
+  onSteps,
+}: {
+  finding: FileFinding;
+  source: string;
+  onSteps: Props["onSteps"];
+}) {
   return (
     <Box
       borderLeftWidth={3}
-      borderColor={isRemark(noted) ? "line" : "trouble"}
+      borderColor={isRemark(finding) ? "line" : "trouble"}
       pl={3}
-      data-testid={`finding-${noted.code}`}
+      data-testid={`finding-${finding.code}`}
     >
-      <Text>{noted.message}</Text>
+      <Text>{finding.message}</Text>
       <Flex gap={2} wrap="wrap">
-        {remedySteps(noted, [source]).map(({ label, step }) => (
+        {remedySteps(finding, [source]).map(({ label, step }) => (
           <OfferButton key={label} mt={1.5} onClick={() => onSteps([step])}>
             {label}
           </OfferButton>
         ))}
-        {GUIDE[noted.code] && (
+        {GUIDE[finding.code] && (
           <Text fontSize="xs" alignSelf="end">
-            <GuideLink page={GUIDE[noted.code] ?? ""}>How do I …?</GuideLink>
+            <GuideLink page={GUIDE[finding.code] ?? ""}>How do I …?</GuideLink>
           </Text>
         )}
       </Flex>
@@ -191,9 +199,9 @@ function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onP
           </Flex>
         ),
       )}
-      {group.findings.map((noted) => (
-        <Text key={noted.code} mt={1.5} color="trouble" data-testid={`finding-${noted.code}`}>
-          {noted.message}
+      {group.findings.map((finding) => (
+        <Text key={finding.code} mt={1.5} color="trouble" data-testid={`finding-${finding.code}`}>
+          {finding.message}
         </Text>
       ))}
       <Flex mt={2} gap={1} wrap="wrap">

@@ -1,7 +1,7 @@
 /** One row of the list: what a file is, and what is worth knowing about it, each with its turn one click away. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type MouseEvent, memo } from "react";
-import type { Group, NewStep, Noted } from "../../api/client";
+import type { FileFinding, Group, NewStep } from "../../api/client";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { leavesKeys } from "../../shared/parts";
 import { Glyph } from "./Glyph";
@@ -15,15 +15,15 @@ export function chipsOf({
   source,
   group,
   place,
-}: Row): { noted: Noted; step: NewStep | null; group: boolean }[] {
-  const own = source.findings.map((noted) => ({
-    noted,
-    step: remedyStep(noted, [source.ref]),
+}: Row): { finding: FileFinding; step: NewStep | null; group: boolean }[] {
+  const own = source.findings.map((finding) => ({
+    finding,
+    step: remedyStep(finding, [source.ref]),
     group: false,
   }));
   const shared =
     group && place === "first" && !group.done
-      ? group.findings.map((noted) => ({ noted, step: null, group: true }))
+      ? group.findings.map((finding) => ({ finding, step: null, group: true }))
       : [];
   return [...own, ...shared];
 }
@@ -109,23 +109,23 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
         )}
         {chips.length > 0 && (
           <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
-            {chips.map(({ noted, step, group: ofGroup }) =>
+            {chips.map(({ finding, step, group: ofGroup }) =>
               step && !source.archived && line === null ? (
-                <ChipButton key={noted.code} title={noted.message} grave onClick={() => onStep(step)}>
-                  {noted.label} <b>→ {noted.remedy?.label}</b>
+                <ChipButton key={finding.code} title={finding.message} grave onClick={() => onStep(step)}>
+                  {finding.label} <b>→ {finding.remedy?.label}</b>
                 </ChipButton>
               ) : (
                 <Text
-                  key={`${noted.code}${ofGroup}`}
+                  key={`${finding.code}${ofGroup}`}
                   as="span"
-                  title={noted.message}
+                  title={finding.message}
                   fontSize="xs"
-                  color={isRemark(noted) || (line !== null && step) ? "fg.quiet" : "trouble"}
+                  color={isRemark(finding) || (line !== null && step) ? "fg.quiet" : "trouble"}
                   flexShrink={0}
                   whiteSpace="nowrap"
                 >
                   {line !== null && step ? "✓ " : ""}
-                  {noted.label}
+                  {finding.label}
                 </Text>
               ),
             )}

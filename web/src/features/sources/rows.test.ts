@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { group, mergeStep, noted, source, splitStep } from "../../api/testing";
+import { findingOf, group, mergeStep, source, splitStep } from "../../api/testing";
 import { arrange, facets, offered, type Sort, select } from "./rows";
 
 const sources = ["bell_R", "wind", "bell_L"].map((name) => source(name));
@@ -61,14 +61,14 @@ it("selects one, several, and a stretch", () => {
 });
 
 it("offers a group's turn before that of a finding, and nothing twice", () => {
-  const found = { ...noted("mono"), remedy: { label: "fold", turn: { kind: "fold" }, names: ["a"] } };
+  const dualMono = { ...findingOf("mono"), remedy: { label: "fold", turn: { kind: "fold" }, names: ["a"] } };
   const [first, , alone] = arrange(
     {
       ...job,
       sources: [
         ...sources.slice(0, 1),
         ...sources.slice(2),
-        source("winch", 2, { findings: [found as never] }),
+        source("winch", 2, { findings: [dualMono as never] }),
       ],
     },
     { filter: "", facet: null, sort: "came" },
@@ -93,11 +93,15 @@ it("offers for many what each of them offers, but not twice for what is in the w
   };
   const mono = (name: string) =>
     source(name, 2, {
-      findings: [noted("dual-mono", { remedy: remedy as never }), noted("clipped"), noted("bits-used")],
+      findings: [
+        findingOf("dual-mono", { remedy: remedy as never }),
+        findingOf("clipped"),
+        findingOf("bits-used"),
+      ],
     });
   const many = { ...job, sources: [...sources, mono("a"), mono("b")] };
-  const found = facets(many);
-  const of = (id: string) => found.find((facet) => facet.id === id);
+  const all = facets(many);
+  const of = (id: string) => all.find((facet) => facet.id === id);
   expect(of("sides")?.action?.label).toBe("merge 1 pair");
   expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
   expect(of("dual-mono")?.label).toBe("Dual mono (2)");

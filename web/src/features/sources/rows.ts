@@ -1,5 +1,5 @@
 /** Which rows the list shows, in which order, what a click selects, and what can be done for many at once. */
-import type { Clip, Group, Job, NewStep, Noted, Source } from "../../api/client";
+import type { Clip, FileFinding, Group, Job, NewStep, Source } from "../../api/client";
 import { count } from "../../shared/format";
 
 /**
@@ -14,7 +14,7 @@ export type Row = {
 };
 
 /** Findings that are worth knowing and no fault. */
-export const isRemark = ({ code }: Pick<Noted, "code">) => code === "bits-used";
+export const isRemark = ({ code }: Pick<FileFinding, "code">) => code === "bits-used";
 export const SORTS = {
   came: "added",
   name: "name",
@@ -43,9 +43,9 @@ export function arrange(
   for (const [n, step] of [...job.steps.entries()].reverse())
     for (const ref of step.inputs) lines.set(ref, n + 1);
   const wanted = filter.trim().toLocaleLowerCase();
-  const kept = facet && new Set(facet.refs);
+  const inFacet = facet && new Set(facet.refs);
   const shown = job.sources
-    .filter((source) => (kept ? kept.has(source.ref) : !source.archived))
+    .filter((source) => (inFacet ? inFacet.has(source.ref) : !source.archived))
     .filter((source) => `${source.folder}/${source.file}`.toLocaleLowerCase().includes(wanted))
     .sort(compare[sort]);
   const byRef = new Map(shown.map((source) => [source.ref, source]));
@@ -102,7 +102,7 @@ export type Facet = {
 };
 
 /** What a finding offers, as lines on these inputs. */
-export const remedySteps = ({ remedy, also }: Noted, inputs: string[]) =>
+export const remedySteps = ({ remedy, also }: FileFinding, inputs: string[]) =>
   [remedy, also].flatMap((one) =>
     one
       ? [{ label: one.label, step: { turn: one.turn, inputs, names: one.names, over: one.over ?? null } }]
@@ -110,8 +110,8 @@ export const remedySteps = ({ remedy, also }: Noted, inputs: string[]) =>
   );
 
 /** What a finding offers first. */
-export const remedyStep = (noted: Noted, inputs: string[]): NewStep | null =>
-  remedySteps(noted, inputs)[0]?.step ?? null;
+export const remedyStep = (finding: FileFinding, inputs: string[]): NewStep | null =>
+  remedySteps(finding, inputs)[0]?.step ?? null;
 
 export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs: group.members, names: [] });
 
@@ -119,7 +119,7 @@ export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs:
 export function offered({ source, group }: Row): NewStep | null {
   if (source.archived) return null;
   if (group && !group.done && !group.refused) return groupStep(group);
-  const steps = source.findings.map((noted) => remedyStep(noted, [source.ref]));
+  const steps = source.findings.map((finding) => remedyStep(finding, [source.ref]));
   return steps.find((step) => step !== null) ?? null;
 }
 
@@ -140,13 +140,13 @@ const counted = (label: string, n: number) => `${label} (${n})`;
 export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps">): Facet[] {
   const live = job.sources.filter((source) => !source.archived);
   const used = new Set(job.steps.flatMap((step) => step.inputs));
-  const found: Facet[] = [];
+  const list: Facet[] = [];
   for (const kind of ["sides", "mid-side", "layout"] as const) {
     const groups = job.groups.filter((group) => group.kind === kind);
     const open = groups.filter((group) => !group.done && !group.refused);
     const verb = kind === "mid-side" ? "decode" : "merge";
     if (groups.length)
-      found.push({
+      list.push({
         id: kind,
         label: counted(TITLES[kind], groups.length),
         grave: false,
@@ -156,19 +156,19 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
           : null,
       });
   }
-  const byCode = new Map<string, { label: string; all: { source: Source; noted: Noted }[] }>();
+  const byCode = new Map<string, { label: string; all: { source: Source; finding: FileFinding }[] }>();
   for (const source of live)
-    for (const noted of source.findings) {
-      const entry = byCode.get(noted.code) ?? { label: LABELS[noted.code] ?? noted.label, all: [] };
-      entry.all.push({ source, noted });
-      byCode.set(noted.code, entry);
+    for (const finding of source.findings) {
+      const entry = byCode.get(finding.code) ?? { label: LABELS[finding.code] ?? finding.label, all: [] };
+      entry.all.push({ source, finding });
+      byCode.set(finding.code, entry);
     }
   for (const [code, { label, all }] of byCode) {
-    const steps = all.flatMap(({ source, noted }) =>
-      used.has(source.ref) ? [] : (remedyStep(noted, [source.ref]) ?? []),
+    const steps = all.flatMap(({ source, finding }) =>
+      used.has(source.ref) ? [] : (remedyStep(finding, [source.ref]) ?? []),
     );
-    const verb = all.find(({ noted }) => noted.remedy)?.noted.remedy?.turn.kind;
-    found.push({
+    const verb = all.find(({ finding }) => finding.remedy)?.finding.remedy?.turn.kind;
+    list.push({
       id: code,
       label: counted(label, all.length),
       grave: !isRemark({ code }),
@@ -177,7 +177,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     });
   }
   if (job.unclear.length)
-    found.push({
+    list.push({
       id: "unclear",
       label: counted("Ambiguous names", job.unclear.length),
       grave: true,
@@ -188,7 +188,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     const all = live.filter(holds);
     const open = id === "mono" ? [] : all.filter((source) => !used.has(source.ref));
     if (all.length && all.length < live.length)
-      found.push({
+      list.push({
         id,
         label: counted(label, all.length),
         grave: false,
@@ -200,14 +200,14 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
   }
   const archived = job.sources.filter((source) => source.archived);
   if (archived.length)
-    found.push({
+    list.push({
       id: "archived",
       label: counted("Archived", archived.length),
       grave: false,
       refs: archived.map((source) => source.ref),
       action: null,
     });
-  return found;
+  return list;
 }
 
 const KINDS: [string, string, (source: Source) => boolean][] = [

@@ -31,7 +31,7 @@ function axes(step: Step): { ins: Axis[]; outs: Axis[] } | null {
 export function Plane({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {
   const shown = axes(step);
   const kind = kindOf(step.turn);
-  const apart = kind.figure === "side by side";
+  const sideBySide = kind.figure === "side by side";
   const handles = shown ? kind.handles(step.turn) : [];
   const tips = shown ? tipsOf(step, shown) : [];
   const scale = scaleOf([...tips, ...handles.map(({ at }) => at)]);
@@ -46,7 +46,7 @@ export function Plane({ step, onChange }: { step: Step; onChange: (change: Chang
       >
         <circle cx={CENTRE.x} cy={CENTRE.y} r={REACH} fill="none" stroke="var(--chakra-colors-line)" />
         {shown ? (
-          <Sent {...shown} tips={tips} scale={scale} apart={apart} tipped={handles.length > 0} />
+          <Sent {...shown} tips={tips} scale={scale} sideBySide={sideBySide} tipped={handles.length > 0} />
         ) : (
           <Fan lines={step.matrix.length} />
         )}
@@ -83,12 +83,12 @@ type SentProps = {
   outs: Axis[];
   tips: plane.Point[];
   scale: number;
-  apart: boolean;
+  sideBySide: boolean;
   tipped: boolean;
 };
 
 /** An arrow for each channel that goes in. */
-function Sent({ ins, outs, tips, scale, apart, tipped }: SentProps) {
+function Sent({ ins, outs, tips, scale, sideBySide, tipped }: SentProps) {
   const overlap =
     tips.length === 2 &&
     Math.hypot((tips[0]?.x ?? 0) - (tips[1]?.x ?? 0), (tips[0]?.y ?? 0) - (tips[1]?.y ?? 0)) < 0.2;
@@ -108,7 +108,7 @@ function Sent({ ins, outs, tips, scale, apart, tipped }: SentProps) {
       {ins.map((axis, n) => {
         const tip = tips[n] ?? { x: 0, y: 0 };
         const length = Math.hypot(tip.x, tip.y);
-        const shift = apart ? axis.x * 48 : overlap ? (n ? 6 : -6) : 0;
+        const shift = sideBySide ? axis.x * 48 : overlap ? (n ? 6 : -6) : 0;
         const end = { x: CENTRE.x + tip.x * scale, y: CENTRE.y + tip.y * scale };
         const reach = length ? (length * scale + (tipped ? 17 : 11)) / (length * scale) : 0;
         const color = `var(--chakra-colors-${axis.color})`;

@@ -1,7 +1,7 @@
 import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
-import { mergeStep, noted, proof, splitStep } from "../../api/testing";
+import { findingOf, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { TurnPanel } from "./TurnPanel";
 
@@ -19,7 +19,7 @@ function panel(step: Step) {
 }
 
 it("says what is done, which file is on which side, and what was noticed", () => {
-  panel(mergeStep({ findings: [noted("length-differs", { message: "bell_R is shorter." })] }));
+  panel(mergeStep({ findings: [findingOf("length-differs", { message: "bell_R is shorter." })] }));
   expect(screen.getByText("bell_L goes fully left and bell_R fully right.")).toBeTruthy();
   expect(screen.getByTestId("side-L").textContent).toContain("bell_L");
   expect(screen.getByTestId("side-R").textContent).toContain("bell_R");

@@ -1,7 +1,7 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link } from "react-router";
-import type { NewStep, Noted, Proof, Step } from "../../api/client";
+import type { FileFinding, NewStep, Proof, Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
@@ -26,10 +26,10 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
   const { title, why, guide, figure, lanes, Settings } = kindOf(step.turn);
   // Of one thing that comes out, what there is to know about it as about any file.
   const out = useOutputMeasures(step, lanes(step, step.turn).out).data;
-  const known = new Set(step.findings.map((noted) => noted.code));
+  const known = new Set(step.findings.map((finding) => finding.code));
   const findings = [
     ...step.findings,
-    ...(step.outputs.length === 1 ? (out?.findings ?? []).filter((noted) => !known.has(noted.code)) : []),
+    ...(step.outputs.length === 1 ? (out?.findings ?? []).filter((finding) => !known.has(finding.code)) : []),
   ];
   return (
     <AsidePane label="Settings">
@@ -54,7 +54,7 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       <BeforeAfter step={step} />
       {findings.map((finding) => (
-        <FindingNote key={finding.code} noted={finding} step={step} onSteps={onSteps} />
+        <FindingNote key={finding.code} finding={finding} step={step} onSteps={onSteps} />
       ))}
       {guide && (
         <Text fontSize="xs">
@@ -84,12 +84,20 @@ function ResultNames({ names, onChange }: { names: string[]; onChange: (change: 
 }
 
 /** What was noticed about what comes out, and the turn that would deal with it as the next line. */
-function FindingNote({ noted, step, onSteps }: { noted: Noted; step: Step; onSteps: Props["onSteps"] }) {
-  const { remedy } = noted;
+function FindingNote({
+  finding,
+  step,
+  onSteps,
+}: {
+  finding: FileFinding;
+  step: Step;
+  onSteps: Props["onSteps"];
+}) {
+  const { remedy } = finding;
   const [out] = step.outputs;
   return (
-    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${noted.code}`}>
-      <Text>{noted.message}</Text>
+    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${finding.code}`}>
+      <Text>{finding.message}</Text>
       {remedy && out && (
         <OfferButton
           mt={1.5}

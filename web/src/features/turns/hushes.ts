@@ -30,7 +30,7 @@ export function added(hushes: readonly Hush[], channel: number, [start, end]: Sp
 }
 
 /** Whether no hush of a channel meets a span. */
-export const apart = (hushes: readonly Hush[], channel: number, [start, end]: Span, rate: number) =>
+export const isFree = (hushes: readonly Hush[], channel: number, [start, end]: Span, rate: number) =>
   !hushes.some((hush) => {
     const [from, to] = spanOf(hush, rate);
     return hush.channel === channel && from < end && to > start;

@@ -25,8 +25,8 @@ export const useHushing = (step: string) => {
 
 const change = (step: string, changed: (state: Hushing) => Partial<Hushing>) =>
   hushing.setState((state) => {
-    const here = of(state, step);
-    return { ...here, ...changed(here) };
+    const current = of(state, step);
+    return { ...current, ...changed(current) };
   });
 
 export const selectHush = (step: string, selected: number | null) => change(step, () => ({ selected }));

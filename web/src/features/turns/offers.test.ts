@@ -75,10 +75,10 @@ it.each([
   ["MS", "encode"],
   ["cent", "centre"],
 ])("knows other words for a turn: %s", (typed, kind) => {
-  const found = offersFor([clip("sea", 2)]).filter(
+  const listed = offersFor([clip("sea", 2)]).filter(
     (offer) => !offer.refused && answers(offer, typed) !== null,
   );
-  expect(found.map((offer) => offer.kind)[0]).toBe(kind);
+  expect(listed.map((offer) => offer.kind)[0]).toBe(kind);
 });
 
 it("puts what is called so before what other words mean", () => {

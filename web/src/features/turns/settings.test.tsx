@@ -1,7 +1,7 @@
 import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Lateness, Step, Turn } from "../../api/client";
-import { clip, DEFAULTS, noted, splitStep } from "../../api/testing";
+import { clip, DEFAULTS, findingOf, splitStep } from "../../api/testing";
 import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
 import { selectHush } from "./hushing";
@@ -17,7 +17,7 @@ const PLACE = {
   playhead: () => 24_000,
 };
 
-/** The settings of a turn on a stereo clip; changes are noted, and what was measured can be told afterwards. */
+/** The settings of a turn on a stereo clip; changes are finding, and what was measured can be told afterwards. */
 function settings(turn: Turn, more: Partial<Step> = {}) {
   const onChange = vi.fn();
   const step = splitStep({ turn, outputs: [clip("sea", 2)], ...more });
@@ -73,7 +73,7 @@ it("takes the ends of the band's lines for no limit", () => {
 
 it("says what to expect of a centre, and takes what the material suggests", async () => {
   const { tell, changed } = settings(DEFAULTS.centre);
-  const findings = [noted("wide-reverb", { message: "Much will stay." })];
+  const findings = [findingOf("wide-reverb", { message: "Much will stay." })];
   await tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings });
   expect((await screen.findByTestId("finding-wide-reverb")).textContent).toBe("Much will stay.");
   fireEvent.click(screen.getByText("use suggested: from 140 Hz, L20"));
@@ -214,9 +214,9 @@ it("does not guess a delay, and tells of clocks that drift apart", async () => {
     { ...LATE, samples: null, drift },
   ]);
   fireEvent.click(screen.getByText("find the delay"));
-  const found = await screen.findByTestId("found-delays");
-  expect(found.textContent).toContain("The delay of right against left is uncertain (confidence 0.05)");
-  expect(found.textContent).toContain(
+  const panel = await screen.findByTestId("found-delays");
+  expect(panel.textContent).toContain("The delay of right against left is uncertain (confidence 0.05)");
+  expect(panel.textContent).toContain(
     "right drifts against left by 12.5 ppm: 3 samples late at the start, 48 at the end.",
   );
   expect(screen.queryByText(/^align:/)).toBeNull();
@@ -250,10 +250,10 @@ it("calls the endings of a split by what they are for", () => {
 });
 
 it("knows a split of mid and side by what its results are called", () => {
-  const called = (...names: string[]) => splitStep({ outputs: names.map((name) => clip(name)) });
-  expect(splitsMidSide(called("swell_mid", "swell_side"))).toBe(true);
-  expect(splitsMidSide(called("swell_L", "swell_R"))).toBe(false);
-  expect(splitsMidSide({ ...called("a_mid", "a_side"), turn: DEFAULTS.swap })).toBe(false);
+  const splitInto = (...names: string[]) => splitStep({ outputs: names.map((name) => clip(name)) });
+  expect(splitsMidSide(splitInto("swell_mid", "swell_side"))).toBe(true);
+  expect(splitsMidSide(splitInto("swell_L", "swell_R"))).toBe(false);
+  expect(splitsMidSide({ ...splitInto("a_mid", "a_side"), turn: DEFAULTS.swap })).toBe(false);
 });
 
 it("trims to what is typed or selected", () => {

@@ -2,7 +2,7 @@
 import type { Step } from "../../api/client";
 import { useSuggestedHushes } from "../../api/queries";
 import { useSettled } from "../../shared/settled";
-import { apart, type Hush, type Span } from "./hushes";
+import { type Hush, isFree, type Span } from "./hushes";
 import { useHushing } from "./hushing";
 
 export type Proposal = { channel: number; span: Span };
@@ -23,7 +23,7 @@ export function useSuggestion(step: Step | null, hushes: readonly Hush[], rate: 
     suggesting && data
       ? data.hushes
           .map(({ channel, start, end }) => ({ channel, span: [start, end] as const }))
-          .filter(({ channel, span }) => apart(hushes, channel, span, rate))
+          .filter(({ channel, span }) => isFree(hushes, channel, span, rate))
       : [];
   return {
     suggesting,

@@ -13,13 +13,13 @@ const HERTZ = 240;
 
 /** Both sines as the sides of a sound: what one ear would get from either. */
 function sines(degrees: number, gain: number): Float32Array {
-  const made = new Float32Array(2 * RATE);
+  const samples = new Float32Array(2 * RATE);
   for (let n = 0; n < RATE; n++) {
     const turn = (2 * Math.PI * HERTZ * n) / RATE;
-    made[2 * n] = 0.2 * Math.sin(turn);
-    made[2 * n + 1] = 0.2 * gain * Math.sin(turn - (degrees * Math.PI) / 180);
+    samples[2 * n] = 0.2 * Math.sin(turn);
+    samples[2 * n + 1] = 0.2 * gain * Math.sin(turn - (degrees * Math.PI) / 180);
   }
-  return made;
+  return samples;
 }
 
 export function Polarity() {

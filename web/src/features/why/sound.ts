@@ -64,13 +64,13 @@ export class Loop {
   heard(): [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] | null {
     const [left, right] = this.analyser;
     if (!this.source || !left || !right) return null;
-    const made: [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] = [
+    const channels: [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>] = [
       new Float32Array(1024),
       new Float32Array(1024),
     ];
-    left.getFloatTimeDomainData(made[0]);
-    right.getFloatTimeDomainData(made[1]);
-    return made;
+    left.getFloatTimeDomainData(channels[0]);
+    right.getFloatTimeDomainData(channels[1]);
+    return channels;
   }
 
   stop() {

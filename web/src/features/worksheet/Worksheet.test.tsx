@@ -1,6 +1,6 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { clip, job, mergeStep, noted, proof, splitStep } from "../../api/testing";
+import { clip, findingOf, job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { Worksheet } from "./Worksheet";
 
@@ -25,7 +25,7 @@ it("reads like sentences", () => {
 });
 
 it("says what is proved, what is left over, and what was noticed", () => {
-  const findings = [noted("x", { message: "Look here." })];
+  const findings = [findingOf("x", { message: "Look here." })];
   sheet(null, [
     mergeStep({ id: "a", proof: proof() }),
     mergeStep({ id: "b", proof: proof({ exact: false, residual_dbfs: -90.3 }) }),

@@ -129,24 +129,24 @@ function Expected(props: {
   const { job, revision, keyOf } = useContext(Place);
   const ref = props.step.inputs[0] ?? "";
   const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref));
-  const told = expectation.data;
-  if (expectation.isError && !told)
+  const expected = expectation.data;
+  if (expectation.isError && !expected)
     return <Failed what="The suggestion could not be measured." onRetry={() => void expectation.refetch()} />;
-  if (!told) return null;
-  const { low_hz, position } = told.expectation;
+  if (!expected) return null;
+  const { low_hz, position } = expected.expectation;
   const { turn } = props;
   const same = bandOf(turn).low === low_hz && turn.position === position;
   return (
     <Flex direction="column" gap={2}>
-      {told.findings.map((noted) => (
+      {expected.findings.map((finding) => (
         <Box
-          key={noted.code}
+          key={finding.code}
           borderLeftWidth={3}
           borderColor="trouble"
           pl={3}
-          data-testid={`finding-${noted.code}`}
+          data-testid={`finding-${finding.code}`}
         >
-          <Text>{noted.message}</Text>
+          <Text>{finding.message}</Text>
         </Box>
       ))}
       {!same && (

@@ -22,7 +22,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
   const set = { share, delay: turn.delay, flip: turn.flip_right };
   const { data } = useBlending({ job, revision, clip }, keyOf(clip), set);
   const best = data?.best;
-  const other = best && (best.flip !== turn.flip_right || best.delay !== turn.delay);
+  const differs = best && (best.flip !== turn.flip_right || best.delay !== turn.delay);
   return (
     <>
       <Toggle label="Invert right" on={turn.flip_right} onChange={(flip_right) => onChange({ flip_right })} />
@@ -37,7 +37,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
         />
       </Field>
       {data && <Bands found={data} />}
-      {best && other && best.gain_db > 0 && (
+      {best && differs && best.gain_db > 0 && (
         <OfferButton
           alignSelf="start"
           h="auto"

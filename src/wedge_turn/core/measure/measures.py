@@ -1,0 +1,70 @@
+"""What is measured about a signal, as it is stored and shown."""
+
+from pydantic import BaseModel, ConfigDict
+
+from wedge_turn.core.measure.polarity_change import PolarityChange
+from wedge_turn.core.turns.fold import Law
+
+
+class ChannelLevels(BaseModel):
+    """Levels of one channel, or of all together; None where there is silence.
+
+    `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    rms_dbfs: float | None
+    loudness_lufs: float | None
+    crest_db: float | None
+    dc: float
+    steady_dc: float
+    clipped_runs: int
+    clipped_samples: int
+
+
+class Delay(BaseModel):
+    """How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    samples: int
+    confidence: float
+    runner_up: float
+
+
+class Sides(BaseModel):
+    """How alike two channels are; ratios in dB, None where a channel is silent or nothing is left."""
+
+    model_config = ConfigDict(frozen=True)
+
+    identical: bool
+    correlation: float | None
+    balance_db: float | None
+    mono_fold_loss_db: float | None
+    side_to_mid_db: float | None
+    difference_db: float | None
+    coherence: float
+    envelope_correlation: float | None
+    delay: Delay
+    field: list[float]
+    fold_dbfs: dict[Law, float | None]
+    polarity_change: PolarityChange | None = None
+
+
+class Measures(BaseModel):
+    """What was measured about a signal: all of it together, each channel, and of two channels how they go together.
+
+    `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
+    number of bits that holds every sample as it is, None where more than 32 are needed.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    whole: ChannelLevels
+    channels: list[ChannelLevels]
+    sides: Sides | None
+    damaged: int
+    bits_used: int | None
