@@ -52,7 +52,7 @@ class Session:
         page = self.page
         take(page, "jobs")
         page.get_by_text("Kettle Island Light").click()
-        page.get_by_role("button", name=re.compile("Deliver")).click()
+        page.get_by_role("button", name="Review and deliver…").click()
         page.get_by_role("button", name=re.compile("Deliver .* files")).click()
         page.get_by_text("Download all as ZIP").wait_for()
         take(page, "delivery")
@@ -125,7 +125,7 @@ class Session:
         page.keyboard.press("t")
         page.keyboard.type("fold")
         page.keyboard.press("Enter")
-        page.get_by_label("Take").select_option("blend")
+        page.get_by_label("Use", exact=True).select_option("blend")
         page.get_by_role("button", name="best sum").wait_for()
         page.wait_for_timeout(1500)
         take(page, "blend")

@@ -45,7 +45,7 @@ def files_of(page: Page, *names: str) -> None:
 def deliver_started(page: Page) -> Locator:
     """Go to the delivery page, deliver what is chosen, and wait until it is done; the delivery on the page."""
     if not page.url.endswith("/delivery"):
-        page.get_by_role("button", name=re.compile("Deliver .* file")).click()
+        page.get_by_role("button", name="Review and deliver…").click()
     expect(page.get_by_role("heading", name="Files to deliver")).to_be_visible()
     with page.expect_response(lambda answer: answer.url.endswith("/deliveries") and answer.status == 202) as started:
         page.get_by_role("button", name=re.compile("Deliver .* file")).click()

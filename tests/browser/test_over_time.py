@@ -74,7 +74,7 @@ def test_two_microphones_on_a_clock_are_blended_for_the_fullest_low_end(page: Pa
     left, right = re.findall("clock-(?:front|back)", chosen.inner_text())[:2]
     turn_added(page, "fold")
     panel = page.get_by_role("complementary", name="Settings")
-    panel.get_by_label("Take").select_option("blend")
+    panel.get_by_label("Use", exact=True).select_option("blend")
     expect(panel.get_by_test_id("blend-bands")).to_contain_text("correlation −0.6")
     panel.get_by_role("button", name="best sum: right inverted").click()
     expect(panel.get_by_test_id("blend-bands")).to_contain_text("correlation +0.6")

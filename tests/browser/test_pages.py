@@ -51,7 +51,7 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
     page.get_by_role("button", name="Pairs (250)").click()
     assert page.get_by_role("grid", name="Files").get_by_role("row").count() < 60
     page.get_by_role("button", name="merge 250 pairs").click()
-    expect(page.get_by_role("button", name="Deliver 250 files")).to_be_visible()
+    expect(page.get_by_role("button", name="Review and deliver…")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("500 files, 0 turns")).to_be_visible()
 

@@ -14,7 +14,7 @@ import { ListenProvider, useNewSession, useSession } from "../features/listen";
 import { DropArea, type Uploads, useUploads } from "../features/sources";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { count } from "../shared/format";
-import { useShortcuts } from "../shared/keys";
+import { CTRL, useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
 import { Empty, PrimaryButton, QuietButton } from "../shared/parts";
@@ -98,8 +98,8 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   };
   useShortcuts("Everywhere", [
     { keys: ["Ctrl+z"], text: "undo", run: undo },
-    { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: "Shift Ctrl Z", run: redo },
-    { keys: ["d"], text: "deliver", run: deliver },
+    { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: `Shift ${CTRL} Z`, run: redo },
+    { keys: ["d"], text: "review and deliver", run: deliver },
     { keys: ["?"], text: "show this list", run: () => setSheet(true) },
   ]);
   return (
@@ -121,12 +121,12 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
         <Text color="fg.quiet" flex={1} flexShrink={0}>
           {count(job.sources.length, "file")}, {count(job.steps.length, "turn")}
         </Text>
-        <Tip text="Undo (Ctrl Z)">
+        <Tip text={`Undo (${CTRL} Z)`}>
           <QuietButton disabled={!job.can_undo} onClick={undo}>
             Undo
           </QuietButton>
         </Tip>
-        <Tip text="Redo (Shift Ctrl Z)">
+        <Tip text={`Redo (Shift ${CTRL} Z)`}>
           <QuietButton disabled={!job.can_redo} onClick={redo}>
             Redo
           </QuietButton>
@@ -144,8 +144,8 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
           </QuietButton>
         ) : (
           job.ends.length > 0 && (
-            <Tip text="Deliver (d)">
-              <PrimaryButton onClick={deliver}>Deliver {count(job.ends.length, "file")}</PrimaryButton>
+            <Tip text={`Review and deliver ${count(job.ends.length, "file")} (d)`}>
+              <PrimaryButton onClick={deliver}>Review and deliver…</PrimaryButton>
             </Tip>
           )
         )}

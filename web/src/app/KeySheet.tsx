@@ -4,7 +4,7 @@ import { useStore } from "zustand";
 import { KeyCap } from "../shared/chips";
 import { Toggle } from "../shared/fields";
 import { GuideLink } from "../shared/GuideLink";
-import { letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
+import { CTRL, letterKeys, type Section, type Shortcut, setLetterKeys, useBoundKeys } from "../shared/keys";
 import { Sheet } from "../shared/Sheet";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -51,6 +51,7 @@ function joined(sections: readonly Section[]): Section[] {
 }
 
 const NAMES: Record<string, string> = {
+  Ctrl: CTRL,
   Escape: "Esc",
   ArrowLeft: "←",
   ArrowRight: "→",

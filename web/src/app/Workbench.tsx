@@ -9,7 +9,7 @@ import { type LaneClips, listenShortcuts, Pictures, Transport, useSession } from
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { AddTurn, kindOf, otherwise, Place, TurnPanel, useHushes } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
-import { type Shortcut, useShortcuts } from "../shared/keys";
+import { CTRL, type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 import { Splitter, useSplit } from "../shared/Splitter";
 import { useChosen, usePictureInAddress } from "./address";
@@ -26,7 +26,7 @@ const LIST_KEYS: readonly Shortcut[] = [
   { keys: ["Shift+ArrowUp"], text: "extend the selection", shown: "Shift ↑ ↓" },
   { keys: ["Home", "End"], text: "first row, last row", shown: "Home End" },
   { keys: ["Alt"], text: "go to the row of that name", shown: "Alt + letters" },
-  { keys: ["Ctrl+a"], text: "select all", shown: "Ctrl A" },
+  { keys: ["Ctrl+a"], text: "select all", shown: `${CTRL} A` },
   { keys: ["Enter"], text: "apply the suggested turn" },
   { keys: ["Delete"], text: "remove the turn, archive the files" },
 ];

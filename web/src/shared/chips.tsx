@@ -1,9 +1,10 @@
 /** Names and keys within text. */
 import { Box } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Name } from "./Name";
 
-/** The name of a clip. */
-export function Chip({ children, title }: { children: ReactNode; title?: string }) {
+/** The name of a clip, or what is added to it: an ending keeps its room where others give way. */
+export function Chip({ name, title }: { name: string; title?: string }) {
   return (
     <Box
       as="span"
@@ -12,11 +13,11 @@ export function Chip({ children, title }: { children: ReactNode; title?: string 
       py={0.5}
       bg="raised.high"
       borderRadius="md"
-      truncate
       minW={0}
+      flexShrink={name.length <= 8 ? 0 : 1}
       display="inline-block"
     >
-      {children}
+      <Name>{name}</Name>
     </Box>
   );
 }

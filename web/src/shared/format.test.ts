@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { bytes, clock, count, decibels, depth, duration, shortened, signed } from "./format";
+import { bytes, clock, count, decibels, depth, duration, gainText, signed } from "./format";
 
 it("writes times, sizes and counts as people read them", () => {
   expect(clock(74.25)).toBe("1:14.250");
@@ -17,8 +17,11 @@ it("writes levels with their sign, and zero without one", () => {
   expect([decibels(-12.34, "dBFS"), decibels(-0.001), decibels(null)]).toEqual(["−12.3 dBFS", "0.0 dB", "–"]);
 });
 
-it("shortens long names in the middle", () => {
-  expect(shortened("lamp-bell_L")).toBe("lamp-bell_L");
-  expect(shortened("a very long name of a recording_FL", 16)).toBe("a very …rding_FL");
-  expect(shortened("x".repeat(300)).length).toBe(28);
+it("writes gains and differences with a plus too", () => {
+  expect([gainText(6), gainText(-3.04), gainText(0.04), gainText(null)]).toEqual([
+    "+6.0 dB",
+    "−3.0 dB",
+    "0.0 dB",
+    "–",
+  ]);
 });

@@ -44,12 +44,6 @@ export function bytes(size: number): string {
   return `${(size / 1000 ** power).toFixed(size / 1000 ** power < 10 ? 1 : 0)} ${units[power - 1]}`;
 }
 
-/** A long name shortened in its middle: its end says which of several it is. */
-export const shortened = (name: string, most = 28) =>
-  name.length <= most
-    ? name
-    : `${name.slice(0, Math.ceil(most / 2) - 1)}…${name.slice(-Math.floor(most / 2))}`;
-
 /** −12.3 dBFS; a dash where there is nothing to measure. */
 export const decibels = (value: number | null | undefined, unit = "dB", places = 1) =>
   value === null || value === undefined ? "–" : `${signed(value, places)} ${unit}`;
@@ -57,6 +51,14 @@ export const decibels = (value: number | null | undefined, unit = "dB", places =
 /** With a true minus sign, which zero has none of. */
 export const signed = (value: number, places = 1) =>
   (Number(value.toFixed(places)) + 0).toFixed(places).replace("-", "−");
+
+/** With its sign, plus too: +6.0, −3.0, 0.0. */
+const plus = (value: number, places: number) =>
+  `${Number(value.toFixed(places)) > 0 ? "+" : ""}${signed(value, places)}`;
+
+/** A gain or a difference of levels: +6.0 dB, −3.0 dB; a dash where there is none. */
+export const gainText = (db: number | null | undefined, unit = " dB") =>
+  db === null || db === undefined ? "–" : `${plus(db, 1)}${unit}`;
 
 export const count = (n: number, one: string, many = `${one}s`) =>
   `${n.toLocaleString(LOCALE)} ${n === 1 ? one : many}`;
@@ -67,4 +69,4 @@ export const panned = (position: number) =>
 
 /** +0.98, −0.73; a dash where there is none. */
 export const correlation = (value: number | null | undefined) =>
-  value === null || value === undefined ? "–" : `${value > 0 ? "+" : ""}${signed(value, 2)}`;
+  value === null || value === undefined ? "–" : plus(value, 2);

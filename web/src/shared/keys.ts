@@ -41,6 +41,9 @@ export function setLetterKeys(on: boolean) {
   letterKeys.setState({ on });
 }
 
+/** The key that Ctrl stands for in shortcuts, as the keyboard at hand has it. */
+export const CTRL = /Mac|iPhone|iPad/.test(navigator.platform) ? "⌘" : "Ctrl";
+
 export function keyName(event: KeyboardEvent): string {
   const key = event.key === " " ? "Space" : event.key.length === 1 ? event.key.toLowerCase() : event.key;
   const letter = /^[a-z]$/.test(key);

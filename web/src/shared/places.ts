@@ -32,10 +32,16 @@ export function placeIn(typed: string): Place | null {
   return 3600 * Number(hours) + 60 * Number(minutes) + Number(seconds);
 }
 
-/** What was typed as a number of samples, fractions too; null where it is none. */
-export function samplesIn(typed: string): number | null {
+/** What was typed as a number, with a point or a comma; null where it is none. */
+export function numberIn(typed: string): number | null {
   const text = typed.trim().replace("−", "-").replace(",", ".");
   return /^[+-]?\d+(\.\d*)?$/.test(text) ? Number(text) : null;
+}
+
+/** What was typed as the length of a fade in milliseconds; null where it is none. */
+export function fadeIn(typed: string): number | null {
+  const fade = numberIn(typed);
+  return fade !== null && fade >= 0 && fade <= 10_000 ? fade : null;
 }
 
 /** Why a text is no time. */

@@ -9,9 +9,6 @@ import { fieldInWords } from "./inWords";
 import { useIsHeard } from "./LaneFrame";
 import type { LaneClips } from "./lane";
 
-const SIZE = 112;
-const HEIGHT = 76;
-const REACH = 54;
 /** The plane enlarges what is quiet by its root, so that it is seen at any level. */
 const ROOT = 0.6;
 const DRAW_EVERY = 28; // milliseconds: some thirty-five pictures a second
@@ -65,7 +62,7 @@ export function Fan({ label, analysis, correlation }: Props) {
     <Box textAlign="center" data-testid={`fan-${label.toLowerCase()}`}>
       <canvas
         ref={canvas}
-        style={{ width: SIZE, height: HEIGHT, display: "block" }}
+        style={{ width: "100%", aspectRatio: "112 / 76", display: "block" }}
         role="img"
         aria-label={`Field of ${label}: energy by direction. ${analysis ? fieldInWords(analysis.field) : ""}`}
       />
@@ -81,14 +78,20 @@ export function Fan({ label, analysis, correlation }: Props) {
   );
 }
 
-const centre = { x: SIZE / 2, y: HEIGHT - 10 };
+/** Where the half circle stands in its picture, and how far it reaches; letters stand outside of it. */
+const halfCircle = ({ width, height }: Surface) => ({
+  centre: { x: width / 2, y: height - 10 },
+  reach: Math.min(width / 2 - 2, height - 22),
+});
 
-function frame({ context, colors: shown, font }: Surface) {
-  context.clearRect(0, 0, SIZE, HEIGHT);
+function frame(surface: Surface) {
+  const { context, colors: shown, font, width, height } = surface;
+  const { centre, reach } = halfCircle(surface);
+  context.clearRect(0, 0, width, height);
   context.strokeStyle = shown.line;
   context.lineWidth = 1;
   context.beginPath();
-  context.arc(centre.x, centre.y, REACH, Math.PI, 0);
+  context.arc(centre.x, centre.y, reach, Math.PI, 0);
   context.stroke();
   context.font = `700 10px ${font}`;
   context.textAlign = "center";
@@ -100,19 +103,21 @@ function frame({ context, colors: shown, font }: Surface) {
     context.fillStyle = color;
     context.fillText(
       letter,
-      centre.x - Math.sin(turned) * (REACH + 8),
-      centre.y - Math.cos(turned) * (REACH + 8) + 8,
+      centre.x - Math.sin(turned) * (reach + 8),
+      centre.y - Math.cos(turned) * (reach + 8) + 8,
     );
   }
 }
 
-function fan({ context, colors: shown }: Surface, field: readonly number[]) {
+function fan(surface: Surface, field: readonly number[]) {
+  const { context, colors: shown } = surface;
+  const { centre, reach: whole } = halfCircle(surface);
   const loudest = Math.max(...field);
   if (!(loudest > 0)) return;
   const half = Math.PI / field.length / 2;
   field.forEach((share, n) => {
     const angle = -Math.PI / 2 + ((n + 0.5) * Math.PI) / field.length;
-    const reach = Math.sqrt(share / loudest) * (REACH - 2);
+    const reach = Math.sqrt(share / loudest) * (whole - 2);
     const degrees = Math.abs((angle * 180) / Math.PI);
     context.fillStyle =
       degrees > 67.5 ? shown.side : degrees < 8 ? shown.mid : angle > 0 ? shown.left : shown.right;
@@ -124,7 +129,9 @@ function fan({ context, colors: shown }: Surface, field: readonly number[]) {
   });
 }
 
-function plane({ context, colors: shown }: Surface, heard: Float32Array) {
+function plane(surface: Surface, heard: Float32Array) {
+  const { context, colors: shown } = surface;
+  const { centre, reach: whole } = halfCircle(surface);
   context.fillStyle = shown.fg;
   context.globalAlpha = 0.55;
   for (let n = 0; n + 1 < heard.length; n += 4) {
@@ -132,7 +139,7 @@ function plane({ context, colors: shown }: Surface, heard: Float32Array) {
     const [up, across] = [(left + right) * Math.SQRT1_2, (left - right) * Math.SQRT1_2];
     const size = Math.hypot(up, across);
     if (size < 1e-5) continue;
-    const reach = ((REACH - 2) * Math.min(1, size) ** ROOT) / size;
+    const reach = ((whole - 2) * Math.min(1, size) ** ROOT) / size;
     // Both halves of the plane say the same: what points down is shown at its mirror above.
     const sign = up < 0 ? -1 : 1;
     context.fillRect(centre.x - sign * across * reach, centre.y - sign * up * reach, 1.5, 1.5);

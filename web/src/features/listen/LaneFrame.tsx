@@ -1,6 +1,7 @@
 /** What every lane has: which of the two it is, its name, and beside it what its picture says. */
 import { Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Name } from "../../shared/Name";
 import { useListen } from "./context";
 import { type LaneClips, laneName } from "./lane";
 
@@ -35,9 +36,7 @@ export function LaneFrame({ lane, picture, flush = false, beside, children }: Pr
         <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
           {lane.label}
         </Text>
-        <Text truncate title={laneName(lane)}>
-          {laneName(lane)}
-        </Text>
+        <Name>{laneName(lane)}</Name>
         {beside}
       </Flex>
       {children}

@@ -12,12 +12,14 @@ import {
   correlation,
   decibels,
   duration,
+  gainText,
   kilohertz,
   layout,
   signed,
   stored,
 } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
+import { Name } from "../../shared/Name";
 import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
 import { groupStep, isRemark, remedySteps } from "./rows";
@@ -195,7 +197,7 @@ function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onP
             >
               {places[n]}
             </Text>
-            <Text truncate>{name(ref)}</Text>
+            <Name>{name(ref)}</Name>
           </Flex>
         ),
       )}
@@ -275,9 +277,9 @@ function LevelTable({ source, measures }: { source: Source; measures: Measures }
         <Facts
           facts={[
             ["correlation", correlation(sides.correlation)],
-            ["L/R balance", decibels(sides.balance_db)],
+            ["L/R balance", gainText(sides.balance_db)],
             ["mono fold-down loss", decibels(sides.mono_fold_loss_db)],
-            ["side-to-mid ratio", decibels(sides.side_to_mid_db)],
+            ["side-to-mid ratio", gainText(sides.side_to_mid_db)],
           ]}
         />
       )}

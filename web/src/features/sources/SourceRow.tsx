@@ -3,6 +3,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type MouseEvent, memo } from "react";
 import type { FileFinding, Group, NewStep } from "../../api/client";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
+import { Name } from "../../shared/Name";
 import { leavesKeys } from "../../shared/parts";
 import { Glyph } from "./Glyph";
 import { groupStep, isRemark, type Row, remedyStep } from "./rows";
@@ -83,9 +84,9 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
       </Box>
       <Box minW={0} flex={1} role="gridcell">
         <Flex align="center" gap={2}>
-          <Text truncate fontWeight={600} flex={1}>
-            {source.name}
-          </Text>
+          <Box fontWeight={600} flex={1} minW={0}>
+            <Name>{source.name}</Name>
+          </Box>
           {line !== null && (
             <Text fontSize="xs" color="fg.quiet" flexShrink={0}>
               line {line}

@@ -2,16 +2,19 @@
 import { Box } from "@chakra-ui/react";
 import type { Measures, Step } from "../../api/client";
 import { Failed } from "../../shared/Failed";
-import { signed } from "../../shared/format";
+import { correlation, gainText, signed } from "../../shared/format";
 import { kindOf } from "./kinds";
 import { useInputMeasures, useOutputMeasures } from "./useInputMeasures";
 
-const ROWS: readonly (readonly [string, (measures: Measures) => number | null | undefined, number])[] = [
-  ["integrated loudness (LUFS)", (m) => m.whole.loudness_lufs, 1],
-  ["true peak (dBTP)", (m) => m.whole.true_peak_dbtp, 1],
-  ["correlation", (m) => m.sides?.correlation, 2],
-  ["mono fold-down loss (dB)", (m) => m.sides?.mono_fold_loss_db, 1],
-  ["L/R balance (dB)", (m) => m.sides?.balance_db, 1],
+const figure = (value: number | null | undefined) =>
+  value === null || value === undefined ? "–" : signed(value);
+
+const ROWS: readonly (readonly [string, (measures: Measures) => string])[] = [
+  ["integrated loudness (LUFS)", (m) => figure(m.whole.loudness_lufs)],
+  ["true peak (dBTP)", (m) => figure(m.whole.true_peak_dbtp)],
+  ["correlation", (m) => correlation(m.sides?.correlation)],
+  ["mono fold-down loss (dB)", (m) => figure(m.sides?.mono_fold_loss_db)],
+  ["L/R balance (dB)", (m) => gainText(m.sides?.balance_db, "")],
 ];
 
 export function BeforeAfter({ step }: { step: Step }) {
@@ -20,8 +23,6 @@ export function BeforeAfter({ step }: { step: Step }) {
   const failed = [before, after].find((one) => one.isError && !one.data);
   if (failed)
     return <Failed what="The levels could not be measured." onRetry={() => void failed.refetch()} />;
-  const figure = (value: number | null | undefined, places: number) =>
-    value === null || value === undefined ? "–" : signed(value, places);
   return (
     <Box as="table" fontSize="xs" w="full" aria-label="Before and after">
       <thead>
@@ -35,14 +36,14 @@ export function BeforeAfter({ step }: { step: Step }) {
         </tr>
       </thead>
       <tbody>
-        {ROWS.map(([name, read, places]) => (
+        {ROWS.map(([name, read]) => (
           <tr key={name}>
             <Box as="td" color="fg.quiet">
               {name}
             </Box>
             {[before.data?.measures, after.data?.measures].map((measures, n) => (
               <Box as="td" key={n ? "out" : "in"} textAlign="right" fontFamily="mono">
-                {measures ? figure(read(measures), places) : "…"}
+                {measures ? read(measures) : "…"}
               </Box>
             ))}
           </tr>

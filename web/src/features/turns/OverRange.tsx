@@ -5,7 +5,7 @@ import type { Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { Field, FieldGroup } from "../../shared/fields";
 import { OfferButton, QuietButton } from "../../shared/parts";
-import { placesOf } from "../../shared/places";
+import { fadeIn, placesOf } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
 import type { Change } from "./settings/common";
 import { Place } from "./useInputMeasures";
@@ -39,10 +39,8 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
           <Committed
             label="Fades of the range in milliseconds"
             value={String(over.fade_ms)}
-            refuse={(text) =>
-              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000 ? null : "Enter 0 to 10,000 ms."
-            }
-            onCommit={(text) => onChange({ over: { ...over, fade_ms: Number(text) } })}
+            refuse={(text) => (fadeIn(text) === null ? "Enter 0 to 10,000 ms." : null)}
+            onCommit={(text) => onChange({ over: { ...over, fade_ms: fadeIn(text) ?? 0 } })}
           />
         </Field>
       </Flex>

@@ -3,7 +3,7 @@
  * x to the right and y down, where a channel at full level reaches 1.
  */
 import type { Of } from "../../api/turns";
-import { signed } from "../../shared/format";
+import { gainText, signed } from "../../shared/format";
 
 export type Point = { x: number; y: number };
 /** One handle: where it is, what it says, and the turn after it is moved to a point, or stepped by keys. */
@@ -26,7 +26,6 @@ const clamp = (value: number, low: number, high: number) => Math.max(low, Math.m
 const rounded = (value: number, step: number) => Number((Math.round(value / step) * step).toFixed(6));
 const gain = (db: number) => 10 ** (db / 20);
 const decibelsOf = (amount: number) => 20 * Math.log10(Math.max(amount, 1e-6));
-const dbText = (db: number) => `${db > 0 ? "+" : ""}${signed(db)} dB`;
 
 /** Both tips of a free mix: each says how much of its channel goes left and right. */
 export function matrixHandles(turn: Of<"matrix">): PlaneHandle<Of<"matrix">>[] {
@@ -60,7 +59,7 @@ export function levelHandles(turn: Of<"level">): PlaneHandle<Of<"level">>[] {
     return {
       label: together ? `Level, ${n ? "right" : "left"}` : n ? "Level of right" : "Level of left",
       at: along(axis, gain(db)),
-      text: dbText(db),
+      text: gainText(db),
       moved: (to) => set(n, decibelsOf(dot(to, axis))),
       stepped: (by) => set(n, db + 0.5 * by),
     };
@@ -134,7 +133,7 @@ export function decodeHandles(turn: Of<"decode">): PlaneHandle<Of<"decode">>[] {
     {
       label: "Side level",
       at: { x: sign * unit * level, y: 0 },
-      text: turn.side_db === "off" ? "off" : dbText(turn.side_db),
+      text: turn.side_db === "off" ? "off" : gainText(turn.side_db),
       moved: ({ x }) => set(decibelsOf((sign * x) / unit)),
       stepped: (by) => set((turn.side_db === "off" ? -59 : turn.side_db) + 0.5 * by * sign),
     },

@@ -103,7 +103,7 @@ it("blends two sides, and shows no law where nothing is summed", () => {
 it("says from which side amount on a fold gets poor, whichever is the mid", async () => {
   const { tell, changed } = settings(DEFAULTS.decode);
   await tell("measures", { measures: { sides: { balance_db: 6 } }, findings: [] });
-  expect(await screen.findByText(/Above 6.0 dB the side is louder/)).toBeTruthy();
+  expect(await screen.findByText(/Above \+6.0 dB the side is louder/)).toBeTruthy();
   slide("Side level", -24.5);
   expect(changed().side_db).toBe("off");
   slide("Side level", 3);
@@ -158,7 +158,7 @@ it("levels all channels together or each by itself", async () => {
 it("offers the gains that make channels equally loud", async () => {
   const { tell, changed } = settings(DEFAULTS.level);
   await tell("measures", { measures: {}, findings: [], even_gains_db: [0, 3.25] });
-  fireEvent.click(await screen.findByText("even out: 0.0, 3.3 dB"));
+  fireEvent.click(await screen.findByText("even out: 0.0 dB, +3.3 dB"));
   expect(changed().gains_db).toEqual([0, 3.25]);
 });
 

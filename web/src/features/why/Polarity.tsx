@@ -3,7 +3,7 @@ import { Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSines } from "../../api/queries";
 import { Range } from "../../shared/fields";
-import { correlation, decibels, signed } from "../../shared/format";
+import { correlation, decibels, gainText } from "../../shared/format";
 import { Facts, OfferButton } from "../../shared/parts";
 import { Figure, Listen, Paragraph, useLoop } from "./parts";
 
@@ -101,7 +101,7 @@ export function Polarity() {
           min={-12}
           max={12}
           step={0.1}
-          shown={`${signed(gain)} dB`}
+          shown={gainText(gain)}
           onChange={(value) => change(degrees, value)}
         />
         <Facts

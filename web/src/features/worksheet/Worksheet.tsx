@@ -4,7 +4,7 @@ import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode } from "react";
 import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
-import { decibels, shortened } from "../../shared/format";
+import { decibels } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
 import { RowList } from "../../shared/RowList";
 
@@ -115,8 +115,6 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
   // Results of one file are told apart by what was added to its name.
   const alike =
     step.outputs.length > 1 ? commonStart(names.get(step.inputs[0] ?? "") ?? "", step.outputs) : 0;
-  const clips = step.inputs.length + (alike ? 1 : step.outputs.length);
-  const most = clips > 4 ? 11 : clips > 2 ? 15 : 28;
   return (
     <Flex
       id={id}
@@ -143,7 +141,7 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
         {step.inputs.map((ref, n) => (
           <Fragment key={ref}>
             {n > 0 && <Text color="fg.quiet">+</Text>}
-            <Chip title={names.get(ref) ?? ""}>{shortened(names.get(ref) ?? "", most)}</Chip>
+            <Chip name={names.get(ref) ?? ""} title={names.get(ref) ?? ""} />
           </Fragment>
         ))}
         <Text fontWeight={700} px={1} flexShrink={0}>
@@ -151,9 +149,7 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
         </Text>
         <Text color="fg.quiet">→</Text>
         {step.outputs.slice(0, shown).map((clip) => (
-          <Chip key={clip.ref} title={clip.name}>
-            {shortened(clip.name.slice(alike), most)}
-          </Chip>
+          <Chip key={clip.ref} name={clip.name.slice(alike)} title={clip.name} />
         ))}
         {step.outputs.length > shown && (
           <Text color="fg.quiet" whiteSpace="nowrap">

@@ -6,7 +6,7 @@ import { useLateness } from "../../../api/queries";
 import { Committed } from "../../../shared/Committed";
 import { FieldGroup } from "../../../shared/fields";
 import { OfferButton } from "../../../shared/parts";
-import { samplesIn } from "../../../shared/places";
+import { numberIn } from "../../../shared/places";
 import { channelNames } from "../channelNames";
 import { replaced } from "../replaced";
 import { Place } from "../useInputMeasures";
@@ -24,10 +24,10 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
               label={`Delay of ${names[n]}`}
               value={String(samples)}
               refuse={(text) =>
-                samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
+                numberIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
               }
               onCommit={(text) =>
-                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, samplesIn(text) ?? samples) } })
+                onChange({ turn: { ...turn, delay: replaced(turn.delay, n, numberIn(text) ?? samples) } })
               }
             />
           </Flex>

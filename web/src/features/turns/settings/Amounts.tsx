@@ -1,7 +1,7 @@
 /** Sum and level: one amount for each input or channel. */
 import { Flex } from "@chakra-ui/react";
 import { Range, Toggle } from "../../../shared/fields";
-import { signed } from "../../../shared/format";
+import { gainText } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
 import { channelNames } from "../channelNames";
 import { replaced } from "../replaced";
@@ -27,7 +27,7 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
               min={-30}
               max={12}
               step={0.1}
-              shown={`${signed(gains[n] ?? 0)} dB`}
+              shown={gainText(gains[n] ?? 0)}
               onChange={(db) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, db) } })}
             />
             <Toggle label="invert" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
@@ -55,7 +55,7 @@ export function LevelSettings(props: SettingsProps<"level">) {
           min={-30}
           max={30}
           step={0.1}
-          shown={`${signed(db)} dB`}
+          shown={gainText(db)}
           onChange={(value) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, value) } })}
         />
       ))}
@@ -72,7 +72,7 @@ export function LevelSettings(props: SettingsProps<"level">) {
       )}
       {even && String(even) !== String(turn.gains_db) && (
         <OfferButton alignSelf="start" onClick={() => onChange({ turn: { ...turn, gains_db: [...even] } })}>
-          even out: {even.map((db) => signed(db)).join(", ")} dB
+          even out: {even.map((db) => gainText(db)).join(", ")}
         </OfferButton>
       )}
       <Hushes {...props} />

@@ -22,7 +22,7 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
   const set = (change: Partial<Of<"fold">>) => onChange({ turn: { ...turn, ...change } });
   return (
     <>
-      <SelectField label="Take" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
+      <SelectField label="Use" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
       {turn.take === "sum" && <Laws step={step} law={turn.law} onChange={(law) => set({ law })} />}
       {turn.take === "blend" && (
         <Range

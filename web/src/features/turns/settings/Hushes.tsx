@@ -5,7 +5,7 @@ import { Committed } from "../../../shared/Committed";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
 import { count } from "../../../shared/format";
 import { OfferButton, QuietButton } from "../../../shared/parts";
-import { noTime, placeIn, placeText } from "../../../shared/places";
+import { fadeIn, noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
 import { channelNames } from "../channelNames";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
@@ -187,10 +187,8 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
           <Committed
             label="Fades in milliseconds"
             value={String(hush.fade_ms)}
-            refuse={(text) =>
-              /^\s*\d+(\.\d+)?\s*$/.test(text) && Number(text) <= 10_000 ? null : "Enter 0 to 10,000 ms."
-            }
-            onCommit={(text) => onChange({ fade_ms: Number(text) })}
+            refuse={(text) => (fadeIn(text) === null ? "Enter 0 to 10,000 ms." : null)}
+            onCommit={(text) => onChange({ fade_ms: fadeIn(text) ?? 0 })}
           />
         </Field>
       </Flex>

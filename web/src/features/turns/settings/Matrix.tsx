@@ -1,7 +1,7 @@
 import { Box, Text } from "@chakra-ui/react";
 import type { Of } from "../../../api/turns";
 import { Range } from "../../../shared/fields";
-import { signed } from "../../../shared/format";
+import { gainText, signed } from "../../../shared/format";
 import type { SettingsProps } from "./common";
 
 const AMOUNTS: readonly (readonly [keyof Omit<Of<"matrix">, "kind">, string, string])[] = [
@@ -36,7 +36,7 @@ function Headroom({ turn }: { turn: Of<"matrix"> }) {
   const worst = Math.max(Math.abs(turn.ll) + Math.abs(turn.lr), Math.abs(turn.rl) + Math.abs(turn.rr));
   return (
     <Box fontSize="xs" color="fg.quiet">
-      <Text>{worst <= 1 ? "It can’t clip." : `Worst-case peak: +${signed(20 * Math.log10(worst))} dB.`}</Text>
+      <Text>{worst <= 1 ? "It can’t clip." : `Worst-case peak: ${gainText(20 * Math.log10(worst))}.`}</Text>
     </Box>
   );
 }

@@ -2,6 +2,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight } from "lucide-react";
 import type { Of } from "../../../api/turns";
 import { SelectField } from "../../../shared/fields";
+import { Name } from "../../../shared/Name";
 import { QuietButton } from "../../../shared/parts";
 import type { SettingsProps } from "./common";
 
@@ -81,9 +82,7 @@ function Side({ letter, name }: { letter: string; name: string }) {
       <Text color={color} fontWeight={700} minW={3}>
         {letter}
       </Text>
-      <Text truncate title={name}>
-        {name}
-      </Text>
+      <Name>{name}</Name>
     </Flex>
   );
 }

@@ -4,7 +4,7 @@ import { Text } from "@chakra-ui/react";
 
 import type { Of } from "../../../api/turns";
 import { Range, SelectField, Toggle } from "../../../shared/fields";
-import { signed } from "../../../shared/format";
+import { gainText } from "../../../shared/format";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
@@ -40,12 +40,12 @@ export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">
         min={OFF}
         max={12}
         step={0.5}
-        shown={turn.side_db === "off" ? "off" : `${signed(turn.side_db)} dB`}
+        shown={turn.side_db === "off" ? "off" : gainText(turn.side_db)}
         onChange={(value) => set({ side_db: value < LEAST ? "off" : value })}
       />
       {poor !== null && (
         <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "trouble" : "fg.quiet"}>
-          Above {signed(poor)} dB the side is louder than the mid: correlation turns negative and a mono sum
+          Above {gainText(poor)} the side is louder than the mid: correlation turns negative and a mono sum
           loses more than 3 dB.
         </Text>
       )}

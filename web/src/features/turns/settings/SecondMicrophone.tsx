@@ -6,9 +6,9 @@ import { useBlending } from "../../../api/queries";
 import type { Of } from "../../../api/turns";
 import { Committed } from "../../../shared/Committed";
 import { Field, Toggle } from "../../../shared/fields";
-import { correlation as correlationText, signed } from "../../../shared/format";
+import { correlation as correlationText, gainText } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
-import { samplesIn } from "../../../shared/places";
+import { numberIn } from "../../../shared/places";
 import { useSettled } from "../../../shared/settled";
 import { Place } from "../useInputMeasures";
 
@@ -30,10 +30,8 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
         <Committed
           label="Delay of right (samples)"
           value={String(turn.delay)}
-          refuse={(text) =>
-            samplesIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null
-          }
-          onCommit={(text) => onChange({ delay: samplesIn(text) ?? turn.delay })}
+          refuse={(text) => (numberIn(text) === null ? `“${text.trim()}” is not a number of samples.` : null)}
+          onCommit={(text) => onChange({ delay: numberIn(text) ?? turn.delay })}
         />
       </Field>
       {data && <Bands found={data} />}
@@ -59,7 +57,7 @@ export function bestText({ flip, delay, gain_db }: NonNullable<Blending["best"]>
     flip ? "right inverted" : "",
     delay ? `right ${Math.abs(delay)} samples ${delay > 0 ? "later" : "earlier"}` : "",
   ].filter(Boolean);
-  return `${parts.join(", ") || "as they are"}, lows ${gain_db > 0 ? "+" : ""}${signed(gain_db)} dB`;
+  return `${parts.join(", ") || "as they are"}, lows ${gainText(gain_db)}`;
 }
 
 const [MOST, LEAST] = [6, -18]; // dB
@@ -93,7 +91,7 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
               />
             </Box>
             <Text w="5.5em" textAlign="right">
-              {level_db === null ? "–" : `${signed(level_db)} dB`}
+              {gainText(level_db)}
             </Text>
           </Flex>
         );
