@@ -141,13 +141,23 @@ bench-listening: setup .stamps/dev .stamps/chromium
 bench-lists: setup .stamps/dev .stamps/chromium
 	$(BIN)/python -m bench.lists
 
-# How well the centre is told from the rest, on mixes whose parts are known; writes docs/centre.md.
-bench-centre: setup .stamps/dev
+# How well a voice and the centre are told from the rest, on mixes whose parts are known; writes docs/centre.md.
+bench-centre: setup .stamps/dev .stamps/synths
 	$(BIN)/python -m bench.centre
 
-# Teaches the learned mask of the centre, anew and from seeds; needs a sound font (package timgm6mb-soundfont).
-learn: setup .stamps/dev
-	$(BIN)/python -m bench.learn
+# Teaches the voice mask: fetches sounds, makes songs (an hour on two cores), goes on from the weights that are there
+# for MINUTES; with ANEW=--anew from chance.
+learn: setup .stamps/dev .stamps/synths .stamps/learn
+	$(BIN)/python -m bench.learn --minutes $(or $(MINUTES),75) $(ANEW)
+
+.stamps/synths:
+	@mkdir -p .stamps
+	$(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends espeak-ng libfluidsynth3
+	@touch $@
+
+.stamps/learn: .stamps/dev requirements-learn.txt
+	$(BIN)/pip install -q -r requirements-learn.txt
+	@touch $@
 
 screenshots: setup .stamps/dev .stamps/chromium
 	$(BIN)/python docs/take_screenshots.py

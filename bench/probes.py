@@ -255,8 +255,8 @@ def wedge_rates() -> tuple[float, float]:
     """Times real time on one core: the wedge, and scipy's transforms alone with the same window and hop."""
     import scipy.signal
 
+    from wedge_turn.core.centre.extraction import Extraction, Shape, window_size
     from wedge_turn.core.centre.pages import PAGE
-    from wedge_turn.core.centre.wedge import Shape, Wedge, window_size
 
     rate, pages = 44_100, 10
     wave = 0.1 * np.random.default_rng(3).standard_normal((PAGE * (pages + 2), 2))
@@ -267,7 +267,7 @@ def wedge_rates() -> tuple[float, float]:
         out[first - start : last - start] = wave[first:last]
         return out
 
-    wedge, size = Wedge(read, rate, Shape()), window_size(rate)
+    wedge, size = Extraction(read, rate, Shape()), window_size(rate)
     window = np.sqrt(scipy.signal.windows.hann(size, sym=False))
     transform = scipy.signal.ShortTimeFFT(window, size // 2, rate)
 

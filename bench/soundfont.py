@@ -1,7 +1,7 @@
 """Sampled instruments from the sound font that a Debian package has put in place (timgm6mb-soundfont, for one)."""
 
 import logging
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 from typing import Final
 
@@ -14,25 +14,6 @@ from wedge_turn.demo.synth import shaped
 FONTS: Final = Path("/usr/share/sounds/sf2")
 Wave = NDArray[np.float64]
 logging.getLogger().setLevel(logging.ERROR)  # sf2utils tells the root logger of every sample with an odd loop
-
-
-Player = Callable[[float, float], Wave]  # of a pitch in Hz and a length in seconds
-
-
-def instruments(names: Sequence[str], rate: int) -> dict[str, Player]:
-    """Players of the first font's longest looped samples called so. Raises FileNotFoundError where one is missing."""
-    with next(iter(sorted(FONTS.glob("*.sf2")))).open("rb") as file:
-        samples = Sf2File(file).samples
-        players = {}
-        for name in names:
-            named = [s for s in samples if s.name and name in s.name.lower() and s.end_loop - s.start_loop > 60]
-            fits = [s for s in named if s.duration > 0.05 and s.end_loop <= s.duration * s.sample_rate]
-            if not fits:
-                raise FileNotFoundError(f"the sound font has no {name}")
-            longest = max(fits, key=lambda one: one.duration)
-            wave = np.frombuffer(longest.raw_sample_data, "<i2") / 32_768
-            players[name] = _player(wave, longest.start_loop, longest.end_loop, longest.sample_rate, rate)
-    return players
 
 
 def sampled(name: str, rate: int) -> Callable[[float, float], Wave] | None:

@@ -29,7 +29,7 @@ def revision(job: Json) -> str:
 
 def test_audio_of_sides_and_centre_is_what_the_core_computes(client: TestClient, job: Json, tmp_path: Path) -> None:
     source = song(client, job, tmp_path)
-    view = add(client, job, "centre", [source["ref"]], keep="both")
+    view = add(client, job, "centre", [source["ref"]], keep="both", method="wedge")
     sides, centre = view["steps"][0]["outputs"]
     parts = [floats(client, view, "samples", clip=one["ref"], start=0, frames=3 * RATE) for one in (sides, centre)]
     whole = floats(client, view, "samples", clip=source["ref"], start=0, frames=3 * RATE)

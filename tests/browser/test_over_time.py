@@ -139,7 +139,7 @@ def test_a_session_is_delivered_over_one_range_by_the_clock(page: Page, tmp_path
     axis = page.get_by_test_id("time-axis").bounding_box()
     assert axis is not None
     select_range(page, int(axis["width"] * 0.5), int(axis["width"] * 0.8))
-    page.get_by_role("button", name="Deliver 4 files").click()
+    page.get_by_role("button", name="Review and deliver…").click()
     page.get_by_label("Range of each file").select_option("A range of recorded time")
     expect(page.get_by_label("Range from")).to_have_value(re.compile(r"^10:00:0[12]\."))
     page.get_by_label("Range from").fill("10:00:02")
@@ -150,7 +150,7 @@ def test_a_session_is_delivered_over_one_range_by_the_clock(page: Page, tmp_path
     expect(page.get_by_role("row", name=re.compile("take-3"))).to_contain_text("has no timestamp")
     expect(page.get_by_role("row", name=re.compile("take-0"))).to_contain_text("10:00:02.000")
     page.get_by_role("link", name="Back to the worksheet").click()
-    page.get_by_role("button", name="Deliver 4 files").click()
+    page.get_by_role("button", name="Review and deliver…").click()
     page.get_by_role("button", name="Leave them out").click()
     expect(page.get_by_role("button", name="Deliver 2 files")).to_be_enabled()
     delivered = deliver_and_download(page, tmp_path)

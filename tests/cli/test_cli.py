@@ -183,3 +183,18 @@ def test_a_range_of_each_result_is_written_in_recorded_time_too(tmp_path: Path) 
     assert "leave these files out" in refused.stderr
     unknown = run("apply", "swap", *files, "--range", "1:02", "--out", tmp_path / "no")
     assert "“1:02” isn't a range" in unknown.stderr
+
+
+def test_what_to_expect_of_a_centre_is_said_for_every_method(tmp_path: Path) -> None:
+    mono = noise(5, 48_000, 1, 20)
+    source = write_wav(tmp_path / "twin.wav", np.hstack([mono, mono]))
+    for method in ("voice", "wedge", "difference"):
+        done = run("apply", "centre", source, "--out", tmp_path / method, "--set", f"method={method}")
+        assert done.returncode == 0
+        assert "Left and right of twin are identical: everything is centre" in done.stderr
+
+
+def test_the_learned_mask_of_a_recipe_is_computed_by_the_voice_method(tmp_path: Path) -> None:
+    source = write_wav(tmp_path / "duet.wav", noise(6, 48_000, 2, 20))
+    done = output("apply", "centre", source, "--out", tmp_path / "out", "--set", "method=learned", "--json")
+    assert [finding["code"] for finding in done["findings"]] == ["method-replaced"]

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from helpers import engine_on, read_ints, write_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.bands import band_filter, edges
+from wedge_turn.core.centre.extraction import VOICE_PAGE
 from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
@@ -25,6 +26,7 @@ from wedge_turn.core.turns import Centre
 
 RATE = 44_100
 FRAMES = 3 * PAGE + 1_234
+LONG = VOICE_PAGE + PAGE + 1_234  # more than one page of every method
 
 
 def centre(folder: Path, block: np.ndarray, turn: Centre, rate: int = RATE, bits: int = 24) -> Engine:
@@ -61,9 +63,12 @@ def at(block: np.ndarray, hertz: float, rate: int = RATE) -> float:
 
 MIX = np.stack([sine(997) + sine(300) + sine(2_000), sine(997) + sine(3_000)], axis=1)
 SETTINGS = [
-    Centre(), Centre(keep="both"), Centre(keep="centre", low_hz=0, high_hz="max"), Centre(position=-0.6, opening=1.7),
-    Centre(strength=0.7, depth=0.6), Centre(protect_drums=True), Centre(method="difference"),
-    Centre(method="learned", position=0.3, strength=2.5), Centre(method="learned", protect_drums=True, keep="both"),
+    Centre(), Centre(position=0.3, strength=2.5), Centre(protect_drums=True, keep="both"),
+    Centre(low_hz=200, depth=0.6),
+    Centre(method="wedge"), Centre(method="wedge", keep="both"),
+    Centre(method="wedge", keep="centre", low_hz=0, high_hz="max"), Centre(method="wedge", position=-0.6, opening=1.7),
+    Centre(method="wedge", strength=0.7, depth=0.6), Centre(method="wedge", protect_drums=True),
+    Centre(method="difference"),
     Centre(method="difference", low_hz=200), Centre(method="difference", low_hz=150, high_hz=6_000, keep="both"),
     Centre(method="difference", low_hz=150, lows="left"),
     Centre(method="difference", low_hz=150, lows="right", keep="both"),
@@ -72,14 +77,15 @@ SETTINGS = [
 
 @pytest.mark.parametrize("turn", SETTINGS, ids=lambda t: t.model_dump_json(exclude_defaults=True))
 def test_a_stretch_alone_equals_the_same_stretch_of_the_whole(turn: Centre, tmp_path: Path) -> None:
-    mix = np.stack([noise(1), noise(2)], axis=1)
+    length = LONG if turn.method == "voice" else FRAMES
+    mix = np.stack([noise(1, length), noise(2, length)], axis=1)
     whole = heard(centre(tmp_path, mix, turn))
     rng = np.random.default_rng(3)
     for _ in range(4):
-        start = int(rng.integers(-50, FRAMES))
+        start = int(rng.integers(-50, length))
         frames = int(rng.integers(1, 2 * PAGE))
         alone = centre(tmp_path, mix, turn).clip("step:only:0").read(start, frames)
-        inside = slice(max(0, -start), max(0, min(frames, FRAMES - start)))
+        inside = slice(max(0, -start), max(0, min(frames, length - start)))
         assert alone[inside].tobytes() == whole[start + inside.start : start + inside.stop].tobytes()
         assert not alone[: inside.start].any()
         assert not alone[inside.stop :].any()
@@ -88,7 +94,7 @@ def test_a_stretch_alone_equals_the_same_stretch_of_the_whole(turn: Centre, tmp_
 @given(
     position=st.floats(-1, 1), opening=st.floats(0.2, 3), strength=st.floats(0.3, 5), depth=st.floats(0, 1),
     low=st.sampled_from([0.0, 60.0, 180.0, 400.0]), rate=st.sampled_from([8_000, 44_100, 96_000, 192_000]),
-    method=st.sampled_from(["wedge", "learned"]),
+    method=st.sampled_from(["wedge", "voice"]),
 )  # fmt: skip
 @settings(max_examples=15)
 def test_sides_and_centre_add_up(
@@ -96,17 +102,17 @@ def test_sides_and_centre_add_up(
 ) -> None:
     mix = np.stack([noise(4, 90_000), noise(5, 90_000) + sine(300, 90_000)], axis=1)
     turn = Centre.model_validate(
-        {"keep": "both", "method": method, "position": position, "opening": opening, "strength": strength,
-         "depth": depth, "low_hz": low, "high_hz": "max"}
+        {"keep": "both", "method": method, "position": position, "opening": opening if method == "wedge" else 1,
+         "strength": strength, "depth": depth, "low_hz": low, "high_hz": "max"}
     )  # fmt: skip
     engine = centre(tmp_path, mix, turn, rate)
     source = engine.clip("source:0").read(0, 90_000)
     assert np.abs(heard(engine, 0) + heard(engine, 1) - source).max() < 1e-12
 
 
-@pytest.mark.parametrize("turn", [Centre(keep="both"), Centre(keep="both", method="difference", low_hz=180),
-                                  Centre(keep="both", method="difference"),
-                                  Centre(keep="both", method="learned")])  # fmt: skip
+@pytest.mark.parametrize("turn", [Centre(keep="both", method="wedge"), Centre(keep="both", method="difference"),
+                                  Centre(keep="both", method="difference", low_hz=180),
+                                  Centre(keep="both")])  # fmt: skip
 @pytest.mark.parametrize("bits", [16, 24])
 def test_written_files_add_up_within_minus_120_db(turn: Centre, bits: int, tmp_path: Path) -> None:
     engine = centre(tmp_path, MIX * 0.4, turn, bits=bits)
@@ -156,12 +162,12 @@ def test_lows_of_one_side_give_a_mono_file(tmp_path: Path) -> None:
 
 
 def test_the_wedge_takes_a_centred_sine_and_leaves_those_aside(tmp_path: Path) -> None:
-    engine = centre(tmp_path, MIX, Centre(keep="both"))
+    engine = centre(tmp_path, MIX, Centre(method="wedge", keep="both"))
     sides, middle = heard(engine, 0), heard(engine, 1)
     assert 20 * math.log10(at(sides[:, 0], 997) / 0.2) < -20
     assert at(middle[:, 0], 997) == pytest.approx(0.2, rel=0.1)
-    assert at(sides[:, 0], 2_000) == pytest.approx(0.2, rel=0.06)
-    assert at(sides[:, 1], 3_000) == pytest.approx(0.2, rel=0.06)
+    assert at(sides[:, 0], 2_000) == pytest.approx(0.2, rel=0.11)
+    assert at(sides[:, 1], 3_000) == pytest.approx(0.2, rel=0.11)
 
 
 @pytest.mark.parametrize("position", [-0.7, -0.3, 0.5])
@@ -169,25 +175,26 @@ def test_the_wedge_follows_its_position(position: float, tmp_path: Path) -> None
     """A source panned by the law of equal power is taken out where it stands, and left where the wedge is not."""
     angle = np.pi / 4 * (1 + position)
     mix = np.stack([np.cos(angle) * sine(997), np.sin(angle) * sine(997)], axis=1)
-    there = heard(centre(tmp_path, mix, Centre(position=position)))
-    elsewhere = heard(centre(tmp_path, mix, Centre(position=-math.copysign(1, position))))
+    there = heard(centre(tmp_path, mix, Centre(method="wedge", position=position)))
+    elsewhere = heard(centre(tmp_path, mix, Centre(method="wedge", position=-math.copysign(1, position))))
     assert level(there, mix) < -20
     assert level(elsewhere, mix) > -3
 
 
 def test_little_of_unrelated_noise_is_centre(tmp_path: Path) -> None:
     mix = np.stack([noise(6), noise(7)], axis=1)
-    for turn in (Centre(), Centre(strength=3), Centre(low_hz=0, high_hz="max"), Centre(method="learned")):
-        assert level(heard(centre(tmp_path, mix, turn)), mix) > -1
+    wedges = [Centre(method="wedge", low_hz=0, high_hz="max"), Centre(method="wedge", strength=3)]
+    for turn in (Centre(), Centre(method="wedge"), *wedges):
+        assert level(heard(centre(tmp_path, mix, turn)), mix) > -1.5
 
 
 def test_outside_the_band_and_without_depth_nothing_changes(tmp_path: Path) -> None:
     low = np.stack([sine(60)] * 2, axis=1)
     middle = slice(PAGE // 2, -PAGE // 2)  # where a sine begins and ends, it is not only itself
-    assert level((heard(centre(tmp_path, low, Centre(low_hz=240))) - low)[middle], low[middle]) < -60
-    engine = centre(tmp_path, MIX, Centre(depth=0))
+    assert level((heard(centre(tmp_path, low, Centre(method="wedge", low_hz=240))) - low)[middle], low[middle]) < -60
+    engine = centre(tmp_path, MIX, Centre(method="wedge", depth=0))
     assert np.array_equal(heard(engine), engine.clip("source:0").read(0, FRAMES))
-    half = heard(centre(tmp_path, np.stack([sine(997)] * 2, axis=1), Centre(depth=0.5)))
+    half = heard(centre(tmp_path, np.stack([sine(997)] * 2, axis=1), Centre(method="wedge", depth=0.5)))
     assert at(half[:, 0], 997) == pytest.approx(0.1, rel=0.02)
 
 
@@ -198,7 +205,7 @@ def test_drums_are_protected(tmp_path: Path) -> None:
     for start in range(4_000, FRAMES - 4_000, 22_050):
         strokes[start : start + 3_000] += rng.standard_normal(3_000) * np.exp(-np.arange(3_000) / 400) * 0.4
     mix = np.stack([strokes + sine(997)] * 2, axis=1)
-    whole = {"low_hz": 0.0, "high_hz": "max"}
+    whole = {"method": "wedge", "low_hz": 0.0, "high_hz": "max"}
     turns = [Centre.model_validate({**whole, "protect_drums": on}) for on in (False, True)]
     bare, kept = (heard(centre(tmp_path, mix, turn))[:, 0] for turn in turns)
     struck = strokes != 0
@@ -230,8 +237,8 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
     mix = rest + lead[:, None]
     shares = {}
     for name, turn in (
-        ("wedge", Centre(keep="both")),
-        ("learned", Centre(keep="both", method="learned")),
+        ("wedge", Centre(keep="both", method="wedge")),
+        ("voice", Centre(keep="both")),
         ("difference", Centre(keep="both", method="difference", low_hz=180)),
     ):
         engine = centre(tmp_path, mix, turn)
@@ -243,7 +250,7 @@ def test_separation_is_better_than_the_classic_way(tmp_path: Path) -> None:
         ]
         shares[name] = scores[0]
     assert (shares["wedge"] > shares["difference"] + 4).all()
-    assert (shares["learned"] > shares["difference"] + 4).all()
+    assert (shares["voice"] > shares["difference"] + 4).all()
 
 
 def clicks(sound: np.ndarray, border: int) -> bool:
@@ -253,17 +260,19 @@ def clicks(sound: np.ndarray, border: int) -> bool:
     return bool(bends[1_994:2_004].max() > 1.5 * around.max())
 
 
-@pytest.mark.parametrize("method", ["wedge", "learned"])
+@pytest.mark.parametrize("method", ["wedge", "voice"])
 def test_real_recordings_come_through_without_clicks(method: str, recording: Callable[[str], Path]) -> None:
     """Nothing that is no number, and no step at the border of two pages that the rest does not have."""
-    for name in ("loop_garzul.flac", "Marimbach.ogg", "perc_bell.flac"):
+    size = VOICE_PAGE if method == "voice" else PAGE
+    names = ("loop_garzul.flac", "Marimbach.ogg", "perc_bell.flac")
+    for name in names:
         with opened([recording(name)]) as [(_, file)]:
             engine = engine_on(Centre.model_validate({"keep": "both", "method": method}), file)
             for output in (0, 1):
                 sound = heard(engine, output)
                 assert np.isfinite(sound).all()
-                borders = range(PAGE, len(sound) - 2_000, PAGE)
-                assert borders
+                borders = range(size, len(sound) - 2_000, size)
+                assert borders or method == "voice"
                 for border in borders:
                     assert not clicks(sound, border)
                     broken = sound.copy()
@@ -274,5 +283,18 @@ def test_real_recordings_come_through_without_clicks(method: str, recording: Cal
 def test_contradictory_settings_are_refused(tmp_path: Path) -> None:
     with pytest.raises(TurnInputError, match="nothing lies between"):
         centre(tmp_path, MIX, Centre(low_hz=5_000, high_hz=400))
+    with pytest.raises(TurnInputError, match="only the wedge has a width"):
+        centre(tmp_path, MIX, Centre(opening=2))
     with pytest.raises(TurnInputError, match="stereo"):
         engine_on(Centre(), WavFile(write_wav(tmp_path / "m.wav", np.zeros((10, 1), np.int64))))
+
+
+def test_lines_of_the_learned_mask_are_computed_by_the_voice_method(tmp_path: Path) -> None:
+    stored = {"kind": "centre", "method": "learned", "opening": 1.7, "strength": 2.0}
+    turn = Centre.model_validate(stored)
+    assert (turn.method, turn.opening, turn.strength) == ("voice", 1, 2)
+    engine = centre(tmp_path, MIX, turn)
+    (finding,) = engine.sheet.outcomes["only"].findings
+    assert finding.code == "method-replaced"
+    assert Centre.model_validate(turn.model_dump()) == turn
+    assert not centre(tmp_path, MIX, Centre(strength=2.0)).sheet.outcomes["only"].findings

@@ -8,7 +8,7 @@ import scipy.signal
 
 from helpers import write_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.centre_findings import centre_findings
+from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.engine import clip_of
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure.analysis import analyse
@@ -99,7 +99,7 @@ def voice(seed: int = 0) -> np.ndarray:
 def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     def said(left: np.ndarray, right: np.ndarray) -> list[str]:
         made = clip(tmp_path, np.stack([left, right], axis=1))
-        return [n.code for n in centre_findings("x", survey(made), expect(made, 0, made.form.frames))]
+        return [n.code for n in centre_findings("x", made.form, survey(made), expected_of(made))]
 
     one, two, lead = voice(1), voice(2), voice(3)
     assert said(lead, lead) == ["all-centre"]
@@ -107,6 +107,8 @@ def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     assert "opposite-polarity" in said(lead, -lead + 0.1 * one)
     assert said(lead + 0.35 * one, lead + 0.35 * two) == []
     assert "narrow-stereo" in said(lead + 0.1 * one, lead + 0.1 * two)
+    assert "delay" in said(lead + 0.1 * one, np.roll(lead, 30) + 0.1 * two)
+    assert "tilted-centre" in said(1.4 * lead + 0.1 * one, lead + 0.1 * two)
 
 
 @pytest.mark.parametrize("position", [-0.5, 0.0, 0.6])

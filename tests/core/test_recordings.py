@@ -102,7 +102,7 @@ def test_speech_round_trips_through_mid_side(recording: Find, tmp_path: Path) ->
 def test_of_two_speakers_aside_the_wedge_takes_nothing_where_one_is_silent(recording: Find) -> None:
     """Neither stands in the middle: what the centre holds is far below what stays."""
     file = WavFile(recording("M1F1-float32-AFsp.wav"))
-    engine = engine_on(Centre(keep="both"), file, names=["talk"])
+    engine = engine_on(Centre(method="wedge", keep="both"), file, names=["talk"])
     sides, centre = (engine.clip(f"step:only:{n}").read(0, file.form.frames) for n in (0, 1))
     assert 10 * math.log10(np.mean(centre**2) / np.mean(sides**2)) < -15
     assert np.abs(sides + centre - file.read(0, file.form.frames)).max() < 1e-12

@@ -22,7 +22,8 @@ from wedge_turn.api.models import (
     SourceDetails,
 )
 from wedge_turn.api.views import source_view
-from wedge_turn.core.centre_findings import centre_findings
+from wedge_turn.core.centre.pages import LOOKAHEAD
+from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import hushing, pictures
@@ -30,7 +31,7 @@ from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.blending import Blending, blending
 from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.lateness import Lateness, lateness
-from wedge_turn.core.measure.map import energy_map, expect
+from wedge_turn.core.measure.map import energy_map
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import Judgement, judge
 from wedge_turn.core.plan import Ref, key_of
@@ -40,7 +41,6 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[De
 
 MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
 STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that reads
-EXPECT_SECONDS: Final = 60
 MOST_COMPARED: Final = 8
 OCTETS: Final = "application/octet-stream"
 # A revision never changes, so its samples may be kept by the browser.
@@ -102,6 +102,9 @@ def get_samples(
         raise BadRequestError(f"At most {MOST_SAMPLES:,} samples can be asked for at once")
     stretch = max(1, STRETCH_SAMPLES // whole.form.channels)
     first = ctx.tasks.scheduler.run("hear", whole.read, start, min(stretch, frames))
+    later = start + frames + LOOKAHEAD
+    if whole.is_computed and later < whole.form.frames:
+        ctx.tasks.scheduler.start("look", whole.read, later, 1)  # so that its page is there when it is listened to
     if frames <= stretch:
         return _binary(first)
 
@@ -200,10 +203,9 @@ def get_blending(
 def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ExpectationView:
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
-    frames = min(whole.form.frames, EXPECT_SECONDS * whole.form.rate)
-    expectation = ctx.tasks.scheduler.run("look", expect, whole, (whole.form.frames - frames) // 2, frames)
+    expectation = ctx.tasks.scheduler.run("look", expected_of, whole)
     name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
-    findings = centre_findings(name, _measured(ctx, key, whole), expectation)
+    findings = centre_findings(name, whole.form, _measured(ctx, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=findings)
 
 

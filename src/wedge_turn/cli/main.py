@@ -98,6 +98,7 @@ def apply(
             lambda refs: Order(refs, depth, dither=dither, range=trim, overwrite=overwrite),
             progress,
             stretch_of(over, fade) if over else None,
+            lambda finding: typer.echo(f"  {finding.message}", err=True),
         )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))

@@ -64,6 +64,6 @@ def preload() -> None:
     which would otherwise stop everything for a quarter of a second now and then to look through it.
     """
     warm_up()
-    importlib.import_module("wedge_turn.core.centre.wedge")  # with what else is loaded where it is first needed
+    importlib.import_module("wedge_turn.core.centre.extraction")  # with what else is loaded where it is first needed
     gc.collect()
     gc.freeze()

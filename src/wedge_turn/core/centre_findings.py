@@ -2,8 +2,10 @@
 
 from typing import Final
 
-from wedge_turn.core.findings import OPPOSITE, FileFinding, signed
-from wedge_turn.core.measure.map import Expectation
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.engine import Signal
+from wedge_turn.core.findings import OPPOSITE, SAME_SOUND_COHERENCE, FileFinding, about_delay, signed
+from wedge_turn.core.measure.map import Expectation, expect
 from wedge_turn.core.measure.measures import Measures
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
@@ -11,9 +13,18 @@ LITTLE_SHARED: Final = 0.08
 ALL_SHARED_DB: Final = -40.0
 MUCH_BETWEEN: Final = 0.35
 NARROW_DB: Final = -14.0
+# How much louder one channel may be before a centre that both share counts as off the middle.
+TILTED_DB: Final = 1.5
+MEASURED_SECONDS: Final = 60
 
 
-def centre_findings(name: str, measures: Measures, expectation: Expectation) -> list[FileFinding]:
+def expected_of(signal: Signal) -> Expectation:
+    """What a centre turn will find, by the minute in the middle of a clip."""
+    frames = min(signal.form.frames, MEASURED_SECONDS * signal.form.rate)
+    return expect(signal, (signal.form.frames - frames) // 2, frames)
+
+
+def centre_findings(name: str, form: Form, measures: Measures, expectation: Expectation) -> list[FileFinding]:
     """What to expect of taking the centre of this clip out, before it is done."""
     sides = measures.sides
     if sides is None or sides.correlation is None:
@@ -33,6 +44,17 @@ def centre_findings(name: str, measures: Measures, expectation: Expectation) -> 
             "their difference. Invert one channel first."
         )
         say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation})
+    for delay in about_delay(sides, form):
+        message = f"{delay.message} A voice that is late in one channel is not in the middle: align first."
+        findings.append(delay.model_copy(update={"message": message}))
+    leans = sides.balance_db or 0.0
+    if abs(leans) >= TILTED_DB and sides.coherence >= SAME_SOUND_COHERENCE:
+        louder = "left" if leans > 0 else "right"
+        message = (
+            f"The {louder} channel of {name} is {abs(leans):.1f} dB louder: what both share is off the middle. Level "
+            "the channels first, or move the position."
+        )
+        say("tilted-centre", "off the middle", message, {"balance_db": leans})
     if expectation.shared < LITTLE_SHARED:
         share = 100 * expectation.shared
         message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."

@@ -99,6 +99,11 @@ class Clip:
         return alone and all(isinstance(source, Computed) and source.keeps_samples for source in self.sources)
 
     @property
+    def is_computed(self) -> bool:
+        """Whether any of it is computed in pages when it is read."""
+        return any(isinstance(source, Computed) for source in self.sources)
+
+    @property
     def damaged(self) -> int:
         """How many samples of its sources are damage, for which silence is read."""
         return sum(source.damaged for source in self.sources)
@@ -231,7 +236,7 @@ class Engine:
         keeps_samples = isinstance(outcome, WindowOutcome) and outcome.keeps_samples
         computation = _computation(step, heard, info)
         key = self.sheet.key(step_ref(step.id, 0))
-        pages = self._pages(key, lambda: Pages(computation.page, outcome.frames))
+        pages = self._pages(key, lambda: Pages(computation.page, outcome.frames, computation.size))
         for n, (output, part) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
             self._sounds[step_ref(step.id, n)] = Computed(pages, part, output, heard, keeps_samples=keeps_samples)
 
@@ -245,7 +250,8 @@ def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
         turned = apply(outcome, [heard])[0].read
     else:
         inner = step.turn.computation(heard.read, info)
-        pages, part, channels = Pages(inner.page, outcome.frames), inner.results[0], outcome.outputs[0].form.channels
+        pages, part = Pages(inner.page, outcome.frames, inner.size), inner.results[0]
+        channels = outcome.outputs[0].form.channels
 
         def turned(start: int, frames: int) -> Block:
             return pages.read(start, frames, part, channels)

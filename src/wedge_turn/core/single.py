@@ -9,16 +9,19 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
+from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest, Progress
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, TurnInputError
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
+from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import MOST_INPUTS, Plan, Sheet, Step, source_ref
 from wedge_turn.core.stretch import Stretch
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, Centre, ClipInfo, Trim
 
 T = TypeVar("T")
 
@@ -69,10 +72,12 @@ def apply_to_files(
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
     over: Stretch | None = None,
+    expected: Callable[[FileFinding], None] = lambda _: None,
 ) -> Manifest:
     """Apply one turn to files, over a stretch or all of each, group by group, and deliver all results into `folder`.
 
-    `order` is given the references of the results and says how they are written.
+    `order` is given the references of the results and says how they are written. What to expect of a centre is said to
+    `expected` before anything is written.
     """
     with opened(paths) as files:
         ids = [str(n) for n in range(len(paths))]
@@ -91,4 +96,9 @@ def apply_to_files(
         )
         sheet = Sheet(plan, infos)
         engine = Engine(sheet, lambda i: files[int(i)][1])
+        if isinstance(turn, Centre):
+            for i in ids:
+                clip = engine.clip(source_ref(i))
+                for finding in centre_findings(infos[i].name, clip.form, survey(clip), expected_of(clip)):
+                    expected(finding)
         return deliver(engine, order(tuple(sheet.ends())), folder, progress, paths)

@@ -3,7 +3,12 @@
 import importlib
 from typing import Final
 
-_KERNELS: Final = [f"wedge_turn.core.{part}.kernels" for part in ("audio", "measure", "centre")]
+_KERNELS: Final = [
+    "wedge_turn.core.audio.kernels",
+    "wedge_turn.core.measure.kernels",
+    "wedge_turn.core.centre.kernels",
+    "wedge_turn.core.centre.voice.network",
+]
 
 
 def warm_up() -> None:

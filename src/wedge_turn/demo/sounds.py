@@ -83,6 +83,12 @@ def gull_pass(rate: int) -> list[Wave]:
 
 def evening_song(rate: int) -> list[Wave]:
     """The keepers' evening song: a lead, bass and drum in the centre, harmonium left, bells right: 32 s."""
+    lead, rest = evening_song_parts(rate)
+    return [a + b for a, b in zip(lead, rest, strict=True)]
+
+
+def evening_song_parts(rate: int) -> tuple[list[Wave], list[Wave]]:
+    """The lead in its room, and everything else, left and right, as they are in the song."""
     rng = np.random.default_rng(1874)
     length, beat = 32.0, 0.5
     lead, second, bass, drum, harmonium, bells = (np.zeros(int(length * rate)) for _ in range(6))
@@ -121,10 +127,13 @@ def evening_song(rate: int) -> list[Wave]:
             at += beats * beat
     for track, loud in ((lead, 0.5), (second, 0.16), (bass, 0.34), (drum, 0.4), (harmonium, 0.25), (bells, 0.2)):
         np.multiply(track, loud / float(np.abs(track).max()), out=track)
-    sides = [bass + drum, bass + drum]
-    for track, to_left, to_right, wet in ((lead, 1.0, 1.0, 0.25), (harmonium, 1.0, 0.25, 0.3), (bells, 0.2, 1.0, 0.4)):
+    voice = room(lead, rng, rate, 1.8, 0.25)
+    rest = [bass + drum, bass + drum]
+    for track, to_left, to_right, wet in ((harmonium, 1.0, 0.25, 0.3), (bells, 0.2, 1.0, 0.4)):
         a, b = room(track, rng, rate, 1.8, wet)
-        sides = [sides[0] + to_left * a, sides[1] + to_right * b]
-    late = int(0.021 * rate)
+        rest = [rest[0] + to_left * a, rest[1] + to_right * b]
     wide = room(second, rng, rate, 1.8, 0.5)
-    return normal(sides[0] + wide[0], sides[1] + delayed(wide[1], late), peak_dbfs=-1.5)
+    rest = [rest[0] + wide[0], rest[1] + delayed(wide[1], int(0.021 * rate))]
+    loudest = max(float(np.abs(a + b).max()) for a, b in zip(voice, rest, strict=True))
+    gain = level(-1.5) / loudest
+    return [gain * wave for wave in voice], [gain * wave for wave in rest]

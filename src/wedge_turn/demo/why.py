@@ -79,8 +79,8 @@ def sound(name: Sound) -> Block:
 _PARTS: Final[dict[Sound, Centre]] = {
     "song-difference": Centre(method="difference"),
     "song-lows-kept": Centre(method="difference", low_hz=180),
-    "song-sides": Centre(strength=0.5),
-    "song-centre": Centre(keep="centre", strength=0.5),
+    "song-sides": Centre(method="wedge", strength=0.5),
+    "song-centre": Centre(method="wedge", keep="centre", strength=0.5),
 }
 
 
@@ -114,7 +114,7 @@ def _part(turn: Centre) -> Block:
     """What a centre turn makes of the little song, in both ears."""
     song = _Memory(sound("song"))
     computation = turn.computation(song.read_around, ClipInfo("song", song.form))
-    pages = Pages(computation.page, song.form.frames)
+    pages = Pages(computation.page, song.form.frames, computation.size)
     both = pages.read(0, song.form.frames, computation.results[0], 2)
     return both * min(1.0, 0.9 / float(np.abs(both).max()))
 

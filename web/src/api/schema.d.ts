@@ -902,19 +902,26 @@ export interface components {
             keep: "sides" | "centre" | "both";
             /**
              * Method
-             * @description How the centre is separated from the rest.
-             * @default wedge
+             * @description What is separated: a voice, everything in the middle, or by one channel minus the other.
+             * @default voice
              * @enum {string}
              */
-            method: "wedge" | "difference" | "learned";
+            method: "voice" | "wedge" | "difference";
+            /**
+             * Replaces
+             * @description The method that this line was made with, where it is gone.
+             * @default
+             * @enum {string}
+             */
+            replaces: "" | "learned";
             /**
              * Low Hz
-             * @description Below this nothing is cut, 0 for no limit; by default 180, none for a difference.
+             * @description Below this nothing is cut, 0 for no limit; by default 180 for the wedge, else none.
              */
             low_hz?: number | null;
             /**
              * High Hz
-             * @description Above this nothing is cut, `max` for no limit; by default 10000, none for a difference.
+             * @description Above this nothing is cut, `max` for no limit; by default 10000 for the wedge, else none.
              */
             high_hz?: number | "max" | null;
             /**
@@ -932,13 +939,13 @@ export interface components {
             position: number;
             /**
              * Opening
-             * @description How wide the wedge is.
+             * @description How wide the wedge is; 1 for a voice.
              * @default 1
              */
             opening: number;
             /**
              * Strength
-             * @description 0.5 cuts deep, 3 cuts clean.
+             * @description 0.5 takes more, 3 takes less.
              * @default 1.5
              */
             strength: number;

@@ -136,6 +136,7 @@ export const DEFAULTS = {
     kind: "centre",
     keep: "both",
     method: "wedge",
+    replaces: "",
     low_hz: null,
     high_hz: null,
     lows: "both",

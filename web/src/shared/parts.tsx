@@ -39,7 +39,7 @@ export function AsidePane({ label, children }: { label: string; children: ReactN
       aria-label={label}
       direction="column"
       gap={3}
-      w="clamp(300px, 18vw, 400px)"
+      w={{ base: "300px", "2xl": "360px" }}
       flexShrink={0}
       borderLeftWidth={1}
       borderColor="line"

@@ -24,6 +24,8 @@ Read = Callable[[int, int], Block]
 class Difference:
     """Pages of sides and centre. Channels: those of the sides (one or two), then the two of the centre."""
 
+    size = PAGE
+
     def __init__(self, read: Read, rate: int, low: float, high: float, lows: Lows, side_channels: int) -> None:
         """`side_channels` is two where the original is kept outside the band in both, else one."""
         self._read = read

@@ -23,7 +23,7 @@ def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, differ
 
 
 # How much of the centre of a channel is its own, the rest what both channels make together.
-OWN = 0.875
+OWN = 0.5
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
@@ -47,7 +47,7 @@ def extract(
     """
     zero, half, one, two = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(2.0)
     tiny = np.float32(1e-30)
-    slope = np.float32(2.0 * strength / opening**2)
+    width = np.float32(1.0 / opening)
     power = np.float32(strength)
     usual = abs(strength - 1.5) < 1e-6  # a root is far quicker than a power
     own, shared = np.float32(OWN), np.float32(0.5 * (1.0 - OWN))
@@ -55,13 +55,13 @@ def extract(
         for j in range(centre_left.shape[1]):
             total = both[f, j] + both[f + 1, j] + both[f + 2, j] + tiny
             unlike = difference[f, j] + difference[f + 1, j] + difference[f + 2, j]
-            # A room turns the phase of a note in each ear; what goes together all the same is forgiven half of it.
+            # A room turns the phase of a note in each ear; what goes together all the same is forgiven a part of it.
             real = half * (total - unlike)
             turned = across[f, j] + across[f + 1, j] + across[f + 2, j]
             if real > zero:
-                unlike -= two * real * (one - real / (np.sqrt(real * real + turned * turned) + tiny))
+                unlike -= real * (one - real / (np.sqrt(real * real + turned * turned) + tiny))
             square = min(one, max(zero, half * unlike / total))
-            gain = max(zero, one - slope * square)
+            gain = max(zero, one - np.sqrt(square) * width)
             if band[j] == zero or gain == zero:
                 centre_left[f, j] = centre_right[f, j] = 0.0
                 continue
@@ -94,22 +94,14 @@ def overlap_add(frames: Singles, hop: int, window: Singles, first: int, out: Sin
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz"})
-def layer(seen: Singles, weights: Singles, bias: Singles, rectified: bool, out: Singles) -> None:
-    """One layer of a network for many lines at once: `seen` (n, lines), `weights` (n, m), `bias` (m), `out` (m, lines).
-
-    A library's product of matrices would wake its own threads, beside those that already share the cores.
-    """
-    zero = np.float32(0.0)
-    for m in range(out.shape[0]):
-        row = out[m]
-        row[:] = bias[m]
-        for n in range(seen.shape[0]):
-            weight, values = weights[n, m], seen[n]
-            for line in range(row.size):
-                row[line] += weight * values[line]
-        if rectified:
-            for line in range(row.size):
-                row[line] = max(zero, row[line])
+def power(left: Spectra, right: Spectra) -> Singles:
+    """|L|² + |R|² of each frame and line."""
+    out = np.empty(left.shape, np.float32)
+    for f in range(left.shape[0]):
+        for j in range(left.shape[1]):
+            lr, li, rr, ri = left[f, j].real, left[f, j].imag, right[f, j].real, right[f, j].imag
+            out[f, j] = lr * lr + li * li + rr * rr + ri * ri
+    return out
 
 
 def warm_up() -> None:
@@ -118,6 +110,6 @@ def warm_up() -> None:
     energies(spectra, spectra, *(singles.copy() for _ in range(4)))
     centres = spectra[:1].copy(), spectra[1:2].copy()
     extract(spectra, spectra, singles, singles, singles, singles, singles[0], 1.5, 1.0, 1.0, *centres)
-    layer(singles, np.zeros((3, 2), np.float32), np.zeros(2, np.float32), True, np.zeros((2, 4), np.float32))
+    power(spectra, spectra)
     windowed_frames(np.zeros(8, np.float32), 2, np.ones(4, np.float32), singles)
     overlap_add(singles, 2, np.ones(4, np.float32), 0, np.zeros(8, np.float32))

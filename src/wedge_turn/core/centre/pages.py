@@ -12,17 +12,20 @@ import numpy as np
 from wedge_turn.core.audio.pcm import Block
 
 PAGE: Final = 65_536
-MOST_PAGES: Final = 6
+KEPT: Final = 6 * PAGE  # frames that are kept, or three pages where those are longer
+LOOKAHEAD: Final = 4 * PAGE  # frames that may be computed ahead without losing the page that is being read
 
 
 class Pages:
-    """`compute` gives frames [start, start + PAGE) for a start that is a multiple of PAGE, in parts that each are
+    """`compute` gives frames [start, start + size) for a start that is a multiple of `size`, in parts that each are
     (frames, channels).
     """
 
-    def __init__(self, compute: Callable[[int], tuple[Block, ...]], frames: int) -> None:
+    def __init__(self, compute: Callable[[int], tuple[Block, ...]], frames: int, size: int = PAGE) -> None:
         self._compute = compute
         self._frames = frames
+        self._size = size
+        self._most = max(3, KEPT // size)
         self._recent: OrderedDict[int, tuple[Block, ...]] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
@@ -33,9 +36,9 @@ class Pages:
         """
         first, last = max(start, 0), min(start + frames, self._frames)
         out = (np.empty if (first, last) == (start, start + frames) else np.zeros)((frames, channels))
-        for at in range(first // PAGE * PAGE, last, PAGE):
+        for at in range(first // self._size * self._size, last, self._size):
             page = self._page(at)[part]
-            begin, end = max(first, at), min(last, at + PAGE)
+            begin, end = max(first, at), min(last, at + self._size)
             out[begin - start : end - start] = page[begin - at : end - at]
         return out
 
@@ -54,6 +57,6 @@ class Pages:
             with self._lock:
                 self._recent[start] = page
                 self._computing.pop(start, None)
-                while len(self._recent) > MOST_PAGES:
+                while len(self._recent) > self._most:
                     self._recent.popitem(last=False)
         return page

@@ -24,11 +24,11 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.centre.pages import LOOKAHEAD, PAGE
 from wedge_turn.core.delivery.evidence import ReadBack
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
-from wedge_turn.core.engine import Clip, Computed, clip_of, side_by_side
+from wedge_turn.core.engine import Clip, clip_of, side_by_side
 from wedge_turn.core.errors import ProofFailedError, WedgeTurnError, naming_disk_errors
 
 _READ_BACK: Final = 1 << 20  # bytes at a time
@@ -94,13 +94,17 @@ class _Ahead:
 
     def __init__(self, clips: Sequence[Clip], stack: ExitStack) -> None:
         self._clips = clips[:1]  # the results of one turn share their pages
+        self._asked = 0
         self._pool = stack.enter_context(ThreadPoolExecutor()) if clips else None
 
     def prepare(self, start: int, frames: int) -> None:
+        """What lies in this stretch and LOOKAHEAD after it, unless it has been asked for."""
         for clip in self._clips:
-            for at in range(start, min(start + frames, clip.form.frames), PAGE):
+            end = min(start + frames + LOOKAHEAD, clip.form.frames)
+            for at in range(max(start, self._asked) // PAGE * PAGE, end, PAGE):
                 if self._pool is not None:
                     self._pool.submit(clip.read, at, 1)
+            self._asked = max(self._asked, -(-end // PAGE) * PAGE)
 
 
 class _OpenFile:
@@ -136,7 +140,7 @@ class _OpenFile:
     @property
     def is_computed(self) -> bool:
         """Whether window turns compute what is written."""
-        return any(isinstance(source, Computed) for source in self.item.clip.sources)
+        return self.item.clip.is_computed
 
     def needs_computing(self, start: int, frames: int) -> bool:
         """Whether a stretch can be had neither as raw bytes nor as a mix of integers."""

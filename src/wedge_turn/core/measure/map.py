@@ -13,7 +13,7 @@ import scipy.fft
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.centre.wedge import window_size
+from wedge_turn.core.centre.extraction import window_size
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels

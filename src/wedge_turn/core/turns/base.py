@@ -9,6 +9,7 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts, check
 from wedge_turn.core.turns.outcome import ClipInfo, Outcome
 
@@ -27,12 +28,13 @@ SCALES: Final[dict[Scale, float]] = {"half": 0.5, "power": math.sqrt(0.5)}
 
 @dataclass(frozen=True)
 class Computation:
-    """How a window turn computes: pages of frames at multiples of their size, in one or more parts that are clips of
+    """How a window turn computes: pages of `size` frames at multiples of it, in one or more parts that are clips of
     their own, and which part each result is.
     """
 
     page: Callable[[int], tuple[Block, ...]]
     results: tuple[int, ...]
+    size: int = PAGE
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,12 @@
 """Centre: the centre of the stereo field is removed, or kept, or separated from the sides as a clip of its own.
 
-    wedge         a sector of the field in a band of frequencies, separated from the rest; both results are stereo
-    learned       the same with a mask learned from made mixes, which leaves more of drums and bass; slower
-    difference    the classic way: one channel minus the other; what both share is gone, bass and drums included,
-                  unless they are kept outside the band (`lows`: both channels in stereo, or one of them in mono)
+    voice         a lead voice in the middle, by a small network taught on songs with known parts; drums, bass and
+                  other instruments in the middle stay with the sides
+    wedge         everything in the middle: a sector of the field in a band of frequencies
+    difference    one channel minus the other: what both share is gone, bass and drums included, unless they are kept
+                  outside the band (`lows`: both channels in stereo, or one of them in mono)
+
+The results of `voice` and `wedge` are stereo.
 
 What was removed and what was kept add up to the original. Reverb and doubled voices stay, because they differ between
 the channels. How each is computed: `wedge_turn.core.centre`.
@@ -13,17 +16,22 @@ from collections.abc import Callable, Sequence
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_validator
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, Output, WindowOutcome
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, Output, WindowOutcome
 
 Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
 High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
 WEDGE_BAND = (180.0, 10_000.0)
+Replaced = Literal["", "learned"]
+_REPLACED = Finding(
+    code="method-replaced",
+    message="This line was made with the learned mask. The voice method, which replaces it, computes it now.",
+)
 
 
 def _none(value: object) -> object:
@@ -37,16 +45,18 @@ class Centre(Turn):
 
     kind: Literal["centre"] = "centre"
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
-    method: Literal["wedge", "difference", "learned"] = Field(
-        default="wedge", description="How the centre is separated from the rest."
+    method: Literal["voice", "wedge", "difference"] = Field(
+        default="voice",
+        description="What is separated: a voice, everything in the middle, or by one channel minus the other.",
     )
+    replaces: Replaced = Field(default="", description="The method that this line was made with, where it is gone.")
     low_hz: Annotated[Low | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Below this nothing is cut, 0 for no limit; by default 180, none for a difference.",
+        description="Below this nothing is cut, 0 for no limit; by default 180 for the wedge, else none.",
     )
     high_hz: Annotated[High | Literal["max"] | None, BeforeValidator(_none)] = Field(
         default=None,
-        description="Above this nothing is cut, `max` for no limit; by default 10000, none for a difference.",
+        description="Above this nothing is cut, `max` for no limit; by default 10000 for the wedge, else none.",
     )
     lows: Literal["both", "left", "right"] = Field(
         default="both", description="Whose sound is kept outside the band, in a difference."
@@ -54,25 +64,38 @@ class Centre(Turn):
     position: float = Field(
         default=0.0, ge=-1, le=1, allow_inf_nan=False, description="Where the wedge points: −1 left, 1 right."
     )
-    opening: float = Field(default=1.0, ge=0.1, le=4, allow_inf_nan=False, description="How wide the wedge is.")
-    strength: float = Field(default=1.5, ge=0.25, le=6, allow_inf_nan=False, description="0.5 cuts deep, 3 cuts clean.")
+    opening: float = Field(
+        default=1.0, ge=0.1, le=4, allow_inf_nan=False, description="How wide the wedge is; 1 for a voice."
+    )
+    strength: float = Field(
+        default=1.5, ge=0.25, le=6, allow_inf_nan=False, description="0.5 takes more, 3 takes less."
+    )
     depth: float = Field(
         default=1.0, ge=0, le=1, allow_inf_nan=False, description="The share that is removed; less leaves a guide."
     )
     protect_drums: bool = Field(default=False, description="Keep drum hits out of the centre.")
 
+    @model_validator(mode="before")
+    @classmethod
+    def _learned(cls, values: object) -> object:
+        """Settings that were stored for the learned mask, which had a width: the voice method computes them now."""
+        if isinstance(values, dict) and values.get("method") == "learned":
+            return {**values, "method": "voice", "opening": 1.0, "replaces": "learned"}
+        return values
+
     @property
     def words(self) -> str:
-        done = {"sides": "remove the centre", "centre": "keep the centre", "both": "separate centre and sides"}[
-            self.keep
-        ]
-        return done + {"wedge": "", "difference": " by difference", "learned": ", learned"}[self.method]
+        what = "voice" if self.method == "voice" else "centre"
+        done = {"sides": f"remove the {what}", "centre": f"keep the {what}", "both": f"separate {what} and sides"}
+        return done[self.keep] + (" by difference" if self.method == "difference" else "")
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> WindowOutcome:
         clip = inputs[0]
         low, high = self.band(clip.form.rate)
         if low >= high:
             raise TurnInputError(f"{clip.name}: nothing lies between {low:g} Hz and {high:g} Hz")
+        if self.method == "voice" and self.opening != 1:
+            raise TurnInputError("only the wedge has a width: leave opening at 1, or choose method=wedge")
         count = self._side_channels(clip)
         channels_of_results = {"sides": (count,), "centre": (2,), "both": (count, 2)}[self.keep]
         names = {"sides": ("_sides",), "centre": ("_centre",), "both": ("_sides", "_centre")}[self.keep]
@@ -84,46 +107,56 @@ class Centre(Turn):
         if self.keep == "both":
             sides = np.eye(2) if count == 2 else np.ones((2, 1))
             back = np.hstack([sides, np.eye(2)])
-        return WindowOutcome(outputs, np.ones((sum(channels_of_results), 2)), clip.form.frames, back)
+        findings = (_REPLACED,) if self.replaces else ()
+        spread = np.ones((sum(channels_of_results), 2))
+        return WindowOutcome(outputs, spread, clip.form.frames, back, findings=findings)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         # SciPy takes a second to import, which only those wait for who hear or write a centre.
         from wedge_turn.core.centre.difference import Difference
-        from wedge_turn.core.centre.wedge import Shape, Wedge
+        from wedge_turn.core.centre.extraction import Extraction, Shape
 
         rate, count = clip.form.rate, self._side_channels(clip)
         low, high = self.band(rate)
         if self.method == "difference":
-            method: Difference | Wedge = Difference(read, rate, low, high, self.lows, count)
+            method: Difference | Extraction = Difference(read, rate, low, high, self.lows, count)
         else:
-            learned = self.method == "learned"
             shape = Shape(
-                self.position, self.opening, self.strength, self.depth, low, high, self.protect_drums, learned
+                position=self.position,
+                opening=self.opening,
+                strength=self.strength,
+                depth=self.depth,
+                low=low,
+                high=high,
+                protect_drums=self.protect_drums,
+                voice=self.method == "voice",
             )
-            method = Wedge(read, rate, shape)
-        return Computation(method.page, {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep])
+            method = Extraction(read, rate, shape)
+        parts = {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep]
+        return Computation(method.page, parts, method.size)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
         low, high = self.band(clip.form.rate)
         parts = [f"from {_hertz(low)}" if low > 0 else "", f"to {_hertz(high)}" if high < clip.form.rate / 2 else ""]
-        band = " ".join(part for part in parts if part) or "at all frequencies"
+        band = " ".join(part for part in parts if part)
+        band = f", {band}" if band else "" if self.method == "voice" else ", at all frequencies"
         what = {
             "wedge": "what is inside the wedge",
             "difference": "what left and right share",
-            "learned": "the lead vocal, as a learned mask finds it inside the wedge",
+            "voice": "the voice in the middle" if self.position == 0 else "the voice where the position points",
         }[self.method]
         match self.keep:
             case "sides":
-                return f"Removes {what} from {clip.name}, {band}."
+                return f"Removes {what} from {clip.name}{band}."
             case "centre":
-                return f"Keeps only {what} of {clip.name}, {band}."
+                return f"Keeps only {what} of {clip.name}{band}."
             case _:
-                return f"Separates {what} from the rest of {clip.name}, {band}."
+                return f"Separates {what} from the rest of {clip.name}{band}."
 
     def band(self, rate: int) -> tuple[float, float]:
         """The limits in Hz: 0 and half the rate where there are none."""
-        given = (0.0, rate / 2) if self.method == "difference" else WEDGE_BAND
+        given = WEDGE_BAND if self.method == "wedge" else (0.0, rate / 2)
         low = given[0] if self.low_hz is None else self.low_hz
         high = given[1] if self.high_hz is None else rate / 2 if self.high_hz == "max" else self.high_hz
         return low, min(high, rate / 2)

@@ -37,7 +37,7 @@ export function Pictures({ overlay }: { overlay: Overlay }) {
           <Flex flex={1} minH={0} gap={3}>
             <Picture overlay={overlay} />
             {axis !== "plane" && (
-              <Flex direction="column" w="clamp(112px, 9vw, 220px)" flexShrink={0} pt={5}>
+              <Flex direction="column" w={{ base: "112px", "2xl": "176px" }} flexShrink={0} pt={5}>
                 {drawn.map((shown) => (
                   <Flex key={shown.lane.label} flex={1} minH={0} direction="column" justify="center">
                     {laneChannels(shown.lane) === 2 && <Field shown={shown} />}

@@ -7,8 +7,8 @@ import { panned } from "../../shared/format";
 import { type Fan, piece, placeAt, spotAt } from "./fanGeometry";
 import { hertzText, type LogAxis } from "./frequency";
 
-/** How far to the side a source is that is removed by half, at an opening of 1: (1 − 2q·u²)^q = ½. */
-const halfTaken = (strength: number) => Math.sqrt((1 - 0.5 ** (1 / strength)) / (2 * strength));
+/** How far to the side a source is that is removed by half, at an opening of 1: (1 − u)^q = ½. */
+const halfTaken = (strength: number) => 1 - 0.5 ** (1 / strength);
 /** In pan, from the middle to an edge. A source panned by δ from the wedge has u = sin δ; left to right are 90°. */
 export const halfWidth = ({ opening, strength }: WedgeSettings) =>
   clamp(Math.asin(Math.min(1, opening * halfTaken(strength))) / (Math.PI / 4), 0.024, 1);

@@ -60,7 +60,7 @@ export function Sources(props: Props) {
       as="aside"
       aria-label="Sources"
       direction="column"
-      w="clamp(304px, 20vw, 440px)"
+      w={{ base: "304px", "2xl": "400px" }}
       flexShrink={0}
       borderRightWidth={1}
       borderColor="line"

@@ -46,11 +46,16 @@ it("offers of a centre what its method can do", () => {
   const { changed } = settings(DEFAULTS.centre);
   expect(screen.getByLabelText("Selectivity")).toBeTruthy();
   expect(shownAt("Low limit")).toBe("180 Hz");
-  choose("Method", "learned");
-  expect(changed()).toEqual({ ...DEFAULTS.centre, method: "learned" });
-  settings({ ...DEFAULTS.centre, method: "learned" });
   expect(screen.getByLabelText("Wedge width")).toBeTruthy();
   expect(shownAt("High limit")).toBe("10.0 kHz");
+  choose("Separate", "voice");
+  expect(changed()).toEqual({ ...DEFAULTS.centre, method: "voice" });
+  const wide = settings({ ...DEFAULTS.centre, opening: 2 });
+  choose("Separate", "voice");
+  expect(wide.changed().opening).toBe(1);
+  settings({ ...DEFAULTS.centre, method: "voice" });
+  expect(screen.queryByLabelText("Wedge width")).toBeNull();
+  expect(shownAt("Low limit")).toBe("no limit");
   settings({ ...DEFAULTS.centre, method: "difference" });
   expect(screen.queryByLabelText("Selectivity")).toBeNull();
   expect(screen.queryByLabelText("Outside the band")).toBeNull();
@@ -78,6 +83,10 @@ it("says what to expect of a centre, and takes what the material suggests", asyn
   expect((await screen.findByTestId("finding-wide-reverb")).textContent).toBe("Much will stay.");
   fireEvent.click(screen.getByText("use suggested: from 140 Hz, L20"));
   expect(changed()).toEqual({ ...DEFAULTS.centre, low_hz: 140, position: -0.2 });
+  const voice = settings({ ...DEFAULTS.centre, method: "voice" });
+  await voice.tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings });
+  fireEvent.click(await screen.findByText("use suggested: L20"));
+  expect(voice.changed()).toEqual({ ...DEFAULTS.centre, method: "voice", position: -0.2 });
 });
 
 it("shows what each law of a fold does to this material", async () => {

@@ -8,7 +8,7 @@ export const highHz = (hertz: number) => (hertz >= HIGHEST - 50 ? ("max" as cons
 
 /** The band in hertz that a centre turn works in; 0 and infinity where nothing limits it. */
 export function bandOf({ method, low_hz, high_hz }: Of<"centre">): { low: number; high: number } {
-  const wedge = method !== "difference";
+  const wedge = method === "wedge";
   return {
     low: low_hz ?? (wedge ? 180 : 0),
     high:

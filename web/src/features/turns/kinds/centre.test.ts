@@ -21,3 +21,9 @@ it("takes the ends of the map for no limit, as the panel does", () => {
   expect(moved({ high: 9_000 })?.high_hz).toBe(9_000);
   expect(moved({ position: 0.2 })).toEqual({ ...turn, position: 0.2 });
 });
+
+it("means the wedge where it is moved by hand", () => {
+  const voice = { ...turn, method: "voice" as const };
+  expect(centre.overlay?.wedge(voice, 48_000)).toMatchObject({ low: 0, high: 24_000 });
+  expect(centre.overlay?.moved(voice, { opening: 2 })).toEqual({ ...turn, opening: 2 });
+});

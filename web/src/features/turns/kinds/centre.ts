@@ -15,7 +15,7 @@ export const centre: TurnKind<"centre"> = {
   words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
   offers: (chosen) => [
     // Both are heard while the wedge is set.
-    forEach(chosen, "centre", `remove or isolate the centre of ${chosen.names}`, () => ({
+    forEach(chosen, "centre", `remove or isolate the voice or the centre of ${chosen.names}`, () => ({
       kind: "centre",
       keep: "both",
     })),
@@ -33,6 +33,9 @@ export const centre: TurnKind<"centre"> = {
     moved: (turn, { low, high, ...change }) => ({
       ...turn,
       ...change,
+      // What is meant is a part of the field now, whatever sounds there.
+      method: "wedge",
+      replaces: "",
       ...(low !== undefined && { low_hz: lowHz(low) }),
       ...(high !== undefined && { high_hz: highHz(high) }),
     }),

@@ -18,8 +18,8 @@ const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
   ["both", "both, as two files"],
 ];
 const METHODS: readonly (readonly [Centre["method"], string])[] = [
-  ["wedge", "wedge: by pan position, stays stereo"],
-  ["learned", "learned: lead vocal only, drums stay"],
+  ["voice", "voice: drums and bass stay"],
+  ["wedge", "everything in the centre"],
   ["difference", "L − R: mono"],
 ];
 const LOWS: readonly (readonly [Centre["lows"], string])[] = [
@@ -30,7 +30,7 @@ const LOWS: readonly (readonly [Centre["lows"], string])[] = [
 
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
   const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
-  const wedge = turn.method !== "difference";
+  const masked = turn.method !== "difference";
   const band = bandOf(turn);
   const low = band.low;
   const high = Math.min(band.high, HIGHEST);
@@ -38,10 +38,10 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
     <>
       <SelectField label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
       <SelectField
-        label="Method"
+        label="Separate"
         value={turn.method}
         options={METHODS}
-        onChange={(method) => set({ method })}
+        onChange={(method) => set({ method, replaces: "", ...(method !== "wedge" && { opening: 1 }) })}
       />
       <Range
         label="Low limit"
@@ -61,7 +61,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
         shown={high >= HIGHEST - 50 ? "no limit" : `${(high / 1000).toFixed(1)} kHz`}
         onChange={(value) => set({ high_hz: highHz(Math.exp(value)) })}
       />
-      {wedge ? (
+      {masked ? (
         <>
           <Range
             label="Selectivity"
@@ -90,15 +90,17 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
             shown={panned(turn.position)}
             onChange={(position) => set({ position })}
           />
-          <Range
-            label="Wedge width"
-            value={turn.opening}
-            min={0.3}
-            max={3}
-            step={0.05}
-            shown={`× ${turn.opening.toFixed(2)}`}
-            onChange={(opening) => set({ opening })}
-          />
+          {turn.method === "wedge" && (
+            <Range
+              label="Wedge width"
+              value={turn.opening}
+              min={0.3}
+              max={3}
+              step={0.05}
+              shown={`× ${turn.opening.toFixed(2)}`}
+              onChange={(opening) => set({ opening })}
+            />
+          )}
           <Toggle
             label="Protect drums"
             on={turn.protect_drums}
@@ -135,7 +137,9 @@ function Expected(props: {
   if (!expected) return null;
   const { low_hz, position } = expected.expectation;
   const { turn } = props;
-  const same = bandOf(turn).low === low_hz && turn.position === position;
+  // The voice mask leaves the bass by itself: only the wedge needs a limit.
+  const suggested = turn.method === "voice" ? { position } : { low_hz, position };
+  const same = turn.position === position && (turn.method === "voice" || bandOf(turn).low === low_hz);
   return (
     <Flex direction="column" gap={2}>
       {expected.findings.map((finding) => (
@@ -150,9 +154,14 @@ function Expected(props: {
         </Box>
       ))}
       {!same && (
-        <OfferButton onClick={() => props.set({ low_hz, position })}>
-          use suggested: from {low_hz} Hz
-          {position === 0 ? "" : `, ${panned(position)}`}
+        <OfferButton onClick={() => props.set(suggested)}>
+          use suggested:{" "}
+          {[
+            turn.method !== "voice" && `from ${low_hz} Hz`,
+            (position !== 0 || turn.method === "voice") && panned(position),
+          ]
+            .filter(Boolean)
+            .join(", ")}
         </OfferButton>
       )}
     </Flex>

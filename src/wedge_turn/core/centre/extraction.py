@@ -1,0 +1,131 @@
+"""What is centre, taken apart from the rest by a mask of the spectrum: `wedge` or `voice` says which.
+
+Short-time Fourier transform with a square-root Hann window for analysis and synthesis; frames at absolute multiples of
+the hop. The sides are the original less the centre, so that both add up to it. For a position other than the middle the
+plane is turned so that the chosen direction becomes the middle, and turned back.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.centre import kernels, strokes, wedge
+from wedge_turn.core.centre.bands import edges
+from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.centre.voice import network
+from wedge_turn.core.windows import hann
+
+Read = Callable[[int, int], Block]
+Singles = NDArray[np.float32]
+Spectra = NDArray[np.complex64]
+
+_SECONDS: Final = 0.0874  # 4096 samples at 44.1 and 48 kHz
+OVERLAP: Final = 2  # hops in a window
+# The network sees MARGIN frames on either side of a page: long pages compute fewer of them twice.
+VOICE_PAGE: Final = 4 * PAGE
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What is extracted: position −1 … 1, opening (of the wedge only), strength q, depth 0 … 1, and the band in Hz."""
+
+    position: float = 0.0
+    opening: float = 1.0
+    strength: float = 1.5
+    depth: float = 1.0
+    low: float = 180.0
+    high: float = 10_000.0
+    protect_drums: bool = False
+    voice: bool = False  # the voice mask instead of the wedge
+
+
+def window_size(rate: int) -> int:
+    """Samples of a frame: a power of two, the longer the higher the rate."""
+    return int(2 ** round(math.log2(rate * _SECONDS)))
+
+
+class Extraction:
+    """Pages of sides and centre, both stereo."""
+
+    def __init__(self, read: Read, rate: int, shape: Shape) -> None:
+        self.size = VOICE_PAGE if shape.voice else PAGE
+        self._read = read
+        self._shape = shape
+        self._window_size = window_size(rate)
+        self._hop = self._window_size // OVERLAP
+        self._window = np.sqrt(hann(self._window_size)).astype(np.float32)
+        # Copies of the window's square a hop apart add up to OVERLAP / 2.
+        self._synthesis = (self._window * np.float32(2 / OVERLAP)).astype(np.float32)
+        self._band = edges(rate, self._window_size // 2 + 1, shape.low, shape.high)
+        self._angle = shape.position * np.pi / 4
+        # Frames on either side of the page that its masks depend on.
+        self._margin = max(
+            network.MARGIN if shape.voice else wedge.MARGIN, strokes.MARGIN if shape.protect_drums else 0
+        )
+
+    def page(self, start: int) -> tuple[Block, Block]:
+        """Frames [start, start + size) of the sides and of the centre."""
+        hop = self._hop
+        # The frames that reach into the page, and those on either side.
+        first = math.floor((start - self._window_size) / hop) + 1
+        last = math.floor((start + self.size - 1) / hop)
+        count = last - first + 1
+        begin = (first - self._margin) * hop
+        around = self._read(begin, (count + 2 * self._margin - 1) * hop + self._window_size)
+        page = around[start - begin : start - begin + self.size]
+        left, right = self._centre(self._turned(around), count, start - first * hop)
+        centre = np.empty((self.size, 2))
+        cos, sin = math.cos(self._angle), math.sin(self._angle)
+        centre[:, 0] = left if sin == 0 else cos * left - sin * right
+        centre[:, 1] = right if sin == 0 else sin * left + cos * right
+        return page - centre, centre
+
+    def _turned(self, around: Block) -> tuple[Singles, Singles]:
+        """Left and right of the plane turned so that the chosen direction stands in the middle."""
+        if self._angle == 0:
+            return around[:, 0].astype(np.float32), around[:, 1].astype(np.float32)
+        cos, sin = math.cos(self._angle), math.sin(self._angle)
+        left, right = around[:, 0], around[:, 1]
+        return (cos * left + sin * right).astype(np.float32), (cos * right - sin * left).astype(np.float32)
+
+    def _centre(
+        self, turned: tuple[Singles, Singles], count: int, first: int
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The centre of both channels over a page, whose first sample lies `first` after the start of frame 0."""
+        frames = np.empty((count + 2 * self._margin, self._window_size), np.float32)
+        spectra = []
+        for channel in turned:
+            kernels.windowed_frames(channel, self._hop, self._window, frames)
+            spectra.append(scipy.fft.rfft(frames, axis=1))
+        left, right = spectra
+        inner = slice(self._margin, self._margin + count)
+        parts = self._voice(left, right, inner) if self._shape.voice else self._wedge(left, right, inner)
+        if self._shape.protect_drums:
+            stays = 1 - strokes.strokes(kernels.power(left, right))[inner]
+            parts = parts[0] * stays, parts[1] * stays
+        centres = []
+        for part in parts:
+            out = np.zeros(self.size, np.float32)
+            inverse = scipy.fft.irfft(part, self._window_size, axis=1)
+            kernels.overlap_add(inverse, self._hop, self._synthesis, first, out)
+            centres.append(out.astype(np.float64))
+        return centres[0], centres[1]
+
+    def _wedge(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
+        near = slice(inner.start - wedge.MARGIN, inner.stop + wedge.MARGIN)
+        shape = self._shape
+        return wedge.centre(left[near], right[near], self._band, shape.strength, shape.opening, shape.depth)
+
+    def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
+        near = slice(inner.start - network.MARGIN, inner.stop + network.MARGIN)
+        shares = network.voice_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
+        if self._shape.strength != wedge.USUAL:
+            shares **= np.float32(self._shape.strength / wedge.USUAL)
+        shares *= self._band * np.float32(self._shape.depth)
+        return left[inner] * shares, right[inner] * shares

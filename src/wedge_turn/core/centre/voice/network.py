@@ -1,0 +1,88 @@
+"""The voice mask as a whole: which layers follow each other, and their weights.
+
+    enter      3 × 5, 9 → 10                         256 bands
+    down       three times 3 × 5, half the bands      128 × 16, 64 × 24, 32 × 32
+    middle     residual, across, residual, across, residual, with dilations of 1, 2 and 4 frames
+    up         three times back to twice the bands, with what was there on the way down
+    context    for each band a first opinion and 12 figures, spread to the lines
+    lines      three small layers a line
+
+Shape of the network: Ronneberger, Fischer and Brox, MICCAI 2015, and He et al., CVPR 2016 (both from memory).
+"""
+
+from functools import cache
+from importlib import resources
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+from threadpoolctl import ThreadpoolController
+
+from wedge_turn.core.centre.voice import layers
+from wedge_turn.core.centre.voice.bands import LINES
+from wedge_turn.core.centre.voice.features import REACH, features
+
+Singles = NDArray[np.float32]
+Spectra = NDArray[np.complex64]
+Weights = dict[str, Singles]
+
+FILE: Final = "voice.npz"
+LEVELS: Final = 3
+DILATIONS: Final = (1, 2, 4)
+# Frames on either side that a frame's shares depend on: features, four convolutions of three frames, the middle.
+MARGIN: Final = REACH + 1 + LEVELS + sum(DILATIONS)
+
+
+def voice_shares(left: Spectra, right: Spectra, weights: Weights | None = None) -> Singles:
+    """How much of each line is the voice, 0 … 1, (frames, lines), by the spectra of both channels, (frames, lines).
+
+    Lines from LINES on aren't voice. The first and last MARGIN frames are judged as if silence lay beyond.
+    """
+    shares = np.zeros(left.shape, np.float32)
+    masked = min(LINES, left.shape[1])
+    seen = []
+    for spectrum in (left, right):
+        lines = np.zeros((len(left), LINES), np.complex64)
+        lines[:, :masked] = spectrum[:, :masked]
+        seen.append(lines)
+    shares[:, :masked] = judge(*features(*seen), weights or load_weights())[:, :masked]
+    return shares
+
+
+def judge(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singles:
+    """Shares, (frames, lines), of the features of bands (frames, bands, n) and of lines (frames, n, lines)."""
+
+    def both(name: str) -> tuple[Singles, Singles]:
+        return weights[f"{name}.weights"], weights[f"{name}.bias"]
+
+    x = layers.convolution(of_bands, *both("enter"))
+    levels = []
+    for n in range(LEVELS):
+        levels.append(x)
+        x = layers.convolution(x, *both(f"down{n}"), step=2)
+    for n, dilation in enumerate(DILATIONS):
+        x = layers.residual(x, both(f"near{n}"), both(f"back{n}"), dilation)
+        if n < len(DILATIONS) - 1:
+            x = layers.across(x, *(both(f"{part}{n}") for part in ("narrow", "whole", "apart", "widen")))
+    for n in reversed(range(LEVELS)):
+        x = layers.upward(x, both(f"lift{n}"), levels[n], both(f"smooth{n}"))
+    context = np.ascontiguousarray(layers.mix(x, *both("context")).transpose(0, 2, 1))
+    return layers.shares(context, of_lines, weights["line0.weights"], both("line1"), both("line2"))
+
+
+def warm_up() -> None:
+    """Compile everything for the types it is called with."""
+    silence = np.zeros((1, LINES), np.complex64)
+    voice_shares(silence, silence)
+
+
+@cache
+def load_weights() -> Weights:
+    """The weights that `make learn` has left beside this module, as float32.
+
+    Products of matrices of the whole process are held to one thread each: stretches are computed side by side by
+    threads of our own, and a product must not depend on how many others are under way.
+    """
+    ThreadpoolController().limit(limits=1, user_api="blas")
+    with (resources.files(__package__) / FILE).open("rb") as file, np.load(file) as stored:
+        return {name: np.ascontiguousarray(stored[name], np.float32) for name in stored.files}
