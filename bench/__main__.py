@@ -49,25 +49,25 @@ def compared(first: str, second: str, *arguments: object) -> list[float]:
     return [statistics.median(seconds) for seconds in took.values()]
 
 
-def split_and_merge(folder: Path) -> None:
+def split_and_merge(work: Path) -> None:
     """Our split, merge and encode with their proof against the plain script without one."""
-    small, large = folder / "small.wav", folder / "large.wav"
+    small, large = work / "small.wav", work / "large.wav"
     probes.write_noise(small, 1_000)
     probes.write_noise(large, MINUTES * 60 * 48_000)
-    out, split = folder / "out", 0.0
+    out, split = work / "out", 0.0
     for kind in ("split", "merge", "encode"):
         paths = (*parts(small), *parts(large)) if kind == "merge" else (small, large)
-        plain, spent = compared(f"plain-{kind}", f"our-{kind}", folder, *paths)
+        plain, spent = compared(f"plain-{kind}", f"our-{kind}", work, *paths)
         split = spent if kind == "split" else split
         say(
             f"{kind} of {MINUTES} min 24-bit stereo with proof: plain script / ours",
             f"{plain:.2f}/{spent:.2f} = {plain / spent:.1f}×",
             "≥ 6×" if kind == "encode" else "≥ 10×",
         )
-    copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, folder / "copy")
-    copied -= processor_seconds(sys.executable, "-m", "bench.probes", "copy", small, folder / "copy")
+    copied = processor_seconds(sys.executable, "-m", "bench.probes", "copy", large, work / "copy")
+    copied -= processor_seconds(sys.executable, "-m", "bench.probes", "copy", small, work / "copy")
     say("encode, ours / copying the file", f"{spent / copied:.1f}×", "–")
-    cp = processor_seconds("cp", large, folder / "copy") - processor_seconds("cp", small, folder / "copy")
+    cp = processor_seconds("cp", large, work / "copy") - processor_seconds("cp", small, work / "copy")
     say("split with proof / cp", f"{split / cp:.1f}×", "≤ 4×")
     clear = partial(shutil.rmtree, out, ignore_errors=True)
     alone, start_up = (

@@ -125,10 +125,10 @@ def write_mono(path: Path, frames: int, seed: int) -> None:
     path.write_bytes(header(form) + np.random.default_rng(seed).integers(0, 256, 3 * frames, np.uint8).tobytes())
 
 
-def plain_split(folder: str, source: str) -> None:
+def plain_split(work: str, source: str) -> None:
     data, rate = soundfile.read(source)
     for n, side in enumerate("LR"):
-        soundfile.write(f"{folder}/plain_{side}.wav", data[:, n], rate, subtype="PCM_24")
+        soundfile.write(f"{work}/plain_{side}.wav", data[:, n], rate, subtype="PCM_24")
 
 
 def plain_merge(room: str, left: str, right: str) -> None:
