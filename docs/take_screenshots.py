@@ -147,6 +147,8 @@ class Session:
         page.keyboard.type("centre")
         page.keyboard.press("Enter")
         page.get_by_test_id("map-out").wait_for()
+        page.get_by_label("Separate", exact=True).select_option("wedge")
+        page.get_by_text("loading…").first.wait_for(state="hidden")
         page.wait_for_timeout(2500)
         take(page, "map")
 
