@@ -354,6 +354,14 @@ def test_pictures_keep_within_their_budget(store: Store, cleaning: Cleaning, tmp
     assert [store.media.pictures(source.media).exists() for source in sources] == [False, False, True]
 
 
+def test_an_upload_that_has_just_begun_is_not_removed(store: Store, cleaning: Cleaning) -> None:
+    """Its file is there a moment before what is known of it."""
+    begun = store.folder / "arriving" / ("1" * 32)
+    begun.touch()
+    cleaning.janitor.sweep(0.0, half_done_before=time.time() - 60)
+    assert begun.exists()
+
+
 def test_abandoned_uploads_are_removed_after_a_week(store: Store, cleaning: Cleaning) -> None:
     job = store.jobs.create("Lamp")
     old, new = (store.uploads.create(job.id, name, "", 10) for name in ("old.wav", "new.wav"))

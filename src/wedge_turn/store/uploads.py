@@ -119,14 +119,17 @@ class Uploads:
         with self._lock:
             return upload_id in self._busy
 
-    def remove_old(self) -> None:
-        """Remove uploads that nobody went on with for a week, and files that are no upload's."""
+    def remove_old(self, half_done_before: float) -> None:
+        """Remove uploads that nobody went on with for a week, and files that are no upload's and older than a time:
+        younger ones may belong to an upload that has just begun.
+        """
         known = {upload.id for upload, _ in self.all()}
         for path in self._folder.iterdir():
             upload_id = path.name.removesuffix(".json")
             with suppress(FileNotFoundError):
-                old = time.time() - path.stat().st_mtime > EXPIRES_AFTER
-                if path.is_file() and not self.is_busy(upload_id) and (old or upload_id not in known):
+                last_use = time.time() - EXPIRES_AFTER if upload_id in known else half_done_before
+                expired = path.stat().st_mtime < last_use
+                if path.is_file() and expired and not self.is_busy(upload_id):
                     path.unlink()
 
     @contextmanager

@@ -80,7 +80,7 @@ class Janitor:
             now = time.time()
             unused, half_done = now - unused_for, now - UNUSED_FOR if half_done_before is None else half_done_before
             folder = self._store.folder
-            self._store.uploads.remove_old()
+            self._store.uploads.remove_old(half_done)
             self._store.forget_orphans()
             in_use = self._store.sources.media_in_use()
             for copy in (folder / "working").glob("*/*"):
