@@ -71,9 +71,10 @@ def over_records(seed: int) -> Parts:
 
 
 def records(count: int) -> list[Block]:
-    """Stretches of records without a voice, for what a voice mask takes where there is none."""
+    """Stretches of stereo records without a voice, for what a voice mask takes where there is none."""
     paths = [path for path in packages.files(packages.JUDGING.records) if soundfile.info(path).duration > 40]
-    return [_read(path, 20, SECONDS) for path in paths[:: max(1, len(paths) // count)][:count]]
+    blocks = (_read(path, 20, SECONDS) for path in paths[:: max(1, len(paths) // (2 * count))])
+    return [block for block in blocks if np.abs(block[:, 0] - block[:, 1]).max() > 1e-4][:count]
 
 
 def _said(voice: str, text: str, pitch: int) -> Block:
