@@ -213,7 +213,7 @@ SIMILARITY: Final = "similarity mask, 240 Hz to 10 kHz"
 METHODS: Final[dict[str, Callable[[Block, Parts], Parts]]] = {
     "difference": ours(Centre(method="difference")),
     "difference, lows kept below 240 Hz": ours(Centre(method="difference", low_hz=240)),
-    "mid taken out above 240 Hz": mid_out,
+    "mid removed above 240 Hz": mid_out,
     SIMILARITY: masked(similarity, 240, 10_000),
     WEDGE: ours(Centre(method="wedge", low_hz=240, high_hz=10_000)),
     "wedge, deep (0.5), from 180 Hz": ours(Centre(method="wedge", strength=0.5)),
