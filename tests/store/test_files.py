@@ -6,44 +6,22 @@ import os
 import subprocess
 import sys
 import threading
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
-import soundfile
 
-from helpers import left_behind, noise, take, write_wav
+from helpers import take
+from small_files import adding, files, flac, wav
 from waiting import PATIENCE, until
 from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.turns import ClipInfo, Swap
+from wedge_turn.core.plan import Plan
+from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store import Store
 from wedge_turn.store.media import Media, Taken
 from wedge_turn.store.rows import Source
-from wedge_turn.tasks import Event, Events, Tasks, Workshop
-from wedge_turn.tasks.janitor import Janitor
-
-
-@pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    opened = Store(tmp_path / "data")
-    yield opened
-    opened.close()
-
-
-def wav(folder: Path, seed: int = 1, frames: int = 3_000) -> bytes:
-    return write_wav(folder / "w.wav", noise(seed, frames, 2)).read_bytes()
-
-
-def flac(folder: Path, seed: int = 1) -> bytes:
-    soundfile.write(folder / "w.flac", noise(seed, 3_000, 2).astype(np.int32) << 8, 48_000, subtype="PCM_24")
-    return (folder / "w.flac").read_bytes()
-
-
-def files(folder: Path) -> list[str]:
-    return [name for name in left_behind(folder / "data") if "sqlite3" not in name and name != "in-use"]
+from wedge_turn.tasks import Events, Tasks, Workshop
 
 
 def test_a_file_arriving_during_a_jobs_deletion_is_not_lost(store: Store, tmp_path: Path) -> None:
@@ -207,13 +185,6 @@ def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
     assert workshop.from_pictures(source.media, clip, read) == whole
 
 
-def adding(source: Source, step_id: str = "s"):  # type: ignore[no-untyped-def]
-    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.adding(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
-
-    return change
-
-
 def test_a_source_is_deleted_for_good_and_only_when_no_line_uses_it(store: Store, tmp_path: Path) -> None:
     job, workshop = store.jobs.create("Lamp"), Workshop(store)
     source, other = take(store, job.id, wav(tmp_path)), take(store, job.id, wav(tmp_path, 2), "other.wav")
@@ -269,121 +240,6 @@ def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
     before = store.jobs.get(job.id).head_id
     other = workshop.change(job.id, before, lambda plan, _: (plan, "Other"), amends=before)
     assert other.parent_id == before
-
-
-class Cleaning:
-    def __init__(self, store: Store) -> None:
-        self.events: list[Event] = []
-        events = Events()
-        events.subscribe(self.events.append)
-        self.tasks = Tasks(store, events)
-        self.janitor = Janitor(store, self.tasks.scheduler, events, budget=2**20)
-
-
-@pytest.fixture
-def cleaning(store: Store) -> Iterator[Cleaning]:
-    janitors = Cleaning(store)
-    yield janitors
-    janitors.tasks.close()
-
-
-def test_leftovers_of_a_killed_process_are_removed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
-    source = take(store, store.jobs.create("Lamp").id, flac(tmp_path), "w.flac")
-    remaining = files(tmp_path)
-    data = tmp_path / "data"
-    for name in (
-        "media/ab/" + "ab" * 32,
-        "working/ab/abcd.0123",
-        "working/ab/" + "cd" * 32 + ".wav",
-        "arriving/" + "0" * 32,
-    ):
-        (data / name).parent.mkdir(parents=True, exist_ok=True)
-        (data / name).write_bytes(b"half")
-    (data / "pictures" / "ab" / ".drawing-x").mkdir(parents=True)
-    (data / "deliveries" / "nobody's").mkdir(parents=True)
-    (data / "media" / "notes.txt").write_text("somebody's own file")
-    cleaning.janitor.sweep(0.0, half_done_before=time.time() + 1)
-    assert files(tmp_path) == sorted([*remaining, "media/notes.txt"])
-    assert not (data / "deliveries" / "nobody's").exists()
-    assert store.media.problem(source.media, "w.flac") is None
-
-
-def test_pictures_being_drawn_are_not_removed(store: Store, cleaning: Cleaning) -> None:
-    drawing = store.folder / "pictures" / "ab" / ".drawing-now"
-    drawing.mkdir(parents=True)
-    (drawing / "0").write_bytes(b"half")
-    old = store.folder / "pictures" / "ab" / ".drawing-before"
-    old.mkdir()
-    os.utime(old, (time.time() - 60, time.time() - 60))
-    cleaning.janitor.start()
-    until(lambda: not old.exists())
-    assert drawing.exists()
-
-
-def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(
-    store: Store, cleaning: Cleaning, tmp_path: Path
-) -> None:
-    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
-    source = take(store, job.id, wav(tmp_path))
-    head = workshop.change(job.id, job.head_id, adding(source)).id
-    engine = workshop.engine(job.id, head)
-    keys = [source.media, engine.sheet.key("step:s:0"), "side by side"]
-    for key in keys:
-        workshop.pictures(key, workshop.clip_of(source))
-        workshop.measure(key, workshop.clip_of(source))
-    store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
-    cleaning.janitor.sweep(0.0)  # redo still reaches it
-    assert [store.media.pictures(key).exists() for key in keys] == [True, True, False]
-    assert store.measures.keys() == set(keys[:2])
-    store.delete_job(job.id)
-    cleaning.janitor.sweep(0.0)
-    assert files(tmp_path) == []
-    assert store.measures.keys() == set()
-
-
-def test_pictures_keep_within_their_budget(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
-    """The ones that were not looked at for longest go first."""
-    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
-    sources = [take(store, job.id, wav(tmp_path, seed), f"{seed}.wav") for seed in range(3)]
-    for age, source in enumerate(sources):
-        folder = workshop.pictures(source.media, workshop.clip_of(source))
-        (folder / "0").write_bytes(bytes(600_000))
-        moment = time.time() - 100 * (3 - age)
-        os.utime(folder, (moment, moment))
-    cleaning.janitor.sweep()
-    assert [store.media.pictures(source.media).exists() for source in sources] == [False, False, True]
-
-
-def test_an_upload_that_has_just_begun_is_not_removed(store: Store, cleaning: Cleaning) -> None:
-    """Its file is there a moment before what is known of it."""
-    begun = store.folder / "arriving" / ("1" * 32)
-    begun.touch()
-    cleaning.janitor.sweep(0.0, half_done_before=time.time() - 60)
-    assert begun.exists()
-
-
-def test_abandoned_uploads_are_removed_after_a_week(store: Store, cleaning: Cleaning) -> None:
-    job = store.jobs.create("Lamp")
-    old, new = (store.uploads.create(job.id, name, "", 10) for name in ("old.wav", "new.wav"))
-    eight_days_ago = time.time() - 8 * 24 * 3600
-    for path in (store.folder / "arriving").glob(f"{old.id}*"):
-        os.utime(path, (eight_days_ago, eight_days_ago))
-    cleaning.janitor.sweep()
-    assert [upload.id for upload, _ in store.uploads.all()] == [new.id]
-
-
-def test_the_janitor_finds_files_that_were_changed(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
-    job = store.jobs.create("Lamp")
-    source = take(store, job.id, wav(tmp_path))
-    path = store.media.original(source.media)
-    before, content = path.stat(), bytearray(path.read_bytes())
-    content[900] ^= 1
-    path.write_bytes(content)
-    os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
-    assert store.media.problem(source.media, "w.wav") is None  # neither size nor time tell
-    cleaning.janitor.check_media()
-    assert store.media.problem(source.media, "w.wav") is not None
-    assert [event.kind for event in cleaning.events] == ["job-changed"]
 
 
 def test_a_complete_upload_survives_a_crash(store: Store, tmp_path: Path) -> None:

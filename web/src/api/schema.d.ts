@@ -902,14 +902,14 @@ export interface components {
             keep: "sides" | "centre" | "both";
             /**
              * Method
-             * @description What is separated: a voice, everything in the middle, or by one channel minus the other.
+             * @description What is separated: a voice, everything in the middle, or what both channels share.
              * @default voice
              * @enum {string}
              */
             method: "voice" | "wedge" | "difference";
             /**
              * Replaces
-             * @description The method that this line was made with, where it is gone.
+             * @description Set on lines that were made with a method that has been replaced.
              * @default
              * @enum {string}
              */

@@ -53,12 +53,12 @@ def band_filter(rate: int, low: float, high: float) -> NDArray[np.float64]:
     steepest = min(limit for limit, there in ((low, within_low), (high, within_high)) if there)
     taps = int(min(LONGEST, max(SHORTEST, 4 * rate / (_SLOPE * steepest)))) | 1
     if within_low and within_high:
-        taps_between = scipy.signal.firwin(taps, [low, high], window=("kaiser", _KAISER), pass_zero=False, fs=rate)
+        response = scipy.signal.firwin(taps, [low, high], window=("kaiser", _KAISER), pass_zero=False, fs=rate)
     elif within_low:
-        taps_between = scipy.signal.firwin(taps, low, window=("kaiser", _KAISER), pass_zero=False, fs=rate)
+        response = scipy.signal.firwin(taps, low, window=("kaiser", _KAISER), pass_zero=False, fs=rate)
     else:
-        taps_between = scipy.signal.firwin(taps, high, window=("kaiser", _KAISER), fs=rate)
-    return np.asarray(taps_between, np.float64)
+        response = scipy.signal.firwin(taps, high, window=("kaiser", _KAISER), fs=rate)
+    return np.asarray(response, np.float64)
 
 
 def filtered(block: Block, taps: NDArray[np.float64], frames: int) -> Block:

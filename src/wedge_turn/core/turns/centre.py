@@ -47,9 +47,11 @@ class Centre(Turn):
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
     method: Literal["voice", "wedge", "difference"] = Field(
         default="voice",
-        description="What is separated: a voice, everything in the middle, or by one channel minus the other.",
+        description="What is separated: a voice, everything in the middle, or what both channels share.",
     )
-    replaces: Replaced = Field(default="", description="The method that this line was made with, where it is gone.")
+    replaces: Replaced = Field(
+        default="", description="Set on lines that were made with a method that has been replaced."
+    )
     low_hz: Annotated[Low | None, BeforeValidator(_none)] = Field(
         default=None,
         description="Below this nothing is cut, 0 for no limit; by default 180 for the wedge, else none.",

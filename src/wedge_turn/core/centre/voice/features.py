@@ -104,16 +104,22 @@ def _surroundings(total, level, level_13, total_7, total_15):  # type: ignore[no
 
 
 @njit(cache=True, nogil=True, fastmath=_FLAGS)
+def _three_frames(energies, f, out):  # type: ignore[no-untyped-def]
+    """The sums of frame f and the frames beside it, (4, lines or bands)."""
+    out[:] = 0
+    for near in range(max(0, f - 1), min(energies.shape[0], f + 2)):
+        for m in range(out.shape[0]):
+            for k in range(out.shape[1]):
+                out[m, k] += energies[near, m, k]
+
+
+@njit(cache=True, nogil=True, fastmath=_FLAGS)
 def _of_bands(energies, level, out):  # type: ignore[no-untyped-def]
     frames, _, bands = energies.shape
     one, two = _f4(1), _f4(2)
     near = np.empty((4, bands), np.float32)
     for f in range(frames):
-        near[:] = 0
-        for other in range(max(0, f - 1), min(frames, f + 2)):
-            for m in range(4):
-                for b in range(bands):
-                    near[m, b] += energies[other, m, b]
+        _three_frames(energies, f, near)
         for b in range(bands):
             a_, b_, c, d = energies[f, 0, b], energies[f, 1, b], energies[f, 2, b], energies[f, 3, b]
             t = a_ + b_ + _TINY
@@ -136,11 +142,7 @@ def _of_lines(energies, total_7, total_15, out):  # type: ignore[no-untyped-def]
     near = np.empty((4, lines), np.float32)  # of three frames
     wide = np.empty((3, lines), np.float32)  # of three frames and three lines
     for f in range(frames):
-        near[:] = 0
-        for other in range(max(0, f - 1), min(frames, f + 2)):
-            for m in range(4):
-                for k in range(lines):
-                    near[m, k] += energies[other, m, k]
+        _three_frames(energies, f, near)
         for m in range(3):
             wide[m, 0] = near[m, 0] + near[m, 1]
             wide[m, lines - 1] = near[m, lines - 2] + near[m, lines - 1]
