@@ -69,7 +69,7 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
     if sides.side_to_mid_db is not None and sides.side_to_mid_db < NARROW_DB:
         message = (
             f"{name} is narrow (side {-sides.side_to_mid_db:.0f} dB below mid), so more than the voice counts as "
-            "centre. A narrower wedge or a higher selectivity takes less with it."
+            "centre. A higher selectivity takes less with it."
         )
         say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
     return findings
