@@ -295,7 +295,8 @@ def chain_times(source: str, room: str) -> dict[str, float]:
     from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.engine import Engine
     from wedge_turn.core.intake import opened
-    from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+    from wedge_turn.core.plan import Plan, Step, source_ref
+    from wedge_turn.core.sheet import Sheet
     from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
 
     found = {}

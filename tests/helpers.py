@@ -17,7 +17,8 @@ from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source

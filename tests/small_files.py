@@ -7,7 +7,8 @@ import soundfile
 
 from helpers import left_behind, noise, write_wav
 from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.turns import ClipInfo, Swap
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import Swap
 from wedge_turn.store.rows import Source
 
 
@@ -25,7 +26,7 @@ def files(folder: Path) -> list[str]:
 
 
 def adding(source: Source, step_id: str = "s"):  # type: ignore[no-untyped-def]
-    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.adding(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        return sheet.plan.adding(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
 
     return change

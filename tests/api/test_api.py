@@ -83,9 +83,10 @@ def test_steps_are_changed_and_removed_and_a_stale_base_is_refused(
     assert changed["steps"][0]["carries"] == [[["lamp_R"], ["lamp_L"]]]
     assert changed["steps"][0]["outputs"][0]["name"] == "bell"
     assert [f["code"] for f in changed["steps"][0]["findings"]] == ["side-against-name"]
-    stale = client.delete(url, params={"base": first["head"]})
+    lines, removal = f"/api/jobs/{job['id']}/lines", {"do": "remove", "steps": [step["id"]]}
+    stale = client.post(lines, json={"base": first["head"], **removal})
     assert (stale.status_code, stale.json()["code"]) == (409, "stale")
-    assert client.delete(url, params={"base": changed["head"]}).json()["steps"] == []
+    assert client.post(lines, json={"base": changed["head"], **removal}).json()["steps"] == []
     revisions = client.get(f"/api/jobs/{job['id']}/revisions").json()
     assert [r["label"] for r in revisions] == ["Removed merge", "Changed settings of merge", "Added merge", "Started"]
     named = client.patch(f"/api/jobs/{job['id']}/revisions/{first['head']}", json={"name": "safe"}).json()

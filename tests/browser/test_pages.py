@@ -97,7 +97,7 @@ def test_two_windows_show_the_same_worksheet(page: Page, browser: Browser, tmp_p
     other.get_by_role("button", name="merge", exact=True).click()
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
     page.get_by_role("listbox", name="Turns").get_by_role("option").click()
-    page.get_by_role("button", name="Remove").click()
+    page.keyboard.press("Delete")
     expect(other.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(0)
     other.close()
 

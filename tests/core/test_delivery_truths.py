@@ -17,7 +17,8 @@ from wedge_turn.core.delivery.manifest import MANIFEST, read_manifest, unlisted,
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, ChangedError, ExistsError, TruncatedError, TurnInputError
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref, step_ref
+from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo, Decode, Merge, Split
 
 

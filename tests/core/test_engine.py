@@ -11,7 +11,8 @@ from helpers import noise, write_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Engine, apply, clip_of, side_by_side
 from wedge_turn.core.errors import NotFoundError
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref, step_ref
+from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)

@@ -18,7 +18,8 @@ from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.survey import survey
-from wedge_turn.core.plan import Plan, Sheet, Step
+from wedge_turn.core.plan import Plan, Step
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.single import turn_with
 from wedge_turn.core.turns import (
     TURNS,

@@ -21,7 +21,8 @@ from wedge_turn.core.measure.measures import ChannelLevels, Delay, Measures, Sid
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.overview import NOT_JUDGED, clips_to_measure, describe, judge
 from wedge_turn.core.pair_findings import pair_findings
-from wedge_turn.core.plan import Plan, Sheet
+from wedge_turn.core.plan import Plan
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 
 numbers = st.floats(allow_nan=False, allow_infinity=False, width=64)

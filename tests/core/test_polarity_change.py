@@ -12,7 +12,8 @@ from wedge_turn.core.engine import Engine, clip_of
 from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 
 RATE = 48_000

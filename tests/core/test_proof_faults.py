@@ -256,7 +256,8 @@ def test_the_proof_says_where_it_read_the_file_back_from(tmp_path: Path, monkeyp
 
 def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path) -> None:
     from wedge_turn.core.errors import TurnInputError
-    from wedge_turn.core.plan import Plan, Sheet, Step
+    from wedge_turn.core.plan import Plan, Step
+    from wedge_turn.core.sheet import Sheet
     from wedge_turn.core.turns import ClipInfo
 
     wav = WavFile(write_wav(tmp_path / "w.wav", noise(1, 10, 2)))

@@ -13,7 +13,8 @@ from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import OutsideRangeError
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Encode, Split, Swap, Trim
 
 RATE = 48_000

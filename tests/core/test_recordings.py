@@ -20,7 +20,8 @@ from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Encode, Fold, Merge, Polarity, Swap
 
 Find = Callable[[str], Path]

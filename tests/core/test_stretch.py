@@ -15,7 +15,8 @@ from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, TurnInputError
-from wedge_turn.core.plan import Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.single import stretch_of
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo

@@ -16,7 +16,8 @@ from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.plan import Plan, Sheet, Step
+from wedge_turn.core.plan import Plan, Step
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.single import turn_with
 from wedge_turn.core.turns import Align, ClipInfo, Split, Trim
 

@@ -15,7 +15,8 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.rawblocks import RawBlocks
 from wedge_turn.core.engine import Clip, Engine, apply, clip_of
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
-from wedge_turn.core.plan import Plan, Sheet, Step, parse_ref
+from wedge_turn.core.plan import Plan, Step, parse_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, MatrixOutcome, Merge, Output, Split, Sum
 from wedge_turn.core.turns.document import document
 
@@ -204,13 +205,10 @@ def test_a_plan_survives_json_and_allows_no_cycle() -> None:
     for steps in ((split, merge), (merge, merge)):
         with pytest.raises(ValueError, match=r"before it|twice"):
             Plan(steps=steps)
-    with pytest.raises(TurnInputError, match="1 later line uses"):
-        plan.without("m")
-    assert plan.without("s").steps == (merge,)
     with pytest.raises(NotFoundError):
-        plan.without("gone")
-    assert list(plan.ends(lambda step: 2 if step.id == "s" else 1)) == ["step:s:0", "step:s:1"]
+        plan.step("gone")
     assert parse_ref("step:s:1") == ("step", "s", 1)
+    assert parse_ref("lost:take 3: left") == ("lost", "take 3: left", 0)
 
 
 def test_keys_depend_on_what_determines_the_samples(tmp_path: Path) -> None:

@@ -15,9 +15,9 @@ import pytest
 from helpers import take
 from small_files import adding, files, flac, wav
 from waiting import PATIENCE, until
-from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError, TurnInputError
+from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError
 from wedge_turn.core.plan import Plan
-from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.store import Store
 from wedge_turn.store.media import Media, Taken
 from wedge_turn.store.rows import Source
@@ -185,19 +185,17 @@ def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
     assert workshop.from_pictures(source.media, clip, read) == whole
 
 
-def test_a_source_is_deleted_for_good_and_only_when_no_line_uses_it(store: Store, tmp_path: Path) -> None:
+def test_a_source_is_deleted_for_good_and_its_lines_wait(store: Store, tmp_path: Path) -> None:
     job, workshop = store.jobs.create("Lamp"), Workshop(store)
     source, other = take(store, job.id, wav(tmp_path)), take(store, job.id, wav(tmp_path, 2), "other.wav")
     used = workshop.change(job.id, job.head_id, adding(source))
-    with pytest.raises(TurnInputError, match="1 line uses this file"):
-        workshop.delete_source(job.id, source.id, used.id)
-    unused = store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
-    workshop.delete_source(job.id, source.id, unused.id)
+    workshop.delete_source(job.id, source.id, used.id)
     assert [one.id for one in store.sources.of(job.id)] == [other.id]
     assert files(tmp_path) == [f"media/{other.media[:2]}/{other.media}"]
-    # A revision that used it says so, and takes nothing else with it.
-    assert workshop.sheet_or_reason(job.id, used.id).problem is not None
-    assert workshop.sheet_or_reason(job.id, store.jobs.get(job.id).head_id).problem is None
+    head = workshop.sheet(job.id, store.jobs.get(job.id).head_id)
+    assert (head.waiting, head.ends()) == ({"s": "w"}, [])
+    # So do those of revisions that used it.
+    assert workshop.sheet(job.id, used.id).waiting == {"s": "a deleted file"}
 
 
 def test_reads_wait_for_neither_reads_nor_writes(store: Store) -> None:
@@ -226,8 +224,8 @@ def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
     source = take(store, job.id, wav(tmp_path))
     head = workshop.change(job.id, job.head_id, adding(source)).id
 
-    def again(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan, "Changed what swap makes"
+    def again(sheet: Sheet) -> tuple[Plan, str]:
+        return sheet.plan, "Changed what swap makes"
 
     head = workshop.change(job.id, head, again).id
     for _ in range(40):
@@ -238,7 +236,7 @@ def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
     assert store.worksheets.undo(job.id, store.worksheets.head(job.id).id).number == 2
     # A change of another kind is never taken for one that goes on.
     before = store.jobs.get(job.id).head_id
-    other = workshop.change(job.id, before, lambda plan, _: (plan, "Other"), amends=before)
+    other = workshop.change(job.id, before, lambda sheet: (sheet.plan, "Other"), amends=before)
     assert other.parent_id == before
 
 

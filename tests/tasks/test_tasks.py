@@ -15,7 +15,8 @@ from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.turns import ClipInfo, Split
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import Split
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Delivery
@@ -32,8 +33,8 @@ class Bench:
         self.job = self.store.jobs.create("Lamp")
         source = take(self.store, self.job.id, write_wav(folder / "w.wav", noise(1, FRAMES, 2)).read_bytes())
 
-        def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-            return plan.adding(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
+        def change(sheet: Sheet) -> tuple[Plan, str]:
+            return sheet.plan.adding(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
 
         self.media = source.media
         self.events = Events()

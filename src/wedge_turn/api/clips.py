@@ -34,7 +34,8 @@ from wedge_turn.core.measure.lateness import Lateness, lateness
 from wedge_turn.core.measure.map import energy_map
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import Judgement, judge
-from wedge_turn.core.plan import Ref, key_of
+from wedge_turn.core.plan import Ref
+from wedge_turn.core.sheet import key_of
 
 T = TypeVar("T")
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[Depends(drop_when_client_leaves)])

@@ -2,32 +2,37 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Final
 
 from fastapi import APIRouter, Path, Response
 
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import (
     Archiving,
+    Dismissing,
     JobSummary,
     JobView,
+    LineEdit,
     NewJob,
     NewName,
     NewPairing,
+    NewStep,
     NewSteps,
     RevisionView,
     StepChange,
 )
 from wedge_turn.api.views import job_view, revision_view
+from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed
 from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref
-from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.store.rows import Revision, new_id
 from wedge_turn.store.worksheets import plan_of_revision
 from wedge_turn.tasks import Event
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 JobId = Annotated[str, Path(max_length=64)]
+_LABELS: Final = {"names": "Renamed outputs of", "inputs": "Changed inputs of"}
 
 
 def view(ctx: Context, job_id: str) -> JobView:
@@ -101,16 +106,18 @@ def delete_job(ctx: Ctx, job_id: JobId) -> None:
 
 @router.post("/{job_id}/steps", operation_id="addSteps", status_code=201, response_model=JobView)
 def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
-    """Add turns at the end of the worksheet, as one revision."""
+    """Add turns to the worksheet, as one revision: at its end, or before or after a line."""
 
-    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        steps = [
-            Step(id=new_id()[:12], turn=added.turn, inputs=added.inputs, names=added.names, over=added.over)
-            for added in new.steps
-        ]
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        steps = [_step(sheet, new_id(), added) for added in new.steps]
+        if new.before or new.after:
+            for step in steps:
+                sheet = sheet.of(inserted(sheet, step, before=new.before, after=new.after))
+            return sheet.plan, f"Inserted {steps[0].words}"
         words = list(dict.fromkeys(step.words for step in steps))
         lines = "" if len(steps) == 1 else f" on {len(steps)} lines"
-        return plan.adding(*steps), f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
+        label = f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
+        return sheet.plan.adding(*steps), label
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id, 201)
@@ -120,10 +127,10 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
 def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
     """Archive sources, which are kept and not shown, or restore them."""
 
-    def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        _check_sources(new.refs, sources)
-        what = sources[parse_ref(new.refs[0])[1]].name if len(new.refs) == 1 else f"{len(new.refs)} files"
-        return plan.archiving(new.refs, archived=new.archived), f"{'Archived' if new.archived else 'Restored'} {what}"
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        names = _names_of_sources(sheet, new.refs)
+        label = f"{'Archived' if new.archived else 'Restored'} {names[0] if len(names) == 1 else f'{len(names)} files'}"
+        return sheet.plan.archiving(new.refs, archived=new.archived), label
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
@@ -133,26 +140,31 @@ def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
 def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
     """Swap the members of a group, unpair them, or pair them again."""
 
-    def change(plan: Plan, sources: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        _check_sources(new.members, sources)
-        names = [sources[parse_ref(ref)[1]].name for ref in new.members]
-        done = "Paired" if new.together else "Unpaired"
-        return plan.pairing(Pairing(members=new.members, together=new.together)), f"{done} {' and '.join(names)}"
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        label = f"{'Paired' if new.together else 'Unpaired'} {' and '.join(_names_of_sources(sheet, new.members))}"
+        return sheet.plan.pairing(Pairing(members=new.members, together=new.together)), label
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
 
 
-def _check_sources(refs: Sequence[str], sources: dict[str, ClipInfo]) -> None:
+def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
     for ref in refs:
         kind, key, _ = parse_ref(ref)
-        if kind != "source" or key not in sources:
+        if kind != "source" or key not in sheet.sources:
             raise NotFoundError("There is no such source in this job")
+    return [sheet.info(ref).name for ref in refs]
+
+
+def _step(sheet: Sheet, step_id: str, new: NewStep) -> Step:
+    """A new line. Raises NotFoundError for inputs that the worksheet doesn't have."""
+    sheet.check(new.inputs)
+    return Step(id=step_id[:12], turn=new.turn, inputs=new.inputs, names=new.names, over=new.over)
 
 
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)
 def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Response:
-    """Delete a file and its copy in the data folder; refused while a line of the worksheet uses it."""
+    """Delete a file and its copy in the data folder. Lines of the worksheet that use it wait for another."""
     ctx.workshop.delete_source(job_id, source_id, base)
     ctx.tasks.janitor.sweep_soon()
     return _moved(ctx, job_id)
@@ -163,24 +175,52 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
     """Change the settings, inputs or result names of a turn; everything below follows."""
     given = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
 
-    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        old = plan.step(step_id)
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        old = sheet.plan.step(step_id)
+        sheet.check(ref for ref in new.inputs or () if ref not in old.inputs)
         changed = Step.model_validate({**old.model_dump(), **given})
-        label = "Renamed outputs of" if set(given) == {"names"} else "Changed settings of"
-        return plan.replacing(changed), f"{label} {old.turn.kind}"
+        label = _LABELS.get(next(iter(given)), "Changed settings of") if len(given) == 1 else "Changed settings of"
+        return sheet.plan.replacing(changed), f"{label} {old.turn.kind}"
 
     ctx.workshop.change(job_id, new.base, change, amends=new.amends)
     return _moved(ctx, job_id)
 
 
-@router.delete("/{job_id}/steps/{step_id}", operation_id="removeStep", response_model=JobView)
-def remove_step(ctx: Ctx, job_id: JobId, step_id: str, base: str) -> Response:
-    """Remove a turn from the worksheet."""
+@router.post("/{job_id}/lines", operation_id="editLines", response_model=JobView)
+def edit_lines(ctx: Ctx, job_id: JobId, new: LineEdit) -> Response:
+    """Remove, move, duplicate or bypass lines of the worksheet, as one revision."""
 
-    def change(plan: Plan, _: dict[str, ClipInfo]) -> tuple[Plan, str]:
-        return plan.without(step_id), f"Removed {plan.step(step_id).words}"
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        ids = list(dict.fromkeys(new.steps))
+        words = [sheet.plan.step(key).turn.words for key in ids]
+        what = words[0] if len(words) == 1 else f"{len(words)} turns"
+        match new.do:
+            case "remove":
+                return removed(sheet, ids), f"Removed {what}"
+            case "move":
+                return moved(sheet, ids, new.to), f"Moved {what}"
+            case "duplicate":
+                return duplicated(sheet, {key: new_id()[:12] for key in ids}), f"Duplicated {what}"
+            case "bypass" | "use":
+                bypassed = new.do == "bypass"
+                return bypassing(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Used'} {what}"
 
-    ctx.workshop.change(job_id, base, change)
+    ctx.workshop.change(job_id, new.base, change)
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/dismissals", operation_id="dismissFindings", response_model=JobView)
+def dismiss_findings(ctx: Ctx, job_id: JobId, new: Dismissing) -> Response:
+    """Dismiss findings of clips, which are then not asked about, or ask about them again."""
+
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        sheet.check(one.ref for one in new.findings)
+        names = list(dict.fromkeys(sheet.info(one.ref).name for one in new.findings))
+        what = f"a finding of {names[0]}" if len(new.findings) == 1 else f"{len(new.findings)} findings"
+        label = f"Dismissed {what}" if new.dismissed else f"Asked again about {what}"
+        return sheet.plan.dismissing(new.findings, dismissed=new.dismissed), label
+
+    ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
 
 

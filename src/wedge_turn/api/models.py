@@ -1,9 +1,9 @@
 """What goes over the wire."""
 
 from datetime import datetime
-from typing import Any, Final, Literal
+from typing import Any, Final, Literal, Self
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
@@ -12,7 +12,7 @@ from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.plan import Ref, ResultName
+from wedge_turn.core.plan import Dismissal, Identity, Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import AnyTurn, Trim
@@ -88,7 +88,8 @@ class StepView(BaseModel):
 
     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
     the range that it is limited to, which it can be where what comes out `takes_place` of what goes in. `begins_at` is
-    the frame of its first input that comes first in its results.
+    the frame of its first input that comes first in its results. `waits_for` is the name of an input that is missing:
+    until another is chosen the line has no results. `one_to_one` says that one clip goes in and one comes out.
     """
 
     id: str
@@ -105,7 +106,10 @@ class StepView(BaseModel):
     proof: Proof | None
     over: Stretch | None
     takes_place: bool
+    one_to_one: bool
     begins_at: int
+    waits_for: str | None
+    bypassed: bool
 
 
 class GroupView(BaseModel):
@@ -205,10 +209,41 @@ class NewStep(BaseModel):
 
 
 class NewSteps(BaseModel):
-    """Turns to add all at once, undone together; `base` is the revision that they were chosen on."""
+    """Turns to add all at once, undone together; `base` is the revision that they were chosen on.
+
+    They can be put `before` a line, which takes their results then, or `after` one, whose results later lines take from
+    them.
+    """
 
     base: str
     steps: tuple[NewStep, ...] = Field(min_length=1, max_length=2000)
+    before: Identity | None = None
+    after: Identity | None = None
+
+    @model_validator(mode="after")
+    def _one_place(self) -> Self:
+        if self.before and self.after:
+            raise ValueError("a turn is put before one line or after one, not both")
+        return self
+
+
+class LineEdit(BaseModel):
+    """What to do with lines of the worksheet. `to` is the number, counted from 0, that the first of the moved lines
+    takes.
+    """
+
+    base: str
+    do: Literal["remove", "move", "duplicate", "bypass", "use"]
+    steps: tuple[Identity, ...] = Field(min_length=1, max_length=2000)
+    to: int = Field(default=0, ge=0)
+
+
+class Dismissing(BaseModel):
+    """Findings of clips to dismiss, or to ask about again."""
+
+    base: str
+    findings: tuple[Dismissal, ...] = Field(min_length=1, max_length=10_000)
+    dismissed: bool
 
 
 class Archiving(BaseModel):

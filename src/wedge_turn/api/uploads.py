@@ -21,7 +21,8 @@ from wedge_turn.api.views import source_view
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.errors import BadRequestError, UploadBrokenError
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
-from wedge_turn.core.plan import Plan, Sheet
+from wedge_turn.core.plan import Plan
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store.uploads import Upload, append
 

@@ -21,7 +21,8 @@ from wedge_turn.core.delivery.proving import proof_key
 from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
-from wedge_turn.core.plan import Sheet, source_ref
+from wedge_turn.core.plan import Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import takes_place
 from wedge_turn.store.order import StoredOrder, order_of
 from wedge_turn.store.rows import Delivery, Job, Revision, Source
@@ -88,14 +89,18 @@ def group_view(overview: GroupOverview) -> GroupView:
 
 
 def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) -> StepView:
-    step, outcome = overview.step, sheet.outcomes[overview.step.id]
+    step = overview.step
+    outcome = sheet.outcomes.get(step.id)
+    if outcome is None:
+        return _waiting_view(step, overview.waits_for or "")
+    proof = proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs]))
     return StepView(
         id=step.id,
         turn=step.turn,
         verb=step.words,
         sentence=step.sentence(overview.inputs),
         over=step.over,
-        takes_place=takes_place(overview.inputs, outcome),
+        takes_place=not step.bypassed and takes_place(overview.inputs, outcome),
         begins_at=max(0, -outcome.offsets[0]),
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in overview.outputs],
@@ -104,7 +109,33 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
         exact=outcome.exact,
         comes_back=outcome.inverse is not None,
         findings=list(overview.judgement.findings),
-        proof=proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs])),
+        proof=proof,
+        waits_for=None,
+        bypassed=step.bypassed,
+        one_to_one=len(step.inputs) == len(overview.outputs) == 1,
+    )
+
+
+def _waiting_view(step: Step, waits_for: str) -> StepView:
+    return StepView(
+        id=step.id,
+        turn=step.turn,
+        verb=step.words,
+        sentence=f"Waits for {waits_for}: choose another input.",
+        over=step.over,
+        takes_place=False,
+        one_to_one=False,
+        begins_at=0,
+        inputs=list(step.inputs),
+        outputs=[],
+        carries=[],
+        matrix=[],
+        exact=False,
+        comes_back=False,
+        findings=[],
+        proof=None,
+        waits_for=waits_for,
+        bypassed=step.bypassed,
     )
 
 

@@ -14,7 +14,8 @@ from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.overview import clips_to_measure, describe, judge
-from wedge_turn.core.plan import Plan, Sheet, parse_ref, source_ref
+from wedge_turn.core.plan import Plan, parse_ref, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, ClipInfo, Merge
 
 

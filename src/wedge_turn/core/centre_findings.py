@@ -4,7 +4,16 @@ from typing import Final
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.engine import Signal
-from wedge_turn.core.findings import OPPOSITE, SAME_SOUND_COHERENCE, FileFinding, about_delay, signed
+from wedge_turn.core.findings import (
+    OPPOSITE,
+    SAME_SOUND_COHERENCE,
+    FileFinding,
+    Remedy,
+    about_delay,
+    evened_out,
+    remedy_of,
+    signed,
+)
 from wedge_turn.core.measure.map import Expectation, expect
 from wedge_turn.core.measure.measures import Measures
 
@@ -31,8 +40,10 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
         return []
     findings: list[FileFinding] = []
 
-    def say(code: str, label: str, message: str, measured: dict[str, float | int | str]) -> None:
-        findings.append(FileFinding(code=code, label=label, message=message, measured=measured))
+    def say(
+        code: str, label: str, message: str, measured: dict[str, float | int | str], remedy: Remedy | None = None
+    ) -> None:
+        findings.append(FileFinding(code=code, label=label, message=message, measured=measured, remedy=remedy))
 
     if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
         message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
@@ -43,7 +54,8 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
             f"Left and right of {name} are out of polarity (correlation {signed(sides.correlation)}): the centre is in "
             "their difference. Invert one channel first."
         )
-        say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation})
+        invert = remedy_of("invert right", "polarity", channels="right")
+        say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation}, invert)
     for delay in about_delay(sides, form):
         message = f"{delay.message} A voice that is late in one channel is not in the middle: align first."
         findings.append(delay.model_copy(update={"message": message}))
@@ -54,7 +66,7 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
             f"The {louder} channel of {name} is {abs(leans):.1f} dB louder: what both share is off the middle. Level "
             "the channels first, or move the position."
         )
-        say("tilted-centre", "off the middle", message, {"balance_db": leans})
+        say("tilted-centre", "off the middle", message, {"balance_db": leans}, evened_out(leans))
     if expectation.shared < LITTLE_SHARED:
         share = 100 * expectation.shared
         message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."

@@ -19,7 +19,8 @@ from wedge_turn.core.audio.pcm import LIMIT, Block
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, map_sources, taps_of
-from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
+from wedge_turn.core.plan import Step, parse_ref, step_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import Limited
 from wedge_turn.core.turns import AnyTurn, ClipInfo, MatrixOutcome, Output, WindowOutcome
 from wedge_turn.core.turns.base import Computation

@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from wedge_turn.core.plan import Sheet, source_ref
+from wedge_turn.core.plan import source_ref
 from wedge_turn.core.sets import Ambiguity, Kind, sets_among
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Decode, Merge
 
 
@@ -67,5 +68,5 @@ def _unclear(ambiguity: Ambiguity, refs: Sequence[str]) -> Unclear:
 def merges_of(sheet: Sheet, groups: Sequence[Group]) -> list[tuple[Merge, tuple[str, ...]]]:
     """Every merge of two clips that is made or offered: what two files say together is measured on it."""
     offered = [(group.turn, group.members) for group in groups]
-    lines = [(step.turn, step.inputs) for step in sheet.plan.steps]
+    lines = [(step.turn, step.inputs) for step in sheet.plan.steps if step.id not in sheet.waiting]
     return [(turn, inputs) for turn, inputs in offered + lines if isinstance(turn, Merge) and len(inputs) == 2]

@@ -18,7 +18,8 @@ from wedge_turn.core.findings import FileFinding, findings_of
 from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.pair_findings import pair_findings
-from wedge_turn.core.plan import Sheet, Step, source_ref, step_ref
+from wedge_turn.core.plan import Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
 
 # Goes up whenever the same measures could give other findings: what was stored before is then worked out again.
@@ -48,9 +49,12 @@ class GroupOverview:
 
 @dataclass(frozen=True)
 class StepOverview:
-    """A line of the worksheet. `carries` names, for each channel of each output, the input channels that are in it."""
+    """A line of the worksheet. `carries` names, for each channel of each output, the input channels that are in it.
+    `waits_for` is the name of the input that is missing, None where all are there; until then it has no outputs.
+    """
 
     step: Step
+    waits_for: str | None
     inputs: tuple[ClipInfo, ...]
     outputs: tuple[str, ...]
     carries: list[list[list[str]]]
@@ -131,8 +135,10 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
 
 
 def _step(sheet: Sheet, step: Step, measures: Mapping[str, Measures]) -> StepOverview:
+    if step.id in sheet.waiting:
+        return StepOverview(step, sheet.waiting[step.id], (), (), [], Judgement())
     outcome, infos = sheet.outcomes[step.id], sheet.inputs(step)
-    refs = tuple(step_ref(step.id, n) for n in range(len(outcome.outputs)))
+    refs = sheet.outputs(step)
     channels = [
         info.name if info.form.channels == 1 else f"{info.name} {channel + 1}"
         for info in infos
@@ -146,7 +152,7 @@ def _step(sheet: Sheet, step: Step, measures: Mapping[str, Measures]) -> StepOve
     known = measures.get(sheet.key(refs[0])) if isinstance(step.turn, Merge) and len(infos) == 2 else None
     pair = [carries[0][0][0], carries[0][1][0]] if known else []
     judgement = _about_pair(outcome.findings, pair, outcome.outputs[0].form, known)
-    return StepOverview(step, tuple(infos), refs, carries, judgement)
+    return StepOverview(step, None, tuple(infos), refs, carries, judgement)
 
 
 def _about_pair(before: Sequence[Finding], names: Sequence[str], form: Form, measures: Measures | None) -> Judgement:

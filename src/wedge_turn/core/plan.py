@@ -1,31 +1,28 @@
 """The worksheet as data: a frozen tuple of steps over sources. Pure, JSON in and out.
 
-A step's inputs are sources or outputs of *earlier* steps, so no cycle can be written. Every change makes a
-new plan.
+A step's inputs are sources or outputs of *earlier* steps, so no cycle can be written. An input that was removed stays
+as `lost:` and the name it had: its step waits for another. Every change makes a new plan.
 
-    {"version": 2, "steps": [
-        {"id": "…", "turn": {"kind": "merge", …}, "inputs": ["source:…", "step:…:0"], "names": []}
-    ], "archived": ["source:…"], "pairings": [{"members": ["source:…", "source:…"], "together": true}]}
+    {"version": 3, "steps": [
+        {"id": "…", "turn": {"kind": "merge", …}, "inputs": ["source:…", "step:…:0"], "names": [], "bypassed": false}
+    ], "archived": ["source:…"], "pairings": [{"members": ["source:…", "source:…"], "together": true}],
+    "dismissed": [{"ref": "source:…", "code": "delay"}]}
 """
 
-import hashlib
-import math
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from copy import copy
-from functools import lru_cache
+from collections.abc import Sequence
 from typing import Annotated, Any, Final, Literal, Self
 
+import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
 
-from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
-from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, smallest_exact_encoding, taps_of
 from wedge_turn.core.naming import cleaned_text, is_plain_text
 from wedge_turn.core.stretch import Stretch, limited
-from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome
+from wedge_turn.core.turns.outcome import matrix_outcome
 
 MOST_INPUTS: Final = 64
-REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3})$"
+REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3}|lost:[^\x00-\x1f\x7f]{1,200})$"
 Ref = Annotated[str, StringConstraints(pattern=REF)]
 Identity = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
 
@@ -38,11 +35,18 @@ def step_ref(step: str, output: int) -> str:
     return f"step:{step}:{output}"
 
 
-def parse_ref(ref: str) -> tuple[Literal["source", "step"], str, int]:
-    """What a reference points to: its kind, its id, and which output (0 for a source)."""
+def lost_ref(name: str) -> str:
+    """What stands for an input that is gone, by the name it had."""
+    return f"lost:{cleaned_text(name, 200) or 'a file'}"
+
+
+def parse_ref(ref: str) -> tuple[Literal["source", "step", "lost"], str, int]:
+    """What a reference points to: its kind, its id (the name of what was lost), and which output (0 for a source)."""
     kind, rest = ref.split(":", 1)
     if kind == "source":
         return "source", rest, 0
+    if kind == "lost":
+        return "lost", rest, 0
     step, output = rest.rsplit(":", 1)
     return "step", step, int(output)
 
@@ -58,7 +62,7 @@ ResultName = Annotated[str, StringConstraints(max_length=200), AfterValidator(_i
 
 class Step(BaseModel):
     """One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
-    is the stretch that the turn is limited to, None for all of it.
+    is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -68,21 +72,46 @@ class Step(BaseModel):
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=MOST_INPUTS)
     names: tuple[ResultName, ...] = Field(default=(), max_length=64)
     over: Stretch | None = None
+    bypassed: bool = False
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""
         outcome = self.turn.outcome(inputs)
+        if self.bypassed:
+            return _passed(self.turn.kind, inputs, outcome)
         return outcome if self.over is None else limited(self.over, self.turn.kind, inputs, outcome)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         """What is done, and over what of it."""
+        if self.bypassed:
+            return f"Bypassed: {inputs[0].name} passes unchanged."
         said = self.turn.sentence(inputs)
         return said if self.over is None else f"{said} {self.over.sentence(inputs[0].form)}"
 
     @property
     def words(self) -> str:
         """What is done in the fewest words."""
+        if self.bypassed:
+            return f"{self.turn.words}, bypassed"
         return self.turn.words if self.over is None else f"{self.turn.words}, over a range"
+
+
+def _passed(kind: str, inputs: Sequence[ClipInfo], outcome: Outcome) -> Outcome:
+    """The outcome of a turn that is bypassed: what went in. Raises TurnInputError where more than one clip goes in or
+    comes out.
+    """
+    if len(inputs) != 1 or len(outcome.outputs) != 1:
+        raise TurnInputError(f"{kind} can't be bypassed: only a turn of one file into one file can")
+    return matrix_outcome(inputs[0], np.eye(inputs[0].form.channels), outcome.outputs[0].name)
+
+
+class Dismissal(BaseModel):
+    """A finding, by its code, that the user has dismissed for a clip."""
+
+    model_config = ConfigDict(frozen=True)
+
+    ref: Ref
+    code: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,64}$")]
 
 
 class Pairing(BaseModel):
@@ -95,14 +124,17 @@ class Pairing(BaseModel):
 
 
 class Plan(BaseModel):
-    """The steps, which sources were put aside, and what was said by hand of sources that belong together."""
+    """The steps, which sources were put aside, what was said by hand of sources that belong together, and which
+    findings were dismissed.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     steps: tuple[Step, ...] = ()
     archived: tuple[Ref, ...] = ()
     pairings: tuple[Pairing, ...] = ()
+    dismissed: tuple[Dismissal, ...] = ()
 
     @model_validator(mode="after")
     def _inputs_come_earlier(self) -> Self:
@@ -123,175 +155,55 @@ class Plan(BaseModel):
                 return step
         raise NotFoundError("There is no such line in this worksheet")
 
-    def _with(self, **changes: object) -> "Plan":
+    def with_changes(self, **changes: object) -> "Plan":
         try:
             return Plan.model_validate({**dict(self), **changes})
         except ValidationError as error:
             raise BadRequestError(str(error.errors()[0]["msg"]).removeprefix("Value error, ")) from error
 
     def adding(self, *steps: Step) -> "Plan":
-        return self._with(steps=(*self.steps, *steps))
+        return self.with_changes(steps=(*self.steps, *steps))
 
     def replacing(self, step: Step) -> "Plan":
         self.step(step.id)
-        return self._with(steps=tuple(step if old.id == step.id else old for old in self.steps))
-
-    def without(self, step_id: str) -> "Plan":
-        """The plan without one of its steps. Raises TurnInputError while other steps use its results."""
-        self.step(step_id)
-        if users := [s for s in self.steps for ref in s.inputs if parse_ref(ref)[:2] == ("step", step_id)]:
-            lines, them = ("1 later line uses", "it") if len(users) == 1 else (f"{len(users)} later lines use", "them")
-            raise TurnInputError(f"{lines} this line's result: remove {them} first")
-        return self._with(steps=tuple(step for step in self.steps if step.id != step_id))
+        return self.with_changes(steps=tuple(step if old.id == step.id else old for old in self.steps))
 
     def archiving(self, refs: tuple[str, ...], *, archived: bool) -> "Plan":
         """Sources archived, which are not shown, or restored."""
         rest = tuple(ref for ref in self.archived if ref not in refs)
-        return self._with(archived=(*rest, *refs) if archived else rest)
+        return self.with_changes(archived=(*rest, *refs) if archived else rest)
 
     def forgetting(self, source: str) -> "Plan":
-        """The plan without anything said of a source. Raises TurnInputError while a step uses it."""
+        """The plan without anything said of a source; what its steps take is the caller's to replace."""
         gone = source_ref(source)
-        if users := [step for step in self.steps if gone in step.inputs]:
-            lines = "1 line uses" if len(users) == 1 else f"{len(users)} lines use"
-            raise TurnInputError(f"{lines} this file: remove them from the worksheet first")
-        pairings = tuple(pairing for pairing in self.pairings if gone not in pairing.members)
-        return self._with(archived=tuple(ref for ref in self.archived if ref != gone), pairings=pairings)
+        return self.with_changes(
+            pairings=tuple(pairing for pairing in self.pairings if gone not in pairing.members),
+            archived=tuple(ref for ref in self.archived if ref != gone),
+            dismissed=tuple(one for one in self.dismissed if one.ref != gone),
+        )
+
+    def dismissing(self, dismissals: Sequence[Dismissal], *, dismissed: bool) -> "Plan":
+        """Findings dismissed, or asked about again."""
+        rest = tuple(one for one in self.dismissed if one not in dismissals)
+        return self.with_changes(dismissed=(*rest, *dismissals) if dismissed else rest)
 
     def pairing(self, pairing: Pairing) -> "Plan":
         """What was said by hand of these sources, instead of what was said before."""
         same = frozenset(pairing.members)
         rest = tuple(old for old in self.pairings if frozenset(old.members) != same)
-        return self._with(pairings=(*rest, pairing))
-
-    def ends(self, outputs: Callable[[Step], int]) -> Iterator[str]:
-        """References to every result that no later step uses."""
-        used = {ref for step in self.steps for ref in step.inputs}
-        for step in self.steps:
-            for n in range(outputs(step)):
-                if (ref := step_ref(step.id, n)) not in used:
-                    yield ref
+        return self.with_changes(pairings=(*rest, pairing))
 
 
 def plan_of(stored: dict[str, Any]) -> Plan:
     """A plan from JSON of any version. Raises ValidationError, KeyError, TypeError or AttributeError for what is none.
 
-    Version 1 called archived sources retired; names of results that came before there was a limit are cut to it.
+    Version 1 called archived sources retired, version 2 knew no bypassed steps and no dismissed findings; names of
+    results that came before there was a limit are cut to it.
     """
     steps = [{**step, "names": [cleaned_text(name, 200) for name in step["names"][:64]]} for step in stored["steps"]]
     plan = {**stored, "steps": steps}
     if stored.get("version") == 1:
         plan |= {"version": 2, "archived": plan.pop("retired", ())}
+    if plan.get("version") == 2:
+        plan |= {"version": 3}
     return Plan.model_validate(plan)
-
-
-def key_of(*parts: str) -> str:
-    """One hash for all that decides the samples of a clip."""
-    return hashlib.sha256("\0".join(parts).encode()).hexdigest()
-
-
-@lru_cache(maxsize=1_000)
-def _settings(turn: AnyTurn) -> str:
-    """The turn as text; hundreds of lines of a worksheet often share it."""
-    return turn.model_dump_json()
-
-
-def _check_gains(name: str, taps: Taps[str]) -> None:
-    """Refuse a chain of gains that is so high that samples would no longer be numbers."""
-    if any(abs(tap.gain) > HIGHEST_GAIN for channel in taps for tap in channel):
-        raise TurnInputError(f"the turns raise {name} by more than {20 * math.log10(HIGHEST_GAIN):.0f} dB in all")
-
-
-class Sheet:
-    """A plan worked out against its sources: the form and name of every clip, the outcome of every step."""
-
-    def __init__(self, plan: Plan, sources: dict[str, ClipInfo], hashes: dict[str, str] | None = None) -> None:
-        """`sources` by id; `hashes` are what the keys of clips are made of (the ids where none are given).
-
-        Raises TurnInputError where a step cannot take its inputs, NotFoundError for a missing clip.
-        """
-        self.plan = plan
-        self._infos: dict[str, ClipInfo] = {source_ref(key): info for key, info in sources.items()}
-        self._keys = {source_ref(key): (hashes or {}).get(key, key) for key in sources}
-        self.outcomes: dict[str, Outcome] = {}
-        self._taps: dict[str, Taps[str]] = {
-            ref: taps_of(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
-        }
-        self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
-        for step in plan.steps:
-            self._work_out(step)
-
-    def adding(self, *steps: Step) -> "Sheet":
-        """A sheet with more steps at its end. Raises what working them out raises."""
-        sheet = copy(self)
-        sheet.plan = self.plan.adding(*steps)
-        sheet.outcomes, sheet._infos, sheet._keys = dict(self.outcomes), dict(self._infos), dict(self._keys)
-        sheet._taps, sheet._stored = dict(self._taps), dict(self._stored)
-        for step in steps:
-            sheet._work_out(step)
-        return sheet
-
-    def _work_out(self, step: Step) -> None:
-        inputs = self.inputs(step)
-        outcome = self.outcomes[step.id] = step.outcome(inputs)
-        depths = [info.form.stored for info in inputs]
-        for n, output in enumerate(outcome.outputs):
-            ref = step_ref(step.id, n)
-            given = step.names[n] if n < len(step.names) else ""
-            if isinstance(outcome, WindowOutcome):
-                # What is computed from many samples is a source of its own to the turns that follow.
-                taps, encoding = (
-                    taps_of(ref, output.form.channels, outcome.frames),
-                    at_least(depths, step.turn.min_bits),
-                )
-                self._stored[ref] = encoding
-            else:
-                taps = composed(outcome, [self._taps[key] for key in step.inputs], n)
-                _check_gains(inputs[0].name, taps)
-                encoding = smallest_exact_encoding(taps, self._stored, depths, step.turn.extra_bits)
-            self._infos[ref] = ClipInfo(
-                given or output.name, output.form.model_copy(update={"encoding": encoding.name})
-            )
-            self._taps[ref] = taps
-            self._keys[ref] = self.key_of_result(step.turn, step.inputs, n, step.over)
-
-    def key_of_result(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
-        """The key of what a turn makes of these clips, whether or not the plan has such a step.
-
-        What a clip is follows from its turn and its inputs. Names of inputs can decide what a turn does (which side
-        is left), so they are part of the key; names of results change nothing about it.
-        """
-        names = [self.info(ref).name for ref in inputs]
-        stretch = [] if over is None else [over.model_dump_json()]
-        return key_of(_settings(turn), *stretch, *names, *(self.key(ref) for ref in inputs), str(output))
-
-    def taps(self, ref: str) -> Taps[str]:
-        """The clip as a linear form over the channels of sources, which are called by their references."""
-        self.info(ref)
-        return self._taps[ref]
-
-    def info(self, ref: str) -> ClipInfo:
-        try:
-            return self._infos[ref]
-        except KeyError:
-            raise NotFoundError("The worksheet has no such clip") from None
-
-    def key(self, ref: str) -> str:
-        """A hash of everything that decides the samples of a clip: the same key, the same samples."""
-        self.info(ref)
-        return self._keys[ref]
-
-    def inputs(self, step: Step) -> list[ClipInfo]:
-        return [self.info(ref) for ref in step.inputs]
-
-    def origins(self, refs: Iterable[str]) -> set[str]:
-        """The ids of the sources that these clips are made from."""
-        sources: set[str] = set()
-        for ref in refs:
-            kind, key, _ = parse_ref(ref)
-            self.info(ref)
-            sources |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
-        return sources
-
-    def ends(self) -> list[str]:
-        return list(self.plan.ends(lambda step: len(self.outcomes[step.id].outputs)))

@@ -19,7 +19,8 @@ from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.plan import MOST_INPUTS, Plan, Sheet, Step, source_ref
+from wedge_turn.core.plan import MOST_INPUTS, Plan, Step, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, Centre, ClipInfo, Trim
 

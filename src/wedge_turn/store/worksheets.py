@@ -30,6 +30,11 @@ class Worksheets:
         with self._database.reading() as session:
             return get_revision(session, job_id, get_row(session, Job, job_id, "job").head_id)
 
+    def check_head(self, job_id: str, base: str) -> None:
+        """Raises StaleError unless `base` is the head: somebody else changed the worksheet."""
+        with self._database.reading() as session:
+            _job_at(session, job_id, base)
+
     def all(self, job_id: str) -> list[Revision]:
         """All revisions of a job but those that were amended at once, the newest first."""
         with self._database.reading() as session:

@@ -14,6 +14,7 @@ from typing import Any, Final, TypeVar
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.editing import without_source
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.core.measure.measures import Measures
@@ -21,7 +22,8 @@ from wedge_turn.core.measure.pictures import draw
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
 from wedge_turn.core.overview import Judgement, clips_to_measure, judge
-from wedge_turn.core.plan import Plan, Sheet, source_ref
+from wedge_turn.core.plan import Plan, source_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Revision, Source
@@ -30,7 +32,7 @@ from wedge_turn.store.worksheets import plan_of_revision
 MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
 MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
 T = TypeVar("T")
-Change = Callable[[Plan, dict[str, ClipInfo]], tuple[Plan, str]]
+Change = Callable[[Sheet], tuple[Plan, str]]
 
 
 @dataclass(frozen=True)
@@ -79,24 +81,24 @@ class Workshop:
             return WorkedOut(sheet_of(Plan(), self._store.sources.of(job_id)), error.message)
 
     def change(self, job_id: str, base: str, change: Change, amends: str | None = None) -> Revision:
-        """Make a new revision. `change` is given the plan of `base` and the sources; it returns plan and label.
+        """Make a new revision. `change` is given the worksheet of `base`, worked out; it returns plan and label.
 
         Raises StaleError unless `base` is the head, and what the new plan cannot do.
         """
-        sources = self._store.sources.of(job_id)
-        before = plan_of_revision(self._store.worksheets.get(job_id, base))
-        plan, label = change(before, infos_of(sources))
-        sheet = sheet_of(plan, sources)  # a plan that cannot be worked out is never kept
+        self._store.worksheets.check_head(job_id, base)  # before anything is refused that another change has caused
+        before = self.sheet(job_id, base)
+        plan, label = change(before)
+        sheet = before.of(plan)  # a plan that cannot be worked out is never kept
         revision = self._store.worksheets.add(job_id, base, plan, label, amends)
-        self._remember_sheet((revision.id, tuple(source.id for source in sources)), sheet)
+        self._remember_sheet((revision.id, before.sources), sheet)
         return revision
 
     def delete_source(self, job_id: str, source_id: str, base: str) -> None:
-        """Delete a source for good, and forget what was said of it by hand. Raises TurnInputError while a line uses it,
+        """Delete a source for good, and forget what was said of it by hand: lines that use it wait for another. Raises
         StaleError unless `base` is the head.
         """
         source = self._store.sources.get(job_id, source_id)
-        self.change(job_id, base, lambda plan, infos: (plan.forgetting(source_id), f"Deleted {infos[source_id].name}"))
+        self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), f"Deleted {stem(source.name)}"))
         self._store.delete_source(job_id, source.id)
 
     def engine(self, job_id: str, revision_id: str) -> Engine:

@@ -6,11 +6,16 @@ import type { components } from "./schema";
 type Whole = components["schemas"]["NewStep"];
 
 export type StepChange = { turn?: Turn; inputs?: string[]; names?: string[]; over?: Step["over"] };
+export type LinePlace = { before: string } | { after: string };
+export type LineAction = components["schemas"]["LineEdit"]["do"];
+export type Dismissal = components["schemas"]["Dismissal"];
 export type Edit =
-  | { kind: "add"; steps: NewStep[] }
+  /** One turn can be put before a line or after it. */
+  | { kind: "add"; steps: NewStep[]; place?: LinePlace | undefined }
   /** Changes of a step that follow each other are one gesture where they are called alike, and undone as one. */
   | { kind: "change"; step: string; change: StepChange; gesture?: string | undefined }
-  | { kind: "remove"; step: string }
+  | { kind: "lines"; do: LineAction; steps: string[]; to?: number }
+  | { kind: "dismiss"; findings: Dismissal[]; dismissed: boolean }
   | { kind: "archive"; refs: string[]; archived: boolean }
   | { kind: "pair"; members: string[]; together: boolean }
   | { kind: "deleteSource"; source: string }
@@ -29,7 +34,7 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
       return unwrap(
         client.POST("/api/jobs/{job_id}/steps", {
           params: { path },
-          body: { steps: edit.steps as Whole[], base },
+          body: { steps: edit.steps as Whole[], base, ...edit.place },
         }),
       );
     case "change": {
@@ -40,10 +45,18 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
         }),
       );
     }
-    case "remove":
+    case "lines":
       return unwrap(
-        client.DELETE("/api/jobs/{job_id}/steps/{step_id}", {
-          params: { path: { ...path, step_id: edit.step }, query: { base } },
+        client.POST("/api/jobs/{job_id}/lines", {
+          params: { path },
+          body: { base, do: edit.do, steps: edit.steps, to: edit.to ?? 0 },
+        }),
+      );
+    case "dismiss":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/dismissals", {
+          params: { path },
+          body: { base, findings: edit.findings, dismissed: edit.dismissed },
         }),
       );
     case "archive":

@@ -67,7 +67,7 @@ export interface paths {
         put?: never;
         /**
          * Add Steps
-         * @description Add turns at the end of the worksheet, as one revision.
+         * @description Add turns to the worksheet, as one revision: at its end, or before or after a line.
          */
         post: operations["addSteps"];
         delete?: never;
@@ -132,7 +132,7 @@ export interface paths {
         post?: never;
         /**
          * Delete Source
-         * @description Delete a file and its copy in the data folder; refused while a line of the worksheet uses it.
+         * @description Delete a file and its copy in the data folder. Lines of the worksheet that use it wait for another.
          */
         delete: operations["deleteSource"];
         options?: never;
@@ -150,11 +150,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /**
-         * Remove Step
-         * @description Remove a turn from the worksheet.
-         */
-        delete: operations["removeStep"];
+        delete?: never;
         options?: never;
         head?: never;
         /**
@@ -162,6 +158,46 @@ export interface paths {
          * @description Change the settings, inputs or result names of a turn; everything below follows.
          */
         patch: operations["changeStep"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Lines
+         * @description Remove, move, duplicate or bypass lines of the worksheet, as one revision.
+         */
+        post: operations["editLines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/dismissals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dismiss Findings
+         * @description Dismiss findings of clips, which are then not asked about, or ask about them again.
+         */
+        post: operations["dismissFindings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{job_id}/undo": {
@@ -1142,6 +1178,28 @@ export interface components {
             } | null;
         };
         /**
+         * Dismissal
+         * @description A finding, by its code, that the user has dismissed for a clip.
+         */
+        Dismissal: {
+            /** Ref */
+            ref: string;
+            /** Code */
+            code: string;
+        };
+        /**
+         * Dismissing
+         * @description Findings of clips to dismiss, or to ask about again.
+         */
+        Dismissing: {
+            /** Base */
+            base: string;
+            /** Findings */
+            findings: components["schemas"]["Dismissal"][];
+            /** Dismissed */
+            dismissed: boolean;
+        };
+        /**
          * Drift
          * @description A delay that grows along the clip: in parts per million, and in samples at its start and its end.
          */
@@ -1420,6 +1478,27 @@ export interface components {
             hush: components["schemas"]["Hush"][];
         };
         /**
+         * LineEdit
+         * @description What to do with lines of the worksheet. `to` is the number, counted from 0, that the first of the moved lines
+         *     takes.
+         */
+        LineEdit: {
+            /** Base */
+            base: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "remove" | "move" | "duplicate" | "bypass" | "use";
+            /** Steps */
+            steps: string[];
+            /**
+             * To
+             * @default 0
+             */
+            to: number;
+        };
+        /**
          * Manifest
          * @description What a folder of delivered files holds; `wedge-turn verify` checks the files against it.
          */
@@ -1636,12 +1715,19 @@ export interface components {
         /**
          * NewSteps
          * @description Turns to add all at once, undone together; `base` is the revision that they were chosen on.
+         *
+         *     They can be put `before` a line, which takes their results then, or `after` one, whose results later lines take from
+         *     them.
          */
         NewSteps: {
             /** Base */
             base: string;
             /** Steps */
             steps: components["schemas"]["NewStep"][];
+            /** Before */
+            before?: string | null;
+            /** After */
+            after?: string | null;
         };
         /**
          * Pairing
@@ -1658,15 +1744,16 @@ export interface components {
         };
         /**
          * Plan
-         * @description The steps, which sources were put aside, and what was said by hand of sources that belong together.
+         * @description The steps, which sources were put aside, what was said by hand of sources that belong together, and which
+         *     findings were dismissed.
          */
         Plan: {
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /**
              * Steps
              * @default []
@@ -1682,6 +1769,11 @@ export interface components {
              * @default []
              */
             pairings: components["schemas"]["Pairing"][];
+            /**
+             * Dismissed
+             * @default []
+             */
+            dismissed: components["schemas"]["Dismissal"][];
         };
         /**
          * PlannedFile
@@ -1924,7 +2016,7 @@ export interface components {
         /**
          * Step
          * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
-         *     is the stretch that the turn is limited to, None for all of it.
+         *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
          */
         Step: {
             /** Id */
@@ -1939,6 +2031,11 @@ export interface components {
              */
             names: string[];
             over?: components["schemas"]["Stretch"] | null;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
         };
         /**
          * StepChange
@@ -1980,7 +2077,8 @@ export interface components {
          *
          *     `carries` says for each channel of each output which input channels are in it, `matrix` how much of each. `over` is
          *     the range that it is limited to, which it can be where what comes out `takes_place` of what goes in. `begins_at` is
-         *     the frame of its first input that comes first in its results.
+         *     the frame of its first input that comes first in its results. `waits_for` is the name of an input that is missing:
+         *     until another is chosen the line has no results. `one_to_one` says that one clip goes in and one comes out.
          */
         StepView: {
             /** Id */
@@ -2009,8 +2107,14 @@ export interface components {
             over: components["schemas"]["Stretch"] | null;
             /** Takes Place */
             takes_place: boolean;
+            /** One To One */
+            one_to_one: boolean;
             /** Begins At */
             begins_at: number;
+            /** Waits For */
+            waits_for: string | null;
+            /** Bypassed */
+            bypassed: boolean;
         };
         /**
          * Stretch
@@ -2508,11 +2612,9 @@ export interface operations {
             };
         };
     };
-    removeStep: {
+    changeStep: {
         parameters: {
-            query: {
-                base: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 job_id: string;
@@ -2520,7 +2622,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepChange"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2542,19 +2648,53 @@ export interface operations {
             };
         };
     };
-    changeStep: {
+    editLines: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 job_id: string;
-                step_id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepChange"];
+                "application/json": components["schemas"]["LineEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dismissFindings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dismissing"];
             };
         };
         responses: {

@@ -87,6 +87,9 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
   over: null,
   takes_place: false,
   begins_at: 0,
+  one_to_one: false,
+  waits_for: null,
+  bypassed: false,
   ...more,
 });
 

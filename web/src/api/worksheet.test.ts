@@ -60,11 +60,11 @@ beforeEach(() => void vi.useRealTimers());
 it("makes edits one after the other, each on what the one before has made", async () => {
   const { worksheet: sheet, edits, shown } = await worksheet();
   sheet.do({ kind: "add", steps: [] });
-  sheet.do({ kind: "remove", step: "a" });
+  sheet.do({ kind: "lines", do: "remove", steps: ["a"] });
   expect(edits().map(({ body }) => body)).toEqual([{ steps: [], base: "r0" }]);
   expect(shown()).toMatchObject({ changing: true, job: { head: "r0" } });
   await edits()[0]?.answer("r1");
-  expect(edits()[1]).toMatchObject({ method: "DELETE", body: { base: "r1" } });
+  expect(edits()[1]).toMatchObject({ method: "POST", body: { base: "r1", steps: ["a"] } });
   await edits()[1]?.answer("r2");
   expect(shown()).toMatchObject({ changing: false, job: { head: "r2" } });
 });
@@ -154,12 +154,12 @@ it("gives up what was refused, says why, and goes on with the others", async () 
 it("looks at the job again where another window was faster, and goes on from there", async () => {
   const { worksheet: sheet, edits, looks, problems, shown } = await worksheet();
   sheet.do({ kind: "undo" });
-  sheet.do({ kind: "remove", step: "b" });
+  sheet.do({ kind: "lines", do: "remove", steps: ["b"] });
   await edits()[0]?.refuse("stale");
   await looks()[0]?.answer("theirs");
   expect((problems[0] as Problem).code).toBe("stale");
   expect(shown().job?.head).toBe("theirs");
-  expect(edits()[1]?.body).toEqual({ base: "theirs" });
+  expect(edits()[1]?.body).toMatchObject({ base: "theirs" });
 });
 
 it("sends undo, redo and restore with what they take back", async () => {
@@ -190,7 +190,7 @@ it("takes back all of a drag that is still being sent", async () => {
 it("takes back an edit that has not been sent without asking anybody", async () => {
   const { worksheet: sheet, edits, problems } = await worksheet();
   sheet.do({ kind: "add", steps: [] });
-  const removed = sheet.edit({ kind: "remove", step: "a" });
+  const removed = sheet.edit({ kind: "lines", do: "remove", steps: ["a"] });
   const refused = expect(removed).rejects.toBeInstanceOf(TakenBack);
   sheet.do({ kind: "undo" });
   await refused;

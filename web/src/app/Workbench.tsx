@@ -1,18 +1,21 @@
 /** The workbench: what is chosen, and what each pane shows of it. */
 import { Flex } from "@chakra-ui/react";
 import { useCallback, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Clip, Job, NewStep } from "../api/client";
-import type { StepChange } from "../api/edits";
+import type { Clip, Job, NewStep, Step } from "../api/client";
+import type { LinePlace, StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
-import { type LaneClips, listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
+import { listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
-import { AddTurn, kindOf, otherwise, Place, TurnPanel, useHushes } from "../features/turns";
+import { AddTurn, kindOf, LineMenu, Place, TurnPanel, useHushes } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
 import { CTRL, type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 import { Splitter, useSplit } from "../shared/Splitter";
 import { useChosen, usePictureInAddress } from "./address";
+import { lanesOf } from "./lanes";
+import { addSteps, choicesBefore, setInputs } from "./lineEdits";
+import { useLines } from "./useLines";
 
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
@@ -33,11 +36,18 @@ const LIST_KEYS: readonly Shortcut[] = [
 
 export function Workbench({ job, edits, uploads }: Props) {
   const { stepId, chosen, chooseLine, chooseFiles } = useChosen(job);
+  const filterInput = useRef<HTMLInputElement>(null);
+  const turnInput = useRef<HTMLInputElement>(null);
+  const lines = useLines({
+    job,
+    current: stepId,
+    choose: chooseLine,
+    edits,
+    type: () => turnInput.current?.focus(),
+  });
   usePictureInAddress();
   const [coming, setComing] = useState<string | null>(null);
   const [filter, setFilter] = useState("");
-  const filterInput = useRef<HTMLInputElement>(null);
-  const turnInput = useRef<HTMLInputElement>(null);
   const names = useMemo(() => clipNames(job), [job]);
   const clips = useMemo(
     () =>
@@ -61,36 +71,17 @@ export function Workbench({ job, edits, uploads }: Props) {
     setComing(null);
   }, [job.steps, coming, chooseLine]);
 
-  const [input, output] = useMemo((): [LaneClips | null, LaneClips | null] => {
-    const find = (refs: string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
-    if (step) {
-      const { axes, lanes } = kindOf(step.turn);
-      const { before, after } = axes(step);
-      const { out, later } = lanes(step, step.turn);
-      return [
-        { label: "In", clips: find(step.inputs), midSide: before === "mid-side" },
-        { label: "Out", clips: out, later, midSide: after === "mid-side" },
-      ];
-    }
-    // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
-    const all = find(chosen);
-    const last = all.at(-1);
-    const together = all.length === 2 && all.every((clip) => clip.channels === 1 && clip.rate === last?.rate);
-    return [last ? { label: "In", clips: together ? all : [last] } : null, null];
-  }, [step, chosen, clips]);
+  const [input, output] = useMemo(() => lanesOf(step, chosen, clips), [step, chosen, clips]);
 
   const chooseSources = (refs: string[]) => {
     chooseFiles(refs);
     setComing(null);
   };
-  const add = (steps: NewStep[]) =>
-    addOrOther(steps).then((after) => setComing(after.steps.at(-1)?.id ?? null), tellProblem);
-  const addOrOther = (steps: NewStep[]) =>
-    edits.edit({ kind: "add", steps }).catch((problem: unknown) => {
-      const others = otherwise(steps, problem);
-      if (!others) throw problem;
-      return edits.edit({ kind: "add", steps: others });
-    });
+  const add = (steps: NewStep[], place?: LinePlace) => {
+    const before = new Set(job.steps.map((one) => one.id));
+    const added = (after: Job) => setComing(after.steps.findLast((one) => !before.has(one.id))?.id ?? null);
+    return addSteps(edits, steps, place).then(added, tellProblem);
+  };
   const session = useSession();
   const [share, setShare] = useSplit("worksheet", WORKSHEET_SHARE);
   const selected = useCallback(() => session.selected, [session]);
@@ -101,8 +92,10 @@ export function Workbench({ job, edits, uploads }: Props) {
       keyOf: (ref: string) => clips.get(ref)?.key ?? "",
       selected,
       playhead: () => session.player.position,
+      insertBefore: (line: string, step: NewStep) =>
+        void addSteps(edits, [step], { before: line }).catch(tellProblem),
     }),
-    [job.id, job.head, clips, selected, session],
+    [job.id, job.head, clips, selected, session, edits],
   );
   const changeStep = (id: string, { gesture, ...change }: StepChange & { gesture?: string }) =>
     edits.do({ kind: "change", step: id, change, gesture });
@@ -114,9 +107,13 @@ export function Workbench({ job, edits, uploads }: Props) {
   };
   const hushes = useHushes(step, rate, place, changeStep);
   const archive = (refs: string[], archived: boolean) => edits.do({ kind: "archive", refs, archived });
-  const remove = (id: string) => edits.do({ kind: "remove", step: id });
-
-  const removeChosen = () => (stepId ? remove(stepId) : chosen.length && archive(chosen, true));
+  const removeChosen = () => (stepId ? lines.command("remove") : chosen.length && archive(chosen, true));
+  const setInput = (line: Step, input: number, ref: string) =>
+    void setInputs(
+      edits,
+      line,
+      line.inputs.map((one, n) => (n === input ? ref : one)),
+    );
   const labels = step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
@@ -141,6 +138,17 @@ export function Workbench({ job, edits, uploads }: Props) {
       run: ({ target }) => target === document.body && removeChosen(),
     },
   ]);
+  useShortcuts("Worksheet", [
+    { keys: ["i"], text: "insert a turn before the line", run: () => lines.command("before") },
+    {
+      keys: ["Shift+i"],
+      text: "insert a turn after the line",
+      shown: "Shift I",
+      run: () => lines.command("after"),
+    },
+    { keys: ["b"], text: "bypass the line, use it again", run: () => stepId && lines.toggleBypass() },
+    { keys: ["Alt+ArrowUp", "Alt+ArrowDown"], text: "move the line up, down", shown: "Alt ↑ ↓" },
+  ]);
   useShortcuts("Lists", LIST_KEYS);
   useShortcuts("View and listen", listenShortcuts(session));
 
@@ -160,13 +168,30 @@ export function Workbench({ job, edits, uploads }: Props) {
     />
   );
   const worksheet = (
-    <Worksheet job={job} selected={stepId} onSelect={chooseLine} onRemove={remove} share={share}>
+    <Worksheet
+      job={job}
+      current={stepId}
+      selected={lines.selected}
+      onSelect={lines.select}
+      onRemove={() => lines.command("remove")}
+      onMove={lines.command}
+      onInput={setInput}
+      share={share}
+    >
       <AddTurn
-        chosen={step ? step.outputs : lookup(chosen)}
+        chosen={
+          lines.inserting?.side === "before"
+            ? lookup(lines.inserting.step.inputs)
+            : step
+              ? step.outputs
+              : lookup(chosen)
+        }
+        place={lines.inserting && `Insert ${lines.inserting.side} line ${lines.inserting.line}`}
+        onClose={lines.stopInserting}
         groups={job.groups}
         selected={selected}
         input={turnInput}
-        onAdd={(steps) => void add(steps)}
+        onAdd={(steps) => void add(steps, lines.place)}
       />
     </Worksheet>
   );
@@ -196,8 +221,20 @@ export function Workbench({ job, edits, uploads }: Props) {
             <TurnPanel
               step={panel}
               names={names}
-              onChange={(change) => changeStep(panel.id, change)}
-              onRemove={() => remove(panel.id)}
+              onChange={(change) =>
+                change.inputs && !change.turn
+                  ? void setInputs(edits, panel, change.inputs)
+                  : changeStep(panel.id, change)
+              }
+              choices={() => choicesBefore(job, panel.id)}
+              menu={
+                <LineMenu
+                  count={lines.selected.length}
+                  bypassed={lines.bypassed}
+                  canBypass={lines.canBypass}
+                  onCommand={lines.command}
+                />
+              }
               onSteps={(steps) => void add(steps)}
             />
           </Place>

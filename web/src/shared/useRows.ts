@@ -36,7 +36,7 @@ export function useRows({ count, at, text, onMove, onKey }: Rows) {
     return order.find((row) => text(row).toLowerCase().startsWith(typed.current.text)) ?? null;
   };
   const target = (event: KeyboardEvent): number | null => {
-    if (event.ctrlKey || event.metaKey) return null;
+    if (event.ctrlKey || event.metaKey || (event.altKey && event.key.startsWith("Arrow"))) return null;
     const last = count - 1;
     switch (event.key) {
       case "ArrowDown":

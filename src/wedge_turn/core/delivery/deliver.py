@@ -35,7 +35,8 @@ from wedge_turn.core.delivery.ranged import in_range, steps_of
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError, naming_disk_errors
-from wedge_turn.core.plan import key_of, parse_ref
+from wedge_turn.core.plan import parse_ref
+from wedge_turn.core.sheet import key_of
 
 PASSES = 3  # each file is written, compared while it grows, and read back
 

@@ -5,7 +5,8 @@ from collections.abc import Iterable
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import OutsideRangeError, TurnInputError
-from wedge_turn.core.plan import Sheet, Step, parse_ref, step_ref
+from wedge_turn.core.plan import Step, parse_ref, step_ref
+from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Trim
 
 

@@ -120,11 +120,20 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete 
           </>
         }
       >
-        This deletes its copy in the data folder. Earlier versions of the worksheet that use it can no longer
-        be shown. Your original file is not touched. This can’t be undone.
+        This deletes its copy in the data folder. {usedBy(job, source.ref)}Your original file is not touched.
+        This can’t be undone.
       </Sheet>
     </AsidePane>
   );
+}
+
+/** What becomes of the lines that take a file. */
+function usedBy(job: Job, ref: string): string {
+  const lines = job.steps.flatMap((step, n) => (step.inputs.includes(ref) ? [n + 1] : []));
+  if (!lines.length) return "";
+  return lines.length === 1
+    ? `Line ${lines[0]} uses it and will wait for another file. `
+    : `Lines ${lines.join(", ")} use it and will wait for another file. `;
 }
 
 /** The members the other way round; those of mid and side stay as their names say, and are turned by a flag. */

@@ -2,6 +2,7 @@
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { type MouseEvent, memo } from "react";
 import type { FileFinding, Group, NewStep } from "../../api/client";
+import { dragsClip } from "../../shared/clipDrag";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { Name } from "../../shared/Name";
 import { leavesKeys } from "../../shared/parts";
@@ -76,6 +77,7 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
       bg={selected ? "raised.high" : "transparent"}
       _hover={{ bg: selected ? "raised.high" : "raised" }}
       onClick={onClick}
+      {...dragsClip(source.ref)}
       title={source.folder ? `${source.folder}/${source.file}` : source.file}
     >
       {place && <Bracket place={place} />}

@@ -13,6 +13,8 @@ it("adds the turn whose name is typed, on Enter", () => {
       groups={[]}
       selected={() => null}
       input={createRef()}
+      place={null}
+      onClose={() => {}}
       onAdd={onAdd}
     />,
   );
@@ -30,7 +32,15 @@ it("adds the turn whose name is typed, on Enter", () => {
 it("never takes another turn for one that is refused by its own name", () => {
   const onAdd = vi.fn();
   show(
-    <AddTurn chosen={[clip("sea", 2)]} groups={[]} selected={() => null} input={createRef()} onAdd={onAdd} />,
+    <AddTurn
+      chosen={[clip("sea", 2)]}
+      groups={[]}
+      selected={() => null}
+      input={createRef()}
+      place={null}
+      onClose={() => {}}
+      onAdd={onAdd}
+    />,
   );
   const field = screen.getByLabelText("Add a turn");
   fireEvent.focus(field);
@@ -47,6 +57,8 @@ it("says which turns there are where none is called so", () => {
       groups={[]}
       selected={() => null}
       input={createRef()}
+      place={null}
+      onClose={() => {}}
       onAdd={vi.fn()}
     />,
   );

@@ -17,10 +17,13 @@ type Props = {
   /** What is selected over what is shown. */
   selected: () => SelectedRange | null;
   input: RefObject<HTMLInputElement | null>;
+  /** Where it goes, where that is not the end. */
+  place: string | null;
   onAdd: (steps: NewStep[]) => void;
+  onClose: () => void;
 };
 
-export function AddTurn({ chosen, groups, selected, input, onAdd }: Props) {
+export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose }: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
@@ -40,6 +43,7 @@ export function AddTurn({ chosen, groups, selected, input, onAdd }: Props) {
   };
   const take = (offer: Offer | undefined) => {
     if (!offer || offer.refused) return;
+    // The place is forgotten when the field loses the focus.
     onAdd(offer.steps);
     close();
   };
@@ -61,15 +65,18 @@ export function AddTurn({ chosen, groups, selected, input, onAdd }: Props) {
         borderColor="transparent"
         w="10.5rem"
         value={text}
-        placeholder="Add a turn"
-        aria-label="Add a turn"
+        placeholder={place ?? "Add a turn"}
+        aria-label={place ?? "Add a turn"}
         aria-expanded={open}
         role="combobox"
         aria-controls="offers"
         aria-autocomplete="list"
         aria-activedescendant={open && offers[at] ? `offer${at}` : undefined}
         onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 150)}
+        onBlur={() => {
+          setTimeout(() => setOpen(false), 150);
+          onClose();
+        }}
         onChange={(event) => {
           setText(event.target.value);
           setAt(0);

@@ -1,7 +1,7 @@
 import { fireEvent, screen, within } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Step } from "../../api/client";
-import { findingOf, mergeStep, proof, splitStep } from "../../api/testing";
+import { clip, findingOf, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { TurnPanel } from "./TurnPanel";
 
@@ -12,8 +12,11 @@ const NAMES = new Map([
 ]);
 
 function panel(step: Step) {
-  const handlers = { onChange: vi.fn(), onRemove: vi.fn(), onSteps: vi.fn() };
-  const drawn = (one: Step) => <TurnPanel step={one} names={NAMES} {...handlers} />;
+  const handlers = { onChange: vi.fn(), onSteps: vi.fn() };
+  const choices = () => [clip("bell_L"), clip("bell_R"), clip("other"), clip("sea", 2)];
+  const drawn = (one: Step) => (
+    <TurnPanel step={one} names={NAMES} choices={choices} menu={null} {...handlers} />
+  );
   const shown = show(drawn(step));
   return { ...handlers, again: (one: Step) => shown.again(drawn(one)) };
 }
@@ -96,7 +99,7 @@ it("changes an ending", () => {
 });
 
 it("claims before a delivery, and shows what was measured after it", () => {
-  const { again, onRemove } = panel(mergeStep());
+  const { again } = panel(mergeStep());
   const card = () => within(screen.getByTestId("proof"));
   expect(card().getByText("Bit-exact (24 bit)")).toBeTruthy();
   again(mergeStep({ proof: proof() }));
@@ -108,6 +111,16 @@ it("claims before a delivery, and shows what was measured after it", () => {
     }),
   );
   expect(card().getByText("Not bit-identical")).toBeTruthy();
-  fireEvent.click(screen.getByText("Remove"));
-  expect(onRemove).toHaveBeenCalledOnce();
+});
+
+it("offers other inputs that fit, and asks for one that is missing at once", () => {
+  const { again, onChange } = panel(mergeStep());
+  expect(screen.queryByLabelText("Input 2")).toBeNull();
+  fireEvent.click(screen.getByText("change inputs…"));
+  expect(
+    [...(screen.getByLabelText("Input 2") as HTMLSelectElement).options].map(({ text }) => text),
+  ).toEqual(["bell_L", "bell_R", "other"]);
+  again(mergeStep({ id: "w", inputs: ["source:bell_L", "lost:gone"], outputs: [], waits_for: "gone" }));
+  fireEvent.change(screen.getByLabelText("Input 2"), { target: { value: "source:other" } });
+  expect(onChange).toHaveBeenCalledWith({ inputs: ["source:bell_L", "source:other"] });
 });

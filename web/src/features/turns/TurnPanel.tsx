@@ -1,13 +1,15 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
-import type { FileFinding, NewStep, Proof, Step } from "../../api/client";
+import type { Clip, FileFinding, NewStep, Proof, Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
 import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
+import { Inputs } from "./Inputs";
 import { kindOf } from "./kinds";
 import { OverRange } from "./OverRange";
 import { Plane } from "./Plane";
@@ -17,12 +19,15 @@ import { useOutputMeasures } from "./useInputMeasures";
 type Props = {
   step: Step;
   names: Map<string, string>;
+  /** Clips that can go into it. */
+  choices: () => Clip[];
+  /** What can be done with the lines that are selected. */
+  menu: ReactNode;
   onChange: (change: Change) => void;
-  onRemove: () => void;
   onSteps: (steps: NewStep[]) => void;
 };
 
-export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
+export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Props) {
   const { title, why, guide, figure, lanes, Settings } = kindOf(step.turn);
   // Of one thing that comes out, what there is to know about it as about any file.
   const out = useOutputMeasures(step, lanes(step, step.turn).out).data;
@@ -41,18 +46,19 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
                 <Link to={`/why/${why}`}>How it works</Link>
               </QuietButton>
             )}
-            <QuietButton onClick={onRemove}>Remove</QuietButton>
+            {menu}
           </Flex>
         }
       >
         {title}
       </PaneTitle>
-      {figure !== "none" && <Plane step={step} onChange={onChange} />}
-      <Text>{step.sentence}</Text>
+      {figure !== "none" && step.waits_for === null && <Plane step={step} onChange={onChange} />}
+      <Text color={step.waits_for === null ? undefined : "trouble"}>{step.sentence}</Text>
+      <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
       {step.takes_place && <OverRange step={step} onChange={onChange} />}
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
-      <BeforeAfter step={step} />
+      {step.waits_for === null && <BeforeAfter step={step} />}
       {findings.map((finding) => (
         <FindingNote key={finding.code} finding={finding} step={step} onSteps={onSteps} />
       ))}
@@ -61,13 +67,13 @@ export function TurnPanel({ step, names, onChange, onRemove, onSteps }: Props) {
           <GuideLink page={guide}>How do I …?</GuideLink>
         </Text>
       )}
-      <ProofCard step={step} />
+      {step.waits_for === null && <ProofCard step={step} />}
     </AsidePane>
   );
 }
 
 function ResultNames({ names, onChange }: { names: string[]; onChange: (change: Change) => void }) {
-  if (names.length > 2) return null;
+  if (names.length === 0 || names.length > 2) return null;
   return (
     <FieldGroup label={names.length > 1 ? "Output names" : "Output name"}>
       {names.map((name, n) => (

@@ -1,5 +1,6 @@
 export { AddTurn } from "./AddTurn";
 export { kindOf } from "./kinds";
+export { type LineCommand, LineMenu } from "./LineMenu";
 export { otherwise } from "./otherwise";
 export { TurnPanel } from "./TurnPanel";
 export { useHushes } from "./useHushes";

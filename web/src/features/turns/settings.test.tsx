@@ -15,6 +15,7 @@ const PLACE = {
   keyOf: (ref: string) => ref,
   selected: () => ({ start: 480, end: 960, rate: 48_000, startTime: 4_800_000 }),
   playhead: () => 24_000,
+  insertBefore: vi.fn(),
 };
 
 /** The settings of a turn on a stereo clip; changes are finding, and what was measured can be told afterwards. */
@@ -301,4 +302,21 @@ it("counts a trim by the clock where the file has a start time", () => {
   expect(back.changed()).toEqual({ ...file, start: 1, end: "end" });
   fireEvent.click(screen.getByText("trim to selected range"));
   expect(back.changed()).toEqual({ ...recorded, start: 100.01, end: 100.02 });
+});
+
+it("puts the turn that a centre needs before its line by one click", async () => {
+  const { tell } = settings(DEFAULTS.centre);
+  const turn = { kind: "align" as const, delay: [0, 14] };
+  const remedy = { label: "align", turn, names: [], over: null };
+  await tell("expectation", {
+    expectation: { low_hz: 180, position: 0 },
+    findings: [findingOf("delay", { remedy })],
+  });
+  fireEvent.click(await screen.findByText("align first"));
+  expect(PLACE.insertBefore).toHaveBeenCalledWith("s", {
+    turn,
+    inputs: ["source:sea"],
+    names: [],
+    over: null,
+  });
 });

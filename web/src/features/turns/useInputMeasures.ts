@@ -1,6 +1,6 @@
 /** What was measured about what goes into a step, and about what is heard as Out. */
 import { createContext, useContext, useMemo } from "react";
-import type { Clip, Step } from "../../api/client";
+import type { Clip, NewStep, Step } from "../../api/client";
 import { useMeasures } from "../../api/queries";
 import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
@@ -13,6 +13,8 @@ type WhereHeard = {
   selected: () => SelectedRange | null;
   /** In frames of what is heard. */
   playhead: () => number;
+  /** Put a turn before a line, which takes its result then. */
+  insertBefore: (line: string, step: NewStep) => void;
 };
 export const Place = createContext<WhereHeard>({
   job: "",
@@ -20,6 +22,7 @@ export const Place = createContext<WhereHeard>({
   keyOf: () => "",
   selected: () => null,
   playhead: () => 0,
+  insertBefore: () => {},
 });
 
 /** Of the results that are heard as Out. */
@@ -34,5 +37,6 @@ export function useOutputMeasures(step: Step, out: Clip[]) {
 
 export function useInputMeasures(step: Step) {
   const { job, revision, keyOf } = useContext(Place);
-  return useMeasures({ job, revision, clips: step.inputs }, step.inputs.map(keyOf).join("+"));
+  const clips = step.waits_for === null ? step.inputs : [];
+  return useMeasures({ job, revision, clips }, clips.map(keyOf).join("+"));
 }

@@ -5,14 +5,14 @@ import { show } from "../../shared/testing";
 import { Worksheet } from "./Worksheet";
 
 function sheet(selected: string | null, steps = [mergeStep(), splitStep()]) {
-  const onSelect = vi.fn();
-  const onRemove = vi.fn();
+  const handlers = { onSelect: vi.fn(), onRemove: vi.fn(), onMove: vi.fn(), onInput: vi.fn() };
+  const lines = selected === null ? [] : [selected];
   show(
-    <Worksheet job={job(steps)} selected={selected} onSelect={onSelect} onRemove={onRemove} share={42}>
+    <Worksheet job={job(steps)} current={selected} selected={lines} {...handlers} share={42}>
       {null}
     </Worksheet>,
   );
-  return { onSelect, onRemove, list: screen.getByRole("listbox") };
+  return { ...handlers, list: screen.getByRole("listbox") };
 }
 
 it("reads like sentences", () => {
@@ -43,19 +43,21 @@ it("does not run over with many results", () => {
   expect(screen.getByRole("option").textContent).toContain("and 7 more");
 });
 
-it("moves with the arrow keys, stops at the ends, and takes out with Delete", () => {
-  const { list, onSelect, onRemove } = sheet("m");
+it("moves with the arrow keys, moves the line with Alt, and removes it with Delete", () => {
+  const { list, onSelect, onRemove, onMove } = sheet("m");
   fireEvent.keyDown(list, { key: "ArrowDown" });
   fireEvent.keyDown(list, { key: "ArrowUp" });
   fireEvent.keyDown(list, { key: "Delete" });
-  expect(onSelect.mock.calls).toEqual([["s"], ["m"]]);
-  expect(onRemove).toHaveBeenCalledWith("m");
+  fireEvent.keyDown(list, { key: "ArrowDown", altKey: true });
+  expect(onSelect.mock.calls.map(([line]) => line)).toEqual(["s", "m"]);
+  expect(onRemove).toHaveBeenCalledOnce();
+  expect(onMove.mock.calls).toEqual([["down"]]);
 });
 
 it("chooses by a click", () => {
   const { onSelect } = sheet(null);
   fireEvent.click(screen.getAllByRole("option")[1] as Element);
-  expect(onSelect).toHaveBeenCalledWith("s");
+  expect(onSelect.mock.calls[0]?.[0]).toBe("s");
 });
 
 it("says why a worksheet cannot be shown, and what to do", () => {
@@ -63,13 +65,40 @@ it("says why a worksheet cannot be shown, and what to do", () => {
     <Worksheet
       share={42}
       job={job([], { problem: "Revision 3 of the worksheet cannot be read by this version" })}
-      selected={null}
+      current={null}
+      selected={[]}
       onSelect={vi.fn()}
       onRemove={vi.fn()}
+      onMove={vi.fn()}
+      onInput={vi.fn()}
     >
       {null}
     </Worksheet>,
   );
   expect(screen.getByRole("alert").textContent).toContain("Revision 3 of the worksheet cannot be read");
   expect(screen.getByRole("alert").textContent).toContain("Undo, or choose an earlier revision");
+});
+
+it("says what a line waits for, and whose result a line takes that waits as well", () => {
+  const lost = mergeStep({ inputs: ["source:bell_L", "lost:bell_R"], outputs: [], waits_for: "bell_R" });
+  const below = splitStep({ inputs: ["step:m:0"], outputs: [], waits_for: "bell_R" });
+  sheet(null, [lost, below]);
+  expect(screen.getAllByRole("option").map((line) => line.textContent)).toEqual([
+    "1bell_L+bell_R?merge→waits for bell_R",
+    "2line 1split→waits for bell_R",
+  ]);
+});
+
+it("takes a clip that is dropped on an input in its place, and nothing else", () => {
+  const { onInput } = sheet(null);
+  const chip = screen.getByText("bell_R").closest("[draggable], div") as Element;
+  const carrying = (types: string[]) => ({
+    dataTransfer: { types, getData: () => (types[0] ? "source:sea" : "") },
+  });
+  fireEvent.drop(chip, carrying([]));
+  expect(onInput).not.toHaveBeenCalled();
+  fireEvent.drop(chip, carrying(["application/x-wedge-turn-clip"]));
+  expect(onInput.mock.calls.map(([step, input, ref]) => [step.id, input, ref])).toEqual([
+    ["m", 1, "source:sea"],
+  ]);
 });

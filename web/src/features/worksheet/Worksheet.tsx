@@ -1,27 +1,37 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
-import { Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode } from "react";
 import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
+import { dragsClip } from "../../shared/clipDrag";
 import { decibels } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
 import { RowList } from "../../shared/RowList";
+import { InputChip } from "./InputChip";
 
 /** The height of a line in pixels. */
 const LINE = 40;
 
 type Props = {
   job: Job;
-  selected: string | null;
-  onSelect: (step: string) => void;
-  onRemove: (step: string) => void;
+  /** The line that is shown, and all that are selected. */
+  current: string | null;
+  selected: readonly string[];
+  onSelect: (step: string, held?: Held) => void;
+  onRemove: () => void;
+  onMove: (by: "up" | "down") => void;
+  /** Another clip for one input of a line. */
+  onInput: (step: Step, input: number, ref: string) => void;
   /** How much of the height it may take, in per cent. */
   share: number;
   children: ReactNode;
 };
 
-export function Worksheet({ job, selected, onSelect, onRemove, share, children }: Props) {
+type Held = { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean };
+
+export function Worksheet(props: Props) {
+  const { job, current, selected, onSelect, onRemove, onMove, onInput, share, children } = props;
   const names = clipNames(job);
   const { steps } = job;
   return (
@@ -52,17 +62,21 @@ export function Worksheet({ job, selected, onSelect, onRemove, share, children }
           label="Turns"
           role="listbox"
           rows={steps}
-          at={steps.findIndex((step) => step.id === selected)}
+          several
+          at={steps.findIndex((step) => step.id === current)}
           keyOf={(step) => step.id}
           heightOf={() => LINE}
           textOf={(step) => step.outputs[0]?.name ?? ""}
-          onMove={(row) => {
+          onMove={(row, event) => {
             const next = steps[row];
-            if (next) onSelect(next.id);
+            if (next) onSelect(next.id, event);
           }}
           onKey={(event) => {
-            if ((event.key !== "Delete" && event.key !== "Backspace") || !selected) return false;
-            onRemove(selected);
+            if (!current) return false;
+            if (event.key === "Delete" || event.key === "Backspace") onRemove();
+            else if (event.altKey && event.key === "ArrowUp") onMove("up");
+            else if (event.altKey && event.key === "ArrowDown") onMove("down");
+            else return false;
             return true;
           }}
         >
@@ -74,8 +88,10 @@ export function Worksheet({ job, selected, onSelect, onRemove, share, children }
               top={top}
               step={step}
               names={names}
-              selected={step.id === selected}
+              selected={selected.includes(step.id)}
+              current={step.id === current}
               onSelect={onSelect}
+              onInput={onInput}
             />
           )}
         </RowList>
@@ -85,11 +101,22 @@ export function Worksheet({ job, selected, onSelect, onRemove, share, children }
   );
 }
 
-/** Names of all clips by reference. */
+/** Names of all clips by reference; what is missing has the name it had, what a waiting line would make its number. */
 export function clipNames(job: Job): Map<string, string> {
   const clips = [...job.sources, ...job.steps.flatMap((step) => step.outputs)];
-  return new Map(clips.map((clip) => [clip.ref, clip.name]));
+  const names = new Map(clips.map((clip) => [clip.ref, clip.name]));
+  const lines = new Map(job.steps.map((step, n) => [step.id, n + 1]));
+  for (const ref of job.steps.flatMap((step) => step.inputs)) {
+    if (names.has(ref)) continue;
+    const [kind, key = ""] = ref.split(":");
+    if (kind === "step") names.set(ref, `line ${lines.get(key)}`);
+    else names.set(ref, kind === "lost" ? ref.slice("lost:".length) : "a deleted file");
+  }
+  return names;
 }
+
+const isMissing = (step: Step, ref: string, names: Map<string, string>) =>
+  step.waits_for !== null && (ref.startsWith("lost:") || names.get(ref) === "a deleted file");
 
 /** How long a name is that all results begin with; 0 where they don't, or one adds nothing to it. */
 const commonStart = (name: string, clips: Clip[]) =>
@@ -105,11 +132,13 @@ type LineProps = {
   step: Step;
   names: Map<string, string>;
   selected: boolean;
+  current: boolean;
   /** The same for every line, so that only lines that change are drawn again. */
-  onSelect: (step: string) => void;
+  onSelect: (step: string, held?: Held) => void;
+  onInput: (step: Step, input: number, ref: string) => void;
 };
 
-function Line({ id, number, of, top, step, names, selected, onSelect }: LineProps) {
+function Line({ id, number, of, top, step, names, selected, current, onSelect, onInput }: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
   // Results of one file are told apart by what was added to its name.
@@ -131,25 +160,33 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
       borderRadius="md"
       cursor="default"
       bg={selected ? "raised" : "transparent"}
+      boxShadow={current ? "inset 2px 0 var(--chakra-colors-fg-quiet)" : undefined}
       _hover={{ bg: "raised" }}
-      onClick={() => onSelect(step.id)}
+      onClick={(event) => onSelect(step.id, event)}
     >
       <Text color="fg.quiet" fontSize="xs" w={6} flexShrink={0}>
         {number}
       </Text>
       <Flex gap={1.5} align="center" minW={0} flex={1}>
         {step.inputs.map((ref, n) => (
-          <Fragment key={ref}>
+          // biome-ignore lint/suspicious/noArrayIndexKey: an input is known by its place.
+          <Fragment key={n}>
             {n > 0 && <Text color="fg.quiet">+</Text>}
-            <Chip name={names.get(ref) ?? ""} title={names.get(ref) ?? ""} />
+            <InputChip
+              name={names.get(ref) ?? ""}
+              missing={isMissing(step, ref, names)}
+              onDrop={(other) => onInput(step, n, other)}
+            />
           </Fragment>
         ))}
-        <Text fontWeight={700} px={1} flexShrink={0}>
+        <Text fontWeight={700} px={1} flexShrink={0} color={step.bypassed ? "fg.quiet" : undefined}>
           {step.verb}
         </Text>
         <Text color="fg.quiet">→</Text>
         {step.outputs.slice(0, shown).map((clip) => (
-          <Chip key={clip.ref} name={clip.name.slice(alike)} title={clip.name} />
+          <Box as="span" key={clip.ref} display="inline-flex" minW={0} {...dragsClip(clip.ref)}>
+            <Chip name={clip.name.slice(alike)} title={clip.name} />
+          </Box>
         ))}
         {step.outputs.length > shown && (
           <Text color="fg.quiet" whiteSpace="nowrap">
@@ -164,7 +201,13 @@ function Line({ id, number, of, top, step, names, selected, onSelect }: LineProp
 
 /** What is known: proved on written files, or what the turn claims until then. */
 function Standing({ step }: { step: Step }) {
-  const { proof, findings, exact } = step;
+  const { proof, findings, exact, waits_for } = step;
+  if (waits_for !== null)
+    return (
+      <Text color="trouble" flexShrink={0}>
+        waits for {waits_for}
+      </Text>
+    );
   return (
     <Flex color="fg.quiet" align="center" gap={2} flexShrink={0}>
       {findings.length > 0 && (

@@ -128,7 +128,7 @@ function Expected(props: {
   turn: Centre;
   set: (change: Partial<Centre>) => void;
 }) {
-  const { job, revision, keyOf } = useContext(Place);
+  const { job, revision, keyOf, insertBefore } = useContext(Place);
   const ref = props.step.inputs[0] ?? "";
   const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref));
   const expected = expectation.data;
@@ -151,6 +151,22 @@ function Expected(props: {
           data-testid={`finding-${finding.code}`}
         >
           <Text>{finding.message}</Text>
+          {finding.remedy && (
+            <OfferButton
+              mt={1.5}
+              onClick={() =>
+                finding.remedy &&
+                insertBefore(props.step.id, {
+                  turn: finding.remedy.turn,
+                  inputs: [ref],
+                  names: [],
+                  over: null,
+                })
+              }
+            >
+              {finding.remedy.label} first
+            </OfferButton>
+          )}
         </Box>
       ))}
       {!same && (

@@ -1,0 +1,173 @@
+"""A worksheet worked out against its sources: what every clip is, and what every line makes.
+
+A step that lost an input, or whose source was deleted, waits, and so does every step that takes its results: they have
+no outcome until the input is chosen anew.
+"""
+
+import hashlib
+import math
+from collections.abc import Iterable
+from copy import copy
+from functools import lru_cache
+
+from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.errors import NotFoundError, TurnInputError
+from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, smallest_exact_encoding, taps_of
+from wedge_turn.core.plan import Plan, Step, parse_ref, source_ref, step_ref
+from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
+
+
+def key_of(*parts: str) -> str:
+    """One hash for all that decides the samples of a clip."""
+    return hashlib.sha256("\0".join(parts).encode()).hexdigest()
+
+
+@lru_cache(maxsize=1_000)
+def _settings(turn: AnyTurn) -> str:
+    """The turn as text; hundreds of lines of a worksheet often share it."""
+    return turn.model_dump_json()
+
+
+def _check_gains(name: str, taps: Taps[str]) -> None:
+    """Refuse a chain of gains that is so high that samples would no longer be numbers."""
+    if any(abs(tap.gain) > HIGHEST_GAIN for channel in taps for tap in channel):
+        raise TurnInputError(f"the turns raise {name} by more than {20 * math.log10(HIGHEST_GAIN):.0f} dB in all")
+
+
+class Sheet:
+    """A plan worked out against its sources: the form and name of every clip, the outcome of every step."""
+
+    def __init__(self, plan: Plan, sources: dict[str, ClipInfo], hashes: dict[str, str] | None = None) -> None:
+        """`sources` by id; `hashes` are what the keys of clips are made of (the ids where none are given).
+
+        Raises TurnInputError where a step cannot take its inputs, NotFoundError for a result that its step doesn't
+        make.
+        """
+        self.plan = plan
+        self._given, self._hashes = sources, hashes
+        self.sources = tuple(sources)
+        # Steps that have no outcome, and the name of what they wait for.
+        self.waiting: dict[str, str] = {}
+        self._infos: dict[str, ClipInfo] = {source_ref(key): info for key, info in sources.items()}
+        self._keys = {source_ref(key): (hashes or {}).get(key, key) for key in sources}
+        self.outcomes: dict[str, Outcome] = {}
+        self._taps: dict[str, Taps[str]] = {
+            ref: taps_of(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
+        }
+        self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
+        for step in plan.steps:
+            self._work_out(step)
+
+    def of(self, plan: Plan) -> "Sheet":
+        """Another plan worked out against the same sources. Raises what working it out raises."""
+        return Sheet(plan, self._given, self._hashes)
+
+    def adding(self, *steps: Step) -> "Sheet":
+        """A sheet with more steps at its end. Raises what working them out raises."""
+        sheet = copy(self)
+        sheet.plan = self.plan.adding(*steps)
+        sheet.outcomes, sheet._infos, sheet._keys = dict(self.outcomes), dict(self._infos), dict(self._keys)
+        sheet._taps, sheet._stored, sheet.waiting = dict(self._taps), dict(self._stored), dict(self.waiting)
+        for step in steps:
+            sheet._work_out(step)
+        return sheet
+
+    def _work_out(self, step: Step) -> None:
+        if (lost := self._lost(step)) is not None:
+            self.waiting[step.id] = lost
+            return
+        inputs = self.inputs(step)
+        outcome = self.outcomes[step.id] = step.outcome(inputs)
+        depths = [info.form.stored for info in inputs]
+        for n, output in enumerate(outcome.outputs):
+            ref = step_ref(step.id, n)
+            given = step.names[n] if n < len(step.names) else ""
+            if isinstance(outcome, WindowOutcome):
+                # What is computed from many samples is a source of its own to the turns that follow.
+                taps, encoding = (
+                    taps_of(ref, output.form.channels, outcome.frames),
+                    at_least(depths, step.turn.min_bits),
+                )
+                self._stored[ref] = encoding
+            else:
+                taps = composed(outcome, [self._taps[key] for key in step.inputs], n)
+                _check_gains(inputs[0].name, taps)
+                extra_bits = 0 if step.bypassed else step.turn.extra_bits
+                encoding = smallest_exact_encoding(taps, self._stored, depths, extra_bits)
+            self._infos[ref] = ClipInfo(
+                given or output.name, output.form.model_copy(update={"encoding": encoding.name})
+            )
+            self._taps[ref] = taps
+            self._keys[ref] = self._key_of(step, n)
+
+    def _lost(self, step: Step) -> str | None:
+        """The name of what a step waits for, itself or through the steps before it; None where it has all."""
+        for ref in step.inputs:
+            kind, key, _ = parse_ref(ref)
+            if kind == "lost":
+                return key
+            if kind == "source" and ref not in self._infos:
+                return "a deleted file"
+            if kind == "step" and key in self.waiting:
+                return self.waiting[key]
+        return None
+
+    def _key_of(self, step: Step, output: int) -> str:
+        if step.bypassed:
+            return key_of("bypassed", self.key(step.inputs[0]))
+        return self.key_of_result(step.turn, step.inputs, output, step.over)
+
+    def key_of_result(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
+        """The key of what a turn makes of these clips, whether or not the plan has such a step.
+
+        What a clip is follows from its turn and its inputs. Names of inputs can decide what a turn does (which side
+        is left), so they are part of the key; names of results change nothing about it.
+        """
+        names = [self.info(ref).name for ref in inputs]
+        stretch = [] if over is None else [over.model_dump_json()]
+        return key_of(_settings(turn), *stretch, *names, *(self.key(ref) for ref in inputs), str(output))
+
+    def taps(self, ref: str) -> Taps[str]:
+        """The clip as a linear form over the channels of sources, which are called by their references."""
+        self.info(ref)
+        return self._taps[ref]
+
+    def info(self, ref: str) -> ClipInfo:
+        try:
+            return self._infos[ref]
+        except KeyError:
+            raise NotFoundError("The worksheet has no such clip") from None
+
+    def check(self, refs: Iterable[str]) -> None:
+        """Raises NotFoundError for a clip that the worksheet doesn't have."""
+        for ref in refs:
+            self.info(ref)
+
+    def key(self, ref: str) -> str:
+        """A hash of everything that decides the samples of a clip: the same key, the same samples."""
+        self.info(ref)
+        return self._keys[ref]
+
+    def inputs(self, step: Step) -> list[ClipInfo]:
+        return [self.info(ref) for ref in step.inputs]
+
+    def origins(self, refs: Iterable[str]) -> set[str]:
+        """The ids of the sources that these clips are made from."""
+        sources: set[str] = set()
+        for ref in refs:
+            kind, key, _ = parse_ref(ref)
+            self.info(ref)
+            sources |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
+        return sources
+
+    def outputs(self, step: Step) -> tuple[str, ...]:
+        """References to what a step makes; none while it waits."""
+        outcome = self.outcomes.get(step.id)
+        return tuple(step_ref(step.id, n) for n in range(len(outcome.outputs))) if outcome else ()
+
+    def ends(self) -> list[str]:
+        """References to every result that no later step uses. A step that waits uses nothing."""
+        working = [step for step in self.plan.steps if step.id not in self.waiting]
+        used = {ref for step in working for ref in step.inputs}
+        return [ref for step in working for ref in self.outputs(step) if ref not in used]

@@ -1,0 +1,80 @@
+"""Lines of the worksheet edited over HTTP: inserted, removed from the middle, bypassed, and waiting for a lost file."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from asking import add, finished, floats, go, send
+from helpers import Json, noise, write_wav
+
+
+def edited(client: TestClient, job: Json, path: str, **body: object) -> Json:
+    head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+    answer = client.post(f"/api/jobs/{job['id']}/{path}", json={"base": head, **body})
+    assert answer.status_code < 300, answer.text
+    after: Json = answer.json()
+    return after
+
+
+def samples(client: TestClient, view: Json, ref: str) -> np.ndarray:
+    return floats(client, view, "samples", clip=ref, start=0, frames=500).reshape(-1, 2)
+
+
+@pytest.fixture
+def song(client: TestClient, job: Json, tmp_path: Path) -> Json:
+    return send(client, job, write_wav(tmp_path / "song.wav", noise(1, 500, 2)))
+
+
+def test_a_turn_inserted_before_a_line_is_heard_through_it(client: TestClient, job: Json, song: Json) -> None:
+    swapped = add(client, job, "swap", [song["ref"]])
+    (line,) = swapped["steps"]
+    plain = samples(client, swapped, line["outputs"][0]["ref"])
+    inserted = {"turn": {"kind": "polarity", "channels": "left"}, "inputs": [song["ref"]]}
+    view = edited(client, job, "steps", steps=[inserted], before=line["id"])
+    assert [step["turn"]["kind"] for step in view["steps"]] == ["polarity", "swap"]
+    assert np.array_equal(samples(client, view, line["outputs"][0]["ref"]), plain * [1, -1])
+    bypassed = edited(client, job, "lines", do="bypass", steps=[view["steps"][0]["id"]])
+    assert bypassed["steps"][0]["verb"] == "invert left, bypassed"
+    assert np.array_equal(samples(client, bypassed, line["outputs"][0]["ref"]), plain)
+    removed = edited(client, job, "lines", do="remove", steps=[view["steps"][0]["id"]])
+    assert np.array_equal(samples(client, removed, line["outputs"][0]["ref"]), plain)
+    assert go(client, job, "undo")["steps"] == bypassed["steps"]
+
+
+def test_lines_that_wait_keep_nothing_else_from_its_delivery(
+    client: TestClient, job: Json, song: Json, tmp_path: Path
+) -> None:
+    other = send(client, job, write_wav(tmp_path / "sea.wav", noise(2, 500, 2)))
+    add(client, job, "swap", [song["ref"]])
+    add(client, job, "split", [other["ref"]])
+    head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+    view = client.delete(f"/api/jobs/{job['id']}/sources/{song['id']}", params={"base": head}).json()
+    assert [(step["waits_for"], len(step["outputs"])) for step in view["steps"]] == [("song", 0), (None, 2)]
+    assert "Waits for song" in view["steps"][0]["sentence"]
+    started = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": view["head"]}).json()
+    manifest = finished(client, started)["manifest"]
+    assert [file["name"] for file in manifest["files"]] == ["sea_L.wav", "sea_R.wav"]
+    # Another file in its place, and the line goes on.
+    url = f"/api/jobs/{job['id']}/steps/{view['steps'][0]['id']}"
+    again = client.patch(url, json={"base": view["head"], "inputs": [other["ref"]]}).json()
+    assert (again["steps"][0]["waits_for"], len(again["ends"])) == (None, 3)
+    gone = client.patch(url, json={"base": again["head"], "inputs": ["source:gone"]})
+    assert (gone.status_code, gone.json()["code"]) == (404, "not-found")
+
+
+@pytest.mark.parametrize("inputs", [["source:gone"], ["step:gone:0"], ["lost:song"]])
+def test_a_new_line_takes_only_what_is_there(client: TestClient, job: Json, inputs: list[str]) -> None:
+    body = {"base": job["head"], "steps": [{"turn": {"kind": "swap"}, "inputs": inputs}]}
+    answer = client.post(f"/api/jobs/{job['id']}/steps", json=body)
+    assert (answer.status_code, answer.json()["code"]) == (404, "not-found")
+
+
+def test_findings_are_dismissed_and_asked_about_again(client: TestClient, job: Json, song: Json) -> None:
+    finding = [{"ref": song["ref"], "code": "delay"}]
+    view = edited(client, job, "dismissals", findings=finding, dismissed=True)
+    plan = client.get(f"/api/jobs/{job['id']}/revisions/{view['head']}/plan").json()
+    assert plan["dismissed"] == finding
+    back = go(client, job, "undo")
+    assert client.get(f"/api/jobs/{job['id']}/revisions/{back['head']}/plan").json()["dismissed"] == []

@@ -1,0 +1,150 @@
+"""Edits of a worksheet in any place: what stands below goes on with what fits, and waits for what is gone."""
+
+import pytest
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.editing import (
+    bypassing,
+    duplicated,
+    inserted,
+    moved,
+    removed,
+    with_source_replaced,
+    without_source,
+)
+from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
+from wedge_turn.core.plan import Plan, Step, plan_of
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Decode, Fold, Merge, Polarity, Split, Swap, Width
+
+
+def line(key: str, turn: AnyTurn, *inputs: str) -> Step:
+    return Step(id=key, turn=turn, inputs=inputs)
+
+
+def sheet(*steps: Step, **channels: int) -> Sheet:
+    def form(count: int) -> Form:
+        return Form(channels=count, frames=100, rate=48_000, encoding="s24")
+
+    return Sheet(Plan(steps=steps), {name: ClipInfo(name, form(count)) for name, count in channels.items()})
+
+
+def chain() -> Sheet:
+    """A chain of four on one stereo file."""
+    return sheet(
+        line("a", Swap(), "source:song"),
+        line("b", Width(width=1.5), "step:a:0"),
+        line("c", Polarity(channels="left"), "step:b:0"),
+        line("d", Fold(take="sum"), "step:c:0"),
+        song=2,
+    )
+
+
+def inputs_of(plan: Plan) -> dict[str, tuple[str, ...]]:
+    return {step.id: step.inputs for step in plan.steps}
+
+
+def test_a_line_removed_from_the_middle_passes_on_what_went_in() -> None:
+    before = chain()
+    assert inputs_of(removed(before, ["b"])) == {"a": ("source:song",), "c": ("step:a:0",), "d": ("step:c:0",)}
+    assert inputs_of(removed(before, ["a", "b", "c"])) == {"d": ("source:song",)}
+    with pytest.raises(NotFoundError):
+        removed(before, ["gone"])
+
+
+def test_what_does_not_fit_waits_and_says_for_what() -> None:
+    before = sheet(
+        line("split", Split(), "source:gull"),
+        line("flip", Polarity(channels="left"), "step:split:0"),
+        line("join", Merge(order="given"), "step:flip:0", "step:split:1"),
+        line("last", Swap(), "step:join:0"),
+        gull=2,
+    )
+    after = before.of(removed(before, ["split"]))
+    # Polarity takes the stereo file in place of its left; a merge takes mono files only.
+    assert inputs_of(after.plan)["flip"] == ("source:gull",)
+    assert inputs_of(after.plan)["join"] == ("step:flip:0", "lost:gull_R")
+    assert after.waiting == {"join": "gull_R", "last": "gull_R"}
+    assert after.ends() == ["step:flip:0"]
+    joined = before.of(removed(before, ["join"]))
+    assert (inputs_of(joined.plan)["last"], joined.waiting) == (("lost:gull",), {"last": "gull"})
+
+
+def test_a_waiting_line_goes_on_when_another_input_is_chosen() -> None:
+    merge = line("m", Merge(), "source:bell_L", "source:bell_R")
+    before = sheet(merge, line("s", Swap(), "step:m:0"), bell_L=1, bell_R=1)
+    waiting = before.of(without_source(before, "bell_R"))
+    assert waiting.waiting == {"m": "bell_R", "s": "bell_R"}
+    again = waiting.plan.replacing(merge)
+    assert before.of(again).ends() == ["step:s:0"]
+    # What a waiting line would make can be lost in turn.
+    assert inputs_of(removed(waiting, ["m"])) == {"s": ("lost:bell_R",)}
+
+
+def test_a_plan_with_lost_inputs_survives_json() -> None:
+    before = sheet(line("d", Decode(), "source:m", "source:s"), m=1, s=1)
+    plan = without_source(before, "s")
+    assert plan_of(plan.model_dump(mode="json")) == plan
+
+
+def test_a_line_is_inserted_before_one_and_after_one() -> None:
+    before = chain()
+    new = line("new", Swap(), "step:a:0")
+    assert inputs_of(inserted(before, new, before="b")) == {
+        "a": ("source:song",), "new": ("step:a:0",), "b": ("step:new:0",), "c": ("step:b:0",), "d": ("step:c:0",),
+    }  # fmt: skip
+    # Before one line, others that use the same clip keep it; after a line, all that use its result take the new one.
+    fork = sheet(line("a", Swap(), "source:song"), line("b", Swap(), "step:a:0"), line("c", Swap(), "step:a:0"), song=2)
+    assert inputs_of(inserted(fork, new, before="b"))["c"] == ("step:a:0",)
+    assert (
+        inputs_of(inserted(fork, new, after="a"))["c"]
+        == inputs_of(inserted(fork, new, after="a"))["b"]
+        == ("step:new:0",)
+    )
+    # What makes two clips of one takes nobody's place.
+    assert inputs_of(inserted(fork, line("new", Split(), "step:a:0"), after="a"))["b"] == ("step:a:0",)
+    with pytest.raises(TurnInputError):
+        before.of(inserted(before, line("new", Fold(), "step:a:0"), before="b"))
+
+
+def test_lines_are_moved_as_far_as_their_inputs_allow() -> None:
+    before = sheet(
+        line("a", Swap(), "source:x"), line("b", Swap(), "source:y"), line("c", Swap(), "step:a:0"), x=2, y=2
+    )
+    assert list(inputs_of(moved(before, ["b"], 0))) == ["b", "a", "c"]
+    assert list(inputs_of(moved(before, ["a", "c"], 1))) == ["b", "a", "c"]
+    with pytest.raises(TurnInputError, match="Line 3 uses the result of line 1: it can't stand before it"):
+        moved(before, ["c"], 0)
+    with pytest.raises(BadRequestError):
+        moved(before, ["c"], 3)
+
+
+def test_copied_lines_use_each_other() -> None:
+    after = duplicated(chain(), {"c": "c2", "d": "d2"})
+    assert list(inputs_of(after)) == ["a", "b", "c", "c2", "d", "d2"]
+    assert inputs_of(after)["c2"] == ("step:b:0",)
+    assert inputs_of(after)["d2"] == ("step:c2:0",)
+
+
+def test_a_bypassed_line_lets_its_input_through() -> None:
+    before = chain()
+    after = before.of(bypassing(before, ["b", "c"], bypassed=True))
+    assert after.outcomes["b"].exact
+    assert after.taps("step:c:0") == before.of(removed(before, ["b", "c"])).taps("step:a:0")
+    assert after.plan.step("b").words == "width × 1.5, bypassed"
+    assert before.of(bypassing(after, ["b", "c"], bypassed=False)).plan == before.plan
+    # A fold that is bypassed gives a stereo file, which a merge doesn't take.
+    fold = sheet(line("f", Fold(), "source:song"), line("m", Merge(order="given"), "step:f:0", "source:r"), song=2, r=1)
+    with pytest.raises(TurnInputError):
+        fold.of(bypassing(fold, ["f"], bypassed=True))
+    with pytest.raises(TurnInputError, match="can't be bypassed"):
+        fold.of(bypassing(fold, ["m"], bypassed=True))
+
+
+def test_a_replaced_source_keeps_its_lines() -> None:
+    before = sheet(line("s", Swap(), "source:take1"), line("m", Split(), "source:take1"), take1=2, take2=2, mono=1)
+    plan = with_source_replaced(before, "take1", "take2")
+    assert inputs_of(plan) == {"s": ("source:take2",), "m": ("source:take2",)}
+    assert plan.archived == ("source:take1",)
+    narrower = before.of(with_source_replaced(before, "take1", "mono"))
+    assert narrower.waiting == {"s": "take1", "m": "take1"}

@@ -1,0 +1,184 @@
+"""Edits, undo, redo and restore by two clients, against a model that knows nothing but lists."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from hypothesis import settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
+
+from helpers import noise, take, write_wav
+from wedge_turn.core.editing import bypassing, duplicated, inserted, removed
+from wedge_turn.core.errors import NothingToDoError, StaleError
+from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import Swap
+from wedge_turn.store import Store
+from wedge_turn.store.worksheets import plan_of_revision
+from wedge_turn.tasks.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the model: what it takes is the source, "", or another line."""
+
+    key: str
+    takes: str
+    bypassed: bool = False
+
+
+Lines = tuple[Line, ...]
+
+
+@dataclass
+class Known:
+    """A revision of the model."""
+
+    lines: Lines
+    parent: int | None
+    redo: int | None = None
+
+
+class Histories(RuleBasedStateMachine):
+    @initialize()
+    def start(self) -> None:
+        self.folder = TemporaryDirectory()
+        self.store = Store(Path(self.folder.name) / "data")
+        self.job = self.store.jobs.create("Lamp")
+        wav = write_wav(Path(self.folder.name) / "w.wav", noise(1, 10, 2))
+        self.source = source_ref(take(self.store, self.job.id, wav.read_bytes()).id)
+        self.workshop = Workshop(self.store)
+        self.ids = [self.job.head_id]
+        self.model = [Known((), None)]
+        self.head = 0
+        self.bases = [self.job.head_id] * 2  # what each client has seen last
+        self.made = 0
+
+    def teardown(self) -> None:
+        self.store.close()
+        self.folder.cleanup()
+
+    def _do(self, client: int, act: Any) -> bool:
+        """Let a client act on what it has seen. Where that is not the head it is refused, and looks again."""
+        head = self.store.jobs.get(self.job.id).head_id
+        try:
+            act(self.bases[client])
+            assert self.bases[client] == head
+        except StaleError:
+            assert self.bases[client] != head
+            self.bases[client] = head
+            return False
+        self.bases[client] = self.store.jobs.get(self.job.id).head_id
+        return True
+
+    def _edit(self, client: int, change: Any, lines: Lines) -> None:
+        def act(base: str) -> None:
+            self.workshop.change(self.job.id, base, lambda sheet: (change(sheet), "Edited"))
+
+        if self._do(client, act):
+            self.model.append(Known(lines, self.head))
+            self.model[self.head].redo = len(self.model) - 1
+            self.head = len(self.model) - 1
+            self.ids.append(self.bases[client])
+
+    @property
+    def lines(self) -> Lines:
+        return self.model[self.head].lines
+
+    def _ref(self, key: str) -> str:
+        return step_ref(key, 0) if key else self.source
+
+    @rule(client=st.integers(0, 1), on=st.integers(0, 9))
+    def add(self, client: int, on: int) -> None:
+        takes = ["", *(line.key for line in self.lines)][on % (len(self.lines) + 1)]
+        self.made += 1
+        new = Line(f"s{self.made}", takes)
+
+        def change(sheet: Sheet) -> Plan:
+            return sheet.plan.adding(Step(id=new.key, turn=Swap(), inputs=(self._ref(takes),)))
+
+        self._edit(client, change, (*self.lines, new))
+
+    @precondition(lambda self: self.lines)
+    @rule(client=st.integers(0, 1), at=st.integers(0, 9))
+    def remove(self, client: int, at: int) -> None:
+        gone = self.lines[at % len(self.lines)]
+        rest = tuple(
+            replace(line, takes=gone.takes) if line.takes == gone.key else line for line in self.lines if line != gone
+        )
+        self._edit(client, lambda sheet: removed(sheet, [gone.key]), rest)
+
+    @precondition(lambda self: self.lines)
+    @rule(client=st.integers(0, 1), at=st.integers(0, 9))
+    def insert(self, client: int, at: int) -> None:
+        place = at % len(self.lines)
+        before = self.lines[place]
+        self.made += 1
+        new = Line(f"s{self.made}", before.takes)
+        lines = (*self.lines[:place], new, replace(before, takes=new.key), *self.lines[place + 1 :])
+
+        def change(sheet: Sheet) -> Plan:
+            return inserted(sheet, Step(id=new.key, turn=Swap(), inputs=(self._ref(new.takes),)), before=before.key)
+
+        self._edit(client, change, lines)
+
+    @precondition(lambda self: self.lines)
+    @rule(client=st.integers(0, 1), at=st.integers(0, 9))
+    def bypass(self, client: int, at: int) -> None:
+        line = self.lines[at % len(self.lines)]
+        now = replace(line, bypassed=not line.bypassed)
+        self._edit(
+            client,
+            lambda sheet: bypassing(sheet, [line.key], bypassed=now.bypassed),
+            tuple(now if one == line else one for one in self.lines),
+        )
+
+    @precondition(lambda self: self.lines)
+    @rule(client=st.integers(0, 1), at=st.integers(0, 9))
+    def duplicate(self, client: int, at: int) -> None:
+        place = at % len(self.lines)
+        self.made += 1
+        copy = replace(self.lines[place], key=f"s{self.made}")
+        lines = (*self.lines[: place + 1], copy, *self.lines[place + 1 :])
+        self._edit(client, lambda sheet: duplicated(sheet, {self.lines[place].key: copy.key}), lines)
+
+    @rule(client=st.integers(0, 1))
+    def undo(self, client: int) -> None:
+        try:
+            if self._do(client, lambda base: self.store.worksheets.undo(self.job.id, base)):
+                parent = self.model[self.head].parent
+                assert parent is not None
+                self.model[parent].redo, self.head = self.head, parent
+        except NothingToDoError:
+            assert self.model[self.head].parent is None
+
+    @rule(client=st.integers(0, 1))
+    def redo(self, client: int) -> None:
+        try:
+            if self._do(client, lambda base: self.store.worksheets.redo(self.job.id, base)):
+                after = self.model[self.head].redo
+                assert after is not None
+                self.head = after
+        except NothingToDoError:
+            assert self.model[self.head].redo is None
+
+    @rule(client=st.integers(0, 1), to=st.integers(0, 30))
+    def restore(self, client: int, to: int) -> None:
+        place = to % len(self.ids)
+        if self._do(client, lambda base: self.store.worksheets.go_to(self.job.id, self.ids[place], base)):
+            self.head = place
+
+    @invariant()
+    def the_worksheet_is_that_of_the_model(self) -> None:
+        revision = self.store.worksheets.head(self.job.id)
+        assert revision.id == self.ids[self.head]
+        steps = plan_of_revision(revision).steps
+        assert [(step.id, step.inputs, step.bypassed) for step in steps] == [
+            (line.key, (self._ref(line.takes),), line.bypassed) for line in self.lines
+        ]
+
+
+Histories.TestCase.settings = settings(max_examples=25, stateful_step_count=30, deadline=None)
+TestHistories = Histories.TestCase

@@ -1,0 +1,24 @@
+/** What is heard and seen as In and as Out, by what is chosen. */
+import type { Clip, Step } from "../api/client";
+import type { LaneClips } from "../features/listen";
+import { kindOf } from "../features/turns";
+
+type Lanes = [input: LaneClips | null, output: LaneClips | null];
+
+export function lanesOf(step: Step | null, chosen: readonly string[], clips: Map<string, Clip>): Lanes {
+  const find = (refs: readonly string[]) => refs.flatMap((ref) => clips.get(ref) ?? []);
+  if (step) {
+    const { axes, lanes } = kindOf(step.turn);
+    const { before, after } = axes(step);
+    const { out, later } = lanes(step, step.turn);
+    return [
+      { label: "In", clips: find(step.inputs), midSide: before === "mid-side" },
+      { label: "Out", clips: out, later, midSide: after === "mid-side" },
+    ];
+  }
+  // Files of one rate can be laid side by side; of others the one that was chosen last is shown.
+  const all = find(chosen);
+  const last = all.at(-1);
+  const together = all.length === 2 && all.every((clip) => clip.channels === 1 && clip.rate === last?.rate);
+  return [last ? { label: "In", clips: together ? all : [last] } : null, null];
+}
