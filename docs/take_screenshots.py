@@ -152,6 +152,18 @@ class Session:
         page.wait_for_timeout(2500)
         take(page, "map")
 
+    def question(self) -> None:
+        page = self.page
+        page.goto(self.address)
+        page.get_by_text("Kettle Island Light").click()
+        page.get_by_role("button", name=re.compile("questions…")).click()
+        panel = page.get_by_role("complementary", name="Question")
+        while panel.get_by_text("landing-stage", exact=True).count() == 0:
+            page.keyboard.press("n")
+            page.wait_for_timeout(300)
+        panel.get_by_role("button", name=re.compile("^invert right")).wait_for()
+        take(page, "question")
+
     def why(self) -> None:
         self.page.goto(self.address + "why/polarity")
         self.page.get_by_role("slider", name="Phase offset").fill("150")
@@ -181,6 +193,7 @@ def main() -> None:
         session.findings()
         session.over_time()
         session.pictures()
+        session.question()
         session.why()
         session.guide()
         session.in_light()

@@ -265,6 +265,7 @@ def test_the_wedge_is_moved_on_the_map(page: Page) -> None:
     turn_added(page, "centre")
     panel = page.get_by_role("complementary", name="Settings")
     body = page.get_by_role("slider", name="Wedge: position")
+    body.hover()  # which waits until it stands still: Out comes and shares the room
     box = body.bounding_box()
     assert box is not None
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 20)

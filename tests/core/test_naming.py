@@ -32,7 +32,7 @@ def test_names_of_nothing_are_refused(name: str) -> None:
 
 @given(st.lists(st.text(max_size=300), min_size=1, max_size=6))
 def test_file_names_are_safe_and_unique_everywhere(wanted: list[str]) -> None:
-    names = safe_file_names(wanted, ".wav")
+    names = safe_file_names((name, ".wav") for name in wanted)
     assert len({unicodedata.normalize("NFC", name).casefold() for name in names}) == len(wanted)
     for name in names:
         assert len(name.encode()) <= 255
@@ -47,4 +47,8 @@ def test_folders_are_for_the_eye_only() -> None:
 
 
 def test_names_that_differ_only_in_case_get_numbers() -> None:
-    assert safe_file_names(["Bell", "bell", "BELL"], ".wav") == ["Bell.wav", "bell (2).wav", "BELL (3).wav"]
+    assert safe_file_names((name, ".wav") for name in ("Bell", "bell", "BELL")) == [
+        "Bell.wav",
+        "bell (2).wav",
+        "BELL (3).wav",
+    ]

@@ -17,6 +17,7 @@ from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import mixing
+from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice, Order
@@ -85,6 +86,14 @@ def test_a_lost_bit_stops_every_delivery(
             assert refused == writes
         for path in (tmp_path / "good").iterdir():
             path.unlink()
+
+
+def test_a_lost_bit_stops_a_copy(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    engine = example_engine("swap", tmp_path, FRAMES)
+    copy = Copy(tmp_path / "0.wav", "0.wav", engine.sheet.info("source:0").form)
+    with writes_that_are_lost(engine, Order((), copies=(copy,)), tmp_path, monkeypatch) as (writes, refused):
+        assert writes >= 2
+        assert refused == writes
 
 
 @pytest.mark.parametrize("kind", CLIPPING)

@@ -58,13 +58,13 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
     engine = ctx.workshop.engine(job_id, new.revision)
     refs = list(new.refs) or engine.sheet.ends()
-    if not refs:
+    if not refs and not (new.rest and engine.sheet.unused_sources()):
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
     if len(set(refs)) < len(refs):
         raise BadRequestError("The same clip is selected twice")
     for ref in refs:
         engine.sheet.info(ref)
-    order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither, range=new.range)
+    order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither, range=new.range, rest=new.rest)
     in_range(engine, Order(order.refs, range=order.range))  # refused before anything is written
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
@@ -105,7 +105,7 @@ def delete_delivery(ctx: Ctx, delivery_id: str) -> None:
 def get_archive(ctx: Ctx, delivery_id: str) -> StreamingResponse:
     """All files and the manifest as one ZIP, not compressed, made while it is sent."""
     folder, names = _finished(ctx, delivery_id)
-    title = safe_file_names([ctx.store.jobs.get(ctx.store.deliveries.get(delivery_id).job_id).name], "")[0]
+    title = safe_file_names([(ctx.store.jobs.get(ctx.store.deliveries.get(delivery_id).job_id).name, "")])[0]
     archive = ZipStream(sized=True)
     for name in (*names, MANIFEST):
         archive.add_path(str(folder / name), f"{title}/{name}")

@@ -13,6 +13,7 @@ from wedge_turn.api.models import (
     JobSummary,
     JobView,
     LineEdit,
+    NewDraft,
     NewJob,
     NewName,
     NewPairing,
@@ -35,9 +36,10 @@ JobId = Annotated[str, Path(max_length=64)]
 _LABELS: Final = {"names": "Renamed outputs of", "inputs": "Changed inputs of"}
 
 
-def view(ctx: Context, job_id: str) -> JobView:
-    """The job as it stands now."""
-    job, head = ctx.store.jobs.get(job_id), ctx.store.worksheets.head(job_id)
+def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
+    """The job as it stands now, or as a revision has it."""
+    job = ctx.store.jobs.get(job_id)
+    head = ctx.store.worksheets.get(job_id, revision_id) if revision_id else ctx.store.worksheets.head(job_id)
     worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
     sources = ctx.store.sources.of(job_id)
     return job_view(
@@ -123,6 +125,18 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     return _moved(ctx, job_id, 201)
 
 
+@router.post("/{job_id}/drafts", operation_id="draftStep", status_code=201, response_model=JobView)
+def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
+    """The job with one more turn, to see and to hear before it is decided: restoring its head adds the turn."""
+
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        step = _step(sheet, new_id(), new.step)
+        return sheet.plan.adding(step), f"Added {step.words}"
+
+    revision = ctx.workshop.change(job_id, new.base, change, draft=True)
+    return _answer(view(ctx, job_id, revision.id), 201)
+
+
 @router.post("/{job_id}/archive", operation_id="archiveSources", response_model=JobView)
 def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
     """Archive sources, which are kept and not shown, or restore them."""
@@ -159,7 +173,7 @@ def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
 def _step(sheet: Sheet, step_id: str, new: NewStep) -> Step:
     """A new line. Raises NotFoundError for inputs that the worksheet doesn't have."""
     sheet.check(new.inputs)
-    return Step(id=step_id[:12], turn=new.turn, inputs=new.inputs, names=new.names, over=new.over)
+    return Step(id=step_id[:12], turn=new.turn, inputs=new.inputs, names=new.names, over=new.over, reason=new.reason)
 
 
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)

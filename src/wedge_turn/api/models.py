@@ -9,10 +9,10 @@ from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice
-from wedge_turn.core.findings import FileFinding
+from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.plan import Dismissal, Identity, Ref, ResultName
+from wedge_turn.core.plan import Dismissal, Identity, Reason, Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import AnyTurn, Trim
@@ -110,6 +110,7 @@ class StepView(BaseModel):
     begins_at: int
     waits_for: str | None
     bypassed: bool
+    reason: str
 
 
 class GroupView(BaseModel):
@@ -138,6 +139,34 @@ class UnclearView(BaseModel):
     reason: str
 
 
+class SuggestionView(BaseModel):
+    """A line that is safe to add unheard, what it goes by, and why."""
+
+    code: str
+    turn: AnyTurn
+    inputs: list[Ref]
+    names: list[str]
+    reason: str
+
+
+class QuestionView(BaseModel):
+    """Something about a clip that has to be heard, and the line that would deal with it, where there is one."""
+
+    ref: Ref
+    code: str
+    message: str
+    inputs: list[Ref]
+    remedy: Remedy | None
+
+
+class PreparationView(BaseModel):
+    """What a job's files need. `untouched` are sources that nothing is done with and nothing is asked about."""
+
+    safe: list[SuggestionView]
+    questions: list[QuestionView]
+    untouched: list[Ref]
+
+
 class JobView(BaseModel):
     """A job as it stands at its head. `problem` says why its worksheet cannot be shown: it then has no lines."""
 
@@ -150,6 +179,7 @@ class JobView(BaseModel):
     groups: list[GroupView]
     unclear: list[UnclearView]
     steps: list[StepView]
+    preparation: PreparationView
     ends: list[Ref]
     problem: str | None
 
@@ -174,6 +204,7 @@ class DeliveryView(BaseModel):
     refs: tuple[Ref, ...]
     depth: DepthChoice
     range: Trim | None
+    rest: bool
     manifest: Manifest | None
     error: dict[str, str] | None
 
@@ -206,6 +237,7 @@ class NewStep(BaseModel):
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
     names: ResultNames = Field(default=(), max_length=64)
     over: Stretch | None = None
+    reason: Reason = ""
 
 
 class NewSteps(BaseModel):
@@ -244,6 +276,13 @@ class Dismissing(BaseModel):
     base: str
     findings: tuple[Dismissal, ...] = Field(min_length=1, max_length=10_000)
     dismissed: bool
+
+
+class NewDraft(BaseModel):
+    """A turn to try on `base` before it is added."""
+
+    base: str
+    step: NewStep
 
 
 class Archiving(BaseModel):
@@ -305,7 +344,7 @@ class StepChange(BaseModel):
 
 class NewDelivery(BaseModel):
     """What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-    in the files' own time or in recorded time.
+    in the files' own time or in recorded time. `rest` takes along every file that no line uses, as it came.
     """
 
     revision: str
@@ -313,3 +352,4 @@ class NewDelivery(BaseModel):
     depth: DepthChoice = "same"
     dither: bool = True
     range: Trim | None = None
+    rest: bool = False

@@ -10,9 +10,12 @@ from wedge_turn.api.models import (
     DeliveryView,
     GroupView,
     JobView,
+    PreparationView,
+    QuestionView,
     RevisionView,
     SourceView,
     StepView,
+    SuggestionView,
     UnclearView,
 )
 from wedge_turn.core.delivery.evidence import Proof
@@ -22,6 +25,7 @@ from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
 from wedge_turn.core.plan import Step, source_ref
+from wedge_turn.core.preparation import Preparation, preparation
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import takes_place
 from wedge_turn.store.order import StoredOrder, order_of
@@ -51,11 +55,7 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
 def source_view(
     sheet: Sheet, source: Source, measures: Measures | None, judgement: Judgement | None, problem: str | None
 ) -> SourceView:
-    """A source; `judgement` is worked out here where none is stored yet."""
     ref = source_ref(source.id)
-    info = sheet.info(ref)
-    if measures is not None and judgement is None:
-        judgement = judge(info.name, info.form, measures)
     return SourceView(
         **clip_view(sheet, ref),
         id=source.id,
@@ -113,6 +113,7 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
         waits_for=None,
         bypassed=step.bypassed,
         one_to_one=len(step.inputs) == len(overview.outputs) == 1,
+        reason=step.reason,
     )
 
 
@@ -136,6 +137,23 @@ def _waiting_view(step: Step, waits_for: str) -> StepView:
         proof=None,
         waits_for=waits_for,
         bypassed=step.bypassed,
+        reason=step.reason,
+    )
+
+
+def preparation_view(prepared: Preparation) -> PreparationView:
+    return PreparationView(
+        safe=[
+            SuggestionView(
+                code=one.code, turn=one.turn, inputs=list(one.inputs), names=list(one.names), reason=one.reason
+            )
+            for one in prepared.safe
+        ],
+        questions=[
+            QuestionView(ref=one.ref, code=one.code, message=one.message, inputs=list(one.inputs), remedy=one.remedy)
+            for one in prepared.questions
+        ],
+        untouched=list(prepared.untouched),
     )
 
 
@@ -153,6 +171,12 @@ def job_view(
     ids, folders = [s.id for s in sources], [s.folder for s in sources]
     known = measures(source.media for source in sources)
     overview = describe(sheet, ids, folders, measures)
+    # Worked out here where none is stored yet.
+    for source in sources:
+        if source.id not in judgements and (measured := known.get(source.media)):
+            info = sheet.info(source_ref(source.id))
+            judgements[source.id] = judge(info.name, info.form, measured)
+    prepared = preparation(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
         name=job.name,
@@ -163,6 +187,7 @@ def job_view(
         groups=[group_view(group) for group in overview.groups],
         unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in overview.unclear],
         steps=[step_view(sheet, step, proofs) for step in overview.steps],
+        preparation=preparation_view(prepared),
         ends=sheet.ends(),
         problem=problem,
     )
@@ -201,6 +226,7 @@ def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
         refs=order.refs,
         depth=order.depth,
         range=order.range,
+        rest=order.rest,
         manifest=manifest,
         error=error,
     )

@@ -107,6 +107,41 @@ def apply(
 
 
 @app.command()
+def prep(
+    folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="A folder of audio files; they are never changed.")],
+    out: Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")],
+    only: Annotated[
+        list[str] | None, typer.Option(metavar="CODE", help="Do only this: a finding, such as dual-mono, or a turn.")
+    ] = None,
+    skip: Annotated[
+        list[str] | None, typer.Option(metavar="CODE", help="Leave this out: a finding, or a turn.")
+    ] = None,
+    depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Print what would be done, and write nothing.")] = False,
+    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.
+
+    Everything else is copied as it came; what needs ears is listed.
+    """
+    from wedge_turn.cli import preparing
+    from wedge_turn.core.folder import Choice
+
+    choice = Choice(frozenset(only or ()), frozenset(skip or ()))
+    done = preparing.prepare(folder, out, choice, depth, dry_run=dry_run, overwrite=overwrite)
+    if as_json:
+        typer.echo(json.dumps(preparing.as_json(done, dry_run=dry_run), indent=1))
+    else:
+        for sentence in preparing.sentences(done):
+            typer.echo(sentence)
+    if refused := preparing.refused(done):
+        for line in refused:
+            typer.echo(f"wedge-turn: {line}", err=True)
+        raise typer.Exit(1)
+
+
+@app.command()
 def verify(
     folder: Annotated[Path, typer.Argument(metavar="DIR", help="A folder of delivered files.")],
     as_json: Json = False,

@@ -4,6 +4,7 @@ A clip is held as taps on open files (`linear`). Taps are summed in a fixed orde
 computed alone equals the same stretch of the whole to the bit, whatever the block size.
 """
 
+import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -201,14 +202,16 @@ class Engine:
         self._pages = pages
         self._sounds: dict[str, Sound] = {}
         self._clips: dict[str, Clip] = {}
+        self._lock = threading.RLock()  # files that are written side by side ask for the same clips
 
     def clip(self, ref: str) -> Clip:
         """Raises NotFoundError for a reference that the plan does not have."""
         taps = self.sheet.taps(ref)
-        if ref not in self._clips:
-            # A source keeps the form it came in with; its working copy may be stored in another.
-            self._clips[ref] = Clip(self.sheet.info(ref).form, map_sources(taps, self._sound))
-        return self._clips[ref]
+        with self._lock:
+            if ref not in self._clips:
+                # A source keeps the form it came in with; its working copy may be stored in another.
+                self._clips[ref] = Clip(self.sheet.info(ref).form, map_sources(taps, self._sound))
+            return self._clips[ref]
 
     def adding(self, *steps: Step) -> "Engine":
         """An engine with more steps at the end of its plan. Raises what working them out raises."""

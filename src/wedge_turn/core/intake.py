@@ -6,14 +6,15 @@ A PCM WAV is used as it is. Everything else gets a working copy; the form shown 
 import os
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from wedge_turn.core.audio.decoded import decode_to_wav
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import NotAudioError, NotFoundError
+from wedge_turn.core.errors import NotAudioError, NotFoundError, WedgeTurnError, of_system
 from wedge_turn.core.naming import check_given_name
 
 
@@ -47,16 +48,45 @@ def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
 
     Working copies go into a temporary folder that is gone afterwards. Raises NotFoundError, or what `take_in` raises.
     """
-    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder:
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder, ExitStack() as open_files:
         files: list[tuple[Form, WavFile]] = []
-        try:
-            for n, path in enumerate(paths):
-                name = check_given_name(path.name)
-                if not path.is_file():
-                    raise NotFoundError(f"{name} does not exist or is not a file")
-                form, pcm = take_in(path, name, lambda n=n: Path(folder, str(n)))  # type: ignore[misc]
-                files.append((form, WavFile(pcm, name)))
-            yield files
-        finally:
-            for _, file in files:
-                file.close()
+        for n, path in enumerate(paths):
+            form, file = _open(path, Path(folder, str(n)))
+            open_files.callback(file.close)
+            files.append((form, file))
+        yield files
+
+
+@contextmanager
+def opened_where_possible(
+    paths: Sequence[Path],
+) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, WedgeTurnError]]]]:
+    """Files on disk as `opened` gives them, and those that can't be taken, each with why. Decodes on all cores."""
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder, ExitStack() as open_files:
+
+        def opening(n: int) -> tuple[Form, WavFile] | WedgeTurnError:
+            try:
+                return _open(paths[n], Path(folder, str(n)))
+            except WedgeTurnError as error:
+                return error
+            except OSError as error:
+                return of_system(error, paths[n].name)
+
+        files: list[tuple[Path, Form, WavFile]] = []
+        refused: list[tuple[Path, WedgeTurnError]] = []
+        with ThreadPoolExecutor() as pool:
+            for path, found in zip(paths, pool.map(opening, range(len(paths))), strict=True):
+                if isinstance(found, WedgeTurnError):
+                    refused.append((path, found))
+                else:
+                    open_files.callback(found[1].close)
+                    files.append((path, *found))
+        yield files, refused
+
+
+def _open(path: Path, working_copy: Path) -> tuple[Form, WavFile]:
+    name = check_given_name(path.name)
+    if not path.is_file():
+        raise NotFoundError(f"{name} does not exist or is not a file")
+    form, pcm = take_in(path, name, lambda: working_copy)
+    return form, WavFile(pcm, name)

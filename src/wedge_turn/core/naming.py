@@ -51,18 +51,25 @@ def shortened(text: str, limit: int) -> str:
     return text.encode(errors="ignore")[:limit].decode(errors="ignore")
 
 
-def safe_file_names(wanted: Iterable[str], extension: str) -> list[str]:
-    """A name for each that common file systems take, different even where upper and lower case are the same."""
+def split_name(name: str) -> tuple[str, str]:
+    """A file's name and its extension with the dot, which may be empty."""
+    return stem(name), name[len(stem(name)) :]
+
+
+def safe_file_names(wanted: Iterable[tuple[str, str]]) -> list[str]:
+    """A file name for each name and extension that common file systems take, different even where upper and lower case
+    are the same.
+    """
     taken: set[str] = set()
     names: list[str] = []
-    for want in wanted:
+    for want, extension in wanted:
         base = sanitize_filename(unicodedata.normalize("NFC", want), replacement_text="_", platform="universal")
         base = "".join(c for c in base if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn"))
         base = shortened(base.strip(" ."), LONGEST).rstrip(" .") or "clip"
         name, number = base, 1
-        while name.casefold() in taken:
+        while (name + extension).casefold() in taken:
             number += 1
             name = f"{base} ({number})"
-        taken.add(name.casefold())
+        taken.add((name + extension).casefold())
         names.append(name + extension)
     return names

@@ -57,12 +57,14 @@ def _is_text(text: str) -> str:
     return text
 
 
+Reason = Annotated[str, StringConstraints(max_length=500), AfterValidator(_is_text)]
 ResultName = Annotated[str, StringConstraints(max_length=200), AfterValidator(_is_text)]
 
 
 class Step(BaseModel):
     """One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
+    `reason` is why it was suggested, where it was.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -73,6 +75,7 @@ class Step(BaseModel):
     names: tuple[ResultName, ...] = Field(default=(), max_length=64)
     over: Stretch | None = None
     bypassed: bool = False
+    reason: Reason = ""
 
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""

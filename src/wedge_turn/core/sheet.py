@@ -166,6 +166,22 @@ class Sheet:
         outcome = self.outcomes.get(step.id)
         return tuple(step_ref(step.id, n) for n in range(len(outcome.outputs))) if outcome else ()
 
+    def unused_sources(self) -> list[str]:
+        """The ids of sources that no step takes and that are not archived."""
+        used = {ref for step in self.plan.steps for ref in step.inputs} | set(self.plan.archived)
+        return [key for key in self.sources if source_ref(key) not in used]
+
+    def lineage(self, ref: str) -> list[Step]:
+        """The steps that a clip went through, in the order of the worksheet."""
+        seen: set[str] = set()
+        refs = [ref]
+        while refs:
+            kind, key, _ = parse_ref(refs.pop())
+            if kind == "step" and key not in seen:
+                seen.add(key)
+                refs += self.plan.step(key).inputs
+        return [step for step in self.plan.steps if step.id in seen]
+
     def ends(self) -> list[str]:
         """References to every result that no later step uses. A step that waits uses nothing."""
         working = [step for step in self.plan.steps if step.id not in self.waiting]

@@ -1,5 +1,5 @@
 """What was asked of a delivery, as it is stored. Version 1 had no version and said nothing of dither at first; 2 knew
-no range.
+no range, 3 no files taken along.
 """
 
 from typing import Any, Literal
@@ -12,15 +12,18 @@ from wedge_turn.core.turns import Trim
 
 
 class StoredOrder(BaseModel):
-    """References to clips of the delivery's revision, how they are written, and the range they are trimmed to."""
+    """References to clips of the delivery's revision, how they are written, the range they are trimmed to, and whether
+    every file that no line uses goes along.
+    """
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     refs: tuple[Ref, ...]
     depth: DepthChoice = "same"
     dither: bool = True
     range: Trim | None = None
+    rest: bool = False
 
 
 def order_of(stored: dict[str, Any]) -> StoredOrder:
     """An order from JSON of any version. Raises ValidationError for what is none."""
-    return StoredOrder.model_validate({**stored, "version": 3} if stored.get("version", 1) < 3 else stored)
+    return StoredOrder.model_validate({**stored, "version": 4} if stored.get("version", 1) < 4 else stored)

@@ -53,17 +53,7 @@ class Worksheets:
             # Only a change of the same kind is continued, so that nobody else's revision is hidden by mistake.
             continues = amends == base and head.label == label
             parent = get_revision(session, job_id, head.parent_id) if continues and head.parent_id else None
-            last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
-            new = Revision(
-                id=new_id(),
-                job_id=job_id,
-                parent_id=base if parent is None else parent.id,
-                number=last + 1,
-                label=label,
-                plan=plan.model_dump(mode="json"),
-            )
-            session.add(new)
-            session.flush()
+            new = _added(session, job_id, base if parent is None else parent.id, plan, label)
             if parent is None:
                 head.redo_id = new.id
             else:
@@ -72,6 +62,19 @@ class Worksheets:
                 _forget_amended(session, job_id)
             job.head_id = new.id
             return new
+
+    def add_draft(self, job_id: str, base: str, plan: Plan, label: str) -> Revision:
+        """A plan to try on `base`, hidden and soon forgotten unless the head goes to it.
+
+        Raises StaleError where `base` is not the head.
+        """
+        with self._database.changing() as session:
+            _job_at(session, job_id, base)
+            draft = _added(session, job_id, base, plan, label)
+            draft.amended = True
+            session.flush()
+            _forget_amended(session, job_id)
+            return draft
 
     def undo(self, job_id: str, base: str) -> Revision:
         """Move the head from `base` to its parent. Raises NothingToDoError at the start, StaleError where `base` is not
@@ -103,6 +106,9 @@ class Worksheets:
         with self._database.changing() as session:
             job = _job_at(session, job_id, base)
             revision = get_revision(session, job_id, revision_id)
+            if revision.amended and revision.parent_id == base:  # a draft that is taken
+                revision.amended = False
+                get_revision(session, job_id, base).redo_id = revision.id
             job.head_id = revision.id
             return revision
 
@@ -145,6 +151,16 @@ def plan_of_revision(revision: Revision) -> Plan:
         return plan_of(revision.plan)
     except (ValidationError, KeyError, TypeError, AttributeError) as error:
         raise UnreadableError(f"Revision {revision.number} of the worksheet cannot be read by this version") from error
+
+
+def _added(session: Session, job_id: str, parent: str, plan: Plan, label: str) -> Revision:
+    last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
+    new = Revision(
+        id=new_id(), job_id=job_id, parent_id=parent, number=last + 1, label=label, plan=plan.model_dump(mode="json")
+    )
+    session.add(new)
+    session.flush()
+    return new
 
 
 def _forget_amended(session: Session, job_id: str) -> None:

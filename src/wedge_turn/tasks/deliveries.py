@@ -10,10 +10,12 @@ from typing import Final
 
 from pydantic import ValidationError
 
+from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.errors import NotFoundError, StoppedError, UnreadableError, WedgeTurnError, of_system
+from wedge_turn.core.plan import source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery
@@ -98,8 +100,13 @@ class DeliveryRunner:
             raise UnreadableError("This order was stored by another version and can't be read") from error
         engine = self._workshop.engine(delivery.job_id, delivery.revision_id)
         used = engine.sheet.origins(order.refs)
+        rest = engine.sheet.unused_sources() if order.rest else []
+        copies = []
         for source in self._store.sources.of(delivery.job_id):
-            if source.id in used:
+            if source.id in rest:
+                form = engine.sheet.info(source_ref(source.id)).form
+                copies.append(Copy(self._store.media.original(source.media), source.name, form))
+            if source.id in used or source.id in rest:
                 self._report(delivery, 0.0)
                 self._store.media.verify(source.media, source.name)
         last = 0.0
@@ -112,7 +119,7 @@ class DeliveryRunner:
                 last = time.monotonic()
                 self._publish(delivery, "writing", share)
 
-        wanted = Order(order.refs, order.depth, dither=order.dither, range=order.range)
+        wanted = Order(order.refs, order.depth, dither=order.dither, range=order.range, copies=tuple(copies))
         return deliver(engine, wanted, self._store.media.delivery(delivery.id), progress)
 
     def _report(self, delivery: Delivery, share: float) -> None:

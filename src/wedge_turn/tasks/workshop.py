@@ -80,8 +80,11 @@ class Workshop:
             self._store.worksheets.get(job_id, revision_id)  # one that is not there at all is the caller's error
             return WorkedOut(sheet_of(Plan(), self._store.sources.of(job_id)), error.message)
 
-    def change(self, job_id: str, base: str, change: Change, amends: str | None = None) -> Revision:
-        """Make a new revision. `change` is given the worksheet of `base`, worked out; it returns plan and label.
+    def change(
+        self, job_id: str, base: str, change: Change, amends: str | None = None, *, draft: bool = False
+    ) -> Revision:
+        """Make a new revision. `change` is given the worksheet of `base`, worked out; it returns plan and label. A
+        `draft` leaves the head where it is.
 
         Raises StaleError unless `base` is the head, and what the new plan cannot do.
         """
@@ -89,7 +92,12 @@ class Workshop:
         before = self.sheet(job_id, base)
         plan, label = change(before)
         sheet = before.of(plan)  # a plan that cannot be worked out is never kept
-        revision = self._store.worksheets.add(job_id, base, plan, label, amends)
+        worksheets = self._store.worksheets
+        revision = (
+            worksheets.add_draft(job_id, base, plan, label)
+            if draft
+            else worksheets.add(job_id, base, plan, label, amends)
+        )
         self._remember_sheet((revision.id, before.sources), sheet)
         return revision
 

@@ -22,15 +22,19 @@ export type Lateness = Schemas["Lateness"];
 export type NewTurn = {
   [K in Turn["kind"]]: { kind: K } & Partial<Extract<Turn, { kind: K }>>;
 }[Turn["kind"]];
-export type NewStep = Omit<Schemas["NewStep"], "turn"> & { turn: NewTurn };
+export type NewStep = Omit<Schemas["NewStep"], "turn" | "reason"> & { turn: NewTurn; reason?: string };
+export type Question = Schemas["QuestionView"];
 export type Proof = Schemas["Proof"];
 export type Revision = Schemas["RevisionView"];
 export type Delivery = Schemas["DeliveryView"];
 export type PlannedFile = Schemas["PlannedFile"];
 export type Depth = Delivery["depth"];
 export type DeliveryRange = Delivery["range"];
-/** What is delivered and how; the range is what every file is trimmed to, null for all of it. */
-export type Order = { refs: string[]; depth: Depth; dither: boolean; range: DeliveryRange };
+/**
+ * What is delivered and how; the range is what every file is trimmed to, null for all of it, and the rest is every file
+ * that no line uses, as it came.
+ */
+export type Order = { refs: string[]; depth: Depth; dither: boolean; range: DeliveryRange; rest: boolean };
 
 export class Problem extends Error {
   constructor(

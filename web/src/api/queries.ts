@@ -7,7 +7,7 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
-import { client, type Job, type Order, unwrap } from "./client";
+import { client, type Job, type Order, type Question, unwrap } from "./client";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -186,6 +186,30 @@ export const useBlending = (
           },
         }),
       ),
+  });
+
+/** A job with the answer to a question added, to be seen and heard before it is taken, and the head it was added to. */
+export const useDraft = ({ id, head }: Job, question: Question | null) =>
+  useQuery({
+    queryKey: ["draft", id, head, question?.ref, question?.code],
+    enabled: question !== null && question.remedy !== null,
+    staleTime: Infinity,
+    gcTime: 0, // the server soon forgets it
+    queryFn: async () => {
+      const { inputs = [], remedy = null, message = "" } = question ?? {};
+      if (!remedy) throw new Error("There is nothing to try");
+      const { turn, names, over } = remedy;
+      const job = await unwrap(
+        client.POST("/api/jobs/{job_id}/drafts", {
+          params: { path: { job_id: id } },
+          body: {
+            base: head,
+            step: { turn, inputs, names, over: over ?? null, reason: message.slice(0, 500) },
+          },
+        }),
+      );
+      return { base: head, job };
+    },
   });
 
 export const useSines = (degrees: number, gain_db: number) =>

@@ -76,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft Step
+         * @description The job with one more turn, to see and to hear before it is decided: restoring its head adds the turn.
+         */
+        post: operations["draftStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/archive": {
         parameters: {
             query?: never;
@@ -1113,7 +1133,8 @@ export interface components {
         /**
          * DeliveredFile
          * @description One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
-         *     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted.
+         *     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
+         *     the file is a source as it came, byte for byte.
          */
         DeliveredFile: {
             /** Name */
@@ -1144,6 +1165,11 @@ export interface components {
             dithered: boolean;
             /** Read Back */
             read_back?: ("disk" | "cache") | null;
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
         };
         /** DeliveryView */
         DeliveryView: {
@@ -1171,6 +1197,8 @@ export interface components {
              */
             depth: "same" | "16" | "24" | "32" | "float";
             range: components["schemas"]["Trim"] | null;
+            /** Rest */
+            rest: boolean;
             manifest: components["schemas"]["Manifest"] | null;
             /** Error */
             error: {
@@ -1412,6 +1440,7 @@ export interface components {
             unclear: components["schemas"]["UnclearView"][];
             /** Steps */
             steps: components["schemas"]["StepView"][];
+            preparation: components["schemas"]["PreparationView"];
             /** Ends */
             ends: string[];
             /** Problem */
@@ -1648,7 +1677,7 @@ export interface components {
         /**
          * NewDelivery
          * @description What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-         *     in the files' own time or in recorded time.
+         *     in the files' own time or in recorded time. `rest` takes along every file that no line uses, as it came.
          */
         NewDelivery: {
             /** Revision */
@@ -1670,6 +1699,20 @@ export interface components {
              */
             dither: boolean;
             range?: components["schemas"]["Trim"] | null;
+            /**
+             * Rest
+             * @default false
+             */
+            rest: boolean;
+        };
+        /**
+         * NewDraft
+         * @description A turn to try on `base` before it is added.
+         */
+        NewDraft: {
+            /** Base */
+            base: string;
+            step: components["schemas"]["NewStep"];
         };
         /** NewJob */
         NewJob: {
@@ -1711,6 +1754,11 @@ export interface components {
              */
             names: string[];
             over?: components["schemas"]["Stretch"] | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * NewSteps
@@ -1827,6 +1875,18 @@ export interface components {
             after: number;
         };
         /**
+         * PreparationView
+         * @description What a job's files need. `untouched` are sources that nothing is done with and nothing is asked about.
+         */
+        PreparationView: {
+            /** Safe */
+            safe: components["schemas"]["SuggestionView"][];
+            /** Questions */
+            questions: components["schemas"]["QuestionView"][];
+            /** Untouched */
+            untouched: string[];
+        };
+        /**
          * Problem
          * @description What went wrong: a stable code, a sentence that names the file or value, and what to do.
          */
@@ -1860,6 +1920,21 @@ export interface components {
             different: number;
             /** Statement */
             statement: string;
+        };
+        /**
+         * QuestionView
+         * @description Something about a clip that has to be heard, and the line that would deal with it, where there is one.
+         */
+        QuestionView: {
+            /** Ref */
+            ref: string;
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+            /** Inputs */
+            inputs: string[];
+            remedy: components["schemas"]["Remedy"] | null;
         };
         /**
          * Remedy
@@ -2017,6 +2092,7 @@ export interface components {
          * Step
          * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
          *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
+         *     `reason` is why it was suggested, where it was.
          */
         Step: {
             /** Id */
@@ -2036,6 +2112,11 @@ export interface components {
              * @default false
              */
             bypassed: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * StepChange
@@ -2115,6 +2196,8 @@ export interface components {
             waits_for: string | null;
             /** Bypassed */
             bypassed: boolean;
+            /** Reason */
+            reason: string;
         };
         /**
          * Stretch
@@ -2161,6 +2244,22 @@ export interface components {
             threshold_db: number | null;
             /** Hushes */
             hushes: components["schemas"]["SuggestedHush"][];
+        };
+        /**
+         * SuggestionView
+         * @description A line that is safe to add unheard, what it goes by, and why.
+         */
+        SuggestionView: {
+            /** Code */
+            code: string;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /** Inputs */
+            inputs: string[];
+            /** Names */
+            names: string[];
+            /** Reason */
+            reason: string;
         };
         /** Sum */
         Sum: {
@@ -2453,6 +2552,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewSteps"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draftStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraft"];
             };
         };
         responses: {

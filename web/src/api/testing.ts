@@ -90,6 +90,7 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
   one_to_one: false,
   waits_for: null,
   bypassed: false,
+  reason: "",
   ...more,
 });
 
@@ -115,6 +116,7 @@ export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
   groups: [],
   unclear: [],
   steps,
+  preparation: { safe: [], questions: [], untouched: [] },
   ends: steps.flatMap((step) => step.outputs.map((one) => one.ref)),
   problem: null,
   ...more,

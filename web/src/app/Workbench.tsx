@@ -5,17 +5,19 @@ import type { Clip, Job, NewStep, Step } from "../api/client";
 import type { LinePlace, StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
-import { listenShortcuts, Pictures, Transport, useSession } from "../features/listen";
+import { Pictures, Transport, useSession } from "../features/listen";
+import { PrepareStrip, QuestionPanel } from "../features/prepare";
 import { SourcePanel, Sources, type Uploads } from "../features/sources";
 import { AddTurn, kindOf, LineMenu, Place, TurnPanel, useHushes } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
-import { CTRL, type Shortcut, useShortcuts } from "../shared/keys";
 import { tellProblem } from "../shared/notices";
 import { Splitter, useSplit } from "../shared/Splitter";
 import { useChosen, usePictureInAddress } from "./address";
 import { lanesOf } from "./lanes";
 import { addSteps, choicesBefore, setInputs } from "./lineEdits";
 import { useLines } from "./useLines";
+import { useQuestions } from "./useQuestions";
+import { useWorkbenchKeys } from "./useWorkbenchKeys";
 
 type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 
@@ -23,24 +25,21 @@ type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
 const WORKSHEET_SHARE = 42;
 const LABELS = ["In", "Out", "In − Out"] as const;
 
-/** Keys of the lists themselves. */
-const LIST_KEYS: readonly Shortcut[] = [
-  { keys: ["ArrowUp", "ArrowDown"], text: "select a row", shown: "↑ ↓" },
-  { keys: ["Shift+ArrowUp"], text: "extend the selection", shown: "Shift ↑ ↓" },
-  { keys: ["Home", "End"], text: "first row, last row", shown: "Home End" },
-  { keys: ["Alt"], text: "go to the row of that name", shown: "Alt + letters" },
-  { keys: ["Ctrl+a"], text: "select all", shown: `${CTRL} A` },
-  { keys: ["Enter"], text: "apply the suggested turn" },
-  { keys: ["Delete"], text: "remove the turn, archive the files" },
-];
-
-export function Workbench({ job, edits, uploads }: Props) {
-  const { stepId, chosen, chooseLine, chooseFiles } = useChosen(job);
+export function Workbench({ job: current, edits, uploads }: Props) {
+  const { stepId, chosen, chooseLine: goToLine, chooseFiles } = useChosen(current);
+  // While a question is asked, what is shown and heard is the job with its answer.
+  const asked = useQuestions(current, edits);
+  const { close, tried } = asked;
+  const job = tried ?? current;
+  const chooseLine = (line: string | null) => {
+    close();
+    goToLine(line);
+  };
   const filterInput = useRef<HTMLInputElement>(null);
   const turnInput = useRef<HTMLInputElement>(null);
   const lines = useLines({
     job,
-    current: stepId,
+    current: asked.asking ? null : stepId,
     choose: chooseLine,
     edits,
     type: () => turnInput.current?.focus(),
@@ -54,7 +53,8 @@ export function Workbench({ job, edits, uploads }: Props) {
       new Map<string, Clip>([...job.sources, ...job.steps.flatMap((s) => s.outputs)].map((c) => [c.ref, c])),
     [job],
   );
-  const step = job.steps.find((one) => one.id === stepId) ?? null;
+  const shownFiles = asked.question?.inputs ?? chosen;
+  const step = asked.asking ? asked.step : (job.steps.find((one) => one.id === stepId) ?? null);
   // Whoever goes through the list sees where they are first, and the inputs and settings of it after that.
   const panelId = useDeferredValue(stepId);
   const inputs = useDeferredValue(step?.inputs ?? null);
@@ -67,13 +67,14 @@ export function Workbench({ job, edits, uploads }: Props) {
   // An added step is chosen as soon as its worksheet is here; until then what was chosen stays, and goes on sounding.
   useLayoutEffect(() => {
     if (!coming || !job.steps.some((one) => one.id === coming)) return;
-    chooseLine(coming);
+    goToLine(coming);
     setComing(null);
-  }, [job.steps, coming, chooseLine]);
+  }, [job.steps, coming, goToLine]);
 
-  const [input, output] = useMemo(() => lanesOf(step, chosen, clips), [step, chosen, clips]);
+  const [input, output] = useMemo(() => lanesOf(step, shownFiles, clips), [step, shownFiles, clips]);
 
   const chooseSources = (refs: string[]) => {
+    close();
     chooseFiles(refs);
     setComing(null);
   };
@@ -100,12 +101,14 @@ export function Workbench({ job, edits, uploads }: Props) {
   const changeStep = (id: string, { gesture, ...change }: StepChange & { gesture?: string }) =>
     edits.do({ kind: "change", step: id, change, gesture });
   const rate = input?.clips[0]?.rate ?? 48_000;
-  const overlay = step && kindOf(step.turn).overlay;
-  const wedge = (step && overlay?.wedge(step.turn, rate)) ?? null;
+  // What is only tried is not changed: it is taken first.
+  const own = asked.asking ? null : step;
+  const overlay = own && kindOf(own.turn).overlay;
+  const wedge = (own && overlay?.wedge(own.turn, rate)) ?? null;
   const moveWedge = (change: Partial<WedgeSettings>) => {
-    if (step && overlay) changeStep(step.id, { turn: overlay.moved(step.turn, change) });
+    if (own && overlay) changeStep(own.id, { turn: overlay.moved(own.turn, change) });
   };
-  const hushes = useHushes(step, rate, place, changeStep);
+  const hushes = useHushes(own, rate, place, changeStep);
   const archive = (refs: string[], archived: boolean) => edits.do({ kind: "archive", refs, archived });
   const removeChosen = () => (stepId ? lines.command("remove") : chosen.length && archive(chosen, true));
   const setInput = (line: Step, input: number, ref: string) =>
@@ -121,42 +124,25 @@ export function Workbench({ job, edits, uploads }: Props) {
     () =>
       session.show(
         { job: job.id, revision: job.head, input, output, labels, picture },
-        edits.store.getState().job ?? job,
+        tried ?? edits.store.getState().job ?? job,
       ),
-    [session, edits, job, input, output, labels, picture],
+    [session, edits, job, tried, input, output, labels, picture],
   );
   useEffect(() => () => session.player.pause(), [session]);
 
-  useShortcuts("Everywhere", [
-    { keys: ["t"], text: "add a turn: type its name", run: () => turnInput.current?.focus() },
-    { keys: ["/"], text: "filter the sources", run: () => filterInput.current?.focus() },
-    {
-      keys: ["Delete"],
-      text: "remove the turn, archive the files",
-      shown: "",
-      // With the focus on a setting or in another list, something else is meant.
-      run: ({ target }) => target === document.body && removeChosen(),
-    },
-  ]);
-  useShortcuts("Worksheet", [
-    { keys: ["i"], text: "insert a turn before the line", run: () => lines.command("before") },
-    {
-      keys: ["Shift+i"],
-      text: "insert a turn after the line",
-      shown: "Shift I",
-      run: () => lines.command("after"),
-    },
-    { keys: ["b"], text: "bypass the line, use it again", run: () => stepId && lines.toggleBypass() },
-    { keys: ["Alt+ArrowUp", "Alt+ArrowDown"], text: "move the line up, down", shown: "Alt ↑ ↓" },
-  ]);
-  useShortcuts("Lists", LIST_KEYS);
-  useShortcuts("View and listen", listenShortcuts(session));
+  useWorkbenchKeys({
+    onAdd: () => turnInput.current?.focus(),
+    onFilter: () => filterInput.current?.focus(),
+    onRemove: removeChosen,
+    onInsert: lines.command,
+    onBypass: lines.toggleBypass,
+  });
 
   const sources = (
     <Sources
       job={job}
       uploads={uploads}
-      selected={(step && inputs) ?? chosen}
+      selected={asked.question?.inputs ?? (step && inputs) ?? chosen}
       filter={filter}
       filterInput={filterInput}
       onFilter={setFilter}
@@ -170,29 +156,36 @@ export function Workbench({ job, edits, uploads }: Props) {
   const worksheet = (
     <Worksheet
       job={job}
-      current={stepId}
-      selected={lines.selected}
+      current={asked.asking ? (step?.id ?? null) : stepId}
+      selected={asked.asking ? (step ? [step.id] : []) : lines.selected}
       onSelect={lines.select}
       onRemove={() => lines.command("remove")}
       onMove={lines.command}
       onInput={setInput}
       share={share}
+      top={
+        !asked.asking && (
+          <PrepareStrip job={job} names={names} onAdd={(steps) => void add(steps)} onAsk={asked.begin} />
+        )
+      }
     >
-      <AddTurn
-        chosen={
-          lines.inserting?.side === "before"
-            ? lookup(lines.inserting.step.inputs)
-            : step
-              ? step.outputs
-              : lookup(chosen)
-        }
-        place={lines.inserting && `Insert ${lines.inserting.side} line ${lines.inserting.line}`}
-        onClose={lines.stopInserting}
-        groups={job.groups}
-        selected={selected}
-        input={turnInput}
-        onAdd={(steps) => void add(steps, lines.place)}
-      />
+      {!asked.asking && (
+        <AddTurn
+          chosen={
+            lines.inserting?.side === "before"
+              ? lookup(lines.inserting.step.inputs)
+              : step
+                ? step.outputs
+                : lookup(chosen)
+          }
+          place={lines.inserting && `Insert ${lines.inserting.side} line ${lines.inserting.line}`}
+          onClose={lines.stopInserting}
+          groups={job.groups}
+          selected={selected}
+          input={turnInput}
+          onAdd={(steps) => void add(steps, lines.place)}
+        />
+      )}
     </Worksheet>
   );
   return (
@@ -206,7 +199,20 @@ export function Workbench({ job, edits, uploads }: Props) {
             <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} />
           </Flex>
         </Flex>
-        {source && file && (
+        {asked.asking && (
+          <QuestionPanel
+            question={asked.question}
+            name={asked.question?.inputs.map((ref) => names.get(ref)).join(" + ") ?? ""}
+            number={asked.number}
+            of={asked.of}
+            step={asked.step}
+            onTake={asked.take}
+            onDismiss={asked.dismiss}
+            onBack={asked.back}
+            onClose={close}
+          />
+        )}
+        {source && file && !asked.asking && (
           <SourcePanel
             job={job}
             source={file}
@@ -216,7 +222,7 @@ export function Workbench({ job, edits, uploads }: Props) {
             onPair={(members, together) => edits.do({ kind: "pair", members, together })}
           />
         )}
-        {step && panel && (
+        {step && panel && !asked.asking && (
           <Place value={place}>
             <TurnPanel
               step={panel}

@@ -14,12 +14,14 @@ import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import step as step_of
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.manifest import (
     MANIFEST,
     DeliveredFile,
@@ -30,9 +32,10 @@ from wedge_turn.core.delivery.manifest import (
     joined,
 )
 from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
+from wedge_turn.core.delivery.parallel import Watched, in_parallel
 from wedge_turn.core.delivery.proving import Proving
 from wedge_turn.core.delivery.ranged import in_range, steps_of
-from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips
+from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips, write_whole
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError, naming_disk_errors
 from wedge_turn.core.plan import parse_ref
@@ -54,7 +57,7 @@ def deliver(
     Raises BadRequestError, OutsideRangeError, ExistsError, DiskFullError, ProofFailedError, or what `progress` raises;
     then no file is left behind and none is replaced.
     """
-    if not order.refs:
+    if not order.refs and not order.copies:
         raise BadRequestError("Nothing is selected to deliver")
     if len(set(order.refs)) < len(order.refs):
         raise BadRequestError("The same clip is selected twice")
@@ -81,27 +84,29 @@ def deliver(
 
 def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, progress: Progress) -> Manifest:
     clips = [engine.clip(ref) for ref in order.refs]
-    total = PASSES * sum(clip.form.frames * clip.form.channels for clip in clips) or 1
-    done = 0
-
-    def watch(samples: int) -> None:
-        nonlocal done
-        done += samples
-        progress(min(done / total, 1.0))
-
+    forms = [clip.form for clip in clips] + [copy.form for copy in order.copies]
+    watch = Watched(PASSES * sum(form.frames * form.channels for form in forms), progress)
     items = {
         ref: _to_write(engine, order, ref, clip, staging / name)
-        for ref, clip, name in zip(order.refs, clips, names, strict=True)
+        for ref, clip, name in zip(order.refs, clips, names, strict=False)
     }
-    by_ref = dict(zip(order.refs, names, strict=True))
-    results: dict[str, WrittenFile] = {}
-    proofs: list[StepProof] = []
-    for group in _together(items):
+    by_ref = dict(zip(order.refs, names, strict=False))
+
+    def write(group: dict[str, ToWrite]) -> tuple[dict[str, WrittenFile], list[StepProof]]:
         steps = steps_of(engine.sheet, next(iter(group)), trimmed=order.range is not None)
         proving = Proving(engine, steps, group, by_ref, watch)
-        results |= zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True)
-        proofs += proving.proofs(results)
-    forms = [_form_of(staging / name, clip.form) for clip, name in zip(clips, names, strict=True)]
+        results = dict(zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True))
+        return results, proving.proofs(results)
+
+    copy_names = names[len(clips) :]
+    work = [partial(write, group) for group in _together(items)]
+    copying = [
+        partial(write_copy, copy, staging / name, watch) for copy, name in zip(order.copies, copy_names, strict=True)
+    ]
+    written, copied = in_parallel(work, watch), in_parallel(copying, watch)
+    results = {ref: result for group, _ in written for ref, result in group.items()}
+    proofs = [proof for _, found in written for proof in found]
+    written_forms = [_form_of(staging / name, clip.form) for clip, name in zip(clips, names, strict=False)]
     files = [
         DeliveredFile(
             name=name,
@@ -116,7 +121,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
             dithered=items[ref].dither is not None,
             read_back=results[ref].read_back,
         )
-        for ref, clip, name, form in zip(order.refs, clips, names, forms, strict=True)
+        for ref, clip, name, form in zip(order.refs, clips, names, written_forms, strict=False)
     ]
     findings = _damaged(items, by_ref) + _findings_of_steps(engine, order, by_ref)
     findings += [
@@ -124,7 +129,25 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         for ref, file in zip(order.refs, files, strict=True)
         for finding in _clipped(file, results[ref], engine.sheet.info(ref).form, items[ref].encoding)
     ]
+    files += [_of_copy(*copy) for copy in zip(copy_names, order.copies, copied, strict=True)]
     return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
+
+
+def _of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
+    form = copy.form
+    return DeliveredFile(
+        name=name,
+        channels=form.channels,
+        frames=form.frames,
+        rate=form.rate,
+        depth=form.stored.depth,
+        start_time=form.start_time,
+        bytes=copy.path.stat().st_size,
+        xxh128=written.xxh128,
+        clipped=written.clipped,
+        read_back=written.read_back,
+        copied=True,
+    )
 
 
 def _to_write(engine: Engine, order: Order, ref: str, clip: Clip, path: Path) -> ToWrite:
@@ -232,9 +255,7 @@ def _write_manifest(path: Path, manifest: Manifest) -> None:
     """Write the manifest to the disk and read it back. Raises ProofFailedError where it is not what was written."""
     content = manifest.model_dump_json(indent=1).encode()
     with naming_disk_errors(path.name), path.open("wb", buffering=0) as file:
-        left = memoryview(content)
-        while left:
-            left = left[os.write(file.fileno(), left) :]
+        write_whole(file.fileno(), content)
         os.fsync(file.fileno())
     if path.read_bytes() != content:
         raise ProofFailedError(f"{path.name} could not be read back as it was written")

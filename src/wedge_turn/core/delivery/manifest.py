@@ -15,18 +15,22 @@ from pydantic import BaseModel, ValidationError
 from xxhash import xxh3_128
 
 from wedge_turn.core.audio.encoding import DepthName
+from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.evidence import Proof, ReadBack
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
 from wedge_turn.core.turns import Finding
 
 MANIFEST: Final = "wedge-turn-manifest.json"
+# What was done with a whole folder, in words.
+REPORT: Final = "wedge-turn-report.txt"
 Progress = Callable[[float], None]  # is told the share that is done, 0 to 1; may raise StoppedError
 
 
 class DeliveredFile(BaseModel):
     """One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
-    `read_back` says whether the proof read the disk or the system's cache, None where that was not noted.
+    `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
+    the file is a source as it came, byte for byte.
     """
 
     name: str
@@ -40,6 +44,7 @@ class DeliveredFile(BaseModel):
     clipped: list[int]
     dithered: bool = False
     read_back: ReadBack | None = None
+    copied: bool = False
 
 
 class ManifestFinding(Finding):
@@ -108,11 +113,11 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
     for n, file in enumerate(manifest.files):
         path = folder / file.name
         try:
-            with WavFile(path, file.name) as wav:
-                form = wav.form
+            # A copy may be of any format: its hash says all there is to say.
+            form = None if file.copied else _form_of(path, file.name)
             if hash_file(path) != file.xxh128:
                 findings.append(Finding(code="changed", message=f"{file.name} has changed since it was written"))
-            elif (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
+            elif form and (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
                 findings.append(Finding(code="changed", message=f"{file.name} does not match the manifest"))
         except FileNotFoundError:
             findings.append(Finding(code="missing", message=f"{file.name} is missing"))
@@ -124,9 +129,14 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
     return findings
 
 
+def _form_of(path: Path, name: str) -> Form:
+    with WavFile(path, name) as wav:
+        return wav.form
+
+
 def unlisted(folder: Path) -> list[str]:
     """Files of a delivery's folder that its manifest does not name."""
-    known = {MANIFEST, *(file.name for file in read_manifest(folder).files)}
+    known = {MANIFEST, REPORT, *(file.name for file in read_manifest(folder).files)}
     return sorted(path.name for path in folder.iterdir() if path.is_file() and path.name not in known)
 
 

@@ -8,8 +8,9 @@ import numpy as np
 from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import rails, step
+from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.engine import Clip, Engine
-from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.naming import safe_file_names, split_name
 from wedge_turn.core.turns import Trim
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
@@ -20,7 +21,7 @@ _BLOCK: Final = 65_536
 @dataclass(frozen=True)
 class Order:
     """References to clips, and how to write them. Dither is added only where a depth does not hold the samples; `range`
-    is what each clip is trimmed to, the whole of it where there is none.
+    is what each clip is trimmed to, the whole of it where there is none. `copies` are files that go along as they are.
     """
 
     refs: tuple[str, ...]
@@ -28,11 +29,13 @@ class Order:
     dither: bool = True
     range: Trim | None = None
     overwrite: bool = False
+    copies: tuple[Copy, ...] = ()
 
 
 def file_names(engine: Engine, order: Order) -> list[str]:
-    """The names the files of an order will have, in the order of its references."""
-    return safe_file_names([engine.sheet.info(ref).name for ref in order.refs], ".wav")
+    """The names the files of an order will have, in the order of its references, then of its copies."""
+    names = [engine.sheet.info(ref).name for ref in order.refs]
+    return safe_file_names([*((name, ".wav") for name in names), *(split_name(copy.name) for copy in order.copies)])
 
 
 def output_encoding(form: Form, depth: DepthChoice) -> Encoding:

@@ -185,10 +185,15 @@ class _OpenFile:
 
     def _put(self, data: bytes | memoryview) -> None:
         with naming_disk_errors(self.item.path.name):
-            left = memoryview(data)
-            self._hash.update(left)
-            while left:
-                left = left[os.write(self._file.fileno(), left) :]
+            self._hash.update(data)
+            write_whole(self._file.fileno(), data)
+
+
+def write_whole(fd: int, data: bytes | memoryview) -> None:
+    """Write all of it: the system may take less at a time."""
+    left = memoryview(data)
+    while left:
+        left = left[os.write(fd, left) :]
 
 
 def hash_stored(path: Path) -> tuple[str, ReadBack]:

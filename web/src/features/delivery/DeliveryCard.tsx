@@ -15,7 +15,8 @@ export function DeliveryCard({ delivery }: { delivery: Delivery }) {
     <Box bg="raised" borderRadius="md" p={4} mb={3} data-testid="delivery" data-state={state}>
       <Flex align="center" gap={3} mb={running || manifest || error ? 2 : 0}>
         <Text fontWeight={600} flex={1}>
-          {STATES[state]} · {count(delivery.refs.length, "file")} · {range && `${rangeText(range)} · `}
+          {STATES[state]} · {count(manifest?.files.length ?? delivery.refs.length, "file")} ·{" "}
+          {range && `${rangeText(range)} · `}
           <Text as="span" color="fg.quiet" fontWeight={400}>
             {dateTime(delivery.created)}
           </Text>
@@ -55,6 +56,7 @@ export function DeliveryCard({ delivery }: { delivery: Delivery }) {
           >
             {file.name}
           </a>
+          {file.copied && <Text color="fg.quiet">as it came</Text>}
           <Text
             color="fg.quiet"
             ml="auto"

@@ -49,7 +49,7 @@ const planOf = (refs: string[], range: Order["range"] = null) => [
   "planned",
   "j",
   "r",
-  { refs, depth: "same", dither: true, range },
+  { refs, depth: "same", dither: true, range, rest: false },
 ];
 const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   ref,
@@ -64,8 +64,15 @@ const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
 });
 
 it("teaches what to do where nothing can be delivered", () => {
-  view(job([]));
+  view(job([], { sources: [] }));
   expect(screen.getByText("Nothing to deliver yet")).toBeTruthy();
+});
+
+it("takes along the files that no line uses, where that is wanted", async () => {
+  const { ordered } = view(job([mergeStep()]));
+  fireEvent.click(screen.getByLabelText("Take along 1 file that no line uses, copied byte for byte"));
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver 2 files" }));
+  await waitFor(() => expect(ordered()).toMatchObject({ refs: ["step:m:0"], rest: true }));
 });
 
 it("delivers what nobody goes on with, at the revision that is shown", async () => {
@@ -78,6 +85,7 @@ it("delivers what nobody goes on with, at the revision that is shown", async () 
       depth: "same",
       dither: true,
       range: null,
+      rest: false,
       revision: "r4",
     }),
   );
@@ -96,6 +104,7 @@ it("delivers what is chosen, as it is chosen", async () => {
       depth: "16",
       dither: false,
       range: null,
+      rest: false,
       revision: "r",
     }),
   );
@@ -221,6 +230,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
       depth: "same",
       dither: true,
       range: RANGE,
+      rest: false,
       revision: "r",
     }),
   );

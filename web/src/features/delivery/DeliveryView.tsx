@@ -40,16 +40,19 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
   // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
   useEffect(() => setRefs(ends ? ends.split(" ") : []), [ends]);
   const [dither, setDither] = useState(true);
-  const planned = usePlannedFiles(job, { refs, depth, dither, range });
+  const [rest, setRest] = useState(false);
+  const unused = useMemo(() => unusedFiles(job), [job]);
+  const planned = usePlannedFiles(job, { refs, depth, dither, range, rest });
   const deliveries = useDeliveries(job.id);
   const deliver = useDeliver(job);
   const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
   const outside = refs.filter((ref) => file(ref)?.outside);
-  const start = () => deliver.mutate({ refs, depth, dither, range }, { onError: tellProblem });
+  const start = () => deliver.mutate({ refs, depth, dither, range, rest }, { onError: tellProblem });
+  const files = refs.length + (rest ? unused : 0);
 
-  if (results.length === 0)
+  if (results.length === 0 && unused === 0)
     return (
       <Empty title="Nothing to deliver yet">Add a turn on the worksheet: its outputs appear here.</Empty>
     );
@@ -77,10 +80,10 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           <Toggle label="Dither" on={dither} onChange={setDither} />
           <PrimaryButton
             onClick={start}
-            disabled={refs.length === 0 || outside.length > 0}
+            disabled={files === 0 || outside.length > 0}
             loading={changing || deliver.isPending}
           >
-            Deliver {count(refs.length, "file")}
+            Deliver {count(files, "file")}
           </PrimaryButton>
         </Flex>
       </Flex>
@@ -90,6 +93,15 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
         selected={selected}
         onRange={onRange}
       />
+      {unused > 0 && (
+        <Box mb={4}>
+          <Toggle
+            label={`Take along ${count(unused, "file")} that no line uses, copied byte for byte`}
+            on={rest}
+            onChange={setRest}
+          />
+        </Box>
+      )}
       {outside.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
           <Text color="trouble">{count(outside.length, "file")} can’t be cut to this range.</Text>
@@ -139,6 +151,12 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
       ))}
     </Box>
   );
+}
+
+/** How many files no line uses that are not archived. */
+function unusedFiles(job: Job): number {
+  const used = new Set(job.steps.flatMap((step) => step.inputs));
+  return job.sources.filter((one) => !one.archived && !used.has(one.ref)).length;
 }
 
 function ResultRow(props: {

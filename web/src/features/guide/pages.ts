@@ -17,6 +17,7 @@ const named = (path: string) => path.slice(path.lastIndexOf("/") + 1);
 
 /** In the order in which people work. */
 const ORDER = [
+  "folder",
   "merge",
   "split",
   "swap",

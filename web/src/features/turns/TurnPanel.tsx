@@ -54,6 +54,11 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
       </PaneTitle>
       {figure !== "none" && step.waits_for === null && <Plane step={step} onChange={onChange} />}
       <Text color={step.waits_for === null ? undefined : "trouble"}>{step.sentence}</Text>
+      {step.reason && (
+        <Text color="fg.quiet" fontSize="xs">
+          Suggested because: {step.reason}
+        </Text>
+      )}
       <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
       {step.takes_place && <OverRange step={step} onChange={onChange} />}

@@ -25,13 +25,15 @@ type Props = {
   onInput: (step: Step, input: number, ref: string) => void;
   /** How much of the height it may take, in per cent. */
   share: number;
+  /** What stands above the lines. */
+  top?: ReactNode;
   children: ReactNode;
 };
 
 type Held = { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean };
 
 export function Worksheet(props: Props) {
-  const { job, current, selected, onSelect, onRemove, onMove, onInput, share, children } = props;
+  const { job, current, selected, onSelect, onRemove, onMove, onInput, share, top, children } = props;
   const names = clipNames(job);
   const { steps } = job;
   return (
@@ -45,7 +47,7 @@ export function Worksheet(props: Props) {
       maxH={`${share}%`}
       flexShrink={0}
     >
-      <PaneTitle>Worksheet</PaneTitle>
+      <PaneTitle right={top}>Worksheet</PaneTitle>
       {job.problem && (
         <Text color="trouble" role="alert" mb={2}>
           This worksheet can’t be shown: {job.problem}. Undo, or choose an earlier revision in the history;

@@ -1,0 +1,260 @@
+"""A whole folder prepared at once: what is safe is done and proved, everything else goes along as it came.
+
+Each folder within it is a job of its own: files that belong together lie in one, memory and open files are those of
+one, and each is delivered whole or not at all.
+"""
+
+import os
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.evidence import Proof
+from wedge_turn.core.delivery.manifest import DeliveredFile, ManifestFinding, Progress
+from wedge_turn.core.delivery.order import DepthChoice, Order
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.intake import opened_where_possible
+from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.overview import clips_to_measure, describe, judge
+from wedge_turn.core.plan import Plan, source_ref
+from wedge_turn.core.preparation import Preparation, Question, Suggestion, preparation
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import TURNS, AnyTurn, ClipInfo, Merge
+
+# What suggestions and questions go by, besides the names of turns.
+CODES: Final = (
+    "pair", "layout", "multichannel", "dual-mono", "silent-channel",
+    "mid-side-pair", "mid-side-like", "nearly-mono", "opposite-polarity", "polarity-changes", "delay",
+    "level-difference", "level-differs", "would-clip", "over-full-scale", "ambiguous-names", "refused",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Choice:
+    """What of a folder's suggestions is wanted, by code or by turn: all but `skip`, or `only` these."""
+
+    only: frozenset[str] = frozenset()
+    skip: frozenset[str] = frozenset()
+
+    def __post_init__(self) -> None:
+        known = {*CODES, *TURNS}
+        if unknown := sorted((self.only | self.skip) - known):
+            raise BadRequestError(
+                f"There is no finding or turn called {unknown[0]}; there are {', '.join(sorted(known))}"
+            )
+
+    def takes(self, code: str, turn: AnyTurn | None) -> bool:
+        words = {code} if turn is None else {code, turn.kind}
+        return not words & self.skip and (not self.only or bool(words & self.only))
+
+
+@dataclass(frozen=True)
+class PreparedFile:
+    """A file of the result. `lines` say what was done, none for a copy of `sources`."""
+
+    path: Path
+    file: DeliveredFile
+    sources: tuple[Path, ...]
+    lines: tuple[str, ...]
+    proof: Proof | None
+
+
+@dataclass(frozen=True)
+class AskedAbout:
+    """A question about files, by their paths."""
+
+    paths: tuple[Path, ...]
+    question: Question
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A line that is added, with the files it takes and what it makes."""
+
+    paths: tuple[Path, ...]
+    suggestion: Suggestion
+    results: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class PreparedFolder:
+    """What became of one folder, by its path within the whole one."""
+
+    folder: Path
+    lines: tuple[Planned, ...] = ()
+    files: tuple[PreparedFile, ...] = ()
+    copied: tuple[Path, ...] = ()
+    questions: tuple[AskedAbout, ...] = ()
+    refused: tuple[tuple[Path, str], ...] = ()
+    findings: tuple[ManifestFinding, ...] = ()
+
+
+def folders_in(folder: Path, out: Path | None) -> dict[Path, list[Path]]:
+    """The files of a folder and of those within it, by folder; neither hidden ones nor what lies in `out`.
+
+    Raises NotFoundError where it is no folder.
+    """
+    if not folder.is_dir():
+        raise NotFoundError(f"{folder.name or folder} is not a folder")
+    inside: dict[Path, list[Path]] = {}
+    apart = out.resolve() if out else None
+    for at, names, files in os.walk(folder):
+        here = Path(at)
+        names[:] = sorted(n for n in names if not n.startswith(".") and (here / n).resolve() != apart)
+        if shown := sorted(here / name for name in files if not name.startswith(".")):
+            inside[here] = shown
+    return inside
+
+
+def prepare_folder(
+    folder: Path,
+    out: Path | None,
+    choice: Choice,
+    depth: DepthChoice = "same",
+    *,
+    overwrite: bool = False,
+    progress: Progress = lambda _: None,
+) -> Iterator[PreparedFolder]:
+    """Prepare one folder after the other; nothing is written where `out` is None.
+
+    Raises NotFoundError, ExistsError, DiskFullError, ProofFailedError or what `progress` raises; folders that were
+    given before stay.
+    """
+    if out is not None and out.resolve() == folder.resolve():
+        raise BadRequestError("The prepared files can't go into the folder itself: choose another for --out")
+    inside = folders_in(folder, out)
+    total = sum(len(paths) for paths in inside.values()) or 1
+    done = 0
+    for here, paths in inside.items():
+
+        def tell(share: float, before: int = done, count: int = len(paths)) -> None:
+            progress((before + share * count) / total)
+
+        to = out / here.relative_to(folder) if out else None
+        with _job(paths) as job:
+            lines, questions = job.prepared(choice)
+            prepared = PreparedFolder(
+                here.relative_to(folder),
+                lines=lines,
+                copied=tuple(job.copied()),
+                questions=questions,
+                refused=tuple((path, message) for path, message in job.refused),
+            )
+            yield job.delivered(prepared, to, depth, overwrite=overwrite, progress=tell) if to else prepared
+        done += len(paths)
+
+
+class _Job:
+    """The files of one folder as sources, measured, and the lines that they need."""
+
+    def __init__(self, taken: Sequence[tuple[Path, Form, WavFile]], refused: Sequence[tuple[Path, str]]) -> None:
+        self.refused = refused
+        self._paths = {str(n): path for n, (path, _, _) in enumerate(taken)}
+        self._forms = {str(n): form for n, (_, form, _) in enumerate(taken)}
+        files = {str(n): file for n, (_, _, file) in enumerate(taken)}
+        infos = {
+            key: ClipInfo(stem(check_given_name(path.name)), self._forms[key]) for key, path in self._paths.items()
+        }
+        self._engine = Engine(Sheet(Plan(), infos), files.__getitem__)
+        wanted = clips_to_measure(self._engine.sheet, list(infos), [""] * len(infos))
+        with ThreadPoolExecutor() as pool:
+            measured = pool.map(lambda clip: self._measured(*clip), wanted.values())
+            self._measures = dict(zip(wanted, measured, strict=True))
+        self._judgements = {
+            source_ref(key): judge(info.name, info.form, self._measures[self._engine.sheet.key(source_ref(key))])
+            for key, info in infos.items()
+        }
+
+    def prepared(self, choice: Choice) -> tuple[tuple[Planned, ...], tuple[AskedAbout, ...]]:
+        """Adds what is safe and wanted to the worksheet; the lines, and the questions that are left after them."""
+        safe = [one for one in self._preparation().safe if choice.takes(one.code, one.turn)]
+        steps = [suggestion.step(f"line-{n}") for n, suggestion in enumerate(safe, 1)]
+        self._engine = self._engine.adding(*steps)
+        sheet = self._engine.sheet
+        lines = tuple(
+            Planned(
+                self._paths_of(suggestion.inputs),
+                suggestion,
+                tuple(sheet.info(ref).name for ref in sheet.outputs(step)),
+            )
+            for suggestion, step in zip(safe, steps, strict=True)
+        )
+        questions = tuple(
+            AskedAbout(self._paths_of(question.inputs), question)
+            for question in self._preparation().questions
+            if choice.takes(question.code, question.remedy.turn if question.remedy else None)
+        )
+        return lines, questions
+
+    def copied(self) -> list[Path]:
+        """Files that no line takes."""
+        return [self._paths[key] for key in self._unused()]
+
+    def delivered(
+        self, prepared: PreparedFolder, to: Path, depth: DepthChoice, *, overwrite: bool, progress: Progress
+    ) -> PreparedFolder:
+        """The folder written and proved."""
+        sheet = self._engine.sheet
+        refs, unused = sheet.ends(), self._unused()
+        if not refs and not unused:
+            return prepared
+        copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
+        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies)
+        manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
+        proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
+        made = [
+            PreparedFile(
+                to / file.name,
+                file,
+                self._paths_of([ref]),
+                tuple(step.sentence(sheet.inputs(step)) for step in sheet.lineage(ref)),
+                proofs.get(file.name),
+            )
+            for ref, file in zip(refs, manifest.files, strict=False)
+        ]
+        made += [
+            PreparedFile(to / file.name, file, (self._paths[key],), (), None)
+            for key, file in zip(unused, manifest.files[len(refs) :], strict=True)
+        ]
+        return PreparedFolder(
+            prepared.folder,
+            prepared.lines,
+            tuple(made),
+            prepared.copied,
+            prepared.questions,
+            prepared.refused,
+            tuple(manifest.findings),
+        )
+
+    def _preparation(self) -> Preparation:
+        sheet = self._engine.sheet
+        overview = describe(sheet, list(self._paths), [""] * len(self._paths), lambda _: self._measures)
+        return preparation(sheet, overview, self._judgements)
+
+    def _measured(self, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
+        clip = self._engine.made(turn, refs) if turn else self._engine.clip(refs[0])
+        return survey(clip, damaged=clip.damaged)
+
+    def _unused(self) -> list[str]:
+        return self._engine.sheet.unused_sources()
+
+    def _paths_of(self, refs: Sequence[str]) -> tuple[Path, ...]:
+        """The files that clips are made from, those of the first clip first."""
+        keys = [key for ref in refs for key in sorted(self._engine.sheet.origins([ref]), key=int)]
+        return tuple(self._paths[key] for key in dict.fromkeys(keys))
+
+
+@contextmanager
+def _job(paths: Sequence[Path]) -> Iterator[_Job]:
+    with opened_where_possible(paths) as (taken, refused):
+        yield _Job(taken, [(path, error.message) for path, error in refused])

@@ -1,0 +1,114 @@
+"""A whole folder: everything safe in one action, what needs ears as questions with their answers heard, and everything
+delivered, the untouched files as they came.
+"""
+
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from acts import deliver_started, drop, files_of, new_job, settled_worksheet
+from helpers import quiet, read_ints, write_wav
+from shell import run
+
+pytestmark = pytest.mark.browser
+FRAMES = 24_000
+
+
+def session(folder: Path) -> list[Path]:
+    """A pair, a dual mono file, one with a silent channel, two that are out of polarity, and one with nothing wrong."""
+    folder.mkdir()
+    one, two = quiet(1, FRAMES, 1), quiet(2, FRAMES, 1)
+    files = {
+        "oh_L": one, "oh_R": two, "gtr": np.hstack([one, one]), "di": np.hstack([two, 0 * two]),
+        "fog": np.hstack([one, -one]), "horn": np.hstack([two, -two]), "mix": quiet(3, FRAMES, 2),
+    }  # fmt: skip
+    return [write_wav(folder / f"{name}.wav", ints) for name, ints in files.items()]
+
+
+def opened(page: Page, name: str, folder: Path) -> list[Path]:
+    files = session(folder)
+    new_job(page, name)
+    drop(page, *files)
+    files_of(page, *(file.stem for file in files))
+    expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
+    expect(page.get_by_role("button", name="2 questions…")).to_be_visible()
+    expect(page.get_by_text("1 file as it is")).to_be_visible()
+    return files
+
+
+def lines(page: Page) -> list[str]:
+    settled_worksheet(page)
+    texts = page.get_by_role("listbox", name="Turns").get_by_role("option").all_text_contents()
+    return [re.sub(r"^[0-9]+|(bit-exact, )?not delivered yet|warnings.*", "", text) for text in texts]
+
+
+def unpacked(page: Page, to: Path) -> dict[str, Path]:
+    """The newest delivery, downloaded."""
+    delivery = deliver_started(page)
+    with page.expect_download() as download:
+        delivery.get_by_role("link", name="Download all as ZIP").click()
+    download.value.save_as(to / "delivery.zip")
+    with zipfile.ZipFile(to / "delivery.zip") as archive:
+        archive.extractall(to / "unzipped")
+    return {path.name: path for path in (to / "unzipped").rglob("*") if path.is_file()}
+
+
+def test_a_folder_is_prepared_and_delivered_in_four_clicks(page: Page, tmp_path: Path) -> None:
+    """The same files as `wedge-turn prep` makes of the folder, byte for byte but for the manifest."""
+    opened(page, "Four clicks", tmp_path / "session")
+    page.get_by_role("button", name="Add 3 safe turns").click()
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(3)
+    assert lines(page) == ["oh_L+oh_Rmerge→oh", "gtrfold to left→gtr", "difold to left→di"]
+    page.get_by_role("button", name="Review and deliver…").click()
+    page.get_by_text("Take along 3 files that no line uses").click()
+    delivered = unpacked(page, tmp_path)
+    done = run("prep", tmp_path / "session", "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    by_shell = {path.name: path for path in (tmp_path / "out").iterdir() if path.suffix == ".wav"}
+    assert set(by_shell) == {name for name in delivered if name.endswith(".wav")}
+    for name, path in by_shell.items():
+        assert path.read_bytes() == delivered[name].read_bytes(), name
+    assert np.array_equal(read_ints(delivered["gtr.wav"]), quiet(1, FRAMES, 1))
+    assert run("verify", delivered["gtr.wav"].parent).returncode == 0
+    # All of it is one step.
+    page.get_by_role("link", name="Back to the worksheet").click()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
+
+
+def test_questions_are_answered_by_keyboard_and_taken_back(page: Page, tmp_path: Path) -> None:
+    opened(page, "Questions", tmp_path / "session")
+    page.get_by_role("button", name="2 questions…").press("Enter")
+    panel = page.get_by_role("complementary", name="Question")
+    expect(panel.get_by_text("fog", exact=True)).to_be_visible()
+    # The answer is seen before it is taken, and nothing is changed by looking.
+    out = page.get_by_role("listbox", name="Turns").get_by_role("option", name=re.compile("fog.*invert right"))
+    expect(out).to_be_visible()
+    expect(panel.get_by_role("button", name=re.compile("^invert right"))).to_be_enabled()
+    page.keyboard.press("y")
+    expect(panel.get_by_text("horn", exact=True)).to_be_visible()
+    expect(panel.get_by_text("Question 2 of 2")).to_be_visible()
+    page.keyboard.press("n")
+    expect(panel.get_by_text("All questions are answered.")).to_be_visible()
+    page.keyboard.press("z")
+    expect(panel.get_by_text("horn", exact=True)).to_be_visible()
+    page.keyboard.press("z")
+    expect(panel.get_by_text("fog", exact=True)).to_be_visible()
+    expect(panel.get_by_role("button", name=re.compile("^invert right"))).to_be_enabled()
+    page.keyboard.press("y")
+    expect(panel.get_by_text("horn", exact=True)).to_be_visible()
+    panel.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("button", name="1 question…")).to_be_visible()
+    assert lines(page) == ["foginvert right→fog"]
+    # A dismissal lasts.
+    page.get_by_role("button", name="1 question…").click()
+    expect(panel.get_by_text("horn", exact=True)).to_be_visible()
+    page.keyboard.press("n")
+    expect(panel.get_by_text("All questions are answered.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("question"))).to_have_count(0)

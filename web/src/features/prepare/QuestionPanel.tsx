@@ -1,0 +1,73 @@
+/** One question about a file, with its answer heard as Out: take it, dismiss it, or go back. */
+import { Flex, Text } from "@chakra-ui/react";
+import type { Question, Step } from "../../api/client";
+import { KeyCap } from "../../shared/chips";
+import { AsidePane, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
+
+type Props = {
+  /** Null where all are answered. */
+  question: Question | null;
+  name: string;
+  /** Its number, from 1, and of how many. */
+  number: number;
+  of: number;
+  /** The line that would be added; null while it is worked out, or where there is none. */
+  step: Step | null;
+  onTake: () => void;
+  onDismiss: () => void;
+  onBack: (() => void) | null;
+  onClose: () => void;
+};
+
+export function QuestionPanel(props: Props) {
+  const { question, name, number, of, step, onTake, onDismiss, onBack, onClose } = props;
+  if (!question)
+    return (
+      <AsidePane label="Question">
+        <PaneTitle right={<QuietButton onClick={onClose}>Close</QuietButton>}>Questions</PaneTitle>
+        <Text role="status">All questions are answered.</Text>
+        {onBack && <Back onBack={onBack} />}
+      </AsidePane>
+    );
+  return (
+    <AsidePane label="Question">
+      <PaneTitle right={<QuietButton onClick={onClose}>Close</QuietButton>}>
+        Question {number} of {of}
+      </PaneTitle>
+      <Text fontWeight={600} overflowWrap="anywhere">
+        {name}
+      </Text>
+      <Text>{question.message}</Text>
+      {question.remedy ? (
+        <>
+          <Text color="fg.quiet">
+            In is the file as it is, Out what “{question.remedy.label}” makes of it. Compare them with{" "}
+            <KeyCap>q</KeyCap>.
+          </Text>
+          <Text>{step?.sentence}</Text>
+        </>
+      ) : (
+        <Text color="fg.quiet">No turn deals with this by itself: add one by hand, or dismiss it.</Text>
+      )}
+      <Flex direction="column" gap={2} align="stretch">
+        {question.remedy && (
+          <PrimaryButton onClick={onTake} disabled={!step} justifyContent="space-between">
+            {question.remedy.label} <KeyCap>y</KeyCap>
+          </PrimaryButton>
+        )}
+        <OfferButton size="sm" onClick={onDismiss} justifyContent="space-between">
+          Dismiss <KeyCap>n</KeyCap>
+        </OfferButton>
+        {onBack && <Back onBack={onBack} />}
+      </Flex>
+    </AsidePane>
+  );
+}
+
+function Back({ onBack }: { onBack: () => void }) {
+  return (
+    <QuietButton size="sm" onClick={onBack} justifyContent="space-between">
+      Take the last answer back <KeyCap>z</KeyCap>
+    </QuietButton>
+  );
+}

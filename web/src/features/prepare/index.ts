@@ -1,0 +1,2 @@
+export { PrepareStrip } from "./PrepareStrip";
+export { QuestionPanel } from "./QuestionPanel";
