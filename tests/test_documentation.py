@@ -15,15 +15,15 @@ README = (ROOT / "README.md").read_text("utf-8")
 
 def test_every_command_stands_in_the_readme() -> None:
     commands = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
-    assert commands == {"serve", "demo", "inspect", "apply", "verify"}
+    assert commands == {"serve", "demo", "inspect", "apply", "prep", "verify"}
     for command in commands:
         assert f"wedge-turn {command}" in README
 
 
-@pytest.mark.parametrize("command", ["serve", "demo", "inspect", "apply", "verify"])
+@pytest.mark.parametrize("command", ["serve", "demo", "inspect", "apply", "prep", "verify"])
 def test_every_option_of_a_command_is_explained(command: str) -> None:
     shown = CliRunner().invoke(app, [command, "--help"], terminal_width=200).output
-    options = re.findall(r"^\s+(?:--?\S+.*|FILE\.\.\..*|DIR.*|TURN.*)$", shown, re.MULTILINE)
+    options = re.findall(r"^\s+(?:--?\S+.*|FILE\.\.\..*|FOLDER.*|DIR.*|TURN.*)$", shown, re.MULTILINE)
     assert options
     for line in options:
         assert len(line.split("  ")) > 2, f"{command}: {line}"

@@ -14,7 +14,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
     <Sheet title="Keyboard shortcuts" open={open} onClose={onClose}>
       <Box mb={4}>
         <Text mb={3}>
-          How do I …? <GuideLink page="">Open the guide</GuideLink>: twelve tasks, step by step.
+          How do I …? <GuideLink page="">Open the guide</GuideLink>, a page for each task.
         </Text>
         <Toggle label="Single-letter shortcuts" on={letters} onChange={setLetterKeys} />
       </Box>

@@ -42,16 +42,11 @@ export function useQuestions(job: Job, edits: Worksheet) {
     edits.do({ kind: "undo" });
   };
   const asking = at !== null;
-  useShortcuts(
-    "Questions",
-    asking
-      ? [
-          { keys: ["y"], text: "take the suggested turn", run: take },
-          { keys: ["n"], text: "dismiss the question", run: dismiss },
-          { keys: ["z"], text: "take the last answer back", run: back },
-        ]
-      : [],
-  );
+  useShortcuts("Questions", [
+    { keys: ["y"], text: "take the suggested turn", ...(asking && { run: take }) },
+    { keys: ["n"], text: "dismiss the question", ...(asking && { run: dismiss }) },
+    { keys: ["z"], text: "take the last answer back", ...(asking && { run: back }) },
+  ]);
   return {
     asking,
     question,
