@@ -209,6 +209,7 @@ def mid_out(mix: Block, _: Parts) -> Parts:
 
 WEDGE: Final = "wedge, 240 Hz to 10 kHz"
 VOICE: Final = "**voice**"
+IDEAL: Final = "ideal ratio mask (knows the parts)"
 SIMILARITY: Final = "similarity mask, 240 Hz to 10 kHz"
 METHODS: Final[dict[str, Callable[[Block, Parts], Parts]]] = {
     "difference": ours(Centre(method="difference")),
@@ -221,7 +222,7 @@ METHODS: Final[dict[str, Callable[[Block, Parts], Parts]]] = {
     "wedge, the whole band": ours(Centre(method="wedge", low_hz=0, high_hz="max")),
     VOICE: ours(Centre()),
     "voice with drums protected": ours(Centre(protect_drums=True)),
-    "ideal ratio mask (knows the parts)": masked(ideal, 0),
+    IDEAL: masked(ideal, 0),
 }
 
 
@@ -291,12 +292,16 @@ def _side(block: Block) -> Block:
 
 
 def main() -> None:
+    from bench import ear
+
     packages.fetch(packages.JUDGING)
+    speech = [makes.over_records(n) for n in range(12)]
     tables = [
         table("Songs of oscillators", [mixed(song) for song in songs()], METHODS),
         table("Synthetic speech among oscillators", [makes.spoken(n) for n in range(8)], (SIMILARITY, WEDGE, VOICE)),
-        table("Recorded speech over records", [makes.over_records(n) for n in range(12)], (SIMILARITY, WEDGE, VOICE)),
+        table("Recorded speech over records", speech, (SIMILARITY, WEDGE, VOICE)),
         taken(),
+        ear.table(speech),
     ]
     text = TABLE.read_text("utf-8")
     before, _, after = text.partition(BEGIN)

@@ -58,9 +58,11 @@ def main() -> None:
         page.goto(address)
         page.get_by_role("link", name=NAME).click()
         page.wait_for_url("**/jobs/**")
-        for turn, control, moves in (
-            ("width", SLIDE, [("Width", f"{1.5 - 0.1 * (n % 2):g}") for n in range(CHANGES)]),
-            ("centre", PRESS, [("Wedge: position", ("ArrowLeft", "ArrowRight")[n // 3 % 2]) for n in range(CHANGES)]),
+        wedge = [("Wedge: position", ("ArrowLeft", "ArrowRight")[n // 3 % 2]) for n in range(CHANGES)]
+        for name, turn, control, moves in (
+            ("width", "width", SLIDE, [("Width", f"{1.5 - 0.1 * (n % 2):g}") for n in range(CHANGES)]),
+            ("voice", "centre", SLIDE, [("Depth", f"{0.9 - 0.3 * (n % 2):g}") for n in range(CHANGES)]),
+            ("wedge", "centre", PRESS, wedge),
         ):
             page.reload()
             page.get_by_test_id("lane-out").wait_for()
@@ -73,11 +75,11 @@ def main() -> None:
             time.sleep(3)  # what the turn itself brings is drawn
             took = heard_after(page, address, control, moves)
             print(
-                f"{turn}, from the control to its first sample: median {statistics.median(took):.0f} ms,"
+                f"{name}, from the control to its first sample: median {statistics.median(took):.0f} ms,"
                 f" {min(took):.0f} to {max(took):.0f} of {len(took)}   wanted < 150 ms, each < 250 ms"
             )
             frames, busy = pictures(page)
-            print(f"{turn}, live pictures: {frames:.0f} a second, main thread {busy:.0%}   wanted ≥ 57, < 50%")
+            print(f"{name}, live pictures: {frames:.0f} a second, main thread {busy:.0%}   wanted ≥ 57, < 50%")
             page.keyboard.press("Space")
 
 

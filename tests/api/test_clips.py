@@ -154,8 +154,11 @@ def test_sum_laws_measured_on_real_signals(client: TestClient) -> None:
 def test_the_song_of_the_explanation_loses_its_lead(client: TestClient) -> None:
     heard = {
         name: np.frombuffer(client.get(f"/api/why/sounds/{name}").content, "<f4").reshape(-1, 2)
-        for name in ("song", "song-difference", "song-lows-kept", "song-sides", "song-centre")
-    }
+        for name in (
+            "song", "song-difference", "song-lows-kept", "song-sides", "song-centre",
+            "song-without-voice", "song-voice",
+        )
+    }  # fmt: skip
     below = scipy.signal.butter(4, 100, fs=RATE, output="sos")
     bass = {name: float(np.sum(scipy.signal.sosfilt(below, block[:, 0]) ** 2)) for name, block in heard.items()}
     assert all(np.abs(block).max() <= 1 for block in heard.values())
@@ -164,4 +167,9 @@ def test_the_song_of_the_explanation_loses_its_lead(client: TestClient) -> None:
     assert bass["song-lows-kept"] > 20 * bass["song-difference"]
     assert np.array_equal(heard["song-difference"][:, 0], heard["song-difference"][:, 1])
     assert not np.array_equal(heard["song-sides"][:, 0], heard["song-sides"][:, 1])
+    # What was taken as voice and what stays are the song, with bass and drum where they were.
+    parts = heard["song-without-voice"] + heard["song-voice"]
+    assert np.abs(parts - heard["song"]).max() < 1e-5
+    assert bass["song-without-voice"] > 0.9 * bass["song"]
+    assert bass["song-voice"] < 0.02 * bass["song"]
     assert client.get("/api/why/sounds/nothing").status_code == 422

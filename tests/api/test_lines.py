@@ -78,3 +78,20 @@ def test_findings_are_dismissed_and_asked_about_again(client: TestClient, job: J
     assert plan["dismissed"] == finding
     back = go(client, job, "undo")
     assert client.get(f"/api/jobs/{job['id']}/revisions/{back['head']}/plan").json()["dismissed"] == []
+
+
+def test_a_newer_file_takes_the_place_of_another(client: TestClient, job: Json, song: Json, tmp_path: Path) -> None:
+    newer = send(client, job, write_wav(tmp_path / "song-2.wav", noise(2, 600, 2)))
+    swapped = add(client, job, "swap", [song["ref"]])
+    view = edited(client, job, f"sources/{song['id']}/replace", by=newer["id"])
+    assert view["steps"][0]["inputs"] == [newer["ref"]]
+    assert [one["archived"] for one in view["sources"]] == [True, False]
+    heard = samples(client, view, swapped["steps"][0]["outputs"][0]["ref"])
+    assert np.array_equal(heard, (noise(2, 600, 2)[:500, ::-1] / 2**23).astype("<f4"))
+    (label, *_) = [revision["label"] for revision in client.get(f"/api/jobs/{job['id']}/revisions").json()]
+    assert label.startswith("Replaced song by song-2: 100 samples longer")
+    assert go(client, job, "undo")["steps"] == swapped["steps"]
+    itself = client.post(
+        f"/api/jobs/{job['id']}/sources/{song['id']}/replace", json={"base": swapped["head"], "by": song["id"]}
+    )
+    assert (itself.status_code, itself.json()["code"]) == (422, "bad-request")

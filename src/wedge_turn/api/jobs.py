@@ -19,13 +19,15 @@ from wedge_turn.api.models import (
     NewPairing,
     NewStep,
     NewSteps,
+    Replacing,
     RevisionView,
     StepChange,
 )
 from wedge_turn.api.views import job_view, revision_view
-from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed
-from wedge_turn.core.errors import NotFoundError
-from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref
+from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed, with_source_replaced
+from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.newer import differences
+from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.store.rows import Revision, new_id
 from wedge_turn.store.worksheets import plan_of_revision
@@ -181,6 +183,27 @@ def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Respons
     """Delete a file and its copy in the data folder. Lines of the worksheet that use it wait for another."""
     ctx.workshop.delete_source(job_id, source_id, base)
     ctx.tasks.janitor.sweep_soon()
+    return _moved(ctx, job_id)
+
+
+@router.post("/{job_id}/sources/{source_id}/replace", operation_id="replaceSource", response_model=JobView)
+def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> Response:
+    """Let another file take the place of this one, which is archived. Lines that it doesn't fit wait for another."""
+
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        refs = source_ref(source_id), source_ref(new.by)
+        old_name, new_name = _names_of_sources(sheet, refs)
+        old, by = refs
+        known = ctx.store.measures.get([sheet.key(ref) for ref in refs])
+        different = differences(
+            sheet.info(old).form, sheet.info(by).form, known.get(sheet.key(old)), known.get(sheet.key(by))
+        )
+        changed = ", ".join(different) or "nothing measured differs"
+        return with_source_replaced(sheet, source_id, new.by), f"Replaced {old_name} by {new_name}: {changed}"
+
+    if new.by == source_id:
+        raise BadRequestError("A file can't replace itself: choose another one")
+    ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)
 
 

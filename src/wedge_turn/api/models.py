@@ -285,6 +285,13 @@ class NewDraft(BaseModel):
     step: NewStep
 
 
+class Replacing(BaseModel):
+    """Another source of the job to take the place of this one, in every line that uses it."""
+
+    base: str
+    by: Identity
+
+
 class Archiving(BaseModel):
     """Sources to archive, or to restore."""
 

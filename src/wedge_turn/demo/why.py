@@ -20,7 +20,10 @@ from wedge_turn.demo.synth import BELL, level, noise, put, reed, room, shaped, s
 RATE: Final = 48_000
 SECONDS: Final = 6
 POINTS: Final = 240
-Sound = Literal["bell", "same", "unrelated", "song", "song-difference", "song-lows-kept", "song-sides", "song-centre"]
+Sound = Literal[
+    "bell", "same", "unrelated",
+    "song", "song-difference", "song-lows-kept", "song-sides", "song-centre", "song-without-voice", "song-voice",
+]  # fmt: skip
 
 
 class Waves(BaseModel):
@@ -81,6 +84,8 @@ _PARTS: Final[dict[Sound, Centre]] = {
     "song-lows-kept": Centre(method="difference", low_hz=180),
     "song-sides": Centre(method="wedge", strength=0.5),
     "song-centre": Centre(method="wedge", keep="centre", strength=0.5),
+    "song-without-voice": Centre(),
+    "song-voice": Centre(keep="centre"),
 }
 
 

@@ -19,6 +19,7 @@ export type Edit =
   | { kind: "archive"; refs: string[]; archived: boolean }
   | { kind: "pair"; members: string[]; together: boolean }
   | { kind: "deleteSource"; source: string }
+  | { kind: "replaceSource"; source: string; by: string }
   | { kind: "undo" }
   | { kind: "redo" }
   | { kind: "restore"; revision: string };
@@ -77,6 +78,13 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
       return unwrap(
         client.DELETE("/api/jobs/{job_id}/sources/{source_id}", {
           params: { path: { ...path, source_id: edit.source }, query: { base } },
+        }),
+      );
+    case "replaceSource":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/sources/{source_id}/replace", {
+          params: { path: { ...path, source_id: edit.source } },
+          body: { base, by: edit.by },
         }),
       );
     case "undo":

@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source_id}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace Source
+         * @description Let another file take the place of this one, which is archived. Lines that it doesn't fit wait for another.
+         */
+        post: operations["replaceSource"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/steps/{step_id}": {
         parameters: {
             query?: never;
@@ -1478,7 +1498,7 @@ export interface components {
              * Sound
              * @enum {string}
              */
-            sound: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre";
+            sound: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre" | "song-without-voice" | "song-voice";
             /** Levels */
             levels: {
                 [key: string]: number | null;
@@ -1952,6 +1972,16 @@ export interface components {
              */
             names: string[];
             over?: components["schemas"]["Stretch"] | null;
+        };
+        /**
+         * Replacing
+         * @description Another source of the job to take the place of this one, in every line that uses it.
+         */
+        Replacing: {
+            /** Base */
+            base: string;
+            /** By */
+            by: string;
         };
         /** RevisionView */
         RevisionView: {
@@ -2725,6 +2755,42 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replaceSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacing"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3913,7 +3979,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                name: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre";
+                name: "bell" | "same" | "unrelated" | "song" | "song-difference" | "song-lows-kept" | "song-sides" | "song-centre" | "song-without-voice" | "song-voice";
             };
             cookie?: never;
         };

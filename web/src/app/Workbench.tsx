@@ -219,6 +219,7 @@ export function Workbench({ job: current, edits, uploads }: Props) {
             onSteps={(steps) => void add(steps)}
             onArchive={archive}
             onDelete={(source) => edits.do({ kind: "deleteSource", source })}
+            onReplace={(source, by) => edits.do({ kind: "replaceSource", source, by })}
             onPair={(members, together) => edits.do({ kind: "pair", members, together })}
           />
         )}

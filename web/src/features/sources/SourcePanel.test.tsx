@@ -1,12 +1,18 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { findingOf, job, source } from "../../api/testing";
+import { findingOf, job, source, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { SourcePanel } from "./SourcePanel";
 
 function panel(more: Parameters<typeof source>[2]) {
   const shown = source("gull", 2, more);
-  const calls = { onSteps: vi.fn(), onArchive: vi.fn(), onPair: vi.fn(), onDelete: vi.fn() };
+  const calls = {
+    onSteps: vi.fn(),
+    onArchive: vi.fn(),
+    onPair: vi.fn(),
+    onDelete: vi.fn(),
+    onReplace: vi.fn(),
+  };
   vi.stubGlobal("fetch", () => new Promise(() => {}));
   show(<SourcePanel job={job([], { sources: [shown] })} source={shown} {...calls} />);
   return calls;
@@ -26,4 +32,22 @@ it("deletes for good only what was put aside, and only after asking", async () =
   expect(onDelete).not.toHaveBeenCalled();
   fireEvent.click(await screen.findByRole("button", { name: "Delete" }));
   expect(onDelete).toHaveBeenCalledWith("gull");
+});
+
+it("lets a newer version take the place of a file that lines use, where it is alike", () => {
+  const gull = source("gull", 2);
+  const others = [source("gull-2", 2), source("foot", 1), source("far", 2, { rate: 44_100 })];
+  const onReplace = vi.fn();
+  const calls = { onSteps: vi.fn(), onArchive: vi.fn(), onPair: vi.fn(), onDelete: vi.fn(), onReplace };
+  vi.stubGlobal("fetch", () => new Promise(() => {}));
+  const draw = (steps: ReturnType<typeof splitStep>[]) => (
+    <SourcePanel job={job(steps, { sources: [gull, ...others] })} source={gull} {...calls} />
+  );
+  const { again } = show(draw([]));
+  expect(screen.queryByLabelText("Replace in all lines by")).toBeNull();
+  again(draw([splitStep({ inputs: ["source:gull"] })]));
+  const field = screen.getByLabelText("Replace in all lines by") as HTMLSelectElement;
+  expect([...field.options].map((option) => option.text)).toEqual(["choose a newer version…", "gull-2"]);
+  fireEvent.change(field, { target: { value: "gull-2" } });
+  expect(onReplace).toHaveBeenCalledWith("gull", "gull-2");
 });

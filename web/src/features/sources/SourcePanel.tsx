@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { FileFinding, Group, Job, Levels, Measures, NewStep, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
+import { SelectField } from "../../shared/fields";
 import {
   bytes,
   clock,
@@ -31,9 +32,11 @@ type Props = {
   onArchive: (refs: string[], archived: boolean) => void;
   onPair: (members: string[], together: boolean) => void;
   onDelete: (source: string) => void;
+  /** Another file in its place, by its id. */
+  onReplace: (source: string, by: string) => void;
 };
 
-export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete }: Props) {
+export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete, onReplace }: Props) {
   const details = useSource(job.id, source.id);
   const [deleting, setDeleting] = useState(false);
   const group = job.groups.find((one) => one.members.includes(source.ref));
@@ -56,6 +59,9 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete 
         <QuietButton alignSelf="start" px={0} onClick={() => setDeleting(true)}>
           Delete permanently
         </QuietButton>
+      )}
+      {!source.archived && usedBy(job, source.ref) && (
+        <Replace job={job} source={source} onReplace={onReplace} />
       )}
       {source.problem && (
         <Box borderLeftWidth={3} borderColor="trouble" pl={3} role="alert">
@@ -124,6 +130,21 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete 
         This can’t be undone.
       </Sheet>
     </AsidePane>
+  );
+}
+
+/** A newer version of a file takes its place in every line that uses it. */
+function Replace({ job, source, onReplace }: Pick<Props, "job" | "source" | "onReplace">) {
+  const others = job.sources.filter((one) => one.id !== source.id && !one.archived);
+  const alike = others.filter((one) => one.channels === source.channels && one.rate === source.rate);
+  if (!alike.length) return null;
+  return (
+    <SelectField
+      label="Replace in all lines by"
+      value=""
+      options={[["", "choose a newer version…"], ...alike.map((one) => [one.id, one.name] as const)]}
+      onChange={(by) => by && onReplace(source.id, by)}
+    />
   );
 }
 

@@ -7,6 +7,8 @@ const SOUNDS = [
   ["song-lows-kept", "the same, with lows below 180 Hz kept"],
   ["song-sides", "without the wedge in the middle"],
   ["song-centre", "the wedge alone"],
+  ["song-without-voice", "without the voice"],
+  ["song-voice", "the voice alone"],
 ] as const;
 
 export function Centre() {
@@ -38,6 +40,11 @@ export function Centre() {
         channels share and removes that much. The result is still stereo, and adding back what was removed
         gives the song again. Where the channels are identical everything goes; where they have nothing in
         common nothing does.
+      </Paragraph>
+      <Paragraph>
+        To take the voice and leave the drums, something has to know what a voice sounds like. A small network
+        that has learned it from songs with known parts says, for each moment and frequency, how much of it is
+        voice: bass, kick and snare stay, although they are in the centre too.
       </Paragraph>
     </>
   );
