@@ -59,7 +59,7 @@ def why(name: str) -> Callable[[Page], None]:
 def guide(page: Page) -> None:
     page.get_by_role("link", name="All jobs").click()
     page.get_by_role("link", name="How do I …?").click()
-    expect(page.get_by_role("img", name="The worksheet with a merge")).to_be_visible()
+    expect(page.get_by_role("img", name="A question with its answer heard as Out")).to_be_visible()
 
 
 def line(page: Page) -> None:
@@ -67,6 +67,24 @@ def line(page: Page) -> None:
     page.get_by_role("link", name="Kettle Island Light").click()
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     expect(page.get_by_test_id("fan-out")).to_contain_text("corr")
+
+
+def menu(page: Page) -> None:
+    page.get_by_role("button", name="Line", exact=True).click()
+    expect(page.get_by_role("menuitem", name="Duplicate")).to_be_visible()
+
+
+def reasons(page: Page) -> None:
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Why?").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def question(page: Page) -> None:
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.get_by_role("button", name=re.compile("question.*…")).click()
+    expect(page.get_by_role("complementary", name="Question").get_by_role("button").nth(1)).to_be_enabled()
 
 
 def picture(name: str) -> Callable[[Page], None]:
@@ -138,6 +156,9 @@ VIEWS: list[tuple[str, Callable[[Page], None], str]] = [
     ("laws", why("Mono summing"), "main"),
     ("guide", guide, "main"),
     ("line", line, PAGE),
+    ("menu", menu, "[role=menu]"),
+    ("reasons", reasons, DIALOG),
+    ("question", question, PAGE),
     ("spectrum", picture("Spectrum"), LOOK),
     ("bands", picture("Bands"), LOOK),
     ("map", picture("Map"), LOOK),

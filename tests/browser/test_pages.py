@@ -328,7 +328,7 @@ def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
 
 def test_the_guide_opens_from_findings_and_settings(page: Page) -> None:
     page.get_by_role("link", name="How do I …?").click()
-    expect(page.get_by_role("heading", name="Merge two mono files into one stereo file")).to_be_visible()
+    expect(page.get_by_role("heading", name="Prepare a whole folder")).to_be_visible()
     page.get_by_label("Search the guide").fill("vocal wedge")
     page.get_by_role("navigation").get_by_role("link", name="Remove or keep a voice").click()
     picture = page.get_by_role("img", name="The map with the wedge around the voice")
