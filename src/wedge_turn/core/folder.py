@@ -31,6 +31,9 @@ from wedge_turn.core.preparation import Preparation, Question, Suggestion, prepa
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, AnyTurn, ClipInfo, Merge
 
+# One more than there are cores: while one waits for the disk, another goes on. More of them stand in each other's way.
+MEASURED_AT_ONCE: Final = (os.cpu_count() or 1) + 1
+
 # What suggestions and questions go by, besides the names of turns.
 CODES: Final = (
     "pair", "layout", "multichannel", "dual-mono", "silent-channel",
@@ -167,7 +170,7 @@ class _Job:
         }
         self._engine = Engine(Sheet(Plan(), infos), files.__getitem__)
         wanted = clips_to_measure(self._engine.sheet, list(infos), [""] * len(infos))
-        with ThreadPoolExecutor() as pool:
+        with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
             measured = pool.map(lambda clip: self._measured(*clip), wanted.values())
             self._measures = dict(zip(wanted, measured, strict=True))
         self._judgements = {
