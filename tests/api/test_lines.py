@@ -95,3 +95,18 @@ def test_a_newer_file_takes_the_place_of_another(client: TestClient, job: Json, 
         f"/api/jobs/{job['id']}/sources/{song['id']}/replace", json={"base": swapped["head"], "by": song["id"]}
     )
     assert (itself.status_code, itself.json()["code"]) == (422, "bad-request")
+
+
+def test_what_was_before_files_were_archived_or_deleted_is_a_checkpoint(
+    client: TestClient, job: Json, song: Json
+) -> None:
+    def names() -> list[str | None]:
+        return [one["name"] for one in client.get(f"/api/jobs/{job['id']}/revisions").json()]
+
+    edited(client, job, "archive", refs=[song["ref"]], archived=True)
+    assert names() == [None, "Before: Archived song"]
+    edited(client, job, "archive", refs=[song["ref"]], archived=False)
+    head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+    client.patch(f"/api/jobs/{job['id']}/revisions/{head}", json={"name": "mine"})
+    client.delete(f"/api/jobs/{job['id']}/sources/{song['id']}", params={"base": head})
+    assert names() == [None, "mine", None, "Before: Archived song"]

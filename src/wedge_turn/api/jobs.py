@@ -148,7 +148,9 @@ def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
         label = f"{'Archived' if new.archived else 'Restored'} {names[0] if len(names) == 1 else f'{len(names)} files'}"
         return sheet.plan.archiving(new.refs, archived=new.archived), label
 
-    ctx.workshop.change(job_id, new.base, change)
+    revision = ctx.workshop.change(job_id, new.base, change)
+    if new.archived:
+        ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
     return _moved(ctx, job_id)
 
 
@@ -181,7 +183,8 @@ def _step(sheet: Sheet, step_id: str, new: NewStep) -> Step:
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)
 def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Response:
     """Delete a file and its copy in the data folder. Lines of the worksheet that use it wait for another."""
-    ctx.workshop.delete_source(job_id, source_id, base)
+    revision = ctx.workshop.delete_source(job_id, source_id, base)
+    ctx.store.worksheets.name_unnamed(job_id, base, f"Before: {revision.label}")
     ctx.tasks.janitor.sweep_soon()
     return _moved(ctx, job_id)
 
@@ -203,7 +206,8 @@ def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> R
 
     if new.by == source_id:
         raise BadRequestError("A file can't replace itself: choose another one")
-    ctx.workshop.change(job_id, new.base, change)
+    revision = ctx.workshop.change(job_id, new.base, change)
+    ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
     return _moved(ctx, job_id)
 
 

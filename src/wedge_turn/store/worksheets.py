@@ -119,6 +119,12 @@ class Worksheets:
             revision.name = checked_name(name) if name else None
             return revision
 
+    def name_unnamed(self, job_id: str, revision_id: str, name: str) -> None:
+        """Make a revision a checkpoint unless it is one."""
+        with self._database.changing() as session:
+            revision = get_revision(session, job_id, revision_id)
+            revision.name = revision.name or checked_name(name[:200])
+
     def ids(self, job_id: str) -> set[str]:
         """The ids of all revisions of a job, amended ones too."""
         with self._database.reading() as session:

@@ -101,13 +101,15 @@ class Workshop:
         self._remember_sheet((revision.id, before.sources), sheet)
         return revision
 
-    def delete_source(self, job_id: str, source_id: str, base: str) -> None:
+    def delete_source(self, job_id: str, source_id: str, base: str) -> Revision:
         """Delete a source for good, and forget what was said of it by hand: lines that use it wait for another. Raises
         StaleError unless `base` is the head.
         """
         source = self._store.sources.get(job_id, source_id)
-        self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), f"Deleted {stem(source.name)}"))
+        label = f"Deleted {stem(source.name)}"
+        revision = self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), label))
         self._store.delete_source(job_id, source.id)
+        return revision
 
     def engine(self, job_id: str, revision_id: str) -> Engine:
         """An engine for the clips of a revision."""

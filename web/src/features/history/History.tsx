@@ -20,7 +20,7 @@ export function History({ job, onRestore, open, onClose }: Props) {
     <Sheet title="History" open={open} onClose={onClose}>
       <Text color="fg.quiet" mb={3}>
         Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
-        checkpoint.
+        checkpoint; one is made before files are archived, replaced or deleted.
       </Text>
       {revisions.isPending && <Text color="fg.quiet">loading…</Text>}
       {revisions.isError && !revisions.data && (
