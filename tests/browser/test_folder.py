@@ -3,14 +3,13 @@ delivered, the untouched files as they came.
 """
 
 import re
-import zipfile
 from pathlib import Path
 
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import deliver_started, drop, files_of, new_job, settled_worksheet
+from acts import deliver_and_download, drop, files_of, new_job, settled_worksheet
 from helpers import quiet, read_ints, write_wav
 from shell import run
 
@@ -46,17 +45,6 @@ def lines(page: Page) -> list[str]:
     return [re.sub(r"^[0-9]+|(bit-exact, )?not delivered yet|warnings.*", "", text) for text in texts]
 
 
-def unpacked(page: Page, to: Path) -> dict[str, Path]:
-    """The newest delivery, downloaded."""
-    delivery = deliver_started(page)
-    with page.expect_download() as download:
-        delivery.get_by_role("link", name="Download all as ZIP").click()
-    download.value.save_as(to / "delivery.zip")
-    with zipfile.ZipFile(to / "delivery.zip") as archive:
-        archive.extractall(to / "unzipped")
-    return {path.name: path for path in (to / "unzipped").rglob("*") if path.is_file()}
-
-
 def test_a_folder_is_prepared_and_delivered_in_four_clicks(page: Page, tmp_path: Path) -> None:
     """The same files as `wedge-turn prep` makes of the folder, byte for byte but for the manifest."""
     opened(page, "Four clicks", tmp_path / "session")
@@ -65,11 +53,11 @@ def test_a_folder_is_prepared_and_delivered_in_four_clicks(page: Page, tmp_path:
     assert lines(page) == ["oh_L+oh_Rmerge→oh", "gtrfold to left→gtr", "difold to left→di"]
     page.get_by_role("button", name="Review and deliver…").click()
     page.get_by_text("Take along 3 files that no line uses").click()
-    delivered = unpacked(page, tmp_path)
+    delivered = deliver_and_download(page, tmp_path)
     done = run("prep", tmp_path / "session", "--out", tmp_path / "out")
     assert done.returncode == 0, done.stderr
     by_shell = {path.name: path for path in (tmp_path / "out").iterdir() if path.suffix == ".wav"}
-    assert set(by_shell) == {name for name in delivered if name.endswith(".wav")}
+    assert set(by_shell) == set(delivered)
     for name, path in by_shell.items():
         assert path.read_bytes() == delivered[name].read_bytes(), name
     assert np.array_equal(read_ints(delivered["gtr.wav"]), quiet(1, FRAMES, 1))

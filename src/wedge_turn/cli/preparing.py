@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from wedge_turn.cli.show import shown, watching
+from wedge_turn.cli.show import facts_of, shown, watching
 from wedge_turn.core.delivery.manifest import REPORT
 from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.errors import naming_disk_errors
@@ -75,17 +75,8 @@ def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
 
 
 def _output(prepared: PreparedFile) -> dict[str, Any]:
-    file = prepared.file
-    facts: dict[str, Any] = {
-        "path": shown(prepared.path),
-        "channels": file.channels,
-        "frames": file.frames,
-        "rate": file.rate,
-        "depth": file.depth,
-        "start_time": file.start_time,
-        "xxh128": file.xxh128,
-    }
-    if file.copied:
+    facts = facts_of(prepared.file, prepared.path)
+    if prepared.file.copied:
         return {**facts, "copied": True, "source": shown(prepared.sources[0])}
     proof = prepared.proof.model_dump() if prepared.proof else None
     return {

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import typer
 
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
-    from wedge_turn.core.delivery.manifest import Manifest, Progress
+    from wedge_turn.core.delivery.manifest import DeliveredFile, Manifest, Progress
 
 
 def shown(path: Path) -> str:
@@ -24,20 +24,22 @@ def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
 
     proof = summary([proved.proof for proved in manifest.proofs])
     return {
-        "outputs": [
-            {
-                "path": shown(folder / file.name),
-                "channels": file.channels,
-                "frames": file.frames,
-                "rate": file.rate,
-                "depth": file.depth,
-                "start_time": file.start_time,
-                "xxh128": file.xxh128,
-            }
-            for file in manifest.files
-        ],
+        "outputs": [facts_of(file, folder / file.name) for file in manifest.files],
         "proof": proof.model_dump(),
         "findings": [finding.model_dump() for finding in manifest.findings],
+    }
+
+
+def facts_of(file: "DeliveredFile", path: Path) -> dict[str, Any]:
+    """A written file as it is printed."""
+    return {
+        "path": shown(path),
+        "channels": file.channels,
+        "frames": file.frames,
+        "rate": file.rate,
+        "depth": file.depth,
+        "start_time": file.start_time,
+        "xxh128": file.xxh128,
     }
 
 
