@@ -23,6 +23,10 @@ from bench.centre import IDEAL, METHODS, RATE, SECONDS, TRANSFORM, VOICE, Block,
 from wedge_turn.core.centre.voice import network
 
 FRAMES: Final = (1, 3, 5)
+LEGEND: Final = (
+    "On recorded speech over records. Musical noise: how much more the power of what stays varies than it should (log of\n"
+    "the ratio of kurtosis); 0 is none. Before onsets: the kept voice in the 50 ms before it sets in, over the 50 ms after."
+)
 _NEAR: Final = RATE // 20  # 50 ms
 
 
@@ -40,7 +44,7 @@ def table(mixes: Sequence[Parts]) -> str:
     first, last = edges(mixes)
     text = f"Cut out of its mix, a stretch loses {first:.1f} dB in its first second and {last:.1f} dB in its last."
     print(f"  {text}", flush=True)
-    return "## Heard closely\n\n" + "\n".join(lines) + f"\n\n{text}\n"
+    return "## Heard closely\n\n" + "\n".join(lines) + f"\n\n{LEGEND}\n\n{text}\n"
 
 
 def _row(name: str, mixes: Sequence[Parts], method: Callable[[Block, Parts], Parts]) -> str:
