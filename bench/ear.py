@@ -23,10 +23,9 @@ from bench.centre import IDEAL, METHODS, RATE, SECONDS, TRANSFORM, VOICE, Block,
 from wedge_turn.core.centre.voice import network
 
 FRAMES: Final = (1, 3, 5)
-LEGEND: Final = (
-    "On recorded speech over records. Musical noise: how much more the power of what stays varies than it should (log of\n"
-    "the ratio of kurtosis); 0 is none. Before onsets: the kept voice in the 50 ms before it sets in, over the 50 ms after."
-)
+LEGEND: Final = """On recorded speech over records. Musical noise: how much more the power of what stays varies than it
+should (log of the ratio of kurtosis); 0 is none. Before onsets: the kept voice in the 50 ms before it sets in, over the
+50 ms after."""
 _NEAR: Final = RATE // 20  # 50 ms
 
 
