@@ -110,3 +110,21 @@ def test_what_was_before_files_were_archived_or_deleted_is_a_checkpoint(
     client.patch(f"/api/jobs/{job['id']}/revisions/{head}", json={"name": "mine"})
     client.delete(f"/api/jobs/{job['id']}/sources/{song['id']}", params={"base": head})
     assert names() == [None, "mine", None, "Before: Archived song"]
+
+
+def test_versions_of_the_worksheet_are_compared_in_words(client: TestClient, job: Json, song: Json) -> None:
+    first = add(client, job, "width", [song["ref"]], width=1.2)
+    url = f"/api/jobs/{job['id']}/steps/{first['steps'][0]['id']}"
+    turn = {"kind": "width", "width": 1.5}
+    second = client.patch(url, json={"base": first["head"], "turn": turn}).json()
+
+    def changes(revision: str, **query: str) -> list[str]:
+        answer = client.get(f"/api/jobs/{job['id']}/revisions/{revision}/changes", params=query)
+        assert answer.status_code == 200, answer.text
+        said: list[str] = answer.json()
+        return said
+
+    assert changes(second["head"]) == ["Line 1: width 1.2 → 1.5"]
+    assert changes(first["head"], since=second["head"]) == ["Line 1: width 1.5 → 1.2"]
+    assert changes(job["head"]) == []
+    assert changes(second["head"], since=job["head"]) == ["Line 1 added: song width × 1.5"]

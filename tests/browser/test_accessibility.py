@@ -130,6 +130,8 @@ def history(page: Page) -> None:
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.get_by_role("button", name="History").click()
     expect(page.get_by_text("current")).to_be_visible()
+    page.get_by_role("button", name="Compare").first.click()
+    expect(page.get_by_role("group", name="Changed")).to_contain_text("Line")
 
 
 def delivery(page: Page) -> None:

@@ -24,6 +24,7 @@ from wedge_turn.api.models import (
     StepChange,
 )
 from wedge_turn.api.views import job_view, revision_view
+from wedge_turn.core.changes import changes
 from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed, with_source_replaced
 from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.newer import differences
@@ -290,6 +291,15 @@ def list_revisions(ctx: Ctx, job_id: JobId) -> list[RevisionView]:
 def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
     """The worksheet of a revision as data."""
     return plan_of_revision(ctx.store.worksheets.get(job_id, revision_id))
+
+
+@router.get("/{job_id}/revisions/{revision_id}/changes", operation_id="getChanges")
+def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = None) -> list[str]:
+    """What a revision changed, in sentences: against the one before it, or against any other."""
+    before = since or ctx.store.worksheets.get(job_id, revision_id).parent_id
+    if before is None:
+        return []
+    return changes(ctx.workshop.sheet(job_id, before), ctx.workshop.sheet(job_id, revision_id))
 
 
 @router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)

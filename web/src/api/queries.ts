@@ -30,6 +30,20 @@ export const useRevisions = (id: string) =>
     queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/revisions", { params: { path: { job_id: id } } })),
   });
 
+/** What a revision changed, in sentences, against the one before it or against another. */
+export const useChanges = (job: string, revision: string, since: string | null, enabled: boolean) =>
+  useQuery({
+    queryKey: ["changes", job, revision, since],
+    enabled,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/changes", {
+          params: { path: { job_id: job, revision_id: revision }, query: since ? { since } : {} },
+        }),
+      ),
+  });
+
 export const useDeliveries = (id: string) =>
   useQuery({
     queryKey: ["deliveries", id],

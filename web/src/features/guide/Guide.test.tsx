@@ -30,6 +30,6 @@ it("finds pages by all the words that are typed", () => {
 it("shows a page with its picture", () => {
   show(<Guide />);
   expect(screen.getByRole("heading", { level: 1 }).textContent).toBe(PAGES[0]?.title);
-  expect(screen.getByRole("img").getAttribute("src")).toContain("workbench");
+  expect(screen.getByRole("img").getAttribute("src")).toContain("question");
   expect(screen.getByRole("heading", { name: "What can go wrong" })).toBeTruthy();
 });

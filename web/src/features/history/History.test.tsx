@@ -30,7 +30,8 @@ async function history(...revisions: Revision[]) {
       revision: params.path.revision_id,
       name: body.name,
     }));
-  return { onRestore, named };
+  const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
+  return { onRestore, named, tell };
 }
 
 it("shows where one is, and goes to any other state", async () => {
@@ -65,4 +66,17 @@ it("asks for nothing where a name stays what it was", async () => {
   fireEvent.blur(screen.getByLabelText("Checkpoint name"));
   expect(named()).toEqual([]);
   expect(screen.getByText("before the swap")).toBeTruthy();
+});
+
+it("says in words what a version changed, and what has changed since", async () => {
+  const head = revision(3, { is_head: true, parent: "r2" });
+  const { tell } = await history(head, revision(2, { parent: "r1" }));
+  await tell(["changes", "j", "r2", null], ["Line 1: width 1.2 → 1.5"]);
+  await tell(["changes", "j", "r3", "r2"], ["Line 2 added: song swap", "sea archived"]);
+  const compare = screen.getAllByText("Compare").at(-1) as Element;
+  fireEvent.click(compare);
+  expect(screen.getByRole("group", { name: "Changed" }).textContent).toContain("Line 1: width 1.2 → 1.5");
+  expect(screen.getByRole("group", { name: "Since then" }).textContent).toContain("sea archived");
+  fireEvent.click(compare);
+  expect(screen.queryByRole("group", { name: "Changed" })).toBeNull();
 });

@@ -4,7 +4,7 @@ import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNameRevision } from "../../api/actions";
 import type { Revision } from "../../api/client";
-import { useRevisions } from "../../api/queries";
+import { useChanges, useRevisions } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { dateTime } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
@@ -29,7 +29,9 @@ export function History({ job, onRestore, open, onClose }: Props) {
       {revisions.data?.map((revision) => (
         <Line
           key={revision.id}
+          job={job}
           revision={revision}
+          head={revisions.data.find((one) => one.is_head)?.id ?? null}
           onGo={() => onRestore(revision.id)}
           onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
         />
@@ -38,9 +40,18 @@ export function History({ job, onRestore, open, onClose }: Props) {
   );
 }
 
-function Line(props: { revision: Revision; onGo: () => void; onName: (name: string | null) => void }) {
-  const { revision, onGo, onName } = props;
+type LineProps = {
+  job: string;
+  revision: Revision;
+  /** The version that is shown. */
+  head: string | null;
+  onGo: () => void;
+  onName: (name: string | null) => void;
+};
+
+function Line({ job, revision, head, onGo, onName }: LineProps) {
   const [text, setText] = useState<string | null>(null);
+  const [compared, setCompared] = useState(false);
   const keep = () => {
     if (text !== null && text.trim() !== (revision.name ?? "")) onName(text.trim() || null);
     setText(null);
@@ -82,7 +93,24 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
           {revision.name ? `${revision.label} · ` : ""}
           {dateTime(revision.created)}
         </Text>
+        {compared && (
+          <>
+            {revision.parent && <Changes job={job} revision={revision.id} since={null} title="Changed" />}
+            {head && !revision.is_head && (
+              <Changes job={job} revision={head} since={revision.id} title="Since then" />
+            )}
+          </>
+        )}
       </Box>
+      {(revision.parent || !revision.is_head) && (
+        <QuietButton
+          aria-expanded={compared}
+          _expanded={{ bg: "raised.high", color: "fg" }}
+          onClick={() => setCompared(!compared)}
+        >
+          Compare
+        </QuietButton>
+      )}
       <QuietButton onClick={() => setText(revision.name ?? "")}>
         {revision.name ? "Rename…" : "Name…"}
       </QuietButton>
@@ -96,5 +124,21 @@ function Line(props: { revision: Revision; onGo: () => void; onName: (name: stri
         </QuietButton>
       )}
     </Flex>
+  );
+}
+
+/** What one version changed against another, line by line. */
+function Changes(props: { job: string; revision: string; since: string | null; title: string }) {
+  const { data, isError, refetch } = useChanges(props.job, props.revision, props.since, true);
+  if (isError) return <Failed what="These versions can’t be compared." onRetry={() => void refetch()} />;
+  return (
+    <Box mt={1} fontSize="xs" role="group" aria-label={props.title}>
+      <Text color="fg.quiet">
+        {data ? (data.length ? `${props.title}:` : `${props.title}: nothing`) : "…"}
+      </Text>
+      {data?.map((sentence) => (
+        <Text key={sentence}>{sentence}</Text>
+      ))}
+    </Box>
   );
 }
