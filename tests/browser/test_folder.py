@@ -31,8 +31,10 @@ def session(folder: Path) -> list[Path]:
 def opened(page: Page, name: str, folder: Path) -> list[Path]:
     files = session(folder)
     new_job(page, name)
-    drop(page, *files)
-    files_of(page, *(file.stem for file in files))
+    # One after the other: several at once come in as they are done, and so do what they need.
+    for file in files:
+        drop(page, file)
+        files_of(page, file.stem)
     expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
     expect(page.get_by_role("button", name="2 questions…")).to_be_visible()
     expect(page.get_by_text("1 file as it is")).to_be_visible()
