@@ -37,7 +37,7 @@ def opened(page: Page, name: str, folder: Path) -> list[Path]:
         files_of(page, file.stem)
     expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
     expect(page.get_by_role("button", name="2 questions…")).to_be_visible()
-    expect(page.get_by_text("1 file as it is")).to_be_visible()
+    expect(page.get_by_text("1 file needs nothing")).to_be_visible()
     return files
 
 
@@ -54,7 +54,7 @@ def test_a_folder_is_prepared_and_delivered_in_four_clicks(page: Page, tmp_path:
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(3)
     assert lines(page) == ["oh_L+oh_Rmerge→oh", "gtrfold to left→gtr", "difold to left→di"]
     page.get_by_role("button", name="Review and deliver…").click()
-    page.get_by_text("Take along 3 files that no line uses").click()
+    page.get_by_text("Include 3 files not used by any line").click()
     delivered = deliver_and_download(page, tmp_path)
     done = run("prep", tmp_path / "session", "--out", tmp_path / "out")
     assert done.returncode == 0, done.stderr

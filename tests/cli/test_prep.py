@@ -62,7 +62,7 @@ def test_safe_turns_are_done_and_everything_else_is_copied(folder: Path, tmp_pat
     assert out["overheads/oh.wav"]["sources"] == [str(folder / "overheads" / f"oh_{side}.wav") for side in "LR"]
     assert "oh_L" in out["overheads/oh.wav"]["lines"][0]
     words = (tmp_path / "out" / "wedge-turn-report.txt").read_text("utf-8")
-    assert "4 turns, 2 files copied as they came." in words
+    assert "4 turns, 2 files copied unchanged." in words
     assert "gtr.wav  fold to left → gtr" in words
     for where in (tmp_path / "out", tmp_path / "out" / "overheads"):
         assert run("verify", where).returncode == 0

@@ -44,7 +44,7 @@ def test_the_same_worksheet_has_no_changes() -> None:
         (line("b", Width(width=1.2), "source:sea"), ["Line 2: takes sea instead of song (line 1)"]),
         (line("b", Swap(), "step:a:0"), ["Line 2: width × 1.2 became swap"]),
         (line("b", Width(width=1.2), "step:a:0", names=["wide"]), ["Line 2: outputs renamed"]),
-        (line("b", Width(width=1.2), "step:a:0", over=Stretch(start=1.0)), ["Line 2: over all of it → 1.0 to end"]),
+        (line("b", Width(width=1.2), "step:a:0", over=Stretch(start=1.0)), ["Line 2: range whole file → 1.0 to end"]),
         (line("c", Level(gains_db=(-3, 0)), "source:sea"), ["Line 3: gains_db -3 → -3, 0"]),
     ],
 )

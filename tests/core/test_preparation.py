@@ -17,7 +17,7 @@ from wedge_turn.core.overview import clips_to_measure, describe, judge
 from wedge_turn.core.plan import Dismissal, Plan, Step, source_ref
 from wedge_turn.core.preparation import Preparation, preparation
 from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.turns import ClipInfo, Fold, Swap
+from wedge_turn.core.turns import ClipInfo, Fold, Level, Swap
 
 
 class Session:
@@ -77,6 +77,16 @@ def test_what_is_done_archived_or_dismissed_is_left_alone(tmp_path: Path) -> Non
     # A half of a pair that is used already takes the other half with it nowhere.
     used = Plan(steps=(Step(id="s", turn=Swap(), inputs=("source:fog",)),))
     assert [one.code for one in here.prepared(used).questions] == []
+
+
+def test_ambiguous_names_are_asked_about_until_a_line_takes_one_of_them(tmp_path: Path) -> None:
+    here = Session(
+        tmp_path, **{f"Front_{side}": quiet(n, 4_000, 1) for n, side in enumerate(("Left", "Right", "Center"))}
+    )
+    asked = here.prepared().questions
+    assert [one.code for one in asked] == ["ambiguous-names"]
+    used = Plan(steps=(Step(id="l", turn=Level(gains_db=(-3,)), inputs=asked[0].inputs[:1]),))
+    assert here.prepared(used).questions == ()
 
 
 def test_adding_everything_that_is_safe_leaves_nothing_safe(tmp_path: Path) -> None:

@@ -243,9 +243,9 @@ def edit_lines(ctx: Ctx, job_id: JobId, new: LineEdit) -> Response:
                 return moved(sheet, ids, new.to), f"Moved {what}"
             case "duplicate":
                 return duplicated(sheet, {key: new_id()[:12] for key in ids}), f"Duplicated {what}"
-            case "bypass" | "use":
+            case "bypass" | "enable":
                 bypassed = new.do == "bypass"
-                return bypassing(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Used'} {what}"
+                return bypassing(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Enabled'} {what}"
 
     ctx.workshop.change(job_id, new.base, change)
     return _moved(ctx, job_id)

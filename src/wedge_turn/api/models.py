@@ -265,7 +265,7 @@ class LineEdit(BaseModel):
     """
 
     base: str
-    do: Literal["remove", "move", "duplicate", "bypass", "use"]
+    do: Literal["remove", "move", "duplicate", "bypass", "enable"]
     steps: tuple[Identity, ...] = Field(min_length=1, max_length=2000)
     to: int = Field(default=0, ge=0)
 

@@ -123,7 +123,7 @@ def prep(
 ) -> None:
     """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.
 
-    Everything else is copied as it came; what needs ears is listed.
+    Everything else is copied unchanged; what needs ears is listed.
     """
     from wedge_turn.cli import preparing
     from wedge_turn.core.folder import Choice

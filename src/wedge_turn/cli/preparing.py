@@ -34,7 +34,7 @@ def sentences(done: list[PreparedFolder]) -> Iterator[str]:
     lines = [line for one in done for line in one.lines]
     copied = [path for one in done for path in one.copied]
     questions = [asked for one in done for asked in one.questions]
-    yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} copied as they came."
+    yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} copied unchanged."
     for line in lines:
         yield _sentence(line)
     proofs = [file.proof for one in done for file in one.files if file.proof]
@@ -45,10 +45,10 @@ def sentences(done: list[PreparedFolder]) -> Iterator[str]:
         for finding in one.findings:
             yield f"{finding.message}"
     if questions:
-        yield f"{_count(len(questions), 'question')} to listen to:"
+        yield f"{_count(len(questions), 'question')} to check by ear:"
         yield from (f"  {_question(asked)}" for asked in questions)
     for refusal in refused(done):
-        yield f"Left out: {refusal}"
+        yield f"Skipped: {refusal}"
 
 
 def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:

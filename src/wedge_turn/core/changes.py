@@ -51,12 +51,12 @@ def _of_step(before: Sheet, after: Sheet, old: Step, new: Step) -> Iterator[str]
             if value != before_that[setting]:
                 yield f"{setting} {_said(before_that[setting])} → {_said(value)}"
     if old.over != new.over:
-        ranges = [f"{step.over.start} to {step.over.end}" if step.over else "all of it" for step in (old, new)]
-        yield f"over {ranges[0]} → {ranges[1]}"
+        was, now = (f"{step.over.start} to {step.over.end}" if step.over else "whole file" for step in (old, new))
+        yield f"range {was} → {now}"
     if old.names != new.names:
         yield "outputs renamed"
     if old.bypassed != new.bypassed:
-        yield "bypassed" if new.bypassed else "used again"
+        yield "bypassed" if new.bypassed else "enabled again"
 
 
 def _said(value: Any) -> str:
@@ -67,7 +67,7 @@ def _said(value: Any) -> str:
         return "on" if value else "off"
     if isinstance(value, float):
         return f"{value:g}"
-    return "by itself" if value is None else str(value)
+    return "auto" if value is None else str(value)
 
 
 def _moved(old: Sequence[str], new: Sequence[str]) -> list[str]:

@@ -97,7 +97,7 @@ def duplicated(sheet: Sheet, copies: Mapping[str, str]) -> Plan:
 
 
 def bypassing(sheet: Sheet, ids: Collection[str], *, bypassed: bool) -> Plan:
-    """Steps bypassed, or used again."""
+    """Steps bypassed, or enabled again."""
     plan = sheet.plan
     for key in ids:
         plan = plan.replacing(plan.step(key).model_copy(update={"bypassed": bypassed}))

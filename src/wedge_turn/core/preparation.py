@@ -85,6 +85,8 @@ def preparation(sheet: Sheet, overview: JobOverview, judgements: Mapping[str, Ju
         if len(step.outputs) == 1 and step.outputs[0] not in used:
             asked += _about(step.outputs[0], step.judgement.findings)
     for unclear in overview.unclear:
+        if not free.issuperset(unclear.members):
+            continue
         message = f"{unclear.name}: {unclear.reason}."
         asked.append(Question(unclear.members[0], "ambiguous-names", message, unclear.members, None))
     dismissed = set(sheet.plan.dismissed)

@@ -1558,7 +1558,7 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "remove" | "move" | "duplicate" | "bypass" | "use";
+            do: "remove" | "move" | "duplicate" | "bypass" | "enable";
             /** Steps */
             steps: string[];
             /**

@@ -91,7 +91,7 @@ export function useLines({ job, current, choose, edits, type }: Given) {
     place,
     bypassed,
     canBypass: steps.every(({ id, one_to_one }) => one_to_one || !selected.includes(id)),
-    toggleBypass: () => edit(bypassed ? "use" : "bypass"),
+    toggleBypass: () => edit(bypassed ? "enable" : "bypass"),
     stopInserting: () => setSide(null),
   };
 }

@@ -45,7 +45,7 @@ export function useQuestions(job: Job, edits: Worksheet) {
   useShortcuts("Questions", [
     { keys: ["y"], text: "take the suggested turn", ...(asking && { run: take }) },
     { keys: ["n"], text: "dismiss the question", ...(asking && { run: dismiss }) },
-    { keys: ["z"], text: "take the last answer back", ...(asking && { run: back }) },
+    { keys: ["z"], text: "undo the last answer", ...(asking && { run: back }) },
   ]);
   return {
     asking,

@@ -41,7 +41,7 @@ export function useWorkbenchKeys({ onAdd, onFilter, onRemove, onInsert, onBypass
       shown: "Shift I",
       run: () => onInsert("after"),
     },
-    { keys: ["b"], text: "bypass the line, use it again", run: onBypass },
+    { keys: ["b"], text: "bypass or enable the line", run: onBypass },
     { keys: ["Alt+ArrowUp", "Alt+ArrowDown"], text: "move the line", shown: "Alt ↑ ↓" },
   ]);
   const session = useSession();

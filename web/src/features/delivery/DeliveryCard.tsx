@@ -56,7 +56,7 @@ export function DeliveryCard({ delivery }: { delivery: Delivery }) {
           >
             {file.name}
           </a>
-          {file.copied && <Text color="fg.quiet">as it came</Text>}
+          {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
           <Text
             color="fg.quiet"
             ml="auto"

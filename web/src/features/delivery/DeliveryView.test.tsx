@@ -70,7 +70,7 @@ it("teaches what to do where nothing can be delivered", () => {
 
 it("takes along the files that no line uses, where that is wanted", async () => {
   const { ordered } = view(job([mergeStep()]));
-  fireEvent.click(screen.getByLabelText("Take along 1 file that no line uses, copied byte for byte"));
+  fireEvent.click(screen.getByLabelText("Include 1 file not used by any line, copied byte for byte"));
   fireEvent.click(await screen.findByRole("button", { name: "Deliver 2 files" }));
   await waitFor(() => expect(ordered()).toMatchObject({ refs: ["step:m:0"], rest: true }));
 });

@@ -96,7 +96,7 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
       {unused > 0 && (
         <Box mb={4}>
           <Toggle
-            label={`Take along ${count(unused, "file")} that no line uses, copied byte for byte`}
+            label={`Include ${count(unused, "file")} not used by any line, copied byte for byte`}
             on={rest}
             onChange={setRest}
           />

@@ -38,7 +38,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
         {unmeasured > 0
           ? `analysing ${count(unmeasured, "file")}…`
           : untouched.length > 0 &&
-            `${count(untouched.length, "file")} as ${untouched.length === 1 ? "it is" : "they are"}`}
+            `${count(untouched.length, "file")} ${untouched.length === 1 ? "needs" : "need"} nothing`}
       </Text>
       <Sheet
         title={count(safe.length, "safe turn")}

@@ -47,7 +47,7 @@ export function QuestionPanel(props: Props) {
           <Text>{step?.sentence}</Text>
         </>
       ) : (
-        <Text color="fg.quiet">No turn deals with this by itself: add one by hand, or dismiss it.</Text>
+        <Text color="fg.quiet">No single turn fixes this. Add turns yourself, or dismiss it.</Text>
       )}
       <Flex direction="column" gap={2} align="stretch">
         {question.remedy && (
@@ -67,7 +67,7 @@ export function QuestionPanel(props: Props) {
 function Back({ onBack }: { onBack: () => void }) {
   return (
     <QuietButton size="sm" onClick={onBack} justifyContent="space-between">
-      Take the last answer back <KeyCap>z</KeyCap>
+      Undo the last answer <KeyCap>z</KeyCap>
     </QuietButton>
   );
 }

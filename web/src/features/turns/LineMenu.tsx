@@ -4,7 +4,7 @@ import { ChevronDown } from "lucide-react";
 import { KeyCap } from "../../shared/chips";
 import { QuietButton } from "../../shared/parts";
 
-export type LineCommand = "before" | "after" | "duplicate" | "bypass" | "use" | "up" | "down" | "remove";
+export type LineCommand = "before" | "after" | "duplicate" | "bypass" | "enable" | "up" | "down" | "remove";
 
 type Props = {
   /** How many lines it is for. */
@@ -20,7 +20,7 @@ export function LineMenu({ count, bypassed, canBypass, onCommand }: Props) {
   const commands: (readonly [LineCommand, string, string, boolean])[] = [
     ["before", "Insert before…", "i", count === 1],
     ["after", "Insert after…", "Shift i", count === 1],
-    [bypassed ? "use" : "bypass", `${bypassed ? "Use again" : "Bypass"}${lines}`, "b", canBypass || bypassed],
+    [bypassed ? "enable" : "bypass", `${bypassed ? "Enable" : "Bypass"}${lines}`, "b", canBypass || bypassed],
     ["duplicate", `Duplicate${lines}`, "", true],
     ["up", `Move${lines} up`, "Alt ↑", true],
     ["down", `Move${lines} down`, "Alt ↓", true],
