@@ -1,37 +1,46 @@
 """What is different between two versions of a worksheet, in sentences."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from wedge_turn.core.plan import Step, parse_ref
 from wedge_turn.core.sheet import Sheet
 
 
-def changes(before: Sheet, after: Sheet) -> list[str]:
+@dataclass(frozen=True)
+class Change:
+    """A sentence, and the id of the line that it is about; None where it is about files."""
+
+    sentence: str
+    step: str | None = None
+
+
+def changes(before: Sheet, after: Sheet) -> list[Change]:
     """Lines that were added, removed, changed and moved, then what became of files; empty where nothing differs."""
-    return [*_of_lines(before, after), *_of_files(before, after)]
+    return [*_of_lines(before, after), *map(Change, _of_files(before, after))]
 
 
-def _of_lines(before: Sheet, after: Sheet) -> Iterator[str]:
+def _of_lines(before: Sheet, after: Sheet) -> Iterator[Change]:
     old = {step.id: (n, step) for n, step in enumerate(before.plan.steps, 1)}
     new = {step.id: (n, step) for n, step in enumerate(after.plan.steps, 1)}
     for key, (n, step) in old.items():
         if key not in new:
-            yield f"Line {n} removed: {_line(before, step)}"
+            yield Change(f"Line {n} removed: {_line(before, step)}", key)
     for key, (n, step) in new.items():
         if key not in old:
-            yield f"Line {n} added: {_line(after, step)}"
+            yield Change(f"Line {n} added: {_line(after, step)}", key)
         else:
             for change in _of_step(before, after, old[key][1], step):
-                yield f"Line {n}: {change}"
+                yield Change(f"Line {n}: {change}", key)
     kept = [key for key in old if key in new]
     for key in _moved(kept, [key for key in new if key in old]):
-        yield f"Line {old[key][0]} moved to {new[key][0]}: {_line(after, new[key][1])}"
+        yield Change(f"Line {old[key][0]} moved to {new[key][0]}: {_line(after, new[key][1])}", key)
 
 
 def _line(sheet: Sheet, step: Step) -> str:
     """A line as it reads in the worksheet."""
-    return f"{' + '.join(_name(sheet, ref) for ref in step.inputs)} {step.words}"
+    return f"{' + '.join(sheet.name_of(ref) for ref in step.inputs)} {step.words}"
 
 
 def _of_step(before: Sheet, after: Sheet, old: Step, new: Step) -> Iterator[str]:
@@ -91,39 +100,25 @@ def _of_files(before: Sheet, after: Sheet) -> Iterator[str]:
     was, now = before.plan, after.plan
     for ref in now.archived:
         if ref not in was.archived:
-            yield f"{_name(after, ref)} archived"
+            yield f"{after.name_of(ref)} archived"
     for ref in was.archived:
         if ref not in now.archived:
-            yield f"{_name(before, ref)} restored"
+            yield f"{before.name_of(ref)} restored"
     for pairing in now.pairings:
         if pairing not in was.pairings:
-            names = " and ".join(_name(after, ref) for ref in pairing.members)
+            names = " and ".join(after.name_of(ref) for ref in pairing.members)
             yield f"{names} {'paired' if pairing.together else 'unpaired'} by hand"
     for one in now.dismissed:
         if one not in was.dismissed:
-            yield f"{_name(after, one.ref)}: {one.code.replace('-', ' ')} dismissed"
+            yield f"{after.name_of(one.ref)}: {one.code.replace('-', ' ')} dismissed"
     for one in was.dismissed:
         if one not in now.dismissed:
-            yield f"{_name(before, one.ref)}: {one.code.replace('-', ' ')} asked about again"
-
-
-def _inputs(sheet: Sheet, step: Step) -> str:
-    return " + ".join(_input(sheet, ref) for ref in step.inputs)
+            yield f"{before.name_of(one.ref)}: {one.code.replace('-', ' ')} asked about again"
 
 
 def _input(sheet: Sheet, ref: str) -> str:
     """What goes into a line; the result of another has that one's number."""
     kind, key, _ = parse_ref(ref)
     if kind != "step":
-        return _name(sheet, ref)
-    return f"{_name(sheet, ref)} (line {sheet.plan.steps.index(sheet.plan.step(key)) + 1})"
-
-
-def _name(sheet: Sheet, ref: str) -> str:
-    """What a clip is called, as far as it is there."""
-    kind, key, _ = parse_ref(ref)
-    if kind == "lost":
-        return key
-    if kind == "step" and key in sheet.waiting:
-        return sheet.waiting[key]
-    return sheet.info(ref).name if kind == "step" or key in sheet.sources else "a deleted file"
+        return sheet.name_of(ref)
+    return f"{sheet.name_of(ref)} (line {sheet.plan.steps.index(sheet.plan.step(key)) + 1})"

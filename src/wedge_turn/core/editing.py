@@ -108,7 +108,7 @@ def _without(sheet: Sheet, ids: Collection[str], gone: Collection[str], instead:
     """The plan without some steps. References that are `gone` are exchanged for those that stand `instead`, where the
     step that has them takes those, and are lost where it doesn't.
     """
-    lost = {ref: lost_ref(_name(sheet, ref)) for ref in gone}
+    lost = {ref: lost_ref(sheet.name_of(ref)) for ref in gone}
     fitting = lost | {ref: lost.get(other, other) for ref, other in instead.items()}
     now = sheet.of(sheet.plan.with_changes(steps=()))
     for step in sheet.plan.steps:
@@ -128,12 +128,6 @@ def _taking(step: Step, instead: Mapping[str, str]) -> Step:
 def _refs_to(plan: Plan, step: Step) -> set[str]:
     """References to the results of a step that other steps hold."""
     return {ref for user in plan.steps for ref in user.inputs if parse_ref(ref)[:2] == ("step", step.id)}
-
-
-def _name(sheet: Sheet, ref: str) -> str:
-    """What a clip is called; what a waiting step would make has the name of what is waited for."""
-    kind, key, _ = parse_ref(ref)
-    return sheet.waiting[key] if kind == "step" and key in sheet.waiting else sheet.info(ref).name
 
 
 def _of_copy(ref: str, copies: Mapping[str, str]) -> str:

@@ -14,6 +14,7 @@ from typing import Final
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.evidence import Proof
@@ -124,6 +125,7 @@ def prepare_folder(
     out: Path | None,
     choice: Choice,
     depth: DepthChoice = "same",
+    container: ContainerName = "wav",
     *,
     overwrite: bool = False,
     progress: Progress = lambda _: None,
@@ -153,7 +155,10 @@ def prepare_folder(
                 questions=questions,
                 refused=tuple((path, message) for path, message in job.refused),
             )
-            yield job.delivered(prepared, to, depth, overwrite=overwrite, progress=tell) if to else prepared
+            if to is None:
+                yield prepared
+            else:
+                yield job.delivered(prepared, to, depth, container, overwrite=overwrite, progress=tell)
         done += len(paths)
 
 
@@ -204,7 +209,14 @@ class _Job:
         return [self._paths[key] for key in self._unused()]
 
     def delivered(
-        self, prepared: PreparedFolder, to: Path, depth: DepthChoice, *, overwrite: bool, progress: Progress
+        self,
+        prepared: PreparedFolder,
+        to: Path,
+        depth: DepthChoice,
+        container: ContainerName,
+        *,
+        overwrite: bool,
+        progress: Progress,
     ) -> PreparedFolder:
         """The folder written and proved."""
         sheet = self._engine.sheet
@@ -212,7 +224,7 @@ class _Job:
         if not refs and not unused:
             return prepared
         copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
-        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies)
+        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies, container=container)
         manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
         proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
         made = [

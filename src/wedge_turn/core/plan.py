@@ -9,7 +9,7 @@ as `lost:` and the name it had: its step waits for another. Every change makes a
     "dismissed": [{"ref": "source:…", "code": "delay"}]}
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Annotated, Any, Final, Literal, Self
 
 import numpy as np
@@ -195,6 +195,24 @@ class Plan(BaseModel):
         same = frozenset(pairing.members)
         rest = tuple(old for old in self.pairings if frozenset(old.members) != same)
         return self.with_changes(pairings=(*rest, pairing))
+
+
+def with_new_ids(
+    steps: Sequence[Step], new_id: Callable[[], str], instead: Mapping[str, str] | None = None
+) -> tuple[Step, ...]:
+    """Steps under new ids, which take each other's results by these; other references are exchanged as `instead`
+    says.
+    """
+    ids = {step.id: new_id() for step in steps}
+
+    def exchanged(ref: str) -> str:
+        kind, key, output = parse_ref(ref)
+        return step_ref(ids[key], output) if kind == "step" and key in ids else (instead or {}).get(ref, ref)
+
+    return tuple(
+        step.model_copy(update={"id": ids[step.id], "inputs": tuple(exchanged(ref) for ref in step.inputs)})
+        for step in steps
+    )
 
 
 def plan_of(stored: dict[str, Any]) -> Plan:

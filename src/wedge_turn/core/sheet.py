@@ -139,6 +139,15 @@ class Sheet:
         except KeyError:
             raise NotFoundError("The worksheet has no such clip") from None
 
+    def name_of(self, ref: str) -> str:
+        """What a clip is called: what was lost by the name it had, what a waiting step would make by what it lacks."""
+        kind, key, _ = parse_ref(ref)
+        if kind == "lost":
+            return key
+        if kind == "step" and key in self.waiting:
+            return self.waiting[key]
+        return self.info(ref).name if kind == "step" or key in self.sources else "a deleted file"
+
     def check(self, refs: Iterable[str]) -> None:
         """Raises NotFoundError for a clip that the worksheet doesn't have."""
         for ref in refs:

@@ -1,9 +1,10 @@
-"""One turn over files on disk, without a job: what the command line does.
+"""One turn, or the lines of a recipe, over files on disk without a job: what the command line does.
 
 Many files at once are many steps: each file is split, each pair of sides merged.
 """
 
 from collections.abc import Callable, Sequence
+from itertools import count
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -19,7 +20,9 @@ from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.plan import MOST_INPUTS, Plan, Step, source_ref
+from wedge_turn.core.plan import MOST_INPUTS, Plan, Step, parse_ref, source_ref
+from wedge_turn.core.recipe import Recipe
+from wedge_turn.core.recipe_matching import Candidate, Matching, matched
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, Centre, ClipInfo, Trim
@@ -66,40 +69,58 @@ def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
         ) from None
 
 
-def apply_to_files(
-    turn: AnyTurn,
+def turn_on(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
+    """One turn on files, group by group, over a stretch or all of each. Raises TurnInputError for too large a group."""
+    groups = turn.groups([info.name for info in infos], [info.form.channels for info in infos])
+    if (most := max(map(len, groups), default=0)) > MOST_INPUTS:
+        raise TurnInputError(f"{turn.kind} takes at most {MOST_INPUTS} clips at a time; {most} were given")
+    return Plan(
+        steps=tuple(
+            Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(str(i)) for i in group), over=over)
+            for n, group in enumerate(groups)
+        )
+    )
+
+
+def recipe_on(
+    recipe: Recipe, paths: Sequence[Path], infos: Sequence[ClipInfo], by: Matching
+) -> tuple[Plan, list[Path]]:
+    """A recipe on files as often as they have its roles, and the files that are left over. Raises TurnInputError."""
+    match = matched(
+        recipe,
+        [
+            Candidate(source_ref(str(n)), info.name, info.form.channels, str(path.parent))
+            for n, (path, info) in enumerate(zip(paths, infos, strict=True))
+        ],
+        by,
+    )
+    steps = match.steps(recipe, (f"line-{n}" for n in count(1)))
+    return Plan(steps=steps), [paths[int(parse_ref(one.ref)[1])] for one in match.left_over]
+
+
+def turn_files(
     paths: Sequence[Path],
+    plan: Callable[[Sequence[ClipInfo]], Plan],
     folder: Path,
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
-    over: Stretch | None = None,
     expected: Callable[[FileFinding], None] = lambda _: None,
 ) -> Manifest:
-    """Apply one turn to files, over a stretch or all of each, group by group, and deliver all results into `folder`.
+    """Deliver all results of a plan on files into `folder`.
 
-    `order` is given the references of the results and says how they are written. What to expect of a centre is said to
-    `expected` before anything is written.
+    `plan` is given what the files are, whose sources it calls 0, 1, 2 …; `order` is given the references of the results
+    and says how they are written. What to expect of a centre is said to `expected` before anything is written.
     """
     with opened(paths) as files:
-        ids = [str(n) for n in range(len(paths))]
-        infos = {
-            i: ClipInfo(stem(check_given_name(path.name)), form)
-            for i, path, (form, _) in zip(ids, paths, files, strict=True)
-        }
-        groups = turn.groups([infos[i].name for i in ids], [infos[i].form.channels for i in ids])
-        if (most := max(map(len, groups), default=0)) > MOST_INPUTS:
-            raise TurnInputError(f"{turn.kind} takes at most {MOST_INPUTS} clips at a time; {most} were given")
-        plan = Plan(
-            steps=tuple(
-                Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(ids[i]) for i in group), over=over)
-                for n, group in enumerate(groups)
-            )
-        )
-        sheet = Sheet(plan, infos)
+        infos = [
+            ClipInfo(stem(check_given_name(path.name)), form) for path, (form, _) in zip(paths, files, strict=True)
+        ]
+        sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)})
         engine = Engine(sheet, lambda i: files[int(i)][1])
-        if isinstance(turn, Centre):
-            for i in ids:
-                clip = engine.clip(source_ref(i))
-                for finding in centre_findings(infos[i].name, clip.form, survey(clip), expected_of(clip)):
+        for step in sheet.plan.steps:
+            if isinstance(step.turn, Centre):
+                clip = engine.clip(step.inputs[0])
+                name = sheet.info(step.inputs[0]).name
+                for finding in centre_findings(name, clip.form, survey(clip), expected_of(clip)):
                     expected(finding)
         return deliver(engine, order(tuple(sheet.ends())), folder, progress, paths)

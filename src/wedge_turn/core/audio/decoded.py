@@ -1,7 +1,8 @@
 """Working copies: any other format that libsndfile reads, decoded once into a PCM WAV.
 
-Frames are counted by reading until nothing comes, because a header's count is only a claim. The file is
-opened by descriptor, so that its content and not its name decides, and no message holds its path.
+Tags become a LIST chunk of it, and travel from there. Frames are counted by reading until nothing comes, because a
+header's count is only a claim. The file is opened by descriptor, so that its content and not its name decides, and no
+message holds its path.
 """
 
 import io
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
 from wedge_turn.core.audio.form import Form, check_limits
 from wedge_turn.core.audio.pcm import Raw, encode
+from wedge_turn.core.audio.tags import TAGS, info_chunk
 from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
 
@@ -113,9 +115,9 @@ class _UncountedFlac(io.FileIO):
 def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> int:
     stored = ENCODINGS[form.encoding]
     read_as = "float64" if stored.is_float else "int32"
-    frames = 0
+    frames, tags = 0, info_chunk({tag: getattr(sound, tag) for tag in TAGS.values()})
     with target.open("wb") as out:
-        out.write(header(form, roomy=True))
+        out.write(header(form, tags, roomy=True))
         while True:
             try:
                 block = sound.read(BLOCK, dtype=read_as, always_2d=True)
@@ -129,7 +131,7 @@ def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> 
         done = form.model_copy(update={"frames": frames})
         out.write(trailer(done))
         out.seek(0)
-        out.write(header(done, roomy=True))
+        out.write(header(done, tags, roomy=True))
     return frames
 
 

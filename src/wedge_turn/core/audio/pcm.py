@@ -46,6 +46,24 @@ def decode(raw: Raw, encoding: Encoding, channels: int) -> Block:
     return flat.reshape(-1, channels)
 
 
+def integers_at_top(raw: Raw, encoding: Encoding) -> NDArray[np.int32]:
+    """Integers of whole samples at the top of 32 bits, one for each."""
+    match encoding.name:
+        case "u8":
+            return (raw.astype(np.int32) - 128) << 24
+        case "s16":
+            return raw.view("<i2").astype(np.int32) << 16
+        case "s24":
+            integers = np.empty(raw.size // 3, np.int32)
+            integers_s24(raw, integers)
+            integers <<= 8
+            return integers
+        case "s32":
+            return raw.view("<i4")
+        case _:
+            raise ValueError(f"{encoding.name} holds no integers")
+
+
 def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
     """24-bit integers as they are; `out` is flat, one value for three bytes of `raw`."""
     _unpack_s24(raw, out, 1)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre import kernels, strokes, wedge
 from wedge_turn.core.centre.bands import edges
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.centre.pages import PAGE, Page
 from wedge_turn.core.centre.voice import network
 from wedge_turn.core.windows import hann
 
@@ -53,9 +53,11 @@ def window_size(rate: int) -> int:
 class Extraction:
     """Pages of sides and centre, both stereo."""
 
-    def __init__(self, read: Read, rate: int, shape: Shape) -> None:
+    def __init__(self, read: Read, rate: int, frames: int, shape: Shape) -> None:
+        """`read` gives silence outside its `frames`."""
         self.size = VOICE_PAGE if shape.voice else PAGE
         self._read = read
+        self._frames = frames
         self._shape = shape
         self._window_size = window_size(rate)
         self._hop = self._window_size // OVERLAP
@@ -69,7 +71,7 @@ class Extraction:
             network.MARGIN if shape.voice else wedge.MARGIN, strokes.MARGIN if shape.protect_drums else 0
         )
 
-    def page(self, start: int) -> tuple[Block, Block]:
+    def page(self, start: int) -> Page:
         """Frames [start, start + size) of the sides and of the centre."""
         hop = self._hop
         # The frames that reach into the page, and those on either side.
@@ -78,44 +80,55 @@ class Extraction:
         count = last - first + 1
         begin = (first - self._margin) * hop
         around = self._read(begin, (count + 2 * self._margin - 1) * hop + self._window_size)
-        page = around[start - begin : start - begin + self.size]
-        left, right = self._centre(self._turned(around), count, start - first * hop)
-        centre = np.empty((self.size, 2))
+        page = around[start - begin : start - begin + self.size].copy()
+        if self._shape.voice:
+            _mirror(around, begin, self._frames)
+        spectra = self._spectra(around, count + 2 * self._margin)
+        del around
+        left, right = self._centre(*spectra, count, start - first * hop)
         cos, sin = math.cos(self._angle), math.sin(self._angle)
-        centre[:, 0] = left if sin == 0 else cos * left - sin * right
-        centre[:, 1] = right if sin == 0 else sin * left + cos * right
-        return page - centre, centre
+        if sin == 0:
+            centre = np.stack([left, right], axis=1)
+            page -= centre
+            return page, centre
+        back = np.empty((self.size, 2))
+        back[:, 0] = cos * left.astype(np.float64) - sin * right.astype(np.float64)
+        back[:, 1] = sin * left.astype(np.float64) + cos * right.astype(np.float64)
+        page -= back
+        return page, back
 
-    def _turned(self, around: Block) -> tuple[Singles, Singles]:
-        """Left and right of the plane turned so that the chosen direction stands in the middle."""
-        if self._angle == 0:
-            return around[:, 0].astype(np.float32), around[:, 1].astype(np.float32)
-        cos, sin = math.cos(self._angle), math.sin(self._angle)
+    def _spectra(self, around: Block, count: int) -> tuple[Spectra, Spectra]:
+        """Left and right of the plane turned so that the chosen direction stands in the middle: (frames, lines) each.
+
+        Nothing but the spectra is kept: a page is long, and several are computed side by side.
+        """
+        frames = np.empty((count, self._window_size), np.float32)
+
+        def spectrum(channel: NDArray[np.float64]) -> Spectra:
+            kernels.windowed_frames(channel.astype(np.float32), self._hop, self._window, frames)
+            return np.asarray(scipy.fft.rfft(frames, axis=1), np.complex64)
+
         left, right = around[:, 0], around[:, 1]
-        return (cos * left + sin * right).astype(np.float32), (cos * right - sin * left).astype(np.float32)
+        if self._angle == 0:
+            return spectrum(left), spectrum(right)
+        cos, sin = math.cos(self._angle), math.sin(self._angle)
+        return spectrum(cos * left + sin * right), spectrum(cos * right - sin * left)
 
-    def _centre(
-        self, turned: tuple[Singles, Singles], count: int, first: int
-    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    def _centre(self, left: Spectra, right: Spectra, count: int, first: int) -> tuple[Singles, Singles]:
         """The centre of both channels over a page, whose first sample lies `first` after the start of frame 0."""
-        frames = np.empty((count + 2 * self._margin, self._window_size), np.float32)
-        spectra = []
-        for channel in turned:
-            kernels.windowed_frames(channel, self._hop, self._window, frames)
-            spectra.append(scipy.fft.rfft(frames, axis=1))
-        left, right = spectra
         inner = slice(self._margin, self._margin + count)
         parts = self._voice(left, right, inner) if self._shape.voice else self._wedge(left, right, inner)
         if self._shape.protect_drums:
             stays = 1 - strokes.strokes(kernels.power(left, right))[inner]
             parts = parts[0] * stays, parts[1] * stays
-        centres = []
-        for part in parts:
+
+        def whole(part: Spectra) -> Singles:
             out = np.zeros(self.size, np.float32)
             inverse = scipy.fft.irfft(part, self._window_size, axis=1)
             kernels.overlap_add(inverse, self._hop, self._synthesis, first, out)
-            centres.append(out.astype(np.float64))
-        return centres[0], centres[1]
+            return out
+
+        return whole(parts[0]), whole(parts[1])
 
     def _wedge(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         near = slice(inner.start - wedge.MARGIN, inner.stop + wedge.MARGIN)
@@ -129,3 +142,17 @@ class Extraction:
             shares **= np.float32(self._shape.strength / wedge.USUAL)
         shares *= self._band * np.float32(self._shape.depth)
         return left[inner] * shares, right[inner] * shares
+
+
+def _mirror(around: Block, begin: int, frames: int) -> None:
+    """Fill what lies before and after a signal of so many frames with the signal mirrored at its ends.
+
+    `around` is (n, 2) from frame `begin` on. Silence there is a cut that a voice mask mistakes for an ending.
+    """
+    before = min(-begin, frames, len(around) + begin)
+    if before > 0:
+        around[-begin - before : -begin] = around[-begin : -begin + before][::-1]
+    end = frames - begin
+    after = min(len(around) - end, end)
+    if after > 0:
+        around[end : end + after] = around[end - after : end][::-1]

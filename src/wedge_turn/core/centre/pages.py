@@ -5,11 +5,14 @@ whole, so that a stretch computed alone equals the same stretch of the whole to 
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
+
+Page = tuple[NDArray[np.floating[Any]], ...]  # parts of float32 where that holds all there is
 
 PAGE: Final = 65_536
 KEPT: Final = 6 * PAGE  # frames that are kept, or three pages where those are longer
@@ -21,12 +24,12 @@ class Pages:
     (frames, channels).
     """
 
-    def __init__(self, compute: Callable[[int], tuple[Block, ...]], frames: int, size: int = PAGE) -> None:
+    def __init__(self, compute: Callable[[int], Page], frames: int, size: int = PAGE) -> None:
         self._compute = compute
         self._frames = frames
         self._size = size
         self._most = max(3, KEPT // size)
-        self._recent: OrderedDict[int, tuple[Block, ...]] = OrderedDict()
+        self._recent: OrderedDict[int, Page] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
 
@@ -42,7 +45,7 @@ class Pages:
             out[begin - start : end - start] = page[begin - at : end - at]
         return out
 
-    def _page(self, start: int) -> tuple[Block, ...]:
+    def _page(self, start: int) -> Page:
         """A page from among those kept, or computed now; two who ask for one page compute it once."""
         with self._lock:
             if start in self._recent:

@@ -17,11 +17,14 @@ from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
+from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import step as step_of
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.containers import Container, encoded
 from wedge_turn.core.delivery.copies import Copy, write_copy
+from wedge_turn.core.delivery.hashing import write_whole
 from wedge_turn.core.delivery.manifest import (
     MANIFEST,
     DeliveredFile,
@@ -31,17 +34,18 @@ from wedge_turn.core.delivery.manifest import (
     StepProof,
     joined,
 )
-from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
+from wedge_turn.core.delivery.order import Order, check_format, file_names, holds_exactly, output_encoding
 from wedge_turn.core.delivery.parallel import Watched, in_parallel
 from wedge_turn.core.delivery.proving import Proving
 from wedge_turn.core.delivery.ranged import in_range, steps_of
-from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips, write_whole
+from wedge_turn.core.delivery.writing import ToWrite, WrittenFile, write_clips
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError, ExistsError, ProofFailedError, naming_disk_errors
 from wedge_turn.core.plan import parse_ref
 from wedge_turn.core.sheet import key_of
 
 PASSES = 3  # each file is written, compared while it grows, and read back
+ENCODED_PASSES = 2  # one that is no WAV is encoded and decoded besides
 
 
 def deliver(
@@ -64,6 +68,7 @@ def deliver(
     names = file_names(engine, order)
     engine, refs = in_range(engine, order)
     order = replace(order, refs=refs)
+    check_format(engine, order)
     new_folders = [path for path in (folder, *folder.parents) if not path.exists()]
     folder.mkdir(parents=True, exist_ok=True)
     staging = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
@@ -85,9 +90,15 @@ def deliver(
 def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, progress: Progress) -> Manifest:
     clips = [engine.clip(ref) for ref in order.refs]
     forms = [clip.form for clip in clips] + [copy.form for copy in order.copies]
-    watch = Watched(PASSES * sum(form.frames * form.channels for form in forms), progress)
+    other = order.other
+    total = PASSES * sum(form.frames * form.channels for form in forms)
+    total += (ENCODED_PASSES if other else 0) * sum(clip.form.frames * clip.form.channels for clip in clips)
+    watch = Watched(total, progress)
+    # What is encoded anew afterwards is written as a WAV first.
+    wavs = staging / ".wav" if other else staging
+    wavs.mkdir(exist_ok=True)
     items = {
-        ref: _to_write(engine, order, ref, clip, staging / name)
+        ref: _to_write(engine, order, ref, clip, wavs / name)
         for ref, clip, name in zip(order.refs, clips, names, strict=False)
     }
     by_ref = dict(zip(order.refs, names, strict=False))
@@ -96,7 +107,12 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         steps = steps_of(engine.sheet, next(iter(group)), trimmed=order.range is not None)
         proving = Proving(engine, steps, group, by_ref, watch)
         results = dict(zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True))
-        return results, proving.proofs(results)
+        if other:
+            results = {
+                ref: encoded(other, item.path, results[ref], _carried(item.clip), staging / by_ref[ref], watch)
+                for ref, item in group.items()
+            }
+        return results, proving.proofs(results, other.title if other else None)
 
     copy_names = names[len(clips) :]
     work = [partial(write, group) for group in _together(items)]
@@ -106,7 +122,10 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
     written, copied = in_parallel(work, watch), in_parallel(copying, watch)
     results = {ref: result for group, _ in written for ref, result in group.items()}
     proofs = [proof for _, found in written for proof in found]
-    written_forms = [_form_of(staging / name, clip.form) for clip, name in zip(clips, names, strict=False)]
+    written_forms = [_form_of(items[ref].path, clip.form) for ref, clip in zip(order.refs, clips, strict=True)]
+    if other:
+        written_forms = [form.model_copy(update={"start_time": None}) for form in written_forms]
+        shutil.rmtree(wavs)
     files = [
         DeliveredFile(
             name=name,
@@ -120,6 +139,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
             clipped=results[ref].clipped,
             dithered=items[ref].dither is not None,
             read_back=results[ref].read_back,
+            container=other.title if other else "WAV",
         )
         for ref, clip, name, form in zip(order.refs, clips, names, written_forms, strict=False)
     ]
@@ -129,8 +149,23 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         for ref, file in zip(order.refs, files, strict=True)
         for finding in _clipped(file, results[ref], engine.sheet.info(ref).form, items[ref].encoding)
     ]
+    if other:
+        findings += [found for ref in order.refs for found in _left_behind(other, items[ref].clip, by_ref[ref])]
     files += [_of_copy(*copy) for copy in zip(copy_names, order.copies, copied, strict=True)]
     return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
+
+
+def _carried(clip: Clip) -> Carried:
+    return with_start_time(clip.carried(), clip.form.start_time)
+
+
+def _left_behind(container: Container, clip: Clip, name: str) -> list[ManifestFinding]:
+    lost = container.left_behind(clip.form, _carried(clip))
+    if not lost:
+        return []
+    listed = f"{', '.join(lost[:-1])} and {lost[-1]}" if len(lost) > 1 else lost[0]
+    message = f"{name}: {container.title} can't store {listed} from the source."
+    return [ManifestFinding(code="left-behind", message=message, measured={}, files=(name,))]
 
 
 def _of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
@@ -146,6 +181,7 @@ def _of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
         xxh128=written.xxh128,
         clipped=written.clipped,
         read_back=written.read_back,
+        container=form.container,
         copied=True,
     )
 

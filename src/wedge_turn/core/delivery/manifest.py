@@ -1,10 +1,10 @@
 """What a folder of delivered files holds, as a file in it, and checking the files against it.
 
 Versions: 1 named for each file what it was made of and kept findings without their files; 2 says where a file was read
-back from, and to which files a finding belongs. An older manifest is brought up to date when it is read.
+back from, and to which files a finding belongs; 3 in which format each is. An older manifest is brought up to date
+when it is read.
 """
 
-import hashlib
 import json
 from collections.abc import Callable
 from datetime import datetime
@@ -12,12 +12,12 @@ from pathlib import Path
 from typing import Any, Final, Literal
 
 from pydantic import BaseModel, ValidationError
-from xxhash import xxh3_128
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.evidence import Proof, ReadBack
+from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
 from wedge_turn.core.turns import Finding
 
@@ -30,7 +30,7 @@ Progress = Callable[[float], None]  # is told the share that is done, 0 to 1; ma
 class DeliveredFile(BaseModel):
     """One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
-    the file is a source as it came, byte for byte.
+    the file is a source as it came, byte for byte; `container` is its format.
     """
 
     name: str
@@ -45,6 +45,7 @@ class DeliveredFile(BaseModel):
     dithered: bool = False
     read_back: ReadBack | None = None
     copied: bool = False
+    container: str = "WAV"
 
 
 class ManifestFinding(Finding):
@@ -67,15 +68,22 @@ class Manifest(BaseModel):
     """What a folder of delivered files holds; `wedge-turn verify` checks the files against it."""
 
     format: Literal["wedge-turn-manifest"] = "wedge-turn-manifest"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     made: datetime
     files: list[DeliveredFile]
     proofs: list[StepProof]
     findings: list[ManifestFinding] = []
 
 
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a manifest's file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Manifest.model_json_schema()}
+
+
 def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
     """A stored manifest as the present version has it."""
+    if stored.get("version") == 2:
+        return {**stored, "version": 3}
     if stored.get("version") != 1:
         return stored
     names = [file["name"] for file in stored["files"]]
@@ -86,7 +94,7 @@ def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
     dropped = ("made_of", "clip_key")
     return {
         **stored,
-        "version": 2,
+        "version": 3,
         "files": [{key: value for key, value in file.items() if key not in dropped} for file in stored["files"]],
         "findings": [{**finding, "files": about(finding["message"])} for finding in stored.get("findings", [])],
     }
@@ -113,8 +121,8 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
     for n, file in enumerate(manifest.files):
         path = folder / file.name
         try:
-            # A copy may be of any format: its hash says all there is to say.
-            form = None if file.copied else _form_of(path, file.name)
+            # Of what is no WAV, and of a copy of any format, its hash says all there is to say.
+            form = None if file.copied or file.container != "WAV" else _form_of(path, file.name)
             if hash_file(path) != file.xxh128:
                 findings.append(Finding(code="changed", message=f"{file.name} has changed since it was written"))
             elif form and (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
@@ -157,10 +165,3 @@ def read_manifest(folder: Path) -> Manifest:
 def manifest_of(stored: dict[str, Any]) -> Manifest:
     """A manifest from JSON of any version. Raises ValidationError, KeyError or TypeError for what is none."""
     return Manifest.model_validate(upgraded(stored))
-
-
-def hash_file(path: Path) -> str:
-    """XXH3 checksum of a file, 128 bits, in hexadecimal."""
-    with path.open("rb", buffering=0) as file:
-        digest: str = hashlib.file_digest(file, xxh3_128).hexdigest()
-        return digest

@@ -1,6 +1,7 @@
 """What to deliver and how: depths, dither, the range of time, and the names of the files."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Final, Literal
 
 import numpy as np
@@ -8,9 +9,13 @@ import numpy as np
 from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import rails, step
+from wedge_turn.core.delivery.containers import BY_NAME, Container, ContainerName, extension
 from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.patterns import Facts, Naming
 from wedge_turn.core.engine import Clip, Engine
+from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.naming import safe_file_names, split_name
+from wedge_turn.core.plan import parse_ref
 from wedge_turn.core.turns import Trim
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
@@ -21,7 +26,8 @@ _BLOCK: Final = 65_536
 @dataclass(frozen=True)
 class Order:
     """References to clips, and how to write them. Dither is added only where a depth does not hold the samples; `range`
-    is what each clip is trimmed to, the whole of it where there is none. `copies` are files that go along as they are.
+    is what each clip is trimmed to, the whole of it where there is none. `copies` are files that go along as they are;
+    `job` is the name that patterns have for it.
     """
 
     refs: tuple[str, ...]
@@ -30,12 +36,60 @@ class Order:
     range: Trim | None = None
     overwrite: bool = False
     copies: tuple[Copy, ...] = ()
+    container: ContainerName = "wav"
+    naming: Naming = field(default_factory=Naming)
+    job: str = ""
+
+    @property
+    def other(self) -> Container | None:
+        """The format that is not WAV, where it isn't."""
+        return BY_NAME[self.container]
 
 
 def file_names(engine: Engine, order: Order) -> list[str]:
     """The names the files of an order will have, in the order of its references, then of its copies."""
-    names = [engine.sheet.info(ref).name for ref in order.refs]
-    return safe_file_names([*((name, ".wav") for name in names), *(split_name(copy.name) for copy in order.copies)])
+    today = datetime.now().astimezone().date().isoformat()
+    names = [order.naming.name(_facts(engine, order, n, ref, today)) for n, ref in enumerate(order.refs, 1)]
+    ending = extension(order.container)
+    return safe_file_names([*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)])
+
+
+def _facts(engine: Engine, order: Order, number: int, ref: str, today: str) -> Facts:
+    info = engine.sheet.info(ref)
+    kind, key, _ = parse_ref(ref)
+    step = engine.sheet.plan.step(key) if kind == "step" else None
+    inputs = engine.sheet.inputs(step) if step else []
+    base = inputs[0].name if len(inputs) == 1 else info.name
+    return Facts(
+        name=info.name,
+        suffix=info.name.removeprefix(base) if info.name.startswith(base) else "",
+        turn=step.turn.kind if step else "",
+        n=number,
+        job=order.job,
+        date=today,
+        rate=f"{info.form.rate / 1000:g}",
+        depth=output_encoding(info.form, order.depth).depth,
+    )
+
+
+def refusals(engine: Engine, order: Order) -> dict[str, str]:
+    """Why clips of an order can't be written in its format, by their references."""
+    reasons: dict[str, str] = {}
+    if order.other is not None:
+        for ref in order.refs:
+            form = engine.clip(ref).form
+            reason = order.other.refusal(form, output_encoding(form, order.depth))
+            if reason:
+                reasons[ref] = reason
+    return reasons
+
+
+def check_format(engine: Engine, order: Order) -> None:
+    """Raises BadRequestError, naming the first of them, where clips can't be written in the order's format."""
+    if refused := refusals(engine, order):
+        ref, reason = next(iter(refused.items()))
+        more = f" (and {len(refused) - 1} more)" if len(refused) > 1 else ""
+        raise BadRequestError(f"{engine.sheet.info(ref).name} can't be delivered{more}: {reason}")
 
 
 def output_encoding(form: Form, depth: DepthChoice) -> Encoding:

@@ -57,11 +57,14 @@ class Proving:
         self._returned = self._way_back(clips, loader)
         return self._up_to
 
-    def proofs(self, results: Mapping[str, WrittenFile]) -> list[StepProof]:
-        """What was found."""
+    def proofs(self, results: Mapping[str, WrittenFile], encoded_as: str | None = None) -> list[StepProof]:
+        """What was found. `encoded_as` is the format that the proved samples were encoded in, and decoded again."""
+        again = f" The {encoded_as} decodes to exactly these samples." if encoded_as else ""
         if self._returned is not None:
-            return [self._proof(list(self._items), self._returned.claim, self._returned.found, results)]
-        return [self._proof([ref], claim, checker.found, results) for ref, (claim, checker) in self._files.items()]
+            return [self._proof(list(self._items), self._returned.claim, self._returned.found, results, again)]
+        return [
+            self._proof([ref], claim, checker.found, results, again) for ref, (claim, checker) in self._files.items()
+        ]
 
     def _up_to(self, written: int) -> None:
         """Check all that is written by now. Raises ProofFailedError where a block is not what it should be."""
@@ -110,11 +113,16 @@ class Proving:
         return self._engine.sheet.outcomes[self._step.id] if self._step else None
 
     def _proof(
-        self, used: Sequence[str], claim: Claim, found: Comparison, results: Mapping[str, WrittenFile]
+        self,
+        used: Sequence[str],
+        claim: Claim,
+        found: Comparison,
+        results: Mapping[str, WrittenFile],
+        again: str,
     ) -> StepProof:
         clipped = sum(sum(results[ref].clipped) for ref in used)
         damaged = sum({source: source.damaged for ref in used for source in self._items[ref].clip.sources}.values())
-        notes = _count(clipped, " {was} clipped.")
+        notes = again + _count(clipped, " {was} clipped.")
         notes += _count(damaged, " of the source {was} damaged and written as silence.")
         if any(results[ref].read_back == "cache" for ref in used):
             notes += " Read back from the system cache, not from the disk."

@@ -6,14 +6,12 @@ have the hash of what was meant to be written.
 """
 
 import errno
-import mmap
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,12 +24,12 @@ from wedge_turn.core.audio.pcm import Block, encode
 from wedge_turn.core.audio.wavfile import WavFile, header, trailer
 from wedge_turn.core.centre.pages import LOOKAHEAD, PAGE
 from wedge_turn.core.delivery.evidence import ReadBack
+from wedge_turn.core.delivery.hashing import hash_stored, write_whole
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
 from wedge_turn.core.engine import Clip, clip_of, side_by_side
 from wedge_turn.core.errors import ProofFailedError, WedgeTurnError, naming_disk_errors
 
-_READ_BACK: Final = 1 << 20  # bytes at a time
 Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 
@@ -187,38 +185,6 @@ class _OpenFile:
         with naming_disk_errors(self.item.path.name):
             self._hash.update(data)
             write_whole(self._file.fileno(), data)
-
-
-def write_whole(fd: int, data: bytes | memoryview) -> None:
-    """Write all of it: the system may take less at a time."""
-    left = memoryview(data)
-    while left:
-        left = left[os.write(fd, left) :]
-
-
-def hash_stored(path: Path) -> tuple[str, ReadBack]:
-    """The XXH3 checksum of a flushed file, read from the disk past the system's cache; where the file system does not
-    allow that, from the cache.
-    """
-    try:
-        return _hashed(os.open(path, os.O_RDONLY | os.O_DIRECT)), "disk"
-    except (OSError, AttributeError):
-        return _hashed(os.open(path, os.O_RDONLY)), "cache"
-
-
-def _hashed(fd: int) -> str:
-    """The checksum of an open file, which is closed; into whole pages of memory, as reading past the cache asks for."""
-    digest, at = xxh3_128(), 0
-    try:
-        with mmap.mmap(-1, _READ_BACK) as pages, memoryview(pages) as buffer:
-            while got := os.preadv(fd, [buffer], at):
-                digest.update(buffer[:got])
-                at += got
-                if got < _READ_BACK:
-                    break
-    finally:
-        os.close(fd)
-    return digest.hexdigest()
 
 
 def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block]:

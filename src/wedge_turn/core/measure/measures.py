@@ -58,7 +58,8 @@ class Measures(BaseModel):
     """What was measured about a signal: all of it together, each channel, and of two channels how they go together.
 
     `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
-    number of bits that holds every sample as it is, None where more than 32 are needed.
+    number of bits that holds every sample as it is, None where more than 32 are needed. `samples` is a hash of them all
+    (XXH3), whatever they are stored as.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -68,3 +69,4 @@ class Measures(BaseModel):
     sides: Sides | None
     damaged: int
     bits_used: int | None
+    samples: str

@@ -17,6 +17,7 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
+from xxhash import xxh3_128
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
@@ -41,7 +42,7 @@ from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_cha
 from wedge_turn.core.turns.fold import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
-SURVEY_VERSION: Final = 3
+SURVEY_VERSION: Final = 4
 MOST_BITS: Final = 32
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
 AES17: Final = 20 * math.log10(math.sqrt(2))
@@ -87,9 +88,11 @@ class _Pass:
         self.spectra = CrossSpectra(form.rate, form.frames) if self.channels == 2 else None
         # Binary places behind the point that the samples need; looked for until there are as many as can be.
         self.places = 0
+        self.samples = xxh3_128()
         self.most_places = MOST_BITS if stored.is_float else stored.bits - 1
 
     def take(self, block: Block, start: int) -> None:
+        self.samples.update(block.data)
         if self.places < self.most_places:
             self.places = kernels.binary_places(block.reshape(-1), self.places, self.most_places)
         done = 0
@@ -165,7 +168,14 @@ class _Pass:
             cross, step = (pair[:, MID_ENERGY] - pair[:, SIDE_ENERGY]) / 4, self.step / self.form.rate
             change = polarity_change(cross, energy[:, 0], energy[:, 1], step)
             sides = _sides(squares, mid, side, energy[whole_steps], self.spectra, change)
-        return Measures(whole=whole, channels=channels, sides=sides, damaged=damaged, bits_used=self._bits_used())
+        return Measures(
+            whole=whole,
+            channels=channels,
+            sides=sides,
+            damaged=damaged,
+            bits_used=self._bits_used(),
+            samples=self.samples.hexdigest(),
+        )
 
     def _bits_used(self) -> int | None:
         """The sign, what reaches above full scale, and the places behind the point."""

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.centre.pages import PAGE, Page
 from wedge_turn.core.turns.accepts import Accepts, check
 from wedge_turn.core.turns.outcome import ClipInfo, Outcome
 
@@ -32,7 +32,7 @@ class Computation:
     their own, and which part each result is.
     """
 
-    page: Callable[[int], tuple[Block, ...]]
+    page: Callable[[int], Page]
     results: tuple[int, ...]
     size: int = PAGE
 

@@ -133,7 +133,7 @@ class Centre(Turn):
                 protect_drums=self.protect_drums,
                 voice=self.method == "voice",
             )
-            method = Extraction(read, rate, shape)
+            method = Extraction(read, rate, clip.form.frames, shape)
         parts = {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep]
         return Computation(method.page, parts, method.size)
 

@@ -40,12 +40,13 @@ def voice_shares(left: Spectra, right: Spectra, weights: Weights | None = None) 
     """
     shares = np.zeros(left.shape, np.float32)
     masked = min(LINES, left.shape[1])
-    seen = []
-    for spectrum in (left, right):
-        lines = np.zeros((len(left), LINES), np.complex64)
+
+    def seen(spectrum: Spectra) -> Spectra:
+        lines = np.zeros((len(spectrum), LINES), np.complex64)
         lines[:, :masked] = spectrum[:, :masked]
-        seen.append(lines)
-    shares[:, :masked] = judge(*features(*seen), weights or load_weights())[:, :masked]
+        return lines
+
+    shares[:, :masked] = judge(*features(seen(left), seen(right)), weights or load_weights())[:, :masked]
     return shares
 
 

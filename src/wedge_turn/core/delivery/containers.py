@@ -1,0 +1,169 @@
+"""The formats that files are delivered in: what each can hold, what of a source travels in it, and how it is written.
+
+Every file is first written as a WAV and proved. One in another format is encoded from that by libsndfile, decoded
+again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639. AIFF: Apple, 1989; its sizes
+are 32 bits.
+"""
+
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.encoding import DepthName, Encoding
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import integers_at_top
+from wedge_turn.core.audio.tags import TAGS, info_entries, tags_of
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.hashing import Recorder, read_stored
+from wedge_turn.core.delivery.writing import WrittenFile
+from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+
+ContainerName = Literal["wav", "flac", "aiff"]
+BLOCK: Final = 65_536
+_SUBTYPES: Final[dict[DepthName, str]] = {"8": "PCM_S8", "16": "PCM_16", "24": "PCM_24", "32": "PCM_32"}
+_CHUNKS: Final = {
+    b"bext": "the broadcast extension (bext)", b"iXML": "iXML", b"cue ": "cue points", b"smpl": "loops", b"ID3 ": "ID3",
+    b"id3 ": "ID3", b"_PMX": "XMP", b"cart": "cart", b"axml": "axml",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Container:
+    """A format besides WAV, and what it holds at most. Above `coarse` its sample rates are multiples of 10; `tags` are
+    the libsndfile names of those that it has a place for.
+    """
+
+    name: ContainerName
+    title: str
+    extension: str
+    depths: frozenset[DepthName]
+    channels: int
+    rate: int
+    coarse: int
+    bytes: int
+    tags: frozenset[str]
+
+    def refusal(self, form: Form, encoding: Encoding) -> str | None:
+        """Why a clip can't be delivered in this format; None where it can."""
+        if encoding.depth not in self.depths:
+            most = max(map(int, self.depths))
+            what = "float" if encoding.is_float else f"{encoding.bits}-bit"
+            return f"{self.title} holds integers of up to {most} bits, not {what} samples: choose a depth"
+        if form.channels > self.channels:
+            return f"{self.title} holds up to {self.channels} channels, not {form.channels}"
+        if form.rate > self.rate:
+            return f"{self.title} holds sample rates of up to {self.rate:,} Hz, not {form.rate:,}"
+        if form.rate > self.coarse and form.rate % 10:
+            return f"{self.title} holds sample rates above {self.coarse:,} Hz in steps of 10 Hz, not {form.rate:,}"
+        if form.frames * form.channels * encoding.width > self.bytes:
+            return f"{self.title} holds up to {self.bytes / 1e9:.1f} GB"
+        return None
+
+    def left_behind(self, form: Form, carried: Carried) -> list[str]:
+        """What of a source has no place in this format, in words."""
+        lost = ["the start time"] if form.start_time is not None else []
+        for name, body in carried:
+            if name == b"LIST":
+                kept = self.tags & {TAGS[tag] for tag, _ in info_entries(body) if tag in TAGS}
+                known = {tag for tag, _ in info_entries(body)}
+                lost += ["other LIST entries"] if len(kept) < len(known) or not known else []
+            else:
+                lost.append(_CHUNKS.get(name, f"the chunk {name.decode('latin-1').strip()}"))
+        return list(dict.fromkeys(lost))
+
+    def encode(self, wav: WavFile, carried: Carried, path: Path, watch: Callable[[int], None]) -> Recorder:
+        """Write the samples of a WAV, and what of `carried` has a place, and flush it; what was meant to be written.
+
+        Raises ProofFailedError or DiskFullError.
+        """
+        import soundfile
+
+        form = wav.form
+        with naming_disk_errors(path.name), path.open("xb", buffering=0) as file:
+            recorder = Recorder(file.fileno())
+            try:
+                with soundfile.SoundFile(
+                    recorder, "w", form.rate, form.channels, _SUBTYPES[form.stored.depth], format=self.title
+                ) as out:
+                    for tag, text in tags_of(carried):
+                        if tag in self.tags:
+                            setattr(out, tag, text)
+                    for block in _blocks(wav):
+                        out.write(block)
+                        watch(block.size)
+            except (soundfile.SoundFileError, AssertionError) as error:
+                raise recorder.error or ProofFailedError(f"{path.name} could not be encoded as {self.title}") from error
+            if recorder.error:
+                raise recorder.error
+            os.fsync(file.fileno())
+        return recorder
+
+    def check(self, wav: WavFile, path: Path, watch: Callable[[int], None]) -> None:
+        """Decode a file and compare it with the WAV. Raises ProofFailedError where a sample differs."""
+        import soundfile
+
+        try:
+            with path.open("rb") as file, soundfile.SoundFile(os.dup(file.fileno()), closefd=True) as sound:
+                facts = sound.channels, sound.samplerate, sound.subtype
+                if facts != (wav.form.channels, wav.form.rate, _SUBTYPES[wav.form.stored.depth]):
+                    raise ProofFailedError(f"{path.name} was not encoded as what it should be")
+                at = 0
+                for meant in _blocks(wav):
+                    found = sound.read(len(meant), dtype="int32", always_2d=True)
+                    if not np.array_equal(found, meant):
+                        raise ProofFailedError(
+                            f"{path.name} does not decode to what was encoded (frames {at:,} to {at + len(meant):,})"
+                        )
+                    at += len(meant)
+                    watch(meant.size)
+                if len(sound.read(1, always_2d=True)):
+                    raise ProofFailedError(f"{path.name} decodes to more than was encoded")
+        except (soundfile.SoundFileError, AssertionError, RuntimeError) as error:
+            raise ProofFailedError(f"{path.name} can't be decoded again") from error
+
+
+FLAC: Final = Container(
+    "flac", "FLAC", ".flac", frozenset({"8", "16", "24"}), 8, 655_350, 65_535, 2**62, frozenset(TAGS.values())
+)
+AIFF: Final = Container(
+    "aiff", "AIFF", ".aiff", frozenset(_SUBTYPES), 64, 768_000, 768_000, 2**32 - 2**16,
+    frozenset({"title", "artist", "comment", "copyright"}),
+)  # fmt: skip
+BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "flac": FLAC, "aiff": AIFF}
+
+
+def extension(name: ContainerName) -> str:
+    container = BY_NAME[name]
+    return ".wav" if container is None else container.extension
+
+
+def encoded(
+    container: Container,
+    wav_path: Path,
+    written: WrittenFile,
+    carried: Carried,
+    path: Path,
+    watch: Callable[[int], None],
+) -> WrittenFile:
+    """What became of a proved WAV in another format: written, decoded again, flushed and read back from the disk."""
+    with WavFile(wav_path, path.name, being_written=True) as wav:
+        meant = container.encode(wav, carried, path, watch)
+        container.check(wav, path, watch)
+    stored = read_stored(path, Recorder.HEAD)
+    if not meant.is_in(stored):
+        raise ProofFailedError(f"{path.name} could not be read back as it was written")
+    return WrittenFile(stored.xxh128, written.clipped, written.highest, stored.read_back)
+
+
+def _blocks(wav: WavFile) -> Iterator[NDArray[np.int32]]:
+    """The samples as libsndfile takes and gives them: integers at the top of 32 bits."""
+    for start in range(0, wav.form.frames, BLOCK):
+        raw = np.empty(min(BLOCK, wav.form.frames - start) * wav.block_align, np.uint8)
+        wav.read_raw_into(raw, start)
+        yield integers_at_top(raw, wav.encoding).reshape(-1, wav.form.channels)

@@ -1,0 +1,116 @@
+"""Hashes of files: of what the system has of one, and of what is on the disk."""
+
+import hashlib
+import mmap
+import os
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from xxhash import xxh3_128
+
+from wedge_turn.core.delivery.evidence import ReadBack
+
+_READ_BACK: Final = 1 << 20  # bytes at a time
+
+
+def hash_file(path: Path) -> str:
+    """XXH3 checksum of a file, 128 bits, in hexadecimal."""
+    with path.open("rb", buffering=0) as file:
+        digest: str = hashlib.file_digest(file, xxh3_128).hexdigest()
+        return digest
+
+
+@dataclass(frozen=True)
+class Stored:
+    """What is in a flushed file: the hash of all of it, its first bytes, the hash of the rest, where it was read."""
+
+    xxh128: str
+    head: bytes
+    rest: str
+    read_back: ReadBack
+
+
+def hash_stored(path: Path) -> tuple[str, ReadBack]:
+    """The XXH3 checksum of a flushed file, read from the disk past the system's cache; where the file system does not
+    allow that, from the cache.
+    """
+    stored = read_stored(path)
+    return stored.xxh128, stored.read_back
+
+
+def read_stored(path: Path, head: int = 0) -> Stored:
+    """The same in two parts: the first `head` bytes as they are, and a checksum of the others."""
+    try:
+        return _read(os.open(path, os.O_RDONLY | os.O_DIRECT), head, "disk")
+    except (OSError, AttributeError):
+        return _read(os.open(path, os.O_RDONLY), head, "cache")
+
+
+def _read(fd: int, head: int, where: ReadBack) -> Stored:
+    """Reads an open file, which is closed; into whole pages of memory, as reading past the cache asks for."""
+    whole, rest, first, at = xxh3_128(), xxh3_128(), b"", 0
+    try:
+        with mmap.mmap(-1, _READ_BACK) as pages, memoryview(pages) as buffer:
+            while got := os.preadv(fd, [buffer], at):
+                whole.update(buffer[:got])
+                if at == 0:
+                    first = bytes(buffer[: min(head, got)])
+                rest.update(buffer[len(first) if at == 0 else 0 : got])
+                at += got
+                if got < _READ_BACK:
+                    break
+    finally:
+        os.close(fd)
+    return Stored(whole.hexdigest(), first, rest.hexdigest(), where)
+
+
+class Recorder:
+    """A new file that a library writes into, going back to its first bytes at the end: knows what was meant to be
+    written, whatever becomes of it.
+    """
+
+    HEAD: Final = 1 << 16  # bytes that may be written over
+
+    def __init__(self, fd: int) -> None:
+        self._fd = fd
+        self._head = bytearray()
+        self._rest = xxh3_128()
+        self._at = self._size = 0
+        self.error: OSError | None = None
+
+    def write(self, data: bytes) -> int:
+        """Takes all of it, or none and keeps why: a library in C can't be told by an exception."""
+        try:
+            write_whole(self._fd, data)
+        except OSError as error:
+            self.error = error
+            return 0
+        first = data[: max(0, self.HEAD - self._at)]
+        self._head[self._at : self._at + len(first)] = first
+        if len(first) < len(data):
+            if self._at + len(first) != max(self._size, self.HEAD):
+                self.error = OSError("what was written already was written over")
+                return 0
+            self._rest.update(data[len(first) :])
+        self._at += len(data)
+        self._size = max(self._size, self._at)
+        return len(data)
+
+    def seek(self, offset: int, whence: int = os.SEEK_SET) -> int:
+        self._at = os.lseek(self._fd, offset, whence)
+        return self._at
+
+    def tell(self) -> int:
+        return self._at
+
+    def is_in(self, stored: Stored) -> bool:
+        """Whether a file, read with HEAD bytes apart, holds what was meant to be written."""
+        return stored.head == self._head and stored.rest == self._rest.hexdigest()
+
+
+def write_whole(fd: int, data: bytes | memoryview) -> None:
+    """Write all of it: the system may take less at a time."""
+    left = memoryview(data)
+    while left:
+        left = left[os.write(fd, left) :]
