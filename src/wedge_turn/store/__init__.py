@@ -1,8 +1,9 @@
-"""What is kept in one data folder: jobs, files, worksheets, measures and deliveries. It keeps and finds; whatever has
-to be computed is computed in `tasks`.
+"""What is kept in one data folder: jobs, files, worksheets, recipes, measures and deliveries. It keeps and finds;
+whatever has to be computed is computed in `tasks`.
 """
 
 import threading
+from collections.abc import Collection
 from pathlib import Path
 
 from wedge_turn.store.database import FILE, Database
@@ -11,6 +12,7 @@ from wedge_turn.store.folder import FolderLock, check_complete
 from wedge_turn.store.jobs import Jobs
 from wedge_turn.store.measures import KnownMeasures
 from wedge_turn.store.media import Media
+from wedge_turn.store.recipes import Recipes
 from wedge_turn.store.rows import Source, new_id
 from wedge_turn.store.sources import Sources
 from wedge_turn.store.uploads import Arrived, Uploads
@@ -46,6 +48,7 @@ class Store:
         self.worksheets = Worksheets(self._database)
         self.measures = KnownMeasures(self._database)
         self.deliveries = Deliveries(self._database)
+        self.recipes = Recipes(self._database)
 
     def close(self) -> None:
         self._database.close()
@@ -89,6 +92,29 @@ class Store:
         with self._files_lock:
             self.media.place(taken)
         return source_row("", arrived, taken.hash, size, taken.form.model_dump(mode="json"))
+
+    def copy_sources(self, from_job: str, ids: Collection[str], to_job: str) -> dict[str, Source]:
+        """Sources of one job added to another, in their order; what is there already under the same name and folder
+        stays. By the ids of the originals. Raises NotFoundError where a job or a source is not there.
+        """
+        wanted = {source_id: self.sources.get(from_job, source_id) for source_id in ids}
+        copies: dict[str, Source] = {}
+        with self._files_lock:
+            for source in sorted(wanted.values(), key=lambda one: one.created):
+                there = self.sources.same_as(to_job, source.media, source.name, source.folder)
+                copies[source.id] = there or self.sources.add(
+                    Source(
+                        id=new_id(),
+                        job_id=to_job,
+                        name=source.name,
+                        folder=source.folder,
+                        media=source.media,
+                        bytes=source.bytes,
+                        form=source.form,
+                        note=source.note,
+                    )
+                )
+        return copies
 
     def delete_job(self, job_id: str) -> None:
         """Remove a job with its uploads and deliveries, and the files that no other job has."""

@@ -44,15 +44,14 @@ class Jobs:
         """All jobs with their counts, the newest first; one query for all of them."""
         files = select(Source.job_id, func.count().label("files")).group_by(Source.job_id).subquery()
         query = (
-            select(Job, func.coalesce(files.c.files, 0), Revision.plan)
+            select(Job, func.coalesce(files.c.files, 0), Revision.turns)
             .join(Revision, Revision.id == Job.head_id)
             .outerjoin(files, files.c.job_id == Job.id)
             .order_by(Job.created.desc())
         )
         with self._database.reading() as session:
             return [
-                JobCounts(job.id, job.name, job.created, count, _turns(plan))
-                for job, count, plan in session.execute(query)
+                JobCounts(job.id, job.name, job.created, count, turns) for job, count, turns in session.execute(query)
             ]
 
     def get(self, job_id: str) -> Job:
@@ -77,6 +76,7 @@ class Jobs:
                     number=number,
                     label=label,
                     plan=plan.model_dump(mode="json"),
+                    turns=len(plan.steps),
                 )
                 session.add(revision)
                 session.flush()
@@ -104,8 +104,3 @@ class Jobs:
             session.connection().exec_driver_sql("PRAGMA defer_foreign_keys=ON")
             session.delete(job)
             return Deleted(deliveries, media)
-
-
-def _turns(plan: object) -> int:
-    steps = plan.get("steps") if isinstance(plan, dict) else None
-    return len(steps) if isinstance(steps, list) else 0

@@ -145,6 +145,13 @@ class Media:
             if self._known is not None:
                 self._known.pop(media, None)
 
+    def clear_working_copy(self, media: str) -> None:
+        """Remove the working copy of a file whose original is there; who reads it now reads it to the end."""
+        if self.original(media).exists():
+            with self._lock:
+                self._opened.pop(media, None)  # closed by its last reader
+            self._working(media).unlink(missing_ok=True)
+
     def hashes(self) -> set[str]:
         """The hashes of all files that are kept."""
         return {path.name for path in (self._root / "media").glob("*/*") if _HASH.fullmatch(path.name)}

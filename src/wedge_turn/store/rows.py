@@ -50,7 +50,9 @@ class Job(Row):
 
 
 class Source(Row):
-    """A file as it came in. `media` is the hash of its bytes, `form` what it is, `folder` where it was dropped from."""
+    """A file as it came in. `media` is the hash of its bytes, `form` what it is, `folder` where it was dropped from,
+    `note` what the user wrote about it.
+    """
 
     __tablename__ = "source"
 
@@ -61,6 +63,7 @@ class Source(Row):
     media: Mapped[str] = mapped_column(String(64), index=True)
     bytes: Mapped[int] = mapped_column(BigInteger)
     form: Mapped[dict[str, Any]] = mapped_column(JSON)
+    note: Mapped[str] = mapped_column(Text, default="", server_default="")
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -101,7 +104,8 @@ class Revision(Row):
     """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name.
 
     `amended` says that another took its place at once, as while a slider is moved: it is kept for those who are
-    still listening to it, and not shown.
+    still listening to it, and not shown. Where there is a `base_id`, `plan` is what differs from that revision's
+    (`store.deltas`). `turns` is how many lines it has.
     """
 
     __tablename__ = "revision"
@@ -114,10 +118,23 @@ class Revision(Row):
     label: Mapped[str] = mapped_column(Text)
     name: Mapped[str | None] = mapped_column(Text)
     plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    base_id: Mapped[str | None] = mapped_column(String(32))
+    turns: Mapped[int] = mapped_column(default=0, server_default="0")
     amended: Mapped[bool] = mapped_column(default=False, server_default="0")
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
     __table_args__ = (Index("ix_revision_job_id_number", "job_id", "number", unique=True),)
+
+
+class KeptRecipe(Row):
+    """Lines that are kept without their files, for every job."""
+
+    __tablename__ = "recipe"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(Text)
+    recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
 class Delivery(Row):

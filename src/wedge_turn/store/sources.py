@@ -8,7 +8,8 @@ from typing import Final
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from wedge_turn.core.errors import NotFoundError
+from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.naming import is_plain_text
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_row
 from wedge_turn.store.rows import Job, Source
@@ -17,8 +18,8 @@ MOST_REMEMBERED: Final = 32  # jobs
 
 
 class Sources:
-    """Rows of sources are remembered by job, because making five hundred of them takes a while; they never change, and
-    this process alone adds and deletes them.
+    """Rows of sources are remembered by job, because making five hundred of them takes a while; this process
+    alone changes them.
     """
 
     def __init__(self, database: Database) -> None:
@@ -67,6 +68,14 @@ class Sources:
             session.add(source)
         self.forget(source.job_id)
         return source
+
+    def annotate(self, job_id: str, source_id: str, note: str) -> None:
+        """Keep what the user wrote about a source. Raises BadRequestError for what is no text."""
+        if not all(is_plain_text(line) for line in note.splitlines()):
+            raise BadRequestError("A note holds text, without control characters")
+        with self._database.changing() as session:
+            source_of(session, job_id, source_id).note = note
+        self.forget(job_id)
 
     def delete(self, job_id: str, source_id: str) -> str:
         """Remove a source; returns its media."""

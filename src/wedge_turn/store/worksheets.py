@@ -1,7 +1,8 @@
 """The revisions of a job's worksheet. Plans are stored as JSON and brought up to date when they are read."""
 
 from collections.abc import Collection
-from typing import Final
+from contextlib import suppress
+from typing import Any, Final
 
 from pydantic import ValidationError
 from sqlalchemy import delete, func, select
@@ -10,11 +11,13 @@ from sqlalchemy.orm import Session
 from wedge_turn.core.errors import NothingToDoError, StaleError, UnreadableError
 from wedge_turn.core.plan import Plan, plan_of
 from wedge_turn.store.database import Database
+from wedge_turn.store.deltas import packed, unpacked
 from wedge_turn.store.lookup import checked_name, get_revision, get_row
 from wedge_turn.store.rows import Delivery, Job, Revision, new_id
 
 # Revisions that a moving slider replaced are kept this far back, for who still listens to one of them.
 AMENDED_KEPT: Final = 8
+_NO_PLAN: Final = (ValidationError, KeyError, TypeError, ValueError, AttributeError)
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
@@ -130,17 +133,28 @@ class Worksheets:
         with self._database.reading() as session:
             return set(session.scalars(select(Revision.id).where(Revision.job_id == job_id)))
 
+    def plan(self, job_id: str, revision_id: str) -> Plan:
+        """The worksheet of a revision. Raises NotFoundError, or UnreadableError where this version cannot read what is
+        stored.
+        """
+        with self._database.reading() as session:
+            revision = get_revision(session, job_id, revision_id)
+            try:
+                return plan_of(_whole(session, revision.plan, revision.base_id))
+            except _NO_PLAN as error:
+                number = revision.number
+                raise UnreadableError(f"Revision {number} of the worksheet cannot be read by this version") from error
+
     def plans(self, revisions: Collection[str]) -> list[Plan]:
         """The plans of these revisions, as far as they can be read."""
-        every, summaries = list(revisions), []
+        every, plans = list(revisions), []
         with self._database.reading() as session:
             for at in range(0, len(every), _AT_ONCE):
-                for plan in session.scalars(select(Revision.plan).where(Revision.id.in_(every[at : at + _AT_ONCE]))):
-                    try:
-                        summaries.append(plan_of(plan))
-                    except (ValidationError, KeyError, TypeError, AttributeError):
-                        continue
-        return summaries
+                query = select(Revision.plan, Revision.base_id).where(Revision.id.in_(every[at : at + _AT_ONCE]))
+                for stored, base_id in session.execute(query).all():
+                    with suppress(*_NO_PLAN):
+                        plans.append(plan_of(_whole(session, stored, base_id)))
+        return plans
 
 
 def _job_at(session: Session, job_id: str, base: str) -> Job:
@@ -151,18 +165,26 @@ def _job_at(session: Session, job_id: str, base: str) -> Job:
     return job
 
 
-def plan_of_revision(revision: Revision) -> Plan:
-    """Raises UnreadableError where this version cannot read what is stored."""
-    try:
-        return plan_of(revision.plan)
-    except (ValidationError, KeyError, TypeError, AttributeError) as error:
-        raise UnreadableError(f"Revision {revision.number} of the worksheet cannot be read by this version") from error
+def _whole(session: Session, stored: dict[str, Any], base_id: str | None) -> dict[str, Any]:
+    base = session.get(Revision, base_id) if base_id else None
+    return stored if base_id is None else unpacked(stored, base.plan if base else {})
 
 
-def _added(session: Session, job_id: str, parent: str, plan: Plan, label: str) -> Revision:
+def _added(session: Session, job_id: str, parent_id: str, plan: Plan, label: str) -> Revision:
     last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
+    parent = get_revision(session, job_id, parent_id)
+    base = get_revision(session, job_id, parent.base_id) if parent.base_id else parent
+    whole = plan.model_dump(mode="json")
+    delta = packed(whole, base.plan)
     new = Revision(
-        id=new_id(), job_id=job_id, parent_id=parent, number=last + 1, label=label, plan=plan.model_dump(mode="json")
+        id=new_id(),
+        job_id=job_id,
+        parent_id=parent_id,
+        number=last + 1,
+        label=label,
+        plan=delta or whole,
+        base_id=base.id if delta else None,
+        turns=len(plan.steps),
     )
     session.add(new)
     session.flush()
@@ -170,9 +192,10 @@ def _added(session: Session, job_id: str, parent: str, plan: Plan, label: str) -
 
 
 def _forget_amended(session: Session, job_id: str) -> None:
-    """Remove amended revisions but the last few, and those that were delivered."""
+    """Remove amended revisions but the last few, those that were delivered, and those that others are stored by."""
     amended = select(Revision.id).where(Revision.job_id == job_id, Revision.amended.is_(True), Revision.name.is_(None))
     newest = amended.order_by(Revision.number.desc()).limit(AMENDED_KEPT)
     delivered = select(Delivery.revision_id).where(Delivery.job_id == job_id)
-    old = amended.where(Revision.id.not_in(newest), Revision.id.not_in(delivered))
+    bases = select(Revision.base_id).where(Revision.job_id == job_id, Revision.base_id.is_not(None))
+    old = amended.where(*(Revision.id.not_in(kept) for kept in (newest, delivered, bases)))
     session.execute(delete(Revision).where(Revision.id.in_(old)))

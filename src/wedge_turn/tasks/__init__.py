@@ -11,6 +11,7 @@ from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.janitor import Janitor
 from wedge_turn.tasks.measuring import Measuring
 from wedge_turn.tasks.scheduler import Scheduler, still_wanted
+from wedge_turn.tasks.usage import Usage
 from wedge_turn.tasks.workshop import Workshop
 
 __all__ = ["Event", "Events", "Scheduler", "Tasks", "Workshop", "still_wanted"]
@@ -28,6 +29,7 @@ class Tasks:
         self.measuring = Measuring(store, self.workshop, self.scheduler, events)
         self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events)
         self.janitor = Janitor(store, self.scheduler, events)
+        self.usage = Usage(store, self.janitor, self.deliveries)
 
     def resume(self) -> None:
         """Go on where the application ended: take in what had arrived, deliver, measure, clean up."""

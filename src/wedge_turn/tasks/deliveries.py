@@ -46,6 +46,15 @@ class DeliveryRunner:
         if stopping := self._stopping.get(delivery_id):
             stopping.set()
 
+    def delete(self, delivery_id: str) -> None:
+        """Stop a delivery and remove its files. Raises NotFoundError."""
+        self.stop(delivery_id)
+        job_id = self._store.deliveries.get(delivery_id).job_id
+        self._store.deliveries.delete(delivery_id)
+        self._store.media.remove_delivery(delivery_id)
+        told = {"delivery": delivery_id, "state": "deleted", "progress": 0.0}
+        self._events.publish(Event("delivery", job_id, told))
+
     def progress(self, delivery_id: str) -> float:
         """The share of a running delivery that is done, 0 to 1."""
         return self._progress.get(delivery_id, 0.0)
@@ -119,7 +128,16 @@ class DeliveryRunner:
                 last = time.monotonic()
                 self._publish(delivery, "writing", share)
 
-        wanted = Order(order.refs, order.depth, dither=order.dither, range=order.range, copies=tuple(copies))
+        wanted = Order(
+            order.refs,
+            order.depth,
+            dither=order.dither,
+            range=order.range,
+            copies=tuple(copies),
+            container=order.container,
+            naming=order.naming,
+            job=self._store.jobs.get(delivery.job_id).name,
+        )
         return deliver(engine, wanted, self._store.media.delivery(delivery.id), progress)
 
     def _report(self, delivery: Delivery, share: float) -> None:

@@ -90,7 +90,7 @@ class Janitor:
                     _remove(copy, half_done)
             for drawing in (folder / "pictures").glob("*/.drawing-*"):
                 _remove(drawing, half_done)
-            reachable = self._reachable()
+            reachable = {key for keys in self._reachable().values() for key in keys}
             for pictures in self._pictures():
                 if pictures.name not in reachable:
                     _remove(pictures, unused)
@@ -121,8 +121,13 @@ class Janitor:
             return self._store.sources.of(job_id)
         return []
 
-    def _reachable(self) -> set[str]:
-        """The keys of all clips that a revision reaches, and of what groups of its sources would make.
+    def keys_by_job(self) -> dict[str, frozenset[str]]:
+        """The keys of the clips that each job reaches: what its pictures are called."""
+        with self._at_work:
+            return self._reachable()
+
+    def _reachable(self) -> dict[str, frozenset[str]]:
+        """By job, the keys of all clips that a revision reaches, and of what groups of its sources would make.
 
         Revisions never change: only those that are new since the last round, and the heads, are worked out.
         """
@@ -135,7 +140,7 @@ class Janitor:
                 before, keys = frozenset(), frozenset()
             new = self._keys(job.id, (revisions - before) | {job.head_id})
             self._reached[job.id] = frozenset(revisions), keys | new
-        return {key for _, keys in self._reached.values() for key in keys}
+        return {job_id: keys for job_id, (_, keys) in self._reached.items()}
 
     def _keys(self, job_id: str, revisions: set[str]) -> set[str]:
         sources = self._sources(job_id)

@@ -5,7 +5,7 @@ findings.
 import shutil
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -16,18 +16,17 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.editing import without_source
 from wedge_turn.core.engine import Clip, Engine, clip_of
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, WedgeTurnError
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.pictures import draw
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
 from wedge_turn.core.overview import Judgement, clips_to_measure, judge
-from wedge_turn.core.plan import Plan, source_ref
+from wedge_turn.core.plan import Plan, parse_ref, source_ref, step_ref, with_new_ids
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store import Store
-from wedge_turn.store.rows import Revision, Source
-from wedge_turn.store.worksheets import plan_of_revision
+from wedge_turn.store.rows import Revision, Source, new_id
 
 MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
 MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
@@ -61,8 +60,7 @@ class Workshop:
             if (known := self._sheets.get(key)) is not None:
                 self._sheets.move_to_end(key)
                 return known
-        plan = plan_of_revision(self._store.worksheets.get(job_id, revision_id))
-        sheet = sheet_of(plan, sources)
+        sheet = sheet_of(self._store.worksheets.plan(job_id, revision_id), sources)
         self._remember_sheet(key, sheet)
         return sheet
 
@@ -110,6 +108,28 @@ class Workshop:
         revision = self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), label))
         self._store.delete_source(job_id, source.id)
         return revision
+
+    def copy_from(
+        self, job_id: str, base: str, origin: tuple[str, str], source_ids: Collection[str], step_ids: Collection[str]
+    ) -> None:
+        """Copy files and lines of another job, given with its revision as `origin`, into this one. Lines bring what
+        they are made from. Raises StaleError unless `base` is the head, BadRequestError for a copy into the same job.
+        """
+        from_job, revision = origin
+        if from_job == job_id:
+            raise BadRequestError("Copy into another job; in the same one, duplicate the lines")
+        self._store.worksheets.check_head(job_id, base)
+        sheet = self.sheet(from_job, revision)
+        chosen = {step.id for key in step_ids for step in sheet.lineage(step_ref(sheet.plan.step(key).id, 0))}
+        steps = [step for step in sheet.plan.steps if step.id in chosen]
+        used = {parse_ref(ref)[1] for step in steps for ref in step.inputs if parse_ref(ref)[0] == "source"}
+        copies = self._store.copy_sources(from_job, [*source_ids, *(used & set(sheet.sources))], job_id)
+        if steps:
+            instead = {source_ref(old): source_ref(new.id) for old, new in copies.items()}
+            new = with_new_ids(steps, lambda: new_id()[:12], instead)
+            count = f"{len(new)} lines" if len(new) > 1 else "a line"
+            label = f"Copied {count} from {self._store.jobs.get(from_job).name}"
+            self.change(job_id, base, lambda into: (into.plan.adding(*new), label))
 
     def engine(self, job_id: str, revision_id: str) -> Engine:
         """An engine for the clips of a revision."""
