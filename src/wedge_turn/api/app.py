@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from starlette.routing import BaseRoute, Match
 
 from wedge_turn import __version__
-from wedge_turn.api import clips, deliveries, errors, jobs, reference, uploads, why
+from wedge_turn.api import clips, deliveries, errors, jobs, recipes, reference, revisions, storage, uploads, why
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.doors import Doors, hosts_of, is_local
 from wedge_turn.store import Store
@@ -23,7 +23,10 @@ from wedge_turn.tasks import Event, Events, Tasks
 METHODS: Final = ["GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS"]
 WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
-ROUTERS: Final = (jobs.router, clips.router, uploads.router, deliveries.router, why.router, general)
+ROUTERS: Final = (
+    jobs.router, revisions.router, clips.router, uploads.router, deliveries.router, recipes.router, storage.router,
+    why.router, general,
+)  # fmt: skip
 
 
 @general.get("/health", operation_id="getHealth")

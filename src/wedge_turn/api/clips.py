@@ -21,7 +21,7 @@ from wedge_turn.api.models import (
     MeasuresView,
     SourceDetails,
 )
-from wedge_turn.api.views import source_view
+from wedge_turn.api.views import same_samples, source_view
 from wedge_turn.core.centre.pages import LOOKAHEAD
 from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.engine import Clip, side_by_side
@@ -58,8 +58,12 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     clip = ctx.workshop.clip_of(source)
     measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements([source_id]).get(source_id)
+    sources = ctx.store.sources.of(job_id)
+    same = same_samples(sheet, sources, ctx.store.measures.get([one.media for one in sources])).get(source_id, ())
     return SourceDetails(
-        source=source_view(sheet, source, measures, judgement, ctx.store.media.problem(source.media, source.name)),
+        source=source_view(
+            sheet, source, measures, judgement, same, ctx.store.media.problem(source.media, source.name)
+        ),
         measures=measures,
         chunks=[ChunkView(name=name, bytes=size) for name, size in ctx.store.media.chunks(source.media, source.name)],
     )

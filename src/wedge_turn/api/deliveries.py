@@ -2,25 +2,26 @@
 
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import quote
+from typing import Final
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, StreamingResponse
 from zipstream import ZipStream
 
 from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.headers import as_file
 from wedge_turn.api.models import DeliveryView, NewDelivery, PlannedFile
 from wedge_turn.api.views import delivery_view
 from wedge_turn.core.audio.wavfile import file_size
 from wedge_turn.core.delivery.manifest import MANIFEST
-from wedge_turn.core.delivery.order import Order, file_names, holds_exactly, output_encoding
+from wedge_turn.core.delivery.order import Order, check_format, file_names, holds_exactly, output_encoding, refusals
 from wedge_turn.core.delivery.ranged import in_range, outside
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
 from wedge_turn.store.order import StoredOrder
-from wedge_turn.tasks import Event
 
 router = APIRouter(prefix="/api", tags=["deliveries"])
+_KINDS: Final = {".json": "application/json", ".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff"}
 
 
 @router.post("/jobs/{job_id}/deliveries/plan", operation_id="planDelivery")
@@ -28,11 +29,12 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     """The files that a delivery would write."""
     engine = ctx.workshop.engine(job_id, new.revision)
     refs = new.refs or tuple(engine.sheet.ends())
-    names = dict(zip(refs, file_names(engine, Order(refs)), strict=True))
+    names = dict(zip(refs, file_names(engine, _order(ctx, job_id, new, refs)), strict=True))
     reasons = outside(engine.sheet, refs, new.range) if new.range else {}
     inside = tuple(ref for ref in refs if ref not in reasons)
     engine, trimmed = in_range(engine, Order(inside, range=new.range))
     written = dict(zip(inside, trimmed, strict=True))
+    refused = refusals(engine, Order(trimmed, new.depth, container=new.container))
     planned = []
     for ref, name in names.items():
         clip = engine.clip(written.get(ref, ref))
@@ -44,13 +46,19 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
                 file=name,
                 depth=encoding.depth,
                 frames=clip.form.frames,
-                start_time=clip.form.start_time,
+                start_time=None if new.container != "wav" else clip.form.start_time,
                 bytes=file_size(clip.form.model_copy(update={"encoding": encoding.name})),
                 dithered=new.dither and not encoding.is_float and not exact,
                 outside=reasons.get(ref),
+                refused=refused.get(written.get(ref, ref)),
             )
         )
     return planned
+
+
+def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -> Order:
+    job = ctx.store.jobs.get(job_id).name
+    return Order(refs, new.depth, container=new.container, naming=new.naming, job=job)
 
 
 @router.post("/jobs/{job_id}/deliveries", operation_id="startDelivery", status_code=202)
@@ -64,8 +72,18 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
         raise BadRequestError("The same clip is selected twice")
     for ref in refs:
         engine.sheet.info(ref)
-    order = StoredOrder(refs=tuple(refs), depth=new.depth, dither=new.dither, range=new.range, rest=new.rest)
-    in_range(engine, Order(order.refs, range=order.range))  # refused before anything is written
+    order = StoredOrder(
+        refs=tuple(refs),
+        depth=new.depth,
+        dither=new.dither,
+        range=new.range,
+        rest=new.rest,
+        container=new.container,
+        naming=new.naming,
+    )
+    # What can't be done is refused before anything is written.
+    trimmed, cut = in_range(engine, Order(order.refs, range=order.range))
+    check_format(trimmed, Order(cut, order.depth, container=order.container))
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
     return delivery_view(delivery, 0.0)
@@ -94,11 +112,7 @@ def stop_delivery(ctx: Ctx, delivery_id: str) -> DeliveryView:
 @router.delete("/deliveries/{delivery_id}", operation_id="deleteDelivery", status_code=204)
 def delete_delivery(ctx: Ctx, delivery_id: str) -> None:
     """Remove a delivery's files from where they wait to be fetched."""
-    ctx.tasks.deliveries.stop(delivery_id)
-    job_id = ctx.store.deliveries.get(delivery_id).job_id
-    ctx.store.deliveries.delete(delivery_id)
-    ctx.store.media.remove_delivery(delivery_id)
-    ctx.events.publish(Event("delivery", job_id, {"delivery": delivery_id, "state": "deleted", "progress": 0.0}))
+    ctx.tasks.deliveries.delete(delivery_id)
 
 
 @router.get("/deliveries/{delivery_id}/archive", operation_id="getArchive", response_class=StreamingResponse)
@@ -109,7 +123,7 @@ def get_archive(ctx: Ctx, delivery_id: str) -> StreamingResponse:
     archive = ZipStream(sized=True)
     for name in (*names, MANIFEST):
         archive.add_path(str(folder / name), f"{title}/{name}")
-    headers = {"Content-Length": str(len(archive)), **_as_file(f"{title}.zip")}
+    headers = {"Content-Length": str(len(archive)), **as_file(f"{title}.zip")}
 
     def chunks() -> Iterator[bytes]:
         yield from archive
@@ -123,8 +137,8 @@ def get_file(ctx: Ctx, delivery_id: str, name: str) -> FileResponse:
     folder, names = _finished(ctx, delivery_id)
     if name not in (*names, MANIFEST):
         raise NotFoundError("There is no such file in this delivery")
-    kind = "application/json" if name == MANIFEST else "audio/wav"
-    return FileResponse(folder / name, media_type=kind, headers=_as_file(name))
+    kind = _KINDS.get(Path(name).suffix.lower(), "application/octet-stream")
+    return FileResponse(folder / name, media_type=kind, headers=as_file(name))
 
 
 def _finished(ctx: Context, delivery_id: str) -> tuple[Path, list[str]]:
@@ -137,7 +151,3 @@ def _finished(ctx: Context, delivery_id: str) -> tuple[Path, list[str]]:
         if not (folder / name).is_file():
             raise MissingError(f"{name} is missing from the data folder: deliver again")
     return folder, names
-
-
-def _as_file(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}

@@ -72,7 +72,8 @@ def install(app: FastAPI) -> None:
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-        return answer(422, BadRequestError.code, f"{where}: {first['msg']}", BadRequestError.help)
+        message = str(first["msg"]).removeprefix("Value error, ")
+        return answer(422, BadRequestError.code, f"{where}: {message}", BadRequestError.help)
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:

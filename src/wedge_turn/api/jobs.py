@@ -6,69 +6,35 @@ from typing import Annotated, Final
 
 from fastapi import APIRouter, Path, Response
 
-from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.answers import after_change, answer, view
+from wedge_turn.api.context import Ctx
 from wedge_turn.api.models import (
     Archiving,
     Dismissing,
     JobSummary,
     JobView,
     LineEdit,
+    NewCopies,
     NewDraft,
     NewJob,
-    NewName,
+    NewNote,
     NewPairing,
     NewStep,
     NewSteps,
     Replacing,
-    RevisionView,
     StepChange,
 )
-from wedge_turn.api.views import job_view, revision_view
-from wedge_turn.core.changes import changes
 from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed, with_source_replaced
 from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.newer import differences
 from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref, source_ref
 from wedge_turn.core.sheet import Sheet
-from wedge_turn.store.rows import Revision, new_id
-from wedge_turn.store.worksheets import plan_of_revision
+from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 JobId = Annotated[str, Path(max_length=64)]
 _LABELS: Final = {"names": "Renamed outputs of", "inputs": "Changed inputs of"}
-
-
-def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
-    """The job as it stands now, or as a revision has it."""
-    job = ctx.store.jobs.get(job_id)
-    head = ctx.store.worksheets.get(job_id, revision_id) if revision_id else ctx.store.worksheets.head(job_id)
-    worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
-    sources = ctx.store.sources.of(job_id)
-    return job_view(
-        job,
-        head,
-        worked_out.sheet,
-        worked_out.problem,
-        sources,
-        ctx.store.deliveries.proofs(job_id),
-        ctx.store.measures.judgements([source.id for source in sources]),
-        ctx.store.measures.get,
-        lambda source: ctx.store.media.problem(source.media, source.name),
-    )
-
-
-def _answer(view: JobView, status: int = 200) -> Response:
-    """A job as JSON at once: FastAPI would check every one of its thousands of values again."""
-    return Response(view.model_dump_json(), status, media_type="application/json")
-
-
-def _moved(ctx: Context, job_id: str, status: int = 200) -> Response:
-    """What a job has become, told to every window with its head, so that the one that changed it need not ask."""
-    now = view(ctx, job_id)
-    ctx.changed(job_id, now.head)
-    ctx.tasks.measuring.measure_job(job_id)
-    return _answer(now, status)
 
 
 @router.get("", operation_id="listJobs")
@@ -88,7 +54,7 @@ def create_job(ctx: Ctx, new: NewJob) -> JobView:
 @router.get("/{job_id}", operation_id="getJob", response_model=JobView)
 def get_job(ctx: Ctx, job_id: JobId) -> Response:
     """A job: its sources, its worksheet, what can be delivered."""
-    return _answer(view(ctx, job_id))
+    return answer(view(ctx, job_id))
 
 
 @router.patch("/{job_id}", operation_id="renameJob", response_model=JobView)
@@ -96,7 +62,7 @@ def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> Response:
     """Give a job another name."""
     ctx.store.jobs.rename(job_id, new.name)
     ctx.events.publish(Event("jobs-changed", job_id))
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.delete("/{job_id}", operation_id="deleteJob", status_code=204)
@@ -125,7 +91,7 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
         return sheet.plan.adding(*steps), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return _moved(ctx, job_id, 201)
+    return after_change(ctx, job_id, 201)
 
 
 @router.post("/{job_id}/drafts", operation_id="draftStep", status_code=201, response_model=JobView)
@@ -137,7 +103,7 @@ def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
         return sheet.plan.adding(step), f"Added {step.words}"
 
     revision = ctx.workshop.change(job_id, new.base, change, draft=True)
-    return _answer(view(ctx, job_id, revision.id), 201)
+    return answer(view(ctx, job_id, revision.id), 201)
 
 
 @router.post("/{job_id}/archive", operation_id="archiveSources", response_model=JobView)
@@ -152,7 +118,7 @@ def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
     revision = ctx.workshop.change(job_id, new.base, change)
     if new.archived:
         ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.post("/{job_id}/pairings", operation_id="pairSources", response_model=JobView)
@@ -164,7 +130,7 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
         return sheet.plan.pairing(Pairing(members=new.members, together=new.together)), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
@@ -187,7 +153,23 @@ def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Respons
     revision = ctx.workshop.delete_source(job_id, source_id, base)
     ctx.store.worksheets.name_unnamed(job_id, base, f"Before: {revision.label}")
     ctx.tasks.janitor.sweep_soon()
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
+
+
+@router.patch("/{job_id}/sources/{source_id}", operation_id="annotateSource", response_model=JobView)
+def annotate_source(ctx: Ctx, job_id: JobId, source_id: str, new: NewNote) -> Response:
+    """Keep a note on a file."""
+    ctx.store.sources.annotate(job_id, source_id, new.note)
+    ctx.changed(job_id)
+    return answer(view(ctx, job_id))
+
+
+@router.post("/{job_id}/copies", operation_id="copyFrom", status_code=201, response_model=JobView)
+def copy_from(ctx: Ctx, job_id: JobId, new: NewCopies) -> Response:
+    """Copy files and lines of another job into this one; the files are kept once for both."""
+    ctx.workshop.copy_from(job_id, new.base, (new.job, new.revision), new.sources, new.steps)
+    ctx.changed(job_id)
+    return after_change(ctx, job_id, 201)
 
 
 @router.post("/{job_id}/sources/{source_id}/replace", operation_id="replaceSource", response_model=JobView)
@@ -209,7 +191,7 @@ def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> R
         raise BadRequestError("A file can't replace itself: choose another one")
     revision = ctx.workshop.change(job_id, new.base, change)
     ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep", response_model=JobView)
@@ -225,7 +207,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
         return sheet.plan.replacing(changed), f"{label} {old.turn.kind}"
 
     ctx.workshop.change(job_id, new.base, change, amends=new.amends)
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.post("/{job_id}/lines", operation_id="editLines", response_model=JobView)
@@ -248,7 +230,7 @@ def edit_lines(ctx: Ctx, job_id: JobId, new: LineEdit) -> Response:
                 return bypassing(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Enabled'} {what}"
 
     ctx.workshop.change(job_id, new.base, change)
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.post("/{job_id}/dismissals", operation_id="dismissFindings", response_model=JobView)
@@ -263,55 +245,18 @@ def dismiss_findings(ctx: Ctx, job_id: JobId, new: Dismissing) -> Response:
         return sheet.plan.dismissing(new.findings, dismissed=new.dismissed), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.post("/{job_id}/undo", operation_id="undo", response_model=JobView)
 def undo(ctx: Ctx, job_id: JobId, base: str) -> Response:
     """Go one revision back from `base`."""
     ctx.store.worksheets.undo(job_id, base)
-    return _moved(ctx, job_id)
+    return after_change(ctx, job_id)
 
 
 @router.post("/{job_id}/redo", operation_id="redo", response_model=JobView)
 def redo(ctx: Ctx, job_id: JobId, base: str) -> Response:
     """Go forward again after an undo that led to `base`."""
     ctx.store.worksheets.redo(job_id, base)
-    return _moved(ctx, job_id)
-
-
-@router.get("/{job_id}/revisions", operation_id="listRevisions")
-def list_revisions(ctx: Ctx, job_id: JobId) -> list[RevisionView]:
-    """Every revision of the worksheet, the newest first."""
-    head = ctx.store.jobs.get(job_id).head_id
-    return [revision_view(revision, head) for revision in ctx.store.worksheets.all(job_id)]
-
-
-@router.get("/{job_id}/revisions/{revision_id}/plan", operation_id="getPlan")
-def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
-    """The worksheet of a revision as data."""
-    return plan_of_revision(ctx.store.worksheets.get(job_id, revision_id))
-
-
-@router.get("/{job_id}/revisions/{revision_id}/changes", operation_id="getChanges")
-def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = None) -> list[str]:
-    """What a revision changed, in sentences: against the one before it, or against any other."""
-    before = since or ctx.store.worksheets.get(job_id, revision_id).parent_id
-    if before is None:
-        return []
-    return changes(ctx.workshop.sheet(job_id, before), ctx.workshop.sheet(job_id, revision_id))
-
-
-@router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
-def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str, base: str) -> Response:
-    """Go from `base` to any revision; nothing is lost by it."""
-    ctx.store.worksheets.go_to(job_id, revision_id, base)
-    return _moved(ctx, job_id)
-
-
-@router.patch("/{job_id}/revisions/{revision_id}", operation_id="nameRevision")
-def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> RevisionView:
-    """Make a revision a checkpoint by naming it, or an ordinary one again."""
-    revision: Revision = ctx.store.worksheets.name(job_id, revision_id, new.name)
-    ctx.changed(job_id)
-    return revision_view(revision, ctx.store.jobs.get(job_id).head_id)
+    return after_change(ctx, job_id)

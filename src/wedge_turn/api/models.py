@@ -6,9 +6,11 @@ from typing import Any, Final, Literal, Self
 from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.audio.encoding import DepthName
+from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice
+from wedge_turn.core.delivery.patterns import Naming
 from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.measures import Measures
@@ -52,6 +54,7 @@ class SourceView(ClipView):
     """A source; `file` is the name it came in with, `folder` where it was dropped from.
 
     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
+    `same_as` are other sources with the same samples, `note` is what the user wrote about it.
     `problem` says why the file cannot be used or judged; everything else goes on without it.
     """
 
@@ -65,6 +68,8 @@ class SourceView(ClipView):
     peak: float | None
     field: list[float]
     findings: list[FileFinding]
+    same_as: list[Ref]
+    note: str
     problem: str | None
 
 
@@ -205,12 +210,15 @@ class DeliveryView(BaseModel):
     depth: DepthChoice
     range: Trim | None
     rest: bool
+    container: ContainerName
     manifest: Manifest | None
     error: dict[str, str] | None
 
 
 class PlannedFile(BaseModel):
-    """A file that a delivery would write. `outside` is why the delivery's range leaves nothing of it, else None."""
+    """A file that a delivery would write; `bytes` is the most it may take where it isn't a WAV. `outside` is why the
+    delivery's range leaves nothing of it, `refused` why its format can't hold it, else None.
+    """
 
     ref: Ref
     file: str
@@ -220,6 +228,7 @@ class PlannedFile(BaseModel):
     bytes: int
     dithered: bool
     outside: str | None
+    refused: str | None
 
 
 class NewJob(BaseModel):
@@ -228,6 +237,22 @@ class NewJob(BaseModel):
 
 class NewName(BaseModel):
     name: str | None = Field(max_length=200)
+
+
+class NewNote(BaseModel):
+    note: str = Field(max_length=4000)
+
+
+class NewCopies(BaseModel):
+    """Files and lines of another job to copy into this one. Lines bring the files and the lines that they are made
+    from.
+    """
+
+    base: str
+    job: str
+    revision: str
+    sources: tuple[Identity, ...] = Field(default=(), max_length=10_000)
+    steps: tuple[Identity, ...] = Field(default=(), max_length=2000)
 
 
 class NewStep(BaseModel):
@@ -360,3 +385,5 @@ class NewDelivery(BaseModel):
     dither: bool = True
     range: Trim | None = None
     rest: bool = False
+    container: ContainerName = "wav"
+    naming: Naming = Naming()

@@ -1,6 +1,6 @@
 """How the core's and the store's values become what goes over the wire: translated, never decided."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -21,6 +21,7 @@ from wedge_turn.api.models import (
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
 from wedge_turn.core.delivery.proving import proof_key
+from wedge_turn.core.duplicates import duplicates
 from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
@@ -53,7 +54,12 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
 
 
 def source_view(
-    sheet: Sheet, source: Source, measures: Measures | None, judgement: Judgement | None, problem: str | None
+    sheet: Sheet,
+    source: Source,
+    measures: Measures | None,
+    judgement: Judgement | None,
+    same_as: Sequence[str],
+    problem: str | None,
 ) -> SourceView:
     ref = source_ref(source.id)
     return SourceView(
@@ -68,7 +74,18 @@ def source_view(
         peak=measures.whole.peak_dbfs if measures else None,
         field=measures.sides.field if measures and measures.sides else [],
         findings=list(judgement.findings) if judgement else [],
+        same_as=[source_ref(key) for key in same_as],
+        note=source.note,
         problem=problem or (judgement.problem if judgement else None),
+    )
+
+
+def same_samples(
+    sheet: Sheet, sources: Sequence[Source], measures: Mapping[str, Measures]
+) -> dict[str, tuple[str, ...]]:
+    """The ids of sources with the same samples as others, with those of the others; `measures` by media."""
+    return duplicates(
+        {one.id: (sheet.info(source_ref(one.id)).form, measures[one.media]) for one in sources if one.media in measures}
     )
 
 
@@ -176,6 +193,7 @@ def job_view(
         if source.id not in judgements and (measured := known.get(source.media)):
             info = sheet.info(source_ref(source.id))
             judgements[source.id] = judge(info.name, info.form, measured)
+    same = same_samples(sheet, sources, known)
     prepared = preparation(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
@@ -183,7 +201,10 @@ def job_view(
         head=head.id,
         can_undo=head.parent_id is not None,
         can_redo=head.redo_id is not None,
-        sources=[source_view(sheet, s, known.get(s.media), judgements.get(s.id), problems(s)) for s in sources],
+        sources=[
+            source_view(sheet, s, known.get(s.media), judgements.get(s.id), same.get(s.id, ()), problems(s))
+            for s in sources
+        ],
         groups=[group_view(group) for group in overview.groups],
         unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in overview.unclear],
         steps=[step_view(sheet, step, proofs) for step in overview.steps],
@@ -194,7 +215,6 @@ def job_view(
 
 
 def revision_view(revision: Revision, head: str) -> RevisionView:
-    steps = revision.plan.get("steps", [])
     return RevisionView(
         id=revision.id,
         parent=revision.parent_id,
@@ -202,7 +222,7 @@ def revision_view(revision: Revision, head: str) -> RevisionView:
         label=revision.label,
         name=revision.name,
         created=revision.created,
-        turns=len(steps),
+        turns=revision.turns,
         is_head=revision.id == head,
     )
 
@@ -227,6 +247,7 @@ def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
         depth=order.depth,
         range=order.range,
         rest=order.rest,
+        container=order.container,
         manifest=manifest,
         error=error,
     )

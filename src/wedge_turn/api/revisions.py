@@ -1,0 +1,104 @@
+"""The revisions that a worksheet went through: compared, restored whole or line by line, named."""
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel
+
+from wedge_turn.api.answers import after_change, answer, view
+from wedge_turn.api.context import Ctx
+from wedge_turn.api.jobs import JobId
+from wedge_turn.api.models import JobView, NewName, RevisionView
+from wedge_turn.api.views import revision_view
+from wedge_turn.core.changes import Change, changes
+from wedge_turn.core.earlier import beside, with_earlier_line
+from wedge_turn.core.plan import Plan
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.store.rows import Revision, new_id
+
+router = APIRouter(prefix="/api/jobs", tags=["revisions"])
+
+
+class ChangeView(BaseModel):
+    """What differs between two revisions, in a sentence; the line it is about, and whether that made something then and
+    now.
+    """
+
+    sentence: str
+    step: str | None
+    made_then: bool
+    made_now: bool
+
+
+@router.get("/{job_id}/revisions", operation_id="listRevisions")
+def list_revisions(ctx: Ctx, job_id: JobId) -> list[RevisionView]:
+    """Every revision of the worksheet, the newest first."""
+    head = ctx.store.jobs.get(job_id).head_id
+    return [revision_view(revision, head) for revision in ctx.store.worksheets.all(job_id)]
+
+
+@router.get("/{job_id}/revisions/{revision_id}/plan", operation_id="getPlan")
+def get_plan(ctx: Ctx, job_id: JobId, revision_id: str) -> Plan:
+    """The worksheet of a revision as data."""
+    return ctx.store.worksheets.plan(job_id, revision_id)
+
+
+@router.get("/{job_id}/revisions/{revision_id}/changes", operation_id="getChanges")
+def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = None) -> list[ChangeView]:
+    """What a revision changed, in sentences: against the one before it, or against any other."""
+    before = since or ctx.store.worksheets.get(job_id, revision_id).parent_id
+    if before is None:
+        return []
+    was, now = ctx.workshop.sheet(job_id, before), ctx.workshop.sheet(job_id, revision_id)
+
+    def view_of(change: Change) -> ChangeView:
+        made_then, made_now = (change.step in sheet.outcomes for sheet in (was, now))
+        return ChangeView(sentence=change.sentence, step=change.step, made_then=made_then, made_now=made_now)
+
+    return [view_of(change) for change in changes(was, now)]
+
+
+@router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
+def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str, base: str) -> Response:
+    """Go from `base` to any revision; nothing is lost by it."""
+    ctx.store.worksheets.go_to(job_id, revision_id, base)
+    return after_change(ctx, job_id)
+
+
+@router.patch("/{job_id}/revisions/{revision_id}", operation_id="nameRevision")
+def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> RevisionView:
+    """Make a revision a checkpoint by naming it, or an ordinary one again."""
+    revision: Revision = ctx.store.worksheets.name(job_id, revision_id, new.name)
+    ctx.changed(job_id)
+    return revision_view(revision, ctx.store.jobs.get(job_id).head_id)
+
+
+@router.post(
+    "/{job_id}/revisions/{revision_id}/lines/{step_id}/restore", operation_id="restoreLine", response_model=JobView
+)
+def restore_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
+    """One line of the worksheet as a revision has it; everything else stays."""
+    then = ctx.workshop.sheet(job_id, revision_id)
+    number = ctx.store.worksheets.get(job_id, revision_id).number
+
+    def change(sheet: Sheet) -> tuple[Plan, str]:
+        words = then.plan.step(step_id).words
+        return with_earlier_line(sheet, then, step_id), f"Restored {words} from version {number}"
+
+    ctx.workshop.change(job_id, base, change)
+    return after_change(ctx, job_id)
+
+
+@router.post(
+    "/{job_id}/revisions/{revision_id}/lines/{step_id}/beside",
+    operation_id="hearLine",
+    status_code=201,
+    response_model=JobView,
+)
+def hear_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
+    """The job with a line as a revision has it at its end, to be heard against what it is now; the job stays as it
+    is.
+    """
+    then = ctx.workshop.sheet(job_id, revision_id)
+    draft = ctx.workshop.change(
+        job_id, base, lambda sheet: (beside(sheet, then, step_id, lambda: new_id()[:12]), "An earlier line"), draft=True
+    )
+    return answer(view(ctx, job_id, draft.id), 201)
