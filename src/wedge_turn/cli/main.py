@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
+from wedge_turn.cli.memory import share_one_heap
 from wedge_turn.core.errors import WedgeTurnError
 
 app = typer.Typer(
@@ -20,6 +21,12 @@ app = typer.Typer(
 )  # fmt: skip
 
 Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Audio files; they are never changed.")]
+Out = Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")]
+Depth = Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")]
+Dither = Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")]
+Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")]
+Format = Annotated[Literal["wav", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
+Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
@@ -61,7 +68,7 @@ def inspect(files: Files, as_json: Json = False) -> None:
 def apply(
     turn: Annotated[str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …")],
     files: Files,
-    out: Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")],
+    out: Out,
     settings: Annotated[
         list[str] | None, typer.Option("--set", metavar="NAME=VALUE", help="A setting of the turn.")
     ] = None,
@@ -78,26 +85,32 @@ def apply(
     recorded: Annotated[
         bool, typer.Option("--recorded", help="--range is in recorded time: 10:42:00-10:44:30, by the clock.")
     ] = False,
-    depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
-    dither: Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")] = True,
-    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
+    depth: Depth = "same",
+    container: Format = "wav",
+    name: Name = "{name}",
+    dither: Dither = True,
+    overwrite: Overwrite = False,
     as_json: Json = False,
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.show import print_result, result, watching
     from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.single import apply_to_files, stretch_of, trim_of, turn_with
+    from wedge_turn.core.delivery.patterns import naming_of
+    from wedge_turn.core.single import stretch_of, trim_of, turn_files, turn_on, turn_with
 
+    naming = naming_of(name)
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
     trim = trim_of(keep, recorded=recorded) if keep else None
+    stretch = stretch_of(over, fade) if over else None
     with watching() as progress:
-        manifest = apply_to_files(
-            chosen,
+        manifest = turn_files(
             files,
+            lambda infos: turn_on(chosen, infos, stretch),
             out,
-            lambda refs: Order(refs, depth, dither=dither, range=trim, overwrite=overwrite),
+            lambda refs: Order(
+                refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
+            ),
             progress,
-            stretch_of(over, fade) if over else None,
             lambda finding: typer.echo(f"  {finding.message}", err=True),
         )
     if as_json:
@@ -109,16 +122,17 @@ def apply(
 @app.command()
 def prep(
     folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="A folder of audio files; they are never changed.")],
-    out: Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")],
+    out: Out,
     only: Annotated[
         list[str] | None, typer.Option(metavar="CODE", help="Do only this: a finding, such as dual-mono, or a turn.")
     ] = None,
     skip: Annotated[
         list[str] | None, typer.Option(metavar="CODE", help="Leave this out: a finding, or a turn.")
     ] = None,
-    depth: Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")] = "same",
+    depth: Depth = "same",
+    container: Format = "wav",
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Print what would be done, and write nothing.")] = False,
-    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")] = False,
+    overwrite: Overwrite = False,
     as_json: Json = False,
 ) -> None:
     """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.
@@ -129,7 +143,7 @@ def prep(
     from wedge_turn.core.folder import Choice
 
     choice = Choice(frozenset(only or ()), frozenset(skip or ()))
-    done = preparing.prepare(folder, out, choice, depth, dry_run=dry_run, overwrite=overwrite)
+    done = preparing.prepare(folder, out, choice, depth, container, dry_run=dry_run, overwrite=overwrite)
     if as_json:
         typer.echo(json.dumps(preparing.as_json(done, dry_run=dry_run), indent=1))
     else:
@@ -139,6 +153,47 @@ def prep(
         for line in refused:
             typer.echo(f"wedge-turn: {line}", err=True)
         raise typer.Exit(1)
+
+
+@app.command()
+def run(
+    recipe: Annotated[Path, typer.Argument(metavar="RECIPE", help="A recipe, as the application exports it.")],
+    files: Files,
+    out: Out,
+    by: Annotated[
+        Literal["role", "name", "order"],
+        typer.Option(
+            help="Which file takes which role: by what its name says (role), by the name it had (name), in order."
+        ),
+    ] = "role",
+    depth: Depth = "same",
+    container: Format = "wav",
+    name: Name = "{name}",
+    dither: Dither = True,
+    overwrite: Overwrite = False,
+    as_json: Json = False,
+) -> None:
+    """Apply a recipe to files as often as they have its roles, prove it on what was written, and write a manifest."""
+    from wedge_turn.cli.running import run_recipe
+    from wedge_turn.cli.show import print_result, result, shown
+    from wedge_turn.core.delivery.order import Order
+    from wedge_turn.core.delivery.patterns import naming_of
+
+    naming = naming_of(name)
+    manifest, left_over = run_recipe(
+        recipe,
+        files,
+        out,
+        by,
+        lambda refs: Order(refs, depth, dither=dither, overwrite=overwrite, container=container, naming=naming),
+    )
+    if as_json:
+        report = {**result(manifest, out), "left_over": [shown(path) for path in left_over]}
+        typer.echo(json.dumps(report, indent=1))
+        return
+    print_result(manifest, out)
+    if left_over:
+        typer.echo(f"Not used: {', '.join(shown(path) for path in left_over)}.")
 
 
 @app.command()
@@ -176,6 +231,7 @@ def _setting(text: str) -> tuple[str, str]:
 
 def main(arguments: list[str] | None = None) -> Any:
     """Run a command; whatever goes wrong becomes one line on stderr and a status that is not 0."""
+    share_one_heap()
     for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
         signal.signal(number, _stop)
     try:

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from wedge_turn.cli.show import facts_of, shown, watching
+from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.manifest import REPORT
 from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.errors import naming_disk_errors
@@ -12,12 +13,19 @@ from wedge_turn.core.folder import AskedAbout, Choice, Planned, PreparedFile, Pr
 
 
 def prepare(
-    folder: Path, out: Path, choice: Choice, depth: DepthChoice, *, dry_run: bool, overwrite: bool
+    folder: Path,
+    out: Path,
+    choice: Choice,
+    depth: DepthChoice,
+    container: ContainerName,
+    *,
+    dry_run: bool,
+    overwrite: bool,
 ) -> list[PreparedFolder]:
     """Prepare a folder, and write what was done beside the files; nothing is written in a dry run."""
     with watching() as progress:
         to = None if dry_run else out
-        done = list(prepare_folder(folder, to, choice, depth, overwrite=overwrite, progress=progress))
+        done = list(prepare_folder(folder, to, choice, depth, container, overwrite=overwrite, progress=progress))
     if to and any(one.files for one in done):
         with naming_disk_errors(REPORT):
             (out / REPORT).write_text("\n".join(sentences(done)) + "\n", "utf-8")

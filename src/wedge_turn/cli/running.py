@@ -1,0 +1,49 @@
+"""What `run` does: a recipe, read from its file, on other files."""
+
+import json
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import typer
+
+from wedge_turn.cli.show import watching
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.plan import Plan
+from wedge_turn.core.recipe import LONGEST_FILE, Recipe, recipe_of
+from wedge_turn.core.recipe_matching import Matching
+from wedge_turn.core.single import recipe_on, turn_files
+from wedge_turn.core.turns import ClipInfo
+
+
+def read_recipe(path: Path) -> Recipe:
+    """A recipe from its file. Raises BadRequestError that names the file, or OSError."""
+    with path.open("rb") as file:
+        data = file.read(LONGEST_FILE + 1)
+    try:
+        if len(data) > LONGEST_FILE:
+            raise BadRequestError("This is not a recipe: it is too large")
+        return recipe_of(json.loads(data))
+    except (ValueError, RecursionError):
+        raise BadRequestError(f"{path.name}: This is not a recipe: it is not JSON") from None
+    except WedgeTurnError as error:
+        raise BadRequestError(f"{path.name}: {error.message}") from error
+
+
+def run_recipe(
+    path: Path, files: Sequence[Path], out: Path, by: Matching, order: Callable[[tuple[str, ...]], Order]
+) -> tuple[Manifest, list[Path]]:
+    """Deliver what a recipe makes of files; the manifest, and the files that had no role."""
+    recipe, left_over = read_recipe(path), list[Path]()
+
+    def plan(infos: Sequence[ClipInfo]) -> Plan:
+        made, rest = recipe_on(recipe, files, infos, by)
+        left_over.extend(rest)
+        return made
+
+    with watching() as progress:
+        manifest = turn_files(
+            files, plan, out, order, progress, lambda finding: typer.echo(f"  {finding.message}", err=True)
+        )
+    return manifest, left_over
