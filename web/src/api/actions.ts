@@ -1,6 +1,6 @@
 /** What changes the list of jobs, the history and the deliveries. Edits of a worksheet are in `worksheet.ts`. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type Job, type Order, unwrap } from "./client";
+import { client, type Job, type NewRecipe, type Order, unwrap } from "./client";
 import { renew } from "./queries";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
@@ -58,6 +58,59 @@ export function useJobsActions() {
     }),
   };
 }
+
+export function useRecipeActions() {
+  const queries = useQueryClient();
+  const onSuccess = () => renew(queries, ["recipes"]);
+  const one = (id: string) => ({ params: { path: { recipe_id: id } } });
+  return {
+    save: useMutation({
+      mutationFn: (body: NewRecipe) => unwrap(client.POST("/api/recipes", { body })),
+      onSuccess,
+    }),
+    importOne: useMutation({
+      mutationFn: (body: Record<string, unknown>) => unwrap(client.POST("/api/recipes/import", { body })),
+      onSuccess,
+    }),
+    rename: useMutation({
+      mutationFn: ({ id, name }: { id: string; name: string }) =>
+        unwrap(client.PATCH("/api/recipes/{recipe_id}", { ...one(id), body: { name } })),
+      onSuccess,
+    }),
+    remove: useMutation({
+      mutationFn: (id: string) => unwrap(client.DELETE("/api/recipes/{recipe_id}", one(id))),
+      onSuccess,
+    }),
+  };
+}
+
+/** Copy files and lines of a job, as it is shown, into another one or into a new one. */
+export function useCopyTo({ id, head }: Job) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (copy: {
+      to: { id: string } | { name: string };
+      sources: string[];
+      steps: string[];
+    }) => {
+      const into = await unwrap(
+        "id" in copy.to
+          ? client.GET("/api/jobs/{job_id}", { params: { path: { job_id: copy.to.id } } })
+          : client.POST("/api/jobs", { body: { name: copy.to.name } }),
+      );
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/copies", {
+          params: { path: { job_id: into.id } },
+          body: { base: into.head, job: id, revision: head, sources: copy.sources, steps: copy.steps },
+        }),
+      );
+    },
+    onSettled: () => renew(queries, ["jobs"]),
+  });
+}
+
+export const clearJob = (job: string, what: "derived" | "deliveries") =>
+  unwrap(client.POST("/api/jobs/{job_id}/clear", { params: { path: { job_id: job } }, body: { what } }));
 
 export const stopDelivery = (id: string) =>
   unwrap(client.POST("/api/deliveries/{delivery_id}/stop", { params: { path: { delivery_id: id } } }));

@@ -26,6 +26,11 @@ export type NewStep = Omit<Schemas["NewStep"], "turn" | "reason"> & { turn: NewT
 export type Question = Schemas["QuestionView"];
 export type Proof = Schemas["Proof"];
 export type Revision = Schemas["RevisionView"];
+export type JobUse = Schemas["JobUse"];
+export type NewRecipe = Schemas["NewRecipe"];
+export type Recipe = Schemas["RecipeView"];
+/** Which file takes which role of a recipe: by what its name says, by the name it had, or in order. */
+export type Matching = Schemas["RecipeMatching"]["by"];
 export type Delivery = Schemas["DeliveryView"];
 export type PlannedFile = Schemas["PlannedFile"];
 export type Depth = Delivery["depth"];
@@ -34,7 +39,18 @@ export type DeliveryRange = Delivery["range"];
  * What is delivered and how; the range is what every file is trimmed to, null for all of it, and the rest is every file
  * that no line uses, as it came.
  */
-export type Order = { refs: string[]; depth: Depth; dither: boolean; range: DeliveryRange; rest: boolean };
+export type Order = {
+  refs: string[];
+  depth: Depth;
+  dither: boolean;
+  range: DeliveryRange;
+  rest: boolean;
+  container: Container;
+  naming: Naming;
+};
+export type Naming = Required<Schemas["Naming"]>;
+/** The format of the files. */
+export type Container = Delivery["container"];
 
 export class Problem extends Error {
   constructor(

@@ -1,5 +1,5 @@
 /** Edits of a worksheet: what they are, how they are sent, and what is known of their result beforehand. */
-import { client, type Job, type NewStep, type Step, type Turn, unwrap } from "./client";
+import { client, type Job, type Matching, type NewStep, type Step, type Turn, unwrap } from "./client";
 import type { components } from "./schema";
 
 /** What the client says of a new step: that the core knows defaults, it can't say. */
@@ -20,9 +20,12 @@ export type Edit =
   | { kind: "pair"; members: string[]; together: boolean }
   | { kind: "deleteSource"; source: string }
   | { kind: "replaceSource"; source: string; by: string }
+  | { kind: "recipe"; recipe: string; refs: string[]; by: Matching }
+  | { kind: "note"; source: string; note: string }
   | { kind: "undo" }
   | { kind: "redo" }
-  | { kind: "restore"; revision: string };
+  | { kind: "restore"; revision: string }
+  | { kind: "restoreLine"; revision: string; step: string };
 
 /**
  * Make an edit of a job as it is known here; the server refuses it where the job has become another meanwhile. `amends`
@@ -87,6 +90,20 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
           body: { base, by: edit.by },
         }),
       );
+    case "recipe":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/recipes", {
+          params: { path },
+          body: { base, recipe: edit.recipe, refs: edit.refs, by: edit.by },
+        }),
+      );
+    case "note":
+      return unwrap(
+        client.PATCH("/api/jobs/{job_id}/sources/{source_id}", {
+          params: { path: { ...path, source_id: edit.source } },
+          body: { note: edit.note },
+        }),
+      );
     case "undo":
     case "redo":
       return unwrap(client.POST(`/api/jobs/{job_id}/${edit.kind}`, { params: { path, query: { base } } }));
@@ -94,6 +111,12 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
       return unwrap(
         client.POST("/api/jobs/{job_id}/revisions/{revision_id}/restore", {
           params: { path: { ...path, revision_id: edit.revision }, query: { base } },
+        }),
+      );
+    case "restoreLine":
+      return unwrap(
+        client.POST("/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/restore", {
+          params: { path: { ...path, revision_id: edit.revision, step_id: edit.step }, query: { base } },
         }),
       );
     default:

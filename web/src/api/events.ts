@@ -49,7 +49,7 @@ export function useServerEvents() {
   }, [queries]);
 }
 
-function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => void> {
+function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => unknown> {
   let connected = false;
   const lists = throttled((job: string) => renew(queries, ["revisions", job], ["jobs"]));
   const look = (job: string, head?: string) => {
@@ -61,7 +61,16 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => vo
       // After a lost connection nobody knows what was missed. What never changes is not asked for again.
       if (connected) {
         for (const worksheet of openWorksheets()) worksheet.changed();
-        renew(queries, ["jobs"], ["revisions"], ["deliveries"], ["unfinished"], ["source"], ["planned"]);
+        renew(
+          queries,
+          ["jobs"],
+          ["recipes"],
+          ["revisions"],
+          ["deliveries"],
+          ["unfinished"],
+          ["source"],
+          ["planned"],
+        );
       }
       connected = true;
     },
@@ -71,6 +80,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => vo
       renew(queries, ["jobs"]);
     },
     "job-changed": ({ job, head }) => look(job, head),
+    "recipes-changed": () => renew(queries, ["recipes"]),
     measured: ({ job }) => look(job),
     delivery: (told) => {
       const { job, delivery, state, progress } = told;

@@ -7,7 +7,7 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
-import { client, type Job, type Order, type Question, unwrap } from "./client";
+import { client, type Job, type Matching, type Order, type Question, unwrap } from "./client";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -23,6 +23,9 @@ export async function renew(queries: QueryClient, ...keys: readonly QueryKey[]) 
 }
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => unwrap(client.GET("/api/jobs")) });
+
+export const useStorage = () =>
+  useQuery({ queryKey: ["storage"], queryFn: () => unwrap(client.GET("/api/storage")) });
 
 export const useRevisions = (id: string) =>
   useQuery({
@@ -40,6 +43,24 @@ export const useChanges = (job: string, revision: string, since: string | null, 
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/changes", {
           params: { path: { job_id: job, revision_id: revision }, query: since ? { since } : {} },
+        }),
+      ),
+  });
+
+export const useRecipes = () =>
+  useQuery({ queryKey: ["recipes"], queryFn: () => unwrap(client.GET("/api/recipes")) });
+
+/** Which clips would take which role of a recipe; why none do is its problem. */
+export const useRecipeMatch = ({ id, head }: Job, recipe: string, refs: readonly string[], by: Matching) =>
+  useQuery({
+    queryKey: ["recipe match", recipe, id, head, refs, by],
+    enabled: refs.length > 0,
+    retry: false,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/jobs/{job_id}/recipes/match", {
+          params: { path: { job_id: id } },
+          body: { base: head, recipe, refs: [...refs], by },
         }),
       ),
   });
@@ -224,6 +245,25 @@ export const useDraft = ({ id, head }: Job, question: Question | null) =>
       );
       return { base: head, job };
     },
+  });
+
+/** The job with a line as it was in an earlier version at its end, to be heard against what it is now. */
+export const useBeside = ({ id, head }: Job, line: { revision: string; step: string } | null) =>
+  useQuery({
+    queryKey: ["beside", id, head, line?.revision, line?.step],
+    enabled: line !== null,
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 0, // the server soon forgets it
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/beside", {
+          params: {
+            path: { job_id: id, revision_id: line?.revision ?? "", step_id: line?.step ?? "" },
+            query: { base: head },
+          },
+        }),
+      ),
   });
 
 export const useSines = (degrees: number, gain_db: number) =>

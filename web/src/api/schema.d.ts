@@ -157,6 +157,30 @@ export interface paths {
         delete: operations["deleteSource"];
         options?: never;
         head?: never;
+        /**
+         * Annotate Source
+         * @description Keep a note on a file.
+         */
+        patch: operations["annotateSource"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy From
+         * @description Copy files and lines of another job into this one; the files are kept once for both.
+         */
+        post: operations["copyFrom"];
+        delete?: never;
+        options?: never;
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -378,6 +402,47 @@ export interface paths {
          * @description Make a revision a checkpoint by naming it, or an ordinary one again.
          */
         patch: operations["nameRevision"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Line
+         * @description One line of the worksheet as a revision has it; everything else stays.
+         */
+        post: operations["restoreLine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear Line
+         * @description The job with a line as a revision has it at its end, to be heard against what it is now; the job stays as it
+         *     is.
+         */
+        post: operations["hearLine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{job_id}/revisions/{revision_id}/measures": {
@@ -780,6 +845,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipes
+         * @description All recipes by name.
+         */
+        get: operations["listRecipes"];
+        put?: never;
+        /**
+         * Save Recipe
+         * @description Keep lines of a worksheet as a recipe. Their files become roles.
+         */
+        post: operations["saveRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Recipe
+         * @description Keep a recipe that was exported.
+         */
+        post: operations["importRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Recipe
+         * @description A recipe as a file.
+         */
+        get: operations["exportRecipe"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Recipe
+         * @description Delete a recipe. Lines that it added stay.
+         */
+        delete: operations["deleteRecipe"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename Recipe
+         * @description Give a recipe another name.
+         */
+        patch: operations["renameRecipe"];
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/recipes/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match Recipe
+         * @description Which clips would take which role of a recipe.
+         */
+        post: operations["matchRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply Recipe
+         * @description Add a recipe's lines to a worksheet, as often as the clips have its roles, as one revision.
+         */
+        post: operations["applyRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Storage
+         * @description Disk space by job.
+         */
+        get: operations["getStorage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear Job
+         * @description Clear what can be made again, or what was delivered; files and worksheets stay.
+         */
+        post: operations["clearJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/why/sines": {
         parameters: {
             query?: never;
@@ -1059,6 +1276,21 @@ export interface components {
             protect_drums: boolean;
         };
         /**
+         * ChangeView
+         * @description What differs between two revisions, in a sentence; the line it is about, and whether that made something then and
+         *     now.
+         */
+        ChangeView: {
+            /** Sentence */
+            sentence: string;
+            /** Step */
+            step: string | null;
+            /** Made Then */
+            made_then: boolean;
+            /** Made Now */
+            made_now: boolean;
+        };
+        /**
          * ChannelLevels
          * @description Levels of one channel, or of all together; None where there is silence.
          *
@@ -1093,6 +1325,18 @@ export interface components {
             name: string;
             /** Bytes */
             bytes: number;
+        };
+        /**
+         * Clearing
+         * @description What to clear of a job. Working copies and pictures are derived from its files, and made again when they are
+         *     needed; deliveries are not.
+         */
+        Clearing: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "derived" | "deliveries";
         };
         /**
          * ClipView
@@ -1174,7 +1418,7 @@ export interface components {
          * DeliveredFile
          * @description One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
          *     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
-         *     the file is a source as it came, byte for byte.
+         *     the file is a source as it came, byte for byte; `container` is its format.
          */
         DeliveredFile: {
             /** Name */
@@ -1210,6 +1454,11 @@ export interface components {
              * @default false
              */
             copied: boolean;
+            /**
+             * Container
+             * @default WAV
+             */
+            container: string;
         };
         /** DeliveryView */
         DeliveryView: {
@@ -1239,6 +1488,11 @@ export interface components {
             range: components["schemas"]["Trim"] | null;
             /** Rest */
             rest: boolean;
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "wav" | "flac" | "aiff";
             manifest: components["schemas"]["Manifest"] | null;
             /** Error */
             error: {
@@ -1458,6 +1712,26 @@ export interface components {
             turns: number;
         };
         /**
+         * JobUse
+         * @description What a job uses, in bytes; `freed` is what deleting it would free.
+         */
+        JobUse: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Files */
+            files: number;
+            /** Working */
+            working: number;
+            /** Pictures */
+            pictures: number;
+            /** Deliveries */
+            deliveries: number;
+            /** Freed */
+            freed: number;
+        };
+        /**
          * JobView
          * @description A job as it stands at its head. `problem` says why its worksheet cannot be shown: it then has no lines.
          */
@@ -1580,10 +1854,10 @@ export interface components {
             format: "wedge-turn-manifest";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /**
              * Made
              * Format: date-time
@@ -1655,7 +1929,8 @@ export interface components {
          * @description What was measured about a signal: all of it together, each channel, and of two channels how they go together.
          *
          *     `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
-         *     number of bits that holds every sample as it is, None where more than 32 are needed.
+         *     number of bits that holds every sample as it is, None where more than 32 are needed. `samples` is a hash of them all
+         *     (XXH3), whatever they are stored as.
          */
         Measures: {
             whole: components["schemas"]["ChannelLevels"];
@@ -1666,6 +1941,8 @@ export interface components {
             damaged: number;
             /** Bits Used */
             bits_used: number | null;
+            /** Samples */
+            samples: string;
         };
         /**
          * MeasuresView
@@ -1715,6 +1992,52 @@ export interface components {
             layout: ("stereo" | "quad" | "5.0" | "5.1" | "7.1") | ("auto" | "discrete");
         };
         /**
+         * Naming
+         * @description A pattern, and what becomes of the case of its letters and of its spaces.
+         */
+        Naming: {
+            /**
+             * Pattern
+             * @default {name}
+             */
+            pattern: string;
+            /**
+             * Case
+             * @default keep
+             * @enum {string}
+             */
+            case: "keep" | "lower" | "upper";
+            /**
+             * Spaces
+             * @default keep
+             * @enum {string}
+             */
+            spaces: "keep" | "underscore" | "hyphen" | "none";
+        };
+        /**
+         * NewCopies
+         * @description Files and lines of another job to copy into this one. Lines bring the files and the lines that they are made
+         *     from.
+         */
+        NewCopies: {
+            /** Base */
+            base: string;
+            /** Job */
+            job: string;
+            /** Revision */
+            revision: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: string[];
+        };
+        /**
          * NewDelivery
          * @description What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
          *     in the files' own time or in recorded time. `rest` takes along every file that no line uses, as it came.
@@ -1744,6 +2067,20 @@ export interface components {
              * @default false
              */
             rest: boolean;
+            /**
+             * Container
+             * @default wav
+             * @enum {string}
+             */
+            container: "wav" | "flac" | "aiff";
+            /**
+             * @default {
+             *       "pattern": "{name}",
+             *       "case": "keep",
+             *       "spaces": "keep"
+             *     }
+             */
+            naming: components["schemas"]["Naming"];
         };
         /**
          * NewDraft
@@ -1764,6 +2101,11 @@ export interface components {
             /** Name */
             name: string | null;
         };
+        /** NewNote */
+        NewNote: {
+            /** Note */
+            note: string;
+        };
         /**
          * NewPairing
          * @description What is said by hand of sources that belong together by name: their channel order, or that they do not.
@@ -1778,6 +2120,20 @@ export interface components {
              * @default true
              */
             together: boolean;
+        };
+        /**
+         * NewRecipe
+         * @description Lines of a job's worksheet to keep as a recipe.
+         */
+        NewRecipe: {
+            /** Job */
+            job: string;
+            /** Revision */
+            revision: string;
+            /** Steps */
+            steps: string[];
+            /** Name */
+            name: string;
         };
         /**
          * NewStep
@@ -1865,7 +2221,8 @@ export interface components {
         };
         /**
          * PlannedFile
-         * @description A file that a delivery would write. `outside` is why the delivery's range leaves nothing of it, else None.
+         * @description A file that a delivery would write; `bytes` is the most it may take where it isn't a WAV. `outside` is why the
+         *     delivery's range leaves nothing of it, `refused` why its format can't hold it, else None.
          */
         PlannedFile: {
             /** Ref */
@@ -1887,6 +2244,8 @@ export interface components {
             dithered: boolean;
             /** Outside */
             outside: string | null;
+            /** Refused */
+            refused: string | null;
         };
         /** Polarity */
         Polarity: {
@@ -1977,6 +2336,104 @@ export interface components {
             remedy: components["schemas"]["Remedy"] | null;
         };
         /**
+         * Wedge Turn recipe
+         * @description Lines without files. Every role is used, and lines use results of earlier lines only.
+         */
+        Recipe: {
+            /**
+             * Format
+             * @default wedge-turn-recipe
+             * @constant
+             */
+            format: "wedge-turn-recipe";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /** Lines */
+            lines: components["schemas"]["RecipeLine"][];
+        };
+        /**
+         * RecipeLine
+         * @description A line as in a worksheet, on roles and on results of earlier lines.
+         */
+        RecipeLine: {
+            /** Id */
+            id: string;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /** Inputs */
+            inputs: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            over?: components["schemas"]["Stretch"] | null;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
+        };
+        /**
+         * RecipeMatching
+         * @description A recipe and the clips of a worksheet to apply it to; `by` says which takes which role.
+         */
+        RecipeMatching: {
+            /** Base */
+            base: string;
+            /** Recipe */
+            recipe: string;
+            /** Refs */
+            refs: string[];
+            /**
+             * By
+             * @default role
+             * @enum {string}
+             */
+            by: "role" | "name" | "order";
+        };
+        /**
+         * RecipeTimes
+         * @description The clips for a recipe's roles, in the order of its roles, for each time that it is applied; and those that have
+         *     no role.
+         */
+        RecipeTimes: {
+            /** Times */
+            times: string[][];
+            /** Left Over */
+            left_over: string[];
+        };
+        /**
+         * RecipeView
+         * @description A recipe in a list: what its roles are called, and the verb of each of its lines. `problem` says why it can't be
+         *     read.
+         */
+        RecipeView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Roles */
+            roles: string[];
+            /** Lines */
+            lines: string[];
+            /** Problem */
+            problem: string | null;
+        };
+        /**
          * Remedy
          * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual;
          *     `over` the range that it is limited to.
@@ -2026,6 +2483,34 @@ export interface components {
             is_head: boolean;
         };
         /**
+         * Role
+         * @description What a file must be to take part. Roles of the same `set` (0 for none) belong together by their names, which
+         *     `mark` says in what way: a speaker such as FL, mid or side.
+         */
+        Role: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Channels */
+            channels: number;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /**
+             * Set
+             * @default 0
+             */
+            set: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * Sides
          * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
          */
@@ -2070,6 +2555,7 @@ export interface components {
          * @description A source; `file` is the name it came in with, `folder` where it was dropped from.
          *
          *     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
+         *     `same_as` are other sources with the same samples, `note` is what the user wrote about it.
          *     `problem` says why the file cannot be used or judged; everything else goes on without it.
          */
         SourceView: {
@@ -2118,6 +2604,10 @@ export interface components {
             field: number[];
             /** Findings */
             findings: components["schemas"]["FileFinding"][];
+            /** Same As */
+            same_as: string[];
+            /** Note */
+            note: string;
             /** Problem */
             problem: string | null;
         };
@@ -2393,6 +2883,26 @@ export interface components {
             size: number;
             /** Offset */
             offset: number;
+        };
+        /**
+         * Use
+         * @description What all take together, in bytes, each file once, and what is free on the disk.
+         */
+        Use: {
+            /** Jobs */
+            jobs: components["schemas"]["JobUse"][];
+            /** Files */
+            files: number;
+            /** Working */
+            working: number;
+            /** Pictures */
+            pictures: number;
+            /** Deliveries */
+            deliveries: number;
+            /** Database */
+            database: number;
+            /** Free */
+            free: number;
         };
         /**
          * Waves
@@ -2796,6 +3306,77 @@ export interface operations {
             };
         };
     };
+    annotateSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copyFrom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCopies"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     replaceSource: {
         parameters: {
             query?: never;
@@ -3087,7 +3668,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["ChangeView"][];
                 };
             };
             /** @description Client Error */
@@ -3158,6 +3739,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreLine: {
+        parameters: {
+            query: {
+                base: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hearLine: {
+        parameters: {
+            query: {
+                base: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Client Error */
@@ -3955,6 +4606,332 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listRecipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    saveRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renameRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matchRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeMatching"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeTimes"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    applyRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeMatching"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getStorage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Clearing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"];
+                };
             };
             /** @description Client Error */
             "4XX": {

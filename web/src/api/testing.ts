@@ -29,6 +29,8 @@ export const source = (name: string, channels = 1, more: Partial<Source> = {}): 
   peak: -3,
   field: [],
   findings: [],
+  same_as: [],
+  note: "",
   problem: null,
   ...more,
 });

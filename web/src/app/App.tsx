@@ -3,7 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link, Outlet, type RouteObject, useRouteError } from "react-router";
 import { useStore } from "zustand";
 import { connection, useServerEvents } from "../api/events";
-import { Jobs } from "../features/jobs";
+import { Jobs, Storage } from "../features/jobs";
 import { Announcer } from "../shared/announce";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { Mark } from "../shared/Mark";
@@ -20,6 +20,7 @@ export const routes: RouteObject[] = [
         ErrorBoundary: Broken,
         children: [
           { index: true, Component: Jobs },
+          { path: "storage", Component: Storage },
           {
             path: "guide/:page?",
             lazy: async () => ({ Component: (await import("../features/guide")).Guide }),
@@ -112,6 +113,9 @@ function Home() {
         <Text fontWeight={700} fontSize="lg" flex={1}>
           Wedge Turn
         </Text>
+        <QuietButton asChild>
+          <Link to="/storage">Storage</Link>
+        </QuietButton>
         <QuietButton asChild>
           <Link to="/guide">How do I …?</Link>
         </QuietButton>

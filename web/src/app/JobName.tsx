@@ -1,8 +1,8 @@
 /** The name of the job as the heading of its page, and another name for it. */
-import { Input } from "@chakra-ui/react";
 import { Pencil } from "lucide-react";
 import { useState } from "react";
 import { useRenameJob } from "../api/actions";
+import { NameField } from "../shared/NameField";
 import { tellProblem } from "../shared/notices";
 import { PageHeading } from "../shared/PageHeading";
 import { QuietButton } from "../shared/parts";
@@ -10,36 +10,19 @@ import { Tip } from "../shared/Tip";
 
 export function JobName({ id, name }: { id: string; name: string }) {
   const rename = useRenameJob(id);
-  const [text, setText] = useState<string | null>(null);
-  const keep = () => {
-    const wanted = text?.trim();
+  const [naming, setNaming] = useState(false);
+  const keep = (wanted: string) => {
     if (wanted && wanted !== name) rename.mutate(wanted, { onError: tellProblem });
-    setText(null);
+    setNaming(false);
   };
-  if (text !== null)
-    return (
-      <Input
-        size="sm"
-        autoFocus
-        w="20rem"
-        value={text}
-        maxLength={200}
-        aria-label="Name of the job"
-        onChange={(event) => setText(event.target.value)}
-        onBlur={keep}
-        onKeyDown={(event) => {
-          if (event.key === "Enter") keep();
-          if (event.key === "Escape") setText(null);
-        }}
-      />
-    );
+  if (naming) return <NameField label="Name of the job" size="sm" w="20rem" value={name} onKeep={keep} />;
   return (
     <>
       <PageHeading as="h1" title={name} fontSize="lg" truncate>
         {name}
       </PageHeading>
       <Tip text="Rename the job">
-        <QuietButton aria-label="Rename the job" px={1} ml={-2} onClick={() => setText(name)}>
+        <QuietButton aria-label="Rename the job" px={1} ml={-2} onClick={() => setNaming(true)}>
           <Pencil size={14} />
         </QuietButton>
       </Tip>

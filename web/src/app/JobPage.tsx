@@ -9,7 +9,7 @@ import { measuresOf } from "../api/queries";
 import { useWorksheet, useWorksheetState } from "../api/useWorksheet";
 import type { Worksheet } from "../api/worksheet";
 import { DeliveryView } from "../features/delivery";
-import { History } from "../features/history";
+import { type Compared, History } from "../features/history";
 import { ListenProvider, useNewSession, useSession } from "../features/listen";
 import { DropArea, type Uploads, useUploads } from "../features/sources";
 import { ColorModeButton } from "../shared/ColorModeButton";
@@ -17,7 +17,7 @@ import { count } from "../shared/format";
 import { CTRL, useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
-import { Empty, PrimaryButton, QuietButton } from "../shared/parts";
+import { Empty, leavesKeys, PrimaryButton, QuietButton } from "../shared/parts";
 import { Tip } from "../shared/Tip";
 import { JobName } from "./JobName";
 import { KeySheet } from "./KeySheet";
@@ -31,11 +31,14 @@ type JobContext = {
   uploads: Uploads;
   range: DeliveryRange;
   setRange: (range: DeliveryRange) => void;
+  /** A line of an earlier version that is heard against what it is now. */
+  compared: Compared | null;
+  compare: (line: Compared | null) => void;
 };
 
 export function WorkbenchPage() {
-  const { job, worksheet, uploads } = useOutletContext<JobContext>();
-  return <Workbench job={job} edits={worksheet} uploads={uploads} />;
+  const { job, worksheet, uploads, compared, compare } = useOutletContext<JobContext>();
+  return <Workbench job={job} edits={worksheet} uploads={uploads} compared={compared} onCompare={compare} />;
 }
 
 export function DeliveryPage() {
@@ -88,6 +91,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const delivering = useMatch("/jobs/:job/delivery") !== null;
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);
+  const [compared, compare] = useState<Compared | null>(null);
   // Here, so that a look at the worksheet doesn't lose it.
   const [range, setRange] = useState<DeliveryRange>(null);
   const undo = () => worksheet.do({ kind: "undo" });
@@ -131,7 +135,9 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
             Redo
           </QuietButton>
         </Tip>
-        <QuietButton onClick={() => setHistory(true)}>History</QuietButton>
+        <QuietButton {...leavesKeys} onClick={() => setHistory(true)}>
+          History
+        </QuietButton>
         <Tip text="Keyboard shortcuts (?)">
           <QuietButton aria-label="Keyboard shortcuts" onClick={() => setSheet(true)}>
             <CircleQuestionMark size={16} />
@@ -152,7 +158,11 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
       </Flex>
       <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY="auto" direction="column">
         <ListenProvider session={session}>
-          <Outlet context={{ job, changing, worksheet, uploads, range, setRange } satisfies JobContext} />
+          <Outlet
+            context={
+              { job, changing, worksheet, uploads, range, setRange, compared, compare } satisfies JobContext
+            }
+          />
         </ListenProvider>
       </Flex>
       <DropArea onFiles={uploads.add} />
@@ -160,6 +170,12 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
       <History
         job={job.id}
         onRestore={(revision) => worksheet.do({ kind: "restore", revision })}
+        onRestoreLine={(revision, step) => worksheet.do({ kind: "restoreLine", revision, step })}
+        onHear={(line) => {
+          compare(line);
+          setHistory(false);
+          if (delivering) void navigate(`/jobs/${job.id}`);
+        }}
         open={history}
         onClose={() => setHistory(false)}
       />

@@ -5,31 +5,49 @@ import type { Clip, Job, NewStep, Step } from "../api/client";
 import type { LinePlace, StepChange } from "../api/edits";
 import type { WedgeSettings } from "../api/turns";
 import type { Worksheet as WorksheetStore } from "../api/worksheet";
+import type { Compared } from "../features/history";
+import { type Copied, CopyTo } from "../features/jobs";
 import { Pictures, Transport, useSession } from "../features/listen";
-import { PrepareStrip, QuestionPanel } from "../features/prepare";
-import { SourcePanel, Sources, type Uploads } from "../features/sources";
-import { AddTurn, kindOf, LineMenu, Place, TurnPanel, useHushes } from "../features/turns";
+import { PrepareStrip } from "../features/prepare";
+import { Sources, type Uploads } from "../features/sources";
+import { kindOf, Place, useHushes } from "../features/turns";
 import { clipNames, Worksheet } from "../features/worksheet";
 import { tellProblem } from "../shared/notices";
 import { Splitter, useSplit } from "../shared/Splitter";
+import { AddLine } from "./AddLine";
+import { Aside } from "./Aside";
 import { useChosen, usePictureInAddress } from "./address";
 import { lanesOf } from "./lanes";
-import { addSteps, choicesBefore, setInputs } from "./lineEdits";
+import { addSteps, setInputs } from "./lineEdits";
+import { useEarlier } from "./useEarlier";
 import { useLines } from "./useLines";
 import { useQuestions } from "./useQuestions";
 import { useWorkbenchKeys } from "./useWorkbenchKeys";
 
-type Props = { job: Job; edits: WorksheetStore; uploads: Uploads };
+type Props = {
+  job: Job;
+  edits: WorksheetStore;
+  uploads: Uploads;
+  /** A line of an earlier version that is heard against what it is now. */
+  compared: Compared | null;
+  onCompare: (line: Compared | null) => void;
+};
 
 /** Per cent of the height, until the splitter is moved. */
 const WORKSHEET_SHARE = 42;
 const LABELS = ["In", "Out", "In − Out"] as const;
+const VERSIONS = ["Then", "Now", "Then − Now"] as const;
 
-export function Workbench({ job: current, edits, uploads }: Props) {
+export function Workbench({ job: current, edits, uploads, compared, onCompare }: Props) {
   const { stepId, chosen, chooseLine: goToLine, chooseFiles } = useChosen(current);
   // While a question is asked, what is shown and heard is the job with its answer.
   const asked = useQuestions(current, edits);
-  const { close, tried } = asked;
+  const earlier = useEarlier(current, compared);
+  const tried = asked.tried ?? earlier.job;
+  const close = () => {
+    asked.close();
+    onCompare(null);
+  };
   const job = tried ?? current;
   const chooseLine = (line: string | null) => {
     close();
@@ -46,6 +64,7 @@ export function Workbench({ job: current, edits, uploads }: Props) {
   });
   usePictureInAddress();
   const [coming, setComing] = useState<string | null>(null);
+  const [copied, setCopied] = useState<Copied | null>(null);
   const [filter, setFilter] = useState("");
   const names = useMemo(() => clipNames(job), [job]);
   const clips = useMemo(
@@ -71,18 +90,21 @@ export function Workbench({ job: current, edits, uploads }: Props) {
     setComing(null);
   }, [job.steps, coming, goToLine]);
 
-  const [input, output] = useMemo(() => lanesOf(step, shownFiles, clips), [step, shownFiles, clips]);
+  const chosenLanes = useMemo(() => lanesOf(step, shownFiles, clips), [step, shownFiles, clips]);
+  const [input, output] = compared ? earlier.lanes : chosenLanes;
 
   const chooseSources = (refs: string[]) => {
     close();
     chooseFiles(refs);
     setComing(null);
   };
-  const add = (steps: NewStep[], place?: LinePlace) => {
+  /** The last line that an edit adds is chosen. */
+  const adding = (edit: Promise<Job>) => {
     const before = new Set(job.steps.map((one) => one.id));
     const added = (after: Job) => setComing(after.steps.findLast((one) => !before.has(one.id))?.id ?? null);
-    return addSteps(edits, steps, place).then(added, tellProblem);
+    return edit.then(added, tellProblem);
   };
+  const add = (steps: NewStep[], place?: LinePlace) => adding(addSteps(edits, steps, place));
   const session = useSession();
   const [share, setShare] = useSplit("worksheet", WORKSHEET_SHARE);
   const selected = useCallback(() => session.selected, [session]);
@@ -102,7 +124,7 @@ export function Workbench({ job: current, edits, uploads }: Props) {
     edits.do({ kind: "change", step: id, change, gesture });
   const rate = input?.clips[0]?.rate ?? 48_000;
   // What is only tried is not changed: it is taken first.
-  const own = asked.asking ? null : step;
+  const own = asked.asking || compared ? null : step;
   const overlay = own && kindOf(own.turn).overlay;
   const wedge = (own && overlay?.wedge(own.turn, rate)) ?? null;
   const moveWedge = (change: Partial<WedgeSettings>) => {
@@ -117,7 +139,7 @@ export function Workbench({ job: current, edits, uploads }: Props) {
       line,
       line.inputs.map((one, n) => (n === input ? ref : one)),
     );
-  const labels = step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
+  const labels = compared ? VERSIONS : step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
   useLayoutEffect(
@@ -155,7 +177,7 @@ export function Workbench({ job: current, edits, uploads }: Props) {
   );
   const worksheet = (
     <Worksheet
-      job={job}
+      job={compared ? current : job}
       current={asked.asking ? (step?.id ?? null) : stepId}
       selected={asked.asking ? (step ? [step.id] : []) : lines.selected}
       onSelect={lines.select}
@@ -165,25 +187,29 @@ export function Workbench({ job: current, edits, uploads }: Props) {
       share={share}
       top={
         !asked.asking && (
-          <PrepareStrip job={job} names={names} onAdd={(steps) => void add(steps)} onAsk={asked.begin} />
+          <PrepareStrip
+            job={current}
+            names={names}
+            onAdd={(steps) => void add(steps)}
+            onAsk={() => {
+              onCompare(null);
+              asked.begin();
+            }}
+          />
         )
       }
     >
       {!asked.asking && (
-        <AddTurn
-          chosen={
-            lines.inserting?.side === "before"
-              ? lookup(lines.inserting.step.inputs)
-              : step
-                ? step.outputs
-                : lookup(chosen)
-          }
-          place={lines.inserting && `Insert ${lines.inserting.side} line ${lines.inserting.line}`}
-          onClose={lines.stopInserting}
-          groups={job.groups}
-          selected={selected}
+        <AddLine
+          job={job}
+          lines={lines}
+          step={step}
+          files={lookup(chosen)}
+          lookup={lookup}
           input={turnInput}
-          onAdd={(steps) => void add(steps, lines.place)}
+          selected={selected}
+          onSteps={(steps) => void add(steps, lines.place)}
+          onRecipe={(recipe, refs, by) => void adding(edits.edit({ kind: "recipe", recipe, refs, by }))}
         />
       )}
     </Worksheet>
@@ -199,54 +225,27 @@ export function Workbench({ job: current, edits, uploads }: Props) {
             <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} />
           </Flex>
         </Flex>
-        {asked.asking && (
-          <QuestionPanel
-            question={asked.question}
-            name={asked.question?.inputs.map((ref) => names.get(ref)).join(" + ") ?? ""}
-            number={asked.number}
-            of={asked.of}
-            step={asked.step}
-            onTake={asked.take}
-            onDismiss={asked.dismiss}
-            onBack={asked.back}
-            onClose={close}
-          />
-        )}
-        {source && file && !asked.asking && (
-          <SourcePanel
+        <Place value={place}>
+          <Aside
             job={job}
-            source={file}
+            names={names}
+            edits={edits}
+            asked={asked}
+            compared={compared}
+            earlier={earlier}
+            lines={lines}
+            file={source && file}
+            line={step && panel}
+            onChange={changeStep}
             onSteps={(steps) => void add(steps)}
             onArchive={archive}
-            onDelete={(source) => edits.do({ kind: "deleteSource", source })}
-            onReplace={(source, by) => edits.do({ kind: "replaceSource", source, by })}
-            onPair={(members, together) => edits.do({ kind: "pair", members, together })}
+            onClose={close}
+            chosen={job.sources.filter((one) => chosen.includes(one.ref)).map((one) => one.id)}
+            onCopy={setCopied}
           />
-        )}
-        {step && panel && !asked.asking && (
-          <Place value={place}>
-            <TurnPanel
-              step={panel}
-              names={names}
-              onChange={(change) =>
-                change.inputs && !change.turn
-                  ? void setInputs(edits, panel, change.inputs)
-                  : changeStep(panel.id, change)
-              }
-              choices={() => choicesBefore(job, panel.id)}
-              menu={
-                <LineMenu
-                  count={lines.selected.length}
-                  bypassed={lines.bypassed}
-                  canBypass={lines.canBypass}
-                  onCommand={lines.command}
-                />
-              }
-              onSteps={(steps) => void add(steps)}
-            />
-          </Place>
-        )}
+        </Place>
       </Flex>
+      <CopyTo job={current} copied={copied} onClose={() => setCopied(null)} />
       <Transport />
     </Flex>
   );

@@ -21,6 +21,7 @@ type Given = {
 export function useLines({ job, current, choose, edits, type }: Given) {
   const { steps } = job;
   const [others, setOthers] = useState<readonly string[]>([]);
+  const [saving, setSaving] = useState(false);
   const [side, setSide] = useState<Inserting["side"] | null>(null);
   const anchor = useRef(current);
   const selected = useMemo(
@@ -71,7 +72,7 @@ export function useLines({ job, current, choose, edits, type }: Given) {
   };
   const bypassed =
     selected.length > 0 && steps.every(({ id, bypassed }) => bypassed || !selected.includes(id));
-  const command = (command: LineCommand) => {
+  const command = (command: Exclude<LineCommand, "copy">) => {
     switch (command) {
       case "before":
       case "after":
@@ -79,6 +80,8 @@ export function useLines({ job, current, choose, edits, type }: Given) {
       case "up":
       case "down":
         return move(command === "up" ? -1 : 1);
+      case "recipe":
+        return setSaving(true);
       default:
         return edit(command);
     }
@@ -91,6 +94,9 @@ export function useLines({ job, current, choose, edits, type }: Given) {
     place,
     bypassed,
     canBypass: steps.every(({ id, one_to_one }) => one_to_one || !selected.includes(id)),
+    savable: steps.every(({ id, waits_for }) => waits_for === null || !selected.includes(id)),
+    saving,
+    stopSaving: () => setSaving(false),
     toggleBypass: () => edit(bypassed ? "enable" : "bypass"),
     stopInserting: () => setSide(null),
   };

@@ -9,16 +9,19 @@ type Props = {
   /** An alert asks before something is done that cannot be undone. */
   alert?: boolean;
   footer?: ReactNode;
+  /** Where the keys go when it closes, where that is not back to where they came from. */
+  finalFocus?: () => HTMLElement | null;
   children: ReactNode;
 };
 
-export function Sheet({ title, open, onClose, alert = false, footer, children }: Props) {
+export function Sheet({ title, open, onClose, alert = false, footer, finalFocus, children }: Props) {
   return (
     <Dialog.Root
       role={alert ? "alertdialog" : "dialog"}
       open={open}
       onOpenChange={(change) => !change.open && onClose()}
       placement="top"
+      {...(finalFocus && { finalFocusEl: finalFocus })}
       scrollBehavior="inside"
       size={alert ? "sm" : "lg"}
     >

@@ -32,11 +32,15 @@ export function OfferButton(props: ButtonProps) {
 }
 
 /** The pane on the right, about what is chosen. */
-export function AsidePane({ label, children }: { label: string; children: ReactNode }) {
+export function AsidePane({ label, id, children }: { label: string; id?: string; children: ReactNode }) {
   return (
     <Flex
       as="aside"
       aria-label={label}
+      id={id}
+      // It may be given the keys, which are then those of the page.
+      tabIndex={-1}
+      outline="none"
       direction="column"
       gap={3}
       w={{ base: "300px", "2xl": "360px" }}

@@ -6,6 +6,7 @@ import { client, type Delivery, type Job, type Order, type PlannedFile } from ".
 import { clip, job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
+import { PLAIN } from "./NameChoice";
 
 vi.mock("../../api/actions", async (original) => ({
   ...(await original<object>()),
@@ -49,7 +50,7 @@ const planOf = (refs: string[], range: Order["range"] = null) => [
   "planned",
   "j",
   "r",
-  { refs, depth: "same", dither: true, range, rest: false },
+  { refs, depth: "same", dither: true, range, rest: false, container: "wav", naming: PLAIN },
 ];
 const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   ref,
@@ -60,6 +61,7 @@ const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   bytes: 1,
   dithered: false,
   outside: null,
+  refused: null,
   ...more,
 });
 
@@ -86,6 +88,8 @@ it("delivers what nobody goes on with, at the revision that is shown", async () 
       dither: true,
       range: null,
       rest: false,
+      container: "wav",
+      naming: PLAIN,
       revision: "r4",
     }),
   );
@@ -105,6 +109,8 @@ it("delivers what is chosen, as it is chosen", async () => {
       dither: false,
       range: null,
       rest: false,
+      container: "wav",
+      naming: PLAIN,
       revision: "r",
     }),
   );
@@ -221,7 +227,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
   expect(await screen.findByText("bell has no recorded start time")).toBeTruthy();
   expect(screen.getByText("10:00:01.000").closest("tr")?.textContent).toContain("2.00 s");
   expect((screen.getByRole("button", { name: "Deliver 3 files" }) as HTMLButtonElement).disabled).toBe(true);
-  expect(screen.getByText("2 files can’t be cut to this range.")).toBeTruthy();
+  expect(screen.getByText("2 files can’t be delivered with these settings.")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Leave them out" }));
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() =>
@@ -231,7 +237,45 @@ it("says which files have nothing in the range, and leaves them out", async () =
       dither: true,
       range: RANGE,
       rest: false,
+      container: "wav",
+      naming: PLAIN,
       revision: "r",
+    }),
+  );
+});
+
+it("says which files a format can't hold, and leaves them out", async () => {
+  const { tell } = view(job([mergeStep(), splitStep()], { ends: ["step:m:0", "step:s:0"] }));
+  fireEvent.change(screen.getByLabelText("Format"), { target: { value: "flac" } });
+  const key = planOf(["step:m:0", "step:s:0"]);
+  await tell(
+    [...key.slice(0, 3), { ...(key[3] as object), container: "flac" }],
+    [
+      planned("step:m:0", { file: "bell.flac", refused: "FLAC holds integers of up to 24 bits" }),
+      planned("step:s:0", { file: "sea_L.flac", bytes: 96_044 }),
+    ],
+  );
+  expect(screen.getByText("FLAC holds integers of up to 24 bits")).toBeTruthy();
+  expect(screen.getByText("up to 96 kB")).toBeTruthy();
+  const deliver = () => screen.getByText(/^Deliver [0-9] files?/).closest("button") as HTMLButtonElement;
+  expect(deliver().disabled).toBe(true);
+  await act(async () => screen.getByText("Leave it out").click());
+  expect(deliver().textContent).toBe("Deliver 1 file");
+});
+
+it("builds a pattern for the names from its places, and delivers by it", async () => {
+  const { ordered } = view(job([mergeStep()]));
+  const field = screen.getByLabelText("Pattern of the file names") as HTMLInputElement;
+  fireEvent.change(field, { target: { value: "_{name}" } });
+  field.setSelectionRange(0, 0);
+  fireEvent.click(screen.getByText("{n:03}"));
+  expect(field.value).toBe("{n:03}_{name}");
+  fireEvent.change(screen.getByLabelText("Case of the letters"), { target: { value: "lower" } });
+  fireEvent.change(screen.getByLabelText("Spaces in the names"), { target: { value: "underscore" } });
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
+  await waitFor(() =>
+    expect(ordered()).toMatchObject({
+      naming: { pattern: "{n:03}_{name}", case: "lower", spaces: "underscore" },
     }),
   );
 });

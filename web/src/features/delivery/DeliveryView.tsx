@@ -2,7 +2,7 @@
 import { Box, Checkbox, Flex, Table, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useState } from "react";
 import { useDeliver } from "../../api/actions";
-import type { Clip, DeliveryRange, Depth, Job, PlannedFile } from "../../api/client";
+import type { Clip, Container, DeliveryRange, Depth, Job, PlannedFile } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { Select, Toggle } from "../../shared/fields";
@@ -11,7 +11,9 @@ import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
 import type { SelectedRange } from "../../shared/places";
+import { useSettled } from "../../shared/settled";
 import { DeliveryCard } from "./DeliveryCard";
+import { NameChoice, PLAIN } from "./NameChoice";
 import { RangeChoice } from "./RangeChoice";
 
 const DEPTHS: readonly (readonly [Depth, string])[] = [
@@ -21,6 +23,14 @@ const DEPTHS: readonly (readonly [Depth, string])[] = [
   ["32", "32 bit"],
   ["float", "32 bit float"],
 ];
+
+const FORMATS: readonly (readonly [Container, string])[] = [
+  ["wav", "WAV"],
+  ["flac", "FLAC"],
+  ["aiff", "AIFF"],
+];
+
+const TYPING = 400; // milliseconds
 
 /** `changing` says that an edit is on its way: what would be delivered is about to be another. */
 type Props = {
@@ -36,20 +46,25 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
   const [refs, setRefs] = useState<string[]>(job.ends);
   const [depth, setDepth] = useState<Depth>("same");
+  const [container, setContainer] = useState<Container>("wav");
+  const [naming, setNaming] = useState(PLAIN);
+  // While a pattern is typed, half a brace is no mistake.
+  const typed = useSettled(naming, job.id, TYPING);
   const ends = job.ends.join(" ");
   // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
   useEffect(() => setRefs(ends ? ends.split(" ") : []), [ends]);
   const [dither, setDither] = useState(true);
   const [rest, setRest] = useState(false);
   const unused = useMemo(() => unusedFiles(job), [job]);
-  const planned = usePlannedFiles(job, { refs, depth, dither, range, rest });
+  const planned = usePlannedFiles(job, { refs, depth, dither, range, rest, container, naming: typed });
   const deliveries = useDeliveries(job.id);
   const deliver = useDeliver(job);
   const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
-  const outside = refs.filter((ref) => file(ref)?.outside);
-  const start = () => deliver.mutate({ refs, depth, dither, range, rest }, { onError: tellProblem });
+  const impossible = refs.filter((ref) => file(ref)?.outside ?? file(ref)?.refused);
+  const start = () =>
+    deliver.mutate({ refs, depth, dither, range, rest, container, naming }, { onError: tellProblem });
   const files = refs.length + (rest ? unused : 0);
 
   if (results.length === 0 && unused === 0)
@@ -63,12 +78,21 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
             Files to deliver
           </PageHeading>
-          <Text color="fg.quiet">WAV files in their own folder, with their timestamps.</Text>
+          <Text color="fg.quiet">
+            {container === "wav"
+              ? "In their own folder, with their timestamps and other chunks."
+              : "In their own folder. Tags are kept; what the format can’t store is listed."}
+          </Text>
         </Box>
         <Flex gap={3} align="center">
-          <Text color="fg.quiet" flexShrink={0}>
-            Bit depth
-          </Text>
+          <Select
+            label="Format"
+            value={container}
+            options={FORMATS}
+            onChange={setContainer}
+            size="sm"
+            width="5.5rem"
+          />
           <Select
             label="Bit depth"
             value={depth}
@@ -80,13 +104,14 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           <Toggle label="Dither" on={dither} onChange={setDither} />
           <PrimaryButton
             onClick={start}
-            disabled={files === 0 || outside.length > 0}
+            disabled={files === 0 || impossible.length > 0}
             loading={changing || deliver.isPending}
           >
             Deliver {count(files, "file")}
           </PrimaryButton>
         </Flex>
       </Flex>
+      <NameChoice naming={naming} onNaming={setNaming} />
       <RangeChoice
         range={range}
         clips={results.filter((clip) => refs.includes(clip.ref))}
@@ -102,16 +127,18 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           />
         </Box>
       )}
-      {outside.length > 0 && (
+      {impossible.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
-          <Text color="trouble">{count(outside.length, "file")} can’t be cut to this range.</Text>
+          <Text color="trouble">
+            {count(impossible.length, "file")} can’t be delivered with these settings.
+          </Text>
           <QuietButton
             color="fg"
             borderWidth={1}
             borderColor="line"
-            onClick={() => setRefs((all) => all.filter((ref) => !outside.includes(ref)))}
+            onClick={() => setRefs((all) => all.filter((ref) => !impossible.includes(ref)))}
           >
-            Leave {outside.length === 1 ? "it" : "them"} out
+            Leave {impossible.length === 1 ? "it" : "them"} out
           </QuietButton>
         </Flex>
       )}
@@ -133,6 +160,7 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
               clip={clip}
               chosen={refs.includes(clip.ref)}
               file={file(clip.ref) ?? null}
+              atMost={container !== "wav"}
               onToggle={() => toggle(clip.ref)}
             />
           ))}
@@ -164,9 +192,12 @@ function ResultRow(props: {
   chosen: boolean;
   /** What would be written; null while that is worked out, or where it is not chosen. */
   file: PlannedFile | null;
+  /** Its size depends on what is in it. */
+  atMost: boolean;
   onToggle: () => void;
 }) {
-  const { clip, chosen, file } = props;
+  const { clip, chosen, file, atMost } = props;
+  const impossible = file?.outside ?? file?.refused;
   const name = file?.file ?? clip.name;
   const { frames, start_time } = file ?? clip;
   return (
@@ -183,15 +214,15 @@ function ResultRow(props: {
       <Table.Cell>
         {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
       </Table.Cell>
-      {file?.outside ? (
+      {impossible ? (
         <Table.Cell colSpan={3} color="trouble">
-          {file.outside}
+          {impossible}
         </Table.Cell>
       ) : (
         <>
           <Table.Cell>{duration(frames, clip.rate)}</Table.Cell>
           <Table.Cell>{start_time === null ? "–" : clock(start_time / clip.rate)}</Table.Cell>
-          <Table.Cell>{file && bytes(file.bytes)}</Table.Cell>
+          <Table.Cell>{file && `${atMost ? "up to " : ""}${bytes(file.bytes)}`}</Table.Cell>
         </>
       )}
     </Table.Row>

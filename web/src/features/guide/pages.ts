@@ -28,6 +28,7 @@ const ORDER = [
   "two-microphones",
   "voice",
   "range",
+  "recipes",
   "null",
   "deliver",
 ];

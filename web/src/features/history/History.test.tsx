@@ -15,6 +15,8 @@ const revision = (number: number, more: Partial<Revision> = {}): Revision =>
     ...more,
   }) as Revision;
 
+const said = (sentence: string, step: string | null) => ({ sentence, step, made_then: true, made_now: true });
+
 /** The history of a job, and what it asks for. */
 async function history(...revisions: Revision[]) {
   const onRestore = vi.fn();
@@ -22,7 +24,17 @@ async function history(...revisions: Revision[]) {
     .spyOn(client, "PATCH")
     .mockImplementation((async () => ({ data: {}, response: new Response() })) as never);
   vi.spyOn(client, "GET").mockImplementation((() => new Promise(() => {})) as never);
-  const shown = show(<History job="j" onRestore={onRestore} open onClose={() => {}} />);
+  const [onHear, onRestoreLine] = [vi.fn(), vi.fn()];
+  const shown = show(
+    <History
+      job="j"
+      onRestore={onRestore}
+      onRestoreLine={onRestoreLine}
+      onHear={onHear}
+      open
+      onClose={() => {}}
+    />,
+  );
   await act(async () => shown.queries.setQueryData(["revisions", "j"], revisions));
   type Asked = [path: string, given: { params: { path: { revision_id: string } }; body: { name: unknown } }];
   const named = () =>
@@ -31,7 +43,7 @@ async function history(...revisions: Revision[]) {
       name: body.name,
     }));
   const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
-  return { onRestore, named, tell };
+  return { onRestore, onHear, onRestoreLine, named, tell };
 }
 
 it("shows where one is, and goes to any other state", async () => {
@@ -70,13 +82,28 @@ it("asks for nothing where a name stays what it was", async () => {
 
 it("says in words what a version changed, and what has changed since", async () => {
   const head = revision(3, { is_head: true, parent: "r2" });
-  const { tell } = await history(head, revision(2, { parent: "r1" }));
-  await tell(["changes", "j", "r2", null], ["Line 1: width 1.2 → 1.5"]);
-  await tell(["changes", "j", "r3", "r2"], ["Line 2 added: song swap", "sea archived"]);
+  const { tell, onHear, onRestoreLine } = await history(head, revision(2, { parent: "r1" }));
+  await tell(["changes", "j", "r2", null], [said("Line 1: width 1.2 → 1.5", "a")]);
+  await tell(
+    ["changes", "j", "r3", "r2"],
+    [
+      said("Line 1: width 1.5 → 1.7", "a"),
+      { ...said("Line 2 added: song swap", "b"), made_then: false },
+      said("sea archived", null),
+    ],
+  );
   const compare = screen.getAllByText("Compare").at(-1) as Element;
   fireEvent.click(compare);
   expect(screen.getByRole("group", { name: "Changed" }).textContent).toContain("Line 1: width 1.2 → 1.5");
   expect(screen.getByRole("group", { name: "Since then" }).textContent).toContain("sea archived");
+  // Of what is compared with the current version, a line that made something then can be heard and restored.
+  expect(screen.getAllByText("Hear")).toHaveLength(1);
+  fireEvent.click(screen.getByText("Hear"));
+  expect(onHear.mock.calls).toEqual([
+    [{ revision: "r2", number: 2, step: "a", sentence: "Line 1: width 1.5 → 1.7" }],
+  ]);
+  fireEvent.click(screen.getByText("Restore this line"));
+  expect(onRestoreLine.mock.calls).toEqual([["r2", "a"]]);
   fireEvent.click(compare);
   expect(screen.queryByRole("group", { name: "Changed" })).toBeNull();
 });

@@ -1,23 +1,33 @@
 /** Every revision of the worksheet. Going back loses nothing; a name makes one a checkpoint. */
 
-import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNameRevision } from "../../api/actions";
 import type { Revision } from "../../api/client";
 import { useChanges, useRevisions } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { dateTime } from "../../shared/format";
+import { NameField } from "../../shared/NameField";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
+import { type Compared, PANE } from "./ComparePanel";
 
-type Props = { job: string; onRestore: (revision: string) => void; open: boolean; onClose: () => void };
+type Props = {
+  job: string;
+  onRestore: (revision: string) => void;
+  onRestoreLine: (revision: string, step: string) => void;
+  onHear: (compared: Compared) => void;
+  open: boolean;
+  onClose: () => void;
+};
 
-export function History({ job, onRestore, open, onClose }: Props) {
+export function History({ job, onRestore, onRestoreLine, onHear, open, onClose }: Props) {
   const revisions = useRevisions(job);
   const name = useNameRevision(job);
   return (
-    <Sheet title="History" open={open} onClose={onClose}>
+    // Whoever goes to hear something plays and compares next.
+    <Sheet title="History" open={open} onClose={onClose} finalFocus={() => document.getElementById(PANE)}>
       <Text color="fg.quiet" mb={3}>
         Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
         checkpoint; one is made before files are archived, replaced or deleted.
@@ -31,7 +41,9 @@ export function History({ job, onRestore, open, onClose }: Props) {
           key={revision.id}
           job={job}
           revision={revision}
-          head={revisions.data.find((one) => one.is_head)?.id ?? null}
+          all={revisions.data}
+          onRestoreLine={onRestoreLine}
+          onHear={onHear}
           onGo={() => onRestore(revision.id)}
           onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
         />
@@ -43,18 +55,21 @@ export function History({ job, onRestore, open, onClose }: Props) {
 type LineProps = {
   job: string;
   revision: Revision;
-  /** The version that is shown. */
-  head: string | null;
+  all: readonly Revision[];
+  onRestoreLine: Props["onRestoreLine"];
+  onHear: Props["onHear"];
   onGo: () => void;
   onName: (name: string | null) => void;
 };
 
-function Line({ job, revision, head, onGo, onName }: LineProps) {
-  const [text, setText] = useState<string | null>(null);
+function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineProps) {
+  const head = all.find((one) => one.is_head)?.id ?? null;
+  const parent = all.find((one) => one.id === revision.parent) ?? null;
+  const [naming, setNaming] = useState(false);
   const [compared, setCompared] = useState(false);
-  const keep = () => {
-    if (text !== null && text.trim() !== (revision.name ?? "")) onName(text.trim() || null);
-    setText(null);
+  const keep = (text: string) => {
+    if (text !== (revision.name ?? "")) onName(text || null);
+    setNaming(false);
   };
   return (
     <Flex
@@ -69,21 +84,8 @@ function Line({ job, revision, head, onGo, onName }: LineProps) {
         {revision.number}
       </Text>
       <Box flex={1} minW={0}>
-        {text !== null ? (
-          <Input
-            size="xs"
-            autoFocus
-            value={text}
-            aria-label="Checkpoint name"
-            onChange={(event) => setText(event.target.value)}
-            onBlur={keep}
-            onKeyDown={(event) => {
-              if (event.key !== "Enter") return;
-              // Else the same press would also push the button that has the focus next.
-              event.preventDefault();
-              keep();
-            }}
-          />
+        {naming ? (
+          <NameField label="Checkpoint name" value={revision.name ?? ""} onKeep={keep} />
         ) : (
           <Text truncate fontWeight={revision.name ? 700 : 400}>
             {revision.name ?? revision.label}
@@ -95,9 +97,27 @@ function Line({ job, revision, head, onGo, onName }: LineProps) {
         </Text>
         {compared && (
           <>
-            {revision.parent && <Changes job={job} revision={revision.id} since={null} title="Changed" />}
+            {revision.parent && (
+              <Changes
+                job={job}
+                revision={revision.id}
+                since={null}
+                title="Changed"
+                then={revision.is_head ? parent : null}
+                onRestoreLine={onRestoreLine}
+                onHear={onHear}
+              />
+            )}
             {head && !revision.is_head && (
-              <Changes job={job} revision={head} since={revision.id} title="Since then" />
+              <Changes
+                job={job}
+                revision={head}
+                since={revision.id}
+                title="Since then"
+                then={revision}
+                onRestoreLine={onRestoreLine}
+                onHear={onHear}
+              />
             )}
           </>
         )}
@@ -111,9 +131,7 @@ function Line({ job, revision, head, onGo, onName }: LineProps) {
           Compare
         </QuietButton>
       )}
-      <QuietButton onClick={() => setText(revision.name ?? "")}>
-        {revision.name ? "Rename…" : "Name…"}
-      </QuietButton>
+      <QuietButton onClick={() => setNaming(true)}>{revision.name ? "Rename…" : "Name…"}</QuietButton>
       {revision.is_head ? (
         <Text w={24} textAlign="center" color="proved" fontSize="xs" whiteSpace="nowrap">
           current
@@ -127,8 +145,20 @@ function Line({ job, revision, head, onGo, onName }: LineProps) {
   );
 }
 
+type ChangesProps = {
+  job: string;
+  revision: string;
+  since: string | null;
+  title: string;
+  /** The earlier version, where the later one is the current one: its lines can be heard and restored. */
+  then: Revision | null;
+  onRestoreLine: Props["onRestoreLine"];
+  onHear: Props["onHear"];
+};
+
 /** What one version changed against another, line by line. */
-function Changes(props: { job: string; revision: string; since: string | null; title: string }) {
+function Changes(props: ChangesProps) {
+  const { then } = props;
   const { data, isError, refetch } = useChanges(props.job, props.revision, props.since, true);
   if (isError) return <Failed what="These versions can’t be compared." onRetry={() => void refetch()} />;
   return (
@@ -136,8 +166,23 @@ function Changes(props: { job: string; revision: string; since: string | null; t
       <Text color="fg.quiet">
         {data ? (data.length ? `${props.title}:` : `${props.title}: nothing`) : "…"}
       </Text>
-      {data?.map((sentence) => (
-        <Text key={sentence}>{sentence}</Text>
+      {data?.map(({ sentence, step, made_then }) => (
+        <Flex key={sentence} gap={1} align="baseline" justify="space-between">
+          <Text>{sentence}</Text>
+          {then && step && made_then && (
+            <Flex flexShrink={0}>
+              <QuietButton
+                size="2xs"
+                onClick={() => props.onHear({ revision: then.id, number: then.number, step, sentence })}
+              >
+                Hear
+              </QuietButton>
+              <QuietButton size="2xs" onClick={() => props.onRestoreLine(then.id, step)}>
+                Restore this line
+              </QuietButton>
+            </Flex>
+          )}
+        </Flex>
       ))}
     </Box>
   );

@@ -1,1 +1,2 @@
+export { type Compared, ComparePanel } from "./ComparePanel";
 export { History } from "./History";

@@ -23,6 +23,7 @@ type Props = {
 
 export function LaneFrame({ lane, picture, flush = false, beside, children }: Props) {
   const heard = useIsHeard(lane.label);
+  const [input, output] = useListen((state) => state.shown.labels);
   return (
     <Flex
       direction="column"
@@ -34,7 +35,7 @@ export function LaneFrame({ lane, picture, flush = false, beside, children }: Pr
     >
       <Flex gap={2} align="baseline" minW={0} ml={flush ? 0 : `-${GUTTER}px`}>
         <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
-          {lane.label}
+          {lane.label === "In" ? input : output}
         </Text>
         <Name>{laneName(lane)}</Name>
         {beside}

@@ -61,11 +61,15 @@ export function Facets({ facets, chosen, onChoose, onSteps, onArchive }: Props) 
             color="fg.quiet"
             ml="auto"
             onClick={() => {
-              onArchive(chosen.refs, chosen.id !== "archived");
+              onArchive(chosen.spare ?? chosen.refs, chosen.id !== "archived");
               onChoose(null);
             }}
           >
-            {chosen.id === "archived" ? "Restore" : "Archive"}
+            {chosen.id === "archived"
+              ? "Restore"
+              : chosen.spare
+                ? `Archive all but the first of each (${chosen.spare.length})`
+                : "Archive"}
           </Button>
         </Flex>
       )}

@@ -12,6 +12,8 @@ function panel(more: Parameters<typeof source>[2]) {
     onPair: vi.fn(),
     onDelete: vi.fn(),
     onReplace: vi.fn(),
+    onNote: vi.fn(),
+    onCopy: vi.fn(),
   };
   vi.stubGlobal("fetch", () => new Promise(() => {}));
   show(<SourcePanel job={job([], { sources: [shown] })} source={shown} {...calls} />);
@@ -38,7 +40,15 @@ it("lets a newer version take the place of a file that lines use, where it is al
   const gull = source("gull", 2);
   const others = [source("gull-2", 2), source("foot", 1), source("far", 2, { rate: 44_100 })];
   const onReplace = vi.fn();
-  const calls = { onSteps: vi.fn(), onArchive: vi.fn(), onPair: vi.fn(), onDelete: vi.fn(), onReplace };
+  const calls = {
+    onSteps: vi.fn(),
+    onArchive: vi.fn(),
+    onPair: vi.fn(),
+    onDelete: vi.fn(),
+    onNote: vi.fn(),
+    onCopy: vi.fn(),
+    onReplace,
+  };
   vi.stubGlobal("fetch", () => new Promise(() => {}));
   const draw = (steps: ReturnType<typeof splitStep>[]) => (
     <SourcePanel job={job(steps, { sources: [gull, ...others] })} source={gull} {...calls} />
@@ -50,4 +60,37 @@ it("lets a newer version take the place of a file that lines use, where it is al
   expect([...field.options].map((option) => option.text)).toEqual(["choose a newer version…", "gull-2"]);
   fireEvent.change(field, { target: { value: "gull-2" } });
   expect(onReplace).toHaveBeenCalledWith("gull", "gull-2");
+});
+
+it("tells of files with the same samples, and archives this one", () => {
+  const one = source("one", 2, { same_as: ["source:two"] });
+  const onArchive = vi.fn();
+  vi.stubGlobal("fetch", () => new Promise(() => {}));
+  const calls = {
+    onSteps: vi.fn(),
+    onPair: vi.fn(),
+    onDelete: vi.fn(),
+    onReplace: vi.fn(),
+    onNote: vi.fn(),
+    onCopy: vi.fn(),
+  };
+  const draw = (two: ReturnType<typeof source>) => (
+    <SourcePanel job={job([], { sources: [one, two] })} source={one} onArchive={onArchive} {...calls} />
+  );
+  const { again } = show(draw(source("two", 2)));
+  expect(screen.getByText("Identical to two, sample for sample.")).toBeTruthy();
+  fireEvent.click(screen.getByText("archive this file"));
+  expect(onArchive.mock.calls).toEqual([[["source:one"], true]]);
+  again(draw(source("two", 2, { archived: true })));
+  expect(screen.queryByTestId("same-samples")).toBeNull();
+});
+
+it("keeps a note when its field is left, and only a changed one", () => {
+  const { onNote } = panel({ note: "hum" });
+  const field = screen.getByLabelText("Note");
+  fireEvent.blur(field);
+  expect(onNote).not.toHaveBeenCalled();
+  fireEvent.change(field, { target: { value: "hum at 50 Hz" } });
+  fireEvent.blur(field);
+  expect(onNote.mock.calls).toEqual([["gull", "hum at 50 Hz"]]);
 });

@@ -1,29 +1,18 @@
 /** Everything known about one source: what was measured, what it carries, what belongs to it, what can be done. */
 
-import { Box, Flex, Text } from "@chakra-ui/react";
-import { ArrowLeftRight, Unlink } from "lucide-react";
+import { Box, Flex, Text, Textarea } from "@chakra-ui/react";
 import { useState } from "react";
-import type { FileFinding, Group, Job, Levels, Measures, NewStep, Source } from "../../api/client";
+import type { FileFinding, Job, NewStep, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
-import { SelectField } from "../../shared/fields";
-import {
-  bytes,
-  clock,
-  correlation,
-  decibels,
-  duration,
-  gainText,
-  kilohertz,
-  layout,
-  signed,
-  stored,
-} from "../../shared/format";
+import { Field, SelectField } from "../../shared/fields";
+import { bytes, clock, duration, kilohertz, layout, stored } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
-import { Name } from "../../shared/Name";
 import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
-import { groupStep, isRemark, remedySteps } from "./rows";
+import { InGroup } from "./InGroup";
+import { LevelTable } from "./LevelTable";
+import { isRemark, remedySteps } from "./rows";
 
 type Props = {
   job: Job;
@@ -34,9 +23,22 @@ type Props = {
   onDelete: (source: string) => void;
   /** Another file in its place, by its id. */
   onReplace: (source: string, by: string) => void;
+  onNote: (source: string, note: string) => void;
+  /** The selected files to another job. */
+  onCopy: () => void;
 };
 
-export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete, onReplace }: Props) {
+export function SourcePanel({
+  job,
+  source,
+  onSteps,
+  onArchive,
+  onPair,
+  onDelete,
+  onReplace,
+  onNote,
+  onCopy,
+}: Props) {
   const details = useSource(job.id, source.id);
   const [deleting, setDeleting] = useState(false);
   const group = job.groups.find((one) => one.members.includes(source.ref));
@@ -45,9 +47,12 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete,
     <AsidePane label="About this file">
       <PaneTitle
         right={
-          <QuietButton onClick={() => onArchive([source.ref], !source.archived)}>
-            {source.archived ? "Restore" : "Archive"}
-          </QuietButton>
+          <Flex>
+            <QuietButton onClick={onCopy}>Copy to…</QuietButton>
+            <QuietButton onClick={() => onArchive([source.ref], !source.archived)}>
+              {source.archived ? "Restore" : "Archive"}
+            </QuietButton>
+          </Flex>
         }
       >
         About this file
@@ -72,6 +77,7 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete,
         <Found key={finding.code} finding={finding} source={source.ref} onSteps={onSteps} />
       ))}
       {group && <InGroup job={job} group={group} onSteps={onSteps} onPair={onPair} />}
+      {source.same_as.length > 0 && <Twins job={job} source={source} onArchive={onArchive} />}
       {unclear && (
         <Box borderLeftWidth={3} borderColor="trouble" pl={3}>
           <Text>
@@ -91,6 +97,7 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete,
           ...(source.folder ? [["folder", source.folder] as const] : []),
         ]}
       />
+      <Note key={source.id} note={source.note} onKeep={(note) => onNote(source.id, note)} />
       {details.data ? (
         <>
           <LevelTable source={source} measures={details.data.measures} />
@@ -133,6 +140,40 @@ export function SourcePanel({ job, source, onSteps, onArchive, onPair, onDelete,
   );
 }
 
+/** Files that hold the same samples: one of them is enough. */
+function Twins({ job, source, onArchive }: Pick<Props, "job" | "source" | "onArchive">) {
+  const names = job.sources.filter((one) => source.same_as.includes(one.ref) && !one.archived);
+  if (!names.length || source.archived) return null;
+  return (
+    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid="same-samples">
+      <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
+      <OfferButton mt={1.5} onClick={() => onArchive([source.ref], true)}>
+        archive this file
+      </OfferButton>
+    </Box>
+  );
+}
+
+/** What is worth remembering about a file; kept when the field is left. */
+function Note({ note, onKeep }: { note: string; onKeep: (note: string) => void }) {
+  const [text, setText] = useState(note);
+  return (
+    <Field label="Note">
+      <Textarea
+        size="xs"
+        rows={text.includes("\n") ? 4 : 2}
+        maxLength={4000}
+        bg="raised"
+        borderColor="line"
+        placeholder="Anything worth remembering about this file"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => text !== note && onKeep(text)}
+      />
+    </Field>
+  );
+}
+
 /** A newer version of a file takes its place in every line that uses it. */
 function Replace({ job, source, onReplace }: Pick<Props, "job" | "source" | "onReplace">) {
   const others = job.sources.filter((one) => one.id !== source.id && !one.archived);
@@ -156,10 +197,6 @@ function usedBy(job: Job, ref: string): string {
     ? `Line ${lines[0]} uses it and will wait for another file. `
     : `Lines ${lines.join(", ")} use it and will wait for another file. `;
 }
-
-/** The members the other way round; those of mid and side stay as their names say, and are turned by a flag. */
-const exchanged = (group: Group) =>
-  group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
 
 /** The page of the guide that deals with a finding. */
 const GUIDE: Record<string, string> = {
@@ -203,116 +240,5 @@ function Found({
         )}
       </Flex>
     </Box>
-  );
-}
-
-const PAIRS = { sides: "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
-
-function InGroup(props: { job: Job; group: Group; onSteps: Props["onSteps"]; onPair: Props["onPair"] }) {
-  const { job, group, onSteps, onPair } = props;
-  const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
-  const places = group.kind === "layout" ? group.speakers : group.kind === "sides" ? ["L", "R"] : ["M", "S"];
-  return (
-    <Box bg="raised" borderRadius="md" p={3} data-testid="group">
-      <Text fontWeight={600} mb={1}>
-        {PAIRS[group.kind]}: {group.name}
-      </Text>
-      {(group.by_hand && group.kind === "mid-side" ? [...group.members].reverse() : group.members).map(
-        (ref, n) => (
-          <Flex key={ref} gap={2}>
-            <Text
-              w={8}
-              fontWeight={700}
-              color={places[n] === "L" ? "left" : places[n] === "R" ? "right" : "fg.quiet"}
-            >
-              {places[n]}
-            </Text>
-            <Name>{name(ref)}</Name>
-          </Flex>
-        ),
-      )}
-      {group.findings.map((finding) => (
-        <Text key={finding.code} mt={1.5} color="trouble" data-testid={`finding-${finding.code}`}>
-          {finding.message}
-        </Text>
-      ))}
-      <Flex mt={2} gap={1} wrap="wrap">
-        {!group.done && !group.refused && (
-          <OfferButton onClick={() => onSteps([groupStep(group)])}>{group.label}</OfferButton>
-        )}
-        {group.members.length === 2 && (
-          <QuietButton onClick={() => onPair(exchanged(group), true)}>
-            <ArrowLeftRight size={14} /> swap {group.kind === "mid-side" ? "M/S" : "L/R"}
-          </QuietButton>
-        )}
-        <QuietButton onClick={() => onPair(group.members, false)}>
-          <Unlink size={14} /> unpair
-        </QuietButton>
-      </Flex>
-    </Box>
-  );
-}
-
-const ROWS: readonly (readonly [string, (levels: Levels) => string])[] = [
-  ["peak (dBFS)", (l) => figure(l.peak_dbfs)],
-  ["true peak (dBTP)", (l) => figure(l.true_peak_dbtp)],
-  ["RMS (dBFS)", (l) => figure(l.rms_dbfs)],
-  ["loudness (LUFS)", (l) => figure(l.loudness_lufs)],
-  ["crest factor (dB)", (l) => figure(l.crest_db)],
-  ["DC offset (%)", (l) => signed(100 * l.dc, 3)],
-];
-const figure = (value: number | null) => (value === null ? "–" : signed(value));
-
-/** Levels of all of it and of each channel; of two channels, how they go together. */
-function LevelTable({ source, measures }: { source: Source; measures: Measures }) {
-  const columns =
-    source.channels === 1 ? [measures.whole] : [measures.whole, ...measures.channels.slice(0, 2)];
-  const heads =
-    source.channels === 2 ? ["all", "L", "R"] : ["all", ...(source.channels > 2 ? ["1", "2"] : [])];
-  const { sides } = measures;
-  return (
-    <>
-      <Box as="table" fontSize="xs" w="full" aria-label="Levels">
-        <thead>
-          <tr>
-            <td />
-            {heads.map((head) => (
-              <Box
-                as="th"
-                key={head}
-                textAlign="right"
-                color={head === "L" ? "left" : head === "R" ? "right" : "fg.quiet"}
-              >
-                {head}
-              </Box>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {ROWS.map(([name, read]) => (
-            <tr key={name}>
-              <Box as="td" color="fg.quiet">
-                {name}
-              </Box>
-              {columns.map((levels, n) => (
-                <Box as="td" key={heads[n]} textAlign="right" fontFamily="mono">
-                  {read(levels)}
-                </Box>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </Box>
-      {sides && (
-        <Facts
-          facts={[
-            ["correlation", correlation(sides.correlation)],
-            ["L/R balance", gainText(sides.balance_db)],
-            ["mono fold-down loss", decibels(sides.mono_fold_loss_db)],
-            ["side-to-mid ratio", gainText(sides.side_to_mid_db)],
-          ]}
-        />
-      )}
-    </>
   );
 }

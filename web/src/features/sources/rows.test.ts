@@ -121,3 +121,15 @@ it("says of a file which line was the first to use it", () => {
     ["gull", null],
   ]);
 });
+
+it("finds duplicates, of which the first stays, and files by their notes", () => {
+  const one = source("one", 2, { same_as: ["source:two"] });
+  const two = source("two", 2, { same_as: ["source:one"], note: "Second mic" });
+  const shown = { sources: [one, two, source("three")], groups: [], unclear: [], steps: [] };
+  const found = facets(shown).find(({ id }) => id === "duplicates");
+  expect(found).toMatchObject({ label: "Duplicates (1)", refs: [one.ref, two.ref], spare: [two.ref] });
+  const rows = arrange(shown, { filter: "second m", facet: null, sort: "came" });
+  expect(rows.map((row) => row.source.name)).toEqual(["two"]);
+  const apart = { ...shown, sources: [one, { ...two, archived: true }] };
+  expect(facets(apart).some(({ id }) => id === "duplicates")).toBe(false);
+});

@@ -46,7 +46,9 @@ export function arrange(
   const inFacet = facet && new Set(facet.refs);
   const shown = job.sources
     .filter((source) => (inFacet ? inFacet.has(source.ref) : !source.archived))
-    .filter((source) => `${source.folder}/${source.file}`.toLocaleLowerCase().includes(wanted))
+    .filter((source) =>
+      `${source.folder}/${source.file}\n${source.note}`.toLocaleLowerCase().includes(wanted),
+    )
     .sort(compare[sort]);
   const byRef = new Map(shown.map((source) => [source.ref, source]));
   const groupOf = new Map(job.groups.flatMap((group) => group.members.map((ref) => [ref, group] as const)));
@@ -99,6 +101,8 @@ export type Facet = {
   grave: boolean;
   refs: string[];
   action: { label: string; steps: NewStep[] } | null;
+  /** What is archived of it, where that is not all. */
+  spare?: string[];
 };
 
 /** What a finding offers, as lines on these inputs. */
@@ -176,6 +180,21 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
       action: steps.length && verb ? { label: `${verb} ${count(steps.length, "file")}`, steps } : null,
     });
   }
+  const places = new Map(live.map((source, n) => [source.ref, n]));
+  const twins = live.filter((source) => source.same_as.some((ref) => places.has(ref)));
+  // The first of each stays.
+  const spare = twins.filter(({ ref, same_as }) =>
+    same_as.some((other) => (places.get(other) ?? Infinity) < (places.get(ref) ?? 0)),
+  );
+  if (spare.length)
+    list.push({
+      id: "duplicates",
+      label: counted("Duplicates", spare.length),
+      grave: true,
+      refs: twins.map((source) => source.ref),
+      action: null,
+      spare: spare.map((source) => source.ref),
+    });
   if (job.unclear.length)
     list.push({
       id: "unclear",

@@ -1,6 +1,7 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { createRef } from "react";
 import { expect, it, vi } from "vitest";
+import type { Clip } from "../../api/client";
 import { clip } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { AddTurn } from "./AddTurn";
@@ -15,6 +16,8 @@ it("adds the turn whose name is typed, on Enter", () => {
       input={createRef()}
       place={null}
       onClose={() => {}}
+      recipes={[]}
+      onRecipe={() => {}}
       onAdd={onAdd}
     />,
   );
@@ -39,6 +42,8 @@ it("never takes another turn for one that is refused by its own name", () => {
       input={createRef()}
       place={null}
       onClose={() => {}}
+      recipes={[]}
+      onRecipe={() => {}}
       onAdd={onAdd}
     />,
   );
@@ -59,6 +64,8 @@ it("says which turns there are where none is called so", () => {
       input={createRef()}
       place={null}
       onClose={() => {}}
+      recipes={[]}
+      onRecipe={() => {}}
       onAdd={vi.fn()}
     />,
   );
@@ -68,4 +75,42 @@ it("says which turns there are where none is called so", () => {
   expect(screen.getByRole("status").textContent).toContain(
     "Select files first, then type one of merge, split, swap",
   );
+});
+
+it("offers recipes by any word of their name, and by role", async () => {
+  const onRecipe = vi.fn();
+  const input = createRef<HTMLInputElement>();
+  const recipe = {
+    id: "r1",
+    name: "Drums narrow",
+    created: "2026-09-14T19:42:10Z",
+    roles: ["left", "right"],
+    lines: ["merge"],
+    problem: null,
+  };
+  const field = (chosen: Clip[]) => (
+    <AddTurn
+      chosen={chosen}
+      groups={[]}
+      selected={() => null}
+      input={input}
+      place={null}
+      recipes={[recipe, { ...recipe, id: "r2", name: "Narrow later", problem: "This version can't read it" }]}
+      onRecipe={onRecipe}
+      onAdd={() => {}}
+      onClose={() => {}}
+    />
+  );
+  const { again } = show(field([]));
+  fireEvent.focus(screen.getByRole("combobox"));
+  fireEvent.change(screen.getByRole("combobox"), { target: { value: "narrow" } });
+  const option = () => screen.getByRole("option", { name: /Drums narrow/ });
+  expect(option().textContent).toContain("select files for left, right first");
+  expect(screen.queryByText("Narrow later")).toBeNull();
+  fireEvent.click(option());
+  expect(onRecipe).not.toHaveBeenCalled();
+  again(field([clip("kit_L"), clip("kit_R")]));
+  expect(option().textContent).toContain("recipe for left, right");
+  fireEvent.click(option());
+  expect(onRecipe.mock.calls).toEqual([["r1"]]);
 });

@@ -2,7 +2,7 @@
 import { Flex, Input, Text } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
 import { type KeyboardEvent, type RefObject, useState } from "react";
-import type { Clip, Group, NewStep } from "../../api/client";
+import type { Clip, Group, NewStep, Recipe } from "../../api/client";
 import { KeyCap } from "../../shared/chips";
 import type { SelectedRange } from "../../shared/places";
 import type { Offer } from "./kind";
@@ -20,10 +20,22 @@ type Props = {
   /** Where it goes, where that is not the end. */
   place: string | null;
   onAdd: (steps: NewStep[]) => void;
+  recipes: readonly Recipe[];
+  onRecipe: (recipe: string) => void;
   onClose: () => void;
 };
 
-export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose }: Props) {
+export function AddTurn({
+  chosen,
+  groups,
+  selected,
+  input,
+  place,
+  onAdd,
+  recipes,
+  onRecipe,
+  onClose,
+}: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
@@ -34,17 +46,18 @@ export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose
       return rank === null ? [] : [{ offer, rank: 2 * rank + (offer.refused ? 1 : 0) }];
     })
     .sort((a, b) => a.rank - b.rank)
-    .map(({ offer }) => offer);
+    .map(({ offer }) => turnItem(offer, () => onAdd(offer.steps)))
+    .concat(open && !place ? recipeItems(recipes, text, chosen.length > 0, onRecipe) : []);
   const close = () => {
     setText("");
     setOpen(false);
     setAt(0);
     input.current?.blur();
   };
-  const take = (offer: Offer | undefined) => {
+  const take = (offer: Item | undefined) => {
     if (!offer || offer.refused) return;
     // The place is forgotten when the field loses the focus.
-    onAdd(offer.steps);
+    offer.take();
     close();
   };
   const keys = (event: KeyboardEvent) => {
@@ -110,7 +123,7 @@ export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose
         >
           {offers.map((offer, n) => (
             <Flex
-              key={offer.name ?? offer.kind}
+              key={offer.key}
               id={`offer${n}`}
               ref={n === at ? seen : undefined}
               role="option"
@@ -128,7 +141,9 @@ export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose
               onPointerDown={(event) => event.preventDefault()}
               onClick={() => take(offer)}
             >
-              <Text fontWeight={700}>{offer.name ?? offer.kind}</Text>
+              <Text fontWeight={700} flexShrink={0} maxW="14rem" truncate>
+                {offer.name}
+              </Text>
               <Text color="fg.quiet" truncate>
                 {offer.refused ?? offer.label}
               </Text>
@@ -157,4 +172,34 @@ export function AddTurn({ chosen, groups, selected, input, place, onAdd, onClose
       )}
     </Flex>
   );
+}
+
+/** One of the things that can be added. */
+type Item = { key: string; name: string; label: string; refused: string | null; take: () => void };
+
+const turnItem = ({ name, kind, label, refused }: Offer, take: () => void): Item => ({
+  key: name ?? kind,
+  name: name ?? kind,
+  label,
+  refused,
+  take,
+});
+
+/** Recipes whose name, or a word of it, begins with what was typed; without anything typed all of them. */
+function recipeItems(
+  recipes: readonly Recipe[],
+  typed: string,
+  anyChosen: boolean,
+  onRecipe: (id: string) => void,
+): Item[] {
+  const text = typed.trim().toLowerCase();
+  const fits = ({ name, problem }: Recipe) =>
+    !problem && [name, ...name.split(/\s+/), "recipe"].some((word) => word.toLowerCase().startsWith(text));
+  return recipes.filter(fits).map(({ id, name, roles }) => ({
+    key: id,
+    name,
+    label: `recipe for ${roles.join(", ")}`,
+    refused: anyChosen ? null : `select files for ${roles.join(", ")} first`,
+    take: () => onRecipe(id),
+  }));
 }

@@ -4,7 +4,17 @@ import { ChevronDown } from "lucide-react";
 import { KeyCap } from "../../shared/chips";
 import { QuietButton } from "../../shared/parts";
 
-export type LineCommand = "before" | "after" | "duplicate" | "bypass" | "enable" | "up" | "down" | "remove";
+export type LineCommand =
+  | "before"
+  | "after"
+  | "duplicate"
+  | "bypass"
+  | "enable"
+  | "up"
+  | "down"
+  | "recipe"
+  | "copy"
+  | "remove";
 
 type Props = {
   /** How many lines it is for. */
@@ -12,10 +22,12 @@ type Props = {
   bypassed: boolean;
   /** Whether one file goes into each of them and one comes out. */
   canBypass: boolean;
+  /** Whether all of them have what goes into them. */
+  savable: boolean;
   onCommand: (command: LineCommand) => void;
 };
 
-export function LineMenu({ count, bypassed, canBypass, onCommand }: Props) {
+export function LineMenu({ count, bypassed, canBypass, savable, onCommand }: Props) {
   const lines = count > 1 ? ` ${count} lines` : "";
   const commands: (readonly [LineCommand, string, string, boolean])[] = [
     ["before", "Insert before…", "i", count === 1],
@@ -24,6 +36,8 @@ export function LineMenu({ count, bypassed, canBypass, onCommand }: Props) {
     ["duplicate", `Duplicate${lines}`, "", true],
     ["up", `Move${lines} up`, "Alt ↑", true],
     ["down", `Move${lines} down`, "Alt ↓", true],
+    ["recipe", "Save as recipe…", "", savable],
+    ["copy", `Copy${lines} to another job…`, "", savable],
     ["remove", `Remove${lines}`, "Delete", true],
   ];
   return (

@@ -1,0 +1,103 @@
+/** What the files are called: a pattern with places to fill in, seen in the list below while it is typed. */
+import { Button, Flex, Input, Text } from "@chakra-ui/react";
+import { useRef } from "react";
+import type { Naming } from "../../api/client";
+import { Select } from "../../shared/fields";
+
+const PLACES = ["name", "base", "suffix", "turn", "n:03", "job", "date", "rate", "depth"] as const;
+const MEANING: Record<(typeof PLACES)[number], string> = {
+  name: "the name in the worksheet",
+  base: "the name without the suffix its turn added",
+  suffix: "the suffix its turn added, such as _L",
+  turn: "what was done",
+  "n:03": "its number in the delivery, with three digits",
+  job: "the name of the job",
+  date: "the day of the delivery",
+  rate: "the sample rate in kHz",
+  depth: "the bit depth",
+};
+const CASES: readonly (readonly [Naming["case"], string])[] = [
+  ["keep", "case as is"],
+  ["lower", "lower case"],
+  ["upper", "upper case"],
+];
+const SPACES: readonly (readonly [Naming["spaces"], string])[] = [
+  ["keep", "spaces as is"],
+  ["underscore", "_ for spaces"],
+  ["hyphen", "- for spaces"],
+  ["none", "no spaces"],
+];
+
+export const PLAIN: Naming = { pattern: "{name}", case: "keep", spaces: "keep" };
+
+export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (naming: Naming) => void }) {
+  const field = useRef<HTMLInputElement>(null);
+  /** At the cursor, which stands after it then. */
+  const insert = (place: string) => {
+    const input = field.current;
+    if (!input) return;
+    const { selectionStart, selectionEnd, value } = input;
+    const from = selectionStart ?? value.length;
+    const pattern = `${value.slice(0, from)}{${place}}${value.slice(selectionEnd ?? from)}`;
+    onNaming({ ...naming, pattern });
+    requestAnimationFrame(() => {
+      input.focus();
+      input.setSelectionRange(from + place.length + 2, from + place.length + 2);
+    });
+  };
+  return (
+    <Flex direction="column" gap={2} mb={4}>
+      <Flex gap={3} align="center">
+        <Text color="fg.quiet" flexShrink={0} w="7rem">
+          File names
+        </Text>
+        <Input
+          ref={field}
+          size="sm"
+          maxLength={200}
+          fontFamily="mono"
+          bg="raised"
+          borderColor="line"
+          aria-label="Pattern of the file names"
+          value={naming.pattern}
+          onChange={(event) => onNaming({ ...naming, pattern: event.target.value })}
+        />
+        <Flex gap={2} flexShrink={0}>
+          <Select
+            label="Case of the letters"
+            value={naming.case}
+            options={CASES}
+            onChange={(value) => onNaming({ ...naming, case: value })}
+            size="sm"
+            width="8.5rem"
+          />
+          <Select
+            label="Spaces in the names"
+            value={naming.spaces}
+            options={SPACES}
+            onChange={(spaces) => onNaming({ ...naming, spaces })}
+            size="sm"
+            width="9.5rem"
+          />
+        </Flex>
+      </Flex>
+      <Flex gap={1} ml="7.75rem" role="group" aria-label="Insert into the names">
+        {PLACES.map((place) => (
+          <Button
+            key={place}
+            size="2xs"
+            variant="outline"
+            borderColor="line"
+            color="fg.quiet"
+            fontFamily="mono"
+            fontWeight={400}
+            title={MEANING[place]}
+            onClick={() => insert(place)}
+          >
+            {`{${place}}`}
+          </Button>
+        ))}
+      </Flex>
+    </Flex>
+  );
+}

@@ -1,0 +1,3 @@
+export type { ApplyRecipe } from "./Apply";
+export { Recipes } from "./Recipes";
+export { SaveRecipe } from "./SaveRecipe";

@@ -1,0 +1,65 @@
+/** The files that one belongs to by its name: merged, swapped, or unpaired by hand. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { ArrowLeftRight, Unlink } from "lucide-react";
+import type { Group, Job, NewStep } from "../../api/client";
+import { Name } from "../../shared/Name";
+import { OfferButton, QuietButton } from "../../shared/parts";
+import { groupStep } from "./rows";
+
+/** The members the other way round; those of mid and side stay as their names say, and are turned by a flag. */
+const exchanged = (group: Group) =>
+  group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
+
+const PAIRS = { sides: "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
+
+type Props = {
+  job: Job;
+  group: Group;
+  onSteps: (steps: NewStep[]) => void;
+  onPair: (members: string[], together: boolean) => void;
+};
+
+export function InGroup(props: Props) {
+  const { job, group, onSteps, onPair } = props;
+  const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
+  const places = group.kind === "layout" ? group.speakers : group.kind === "sides" ? ["L", "R"] : ["M", "S"];
+  return (
+    <Box bg="raised" borderRadius="md" p={3} data-testid="group">
+      <Text fontWeight={600} mb={1}>
+        {PAIRS[group.kind]}: {group.name}
+      </Text>
+      {(group.by_hand && group.kind === "mid-side" ? [...group.members].reverse() : group.members).map(
+        (ref, n) => (
+          <Flex key={ref} gap={2}>
+            <Text
+              w={8}
+              fontWeight={700}
+              color={places[n] === "L" ? "left" : places[n] === "R" ? "right" : "fg.quiet"}
+            >
+              {places[n]}
+            </Text>
+            <Name>{name(ref)}</Name>
+          </Flex>
+        ),
+      )}
+      {group.findings.map((finding) => (
+        <Text key={finding.code} mt={1.5} color="trouble" data-testid={`finding-${finding.code}`}>
+          {finding.message}
+        </Text>
+      ))}
+      <Flex mt={2} gap={1} wrap="wrap">
+        {!group.done && !group.refused && (
+          <OfferButton onClick={() => onSteps([groupStep(group)])}>{group.label}</OfferButton>
+        )}
+        {group.members.length === 2 && (
+          <QuietButton onClick={() => onPair(exchanged(group), true)}>
+            <ArrowLeftRight size={14} /> swap {group.kind === "mid-side" ? "M/S" : "L/R"}
+          </QuietButton>
+        )}
+        <QuietButton onClick={() => onPair(group.members, false)}>
+          <Unlink size={14} /> unpair
+        </QuietButton>
+      </Flex>
+    </Box>
+  );
+}
