@@ -10,7 +10,7 @@ export npm_config_loglevel := error
 export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-listening bench-lists learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-folder bench-listening bench-lists learn api screenshots \
 	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -124,11 +124,13 @@ build/openapi.json: $(shell find src -name '*.py') .stamps/python
 	@mkdir -p build
 	$(BIN)/python -m wedge_turn.api.openapi > $@
 
-# What is generated from the code and kept beside it: types of the API, documentation of the turns.
+# What is generated from the code and kept beside it: types of the API, documentation of the turns, schemas of files.
 api: build/openapi.json .stamps/node-dev
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
 	$(BIN)/python -m wedge_turn.core.turns.web > web/src/api/accepts.gen.ts
 	$(BIN)/python -m wedge_turn.core.turns.document > docs/turns.md
+	$(BIN)/python -m wedge_turn.core.schemas recipe > docs/recipe.schema.json
+	$(BIN)/python -m wedge_turn.core.schemas manifest > docs/manifest.schema.json
 
 bench: setup .stamps/dev
 	$(BIN)/python -m bench
@@ -136,6 +138,10 @@ bench: setup .stamps/dev
 # How long a setting takes to be heard, and what live pictures cost, in the browser.
 bench-listening: setup .stamps/dev .stamps/chromium
 	$(BIN)/python -m bench.listening
+
+# A whole folder by `prep` on one core and on all, and from the drop to its delivery in the browser.
+bench-folder: setup .stamps/dev .stamps/chromium
+	$(BIN)/python -m bench.folder
 
 # A job of many files and turns in the browser: opening it, keys in its lists, a page at rest.
 bench-lists: setup .stamps/dev .stamps/chromium

@@ -115,4 +115,4 @@ def edges(mixes: Sequence[Parts]) -> tuple[float, float]:
         ends = slice(0, RATE), slice(stop - start - RATE, stop - start)
         losses.append([sdr(part[1][end], whole[end]) - sdr(part[1][end], alone[end]) for end in ends])
     first, last = np.mean(losses, axis=0)
-    return float(first), float(last)
+    return round(float(first), 1) + 0.0, round(float(last), 1) + 0.0  # no −0.0

@@ -65,7 +65,7 @@ def main() -> None:
             ("wedge", "centre", PRESS, wedge),
         ):
             page.goto(page.url.split("?")[0])  # with the picture it opens with: a wedge leaves the map on the page
-            page.get_by_test_id("lane-out").or_(page.get_by_test_id("fan-out")).wait_for()
+            page.get_by_role("button", name="Play (Space)").wait_for()
             page.keyboard.press("/")
             page.keyboard.type("evening-song")
             page.get_by_role("grid", name="Files").get_by_role("row", name="evening-song").click()

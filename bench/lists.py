@@ -1,17 +1,19 @@
 """`make bench-lists`: a job of 500 files and 300 turns in Chromium at 1280x800: how long it takes to open, how long
-from a key in either list to the picture it draws, and what a page at rest costs.
+from a key in either list to the picture it draws, what a changed setting takes and adds, and what a page at rest costs.
 
 Files and turns come by the API. A key is measured from its press to the picture that shows it.
 """
 
 import io
 import json
+import sqlite3
 import statistics
 import subprocess
 import tempfile
 import time
 import urllib.request
 from contextlib import ExitStack
+from pathlib import Path
 from typing import Any, Final
 
 import numpy as np
@@ -20,6 +22,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.listening import asked, main_thread
 from bench.measuring import COMMAND
+from wedge_turn.store.database import FILE
 
 FILES: Final = 500
 TURNS: Final = 300
@@ -50,6 +53,7 @@ def main() -> None:
         )
         stack.callback(chromium.close)
         page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        edits(address, job, Path(folder))
         page.goto(address)  # what every page shares is here
         took = []
         for _ in range(5):
@@ -68,6 +72,31 @@ def main() -> None:
             )
         time.sleep(15)  # what the keys asked for has come and gone
         print(f"a page at rest: {at_rest(page):.2%} of a core on its main thread   wanted < 1%")
+
+
+def edits(address: str, job: str, data: Path) -> None:
+    """How long the server takes to answer a changed setting, and what its revision adds to the database."""
+    now = asked(f"{address}/api/jobs/{job}")
+    line, head = now["steps"][7], now["head"]
+    before, took = database_bytes(data), []
+    for n in range(KEYS):
+        body = {"base": head, "turn": {**line["turn"], "length": ("trim", "pad")[n % 2]}}
+        start = time.perf_counter()
+        changed = send(f"{address}/api/jobs/{job}/steps/{line['id']}", json.dumps(body).encode(), "PATCH")
+        took.append(time.perf_counter() - start)
+        head = changed["head"]
+    grown = (database_bytes(data) - before) / KEYS
+    print(f"a setting changed and answered: median {1000 * statistics.median(took):.0f} ms   wanted < 200 ms")
+    print(f"what a changed setting adds to the database: {grown / 1000:.1f} kB   wanted < 5 kB")
+
+
+def database_bytes(data: Path) -> int:
+    with sqlite3.connect(data / FILE) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        pages, free, size = (
+            connection.execute(f"PRAGMA {name}").fetchone()[0] for name in ("page_count", "freelist_count", "page_size")
+        )
+    return int((pages - free) * size)
 
 
 def pressed(page: Page, selector: str) -> list[float]:
@@ -113,8 +142,8 @@ def at_rest(page: Page, seconds: float = 10) -> float:
     return (worked() - before) / (time.perf_counter() - start)
 
 
-def send(url: str, body: bytes) -> dict[str, Any]:
-    request = urllib.request.Request(url, body, {"content-type": "application/json"})
+def send(url: str, body: bytes, method: str = "POST") -> dict[str, Any]:
+    request = urllib.request.Request(url, body, {"content-type": "application/json"}, method=method)
     with urllib.request.urlopen(request) as answer:
         sent: dict[str, Any] = json.loads(answer.read())
     return sent

@@ -142,6 +142,25 @@ def plain_encode(room: str, source: str) -> None:
     soundfile.write(f"{room}/plain.wav", encoded, rate, subtype="PCM_24")
 
 
+def plain_flac(room: str, source: str) -> None:
+    """Encodes and decodes again, block by block, as libsndfile does it by itself."""
+    target = Path(room) / "plain.flac"
+    with (
+        soundfile.SoundFile(source) as wav,
+        soundfile.SoundFile(target, "w", wav.samplerate, wav.channels, "PCM_24") as flac,
+    ):
+        while len(block := wav.read(65_536, dtype="int32")):
+            flac.write(block)
+    with soundfile.SoundFile(target) as flac:
+        while len(flac.read(65_536, dtype="int32")):
+            pass
+    target.unlink()
+
+
+def our_flac(room: str, *sources: str) -> None:
+    _ours("swap", room, sources, container="flac")
+
+
 def our_split(room: str, *sources: str) -> None:
     _ours("split", room, sources)
 
@@ -154,12 +173,19 @@ def our_encode(room: str, *sources: str) -> None:
     _ours("encode", room, sources)
 
 
-def _ours(turn: str, room: str, sources: tuple[str, ...]) -> None:
+def _ours(turn: str, room: str, sources: tuple[str, ...], **how: Any) -> None:
     """What `wedge-turn apply` does."""
     from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.single import apply_to_files, turn_with
+    from wedge_turn.core.single import turn_files, turn_on, turn_with
 
-    apply_to_files(turn_with(turn, {}), [Path(s) for s in sources], Path(room) / "ours", Order, lambda _: None)
+    chosen = turn_with(turn, {})
+    turn_files(
+        [Path(s) for s in sources],
+        lambda infos: turn_on(chosen, infos),
+        Path(room) / "ours",
+        lambda refs: Order(refs, **how),
+        lambda _: None,
+    )
     shutil.rmtree(Path(room) / "ours")
 
 
@@ -267,7 +293,7 @@ def wedge_rates() -> tuple[float, float]:
         out[first - start : last - start] = wave[first:last]
         return out
 
-    wedge, size = Extraction(read, rate, Shape()), window_size(rate)
+    wedge, size = Extraction(read, rate, len(wave), Shape()), window_size(rate)
     window = np.sqrt(scipy.signal.windows.hann(size, sym=False))
     transform = scipy.signal.ShortTimeFFT(window, size // 2, rate)
 
