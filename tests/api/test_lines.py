@@ -121,10 +121,37 @@ def test_versions_of_the_worksheet_are_compared_in_words(client: TestClient, job
     def changes(revision: str, **query: str) -> list[str]:
         answer = client.get(f"/api/jobs/{job['id']}/revisions/{revision}/changes", params=query)
         assert answer.status_code == 200, answer.text
-        said: list[str] = answer.json()
-        return said
+        return [change["sentence"] for change in answer.json()]
 
     assert changes(second["head"]) == ["Line 1: width 1.2 → 1.5"]
     assert changes(first["head"], since=second["head"]) == ["Line 1: width 1.5 → 1.2"]
     assert changes(job["head"]) == []
     assert changes(second["head"], since=job["head"]) == ["Line 1 added: song width × 1.5"]
+
+
+def test_one_line_of_an_earlier_version_is_heard_beside_what_it_is_now_and_restored(
+    client: TestClient, job: Json, song: Json
+) -> None:
+    first = add(client, job, "width", [song["ref"]], width=1.5)
+    (line,) = first["steps"]
+    then = samples(client, first, line["outputs"][0]["ref"])
+    turn = {"kind": "width", "width": 0.5}
+    url = f"/api/jobs/{job['id']}/steps/{line['id']}"
+    client.patch(url, json={"base": first["head"], "turn": turn})
+    now = add(client, job, "swap", [song["ref"]])
+    revision = f"/api/jobs/{job['id']}/revisions/{first['head']}"
+    (change, added) = client.get(
+        f"/api/jobs/{job['id']}/revisions/{now['head']}/changes", params={"since": first["head"]}
+    ).json()
+    assert change == {"sentence": "Line 1: width 1.5 → 0.5", "step": line["id"], "made_then": True, "made_now": True}
+    assert (added["made_then"], added["made_now"]) == (False, True)
+    draft = client.post(f"{revision}/lines/{line['id']}/beside", params={"base": now["head"]}).json()
+    assert np.array_equal(samples(client, draft, draft["steps"][-1]["outputs"][0]["ref"]), then)
+    assert not np.array_equal(samples(client, draft, line["outputs"][0]["ref"]), then)
+    assert client.get(f"/api/jobs/{job['id']}").json()["head"] == now["head"]
+    restored = client.post(f"{revision}/lines/{line['id']}/restore", params={"base": now["head"]}).json()
+    assert [step["verb"] for step in restored["steps"]] == ["width × 1.5", "swap"]
+    assert np.array_equal(samples(client, restored, line["outputs"][0]["ref"]), then)
+    labels = [one["label"] for one in client.get(f"/api/jobs/{job['id']}/revisions").json()]
+    assert labels[0] == "Restored width × 1.5 from version 2"
+    assert client.post(f"{revision}/lines/none/restore", params={"base": restored["head"]}).status_code == 404

@@ -102,3 +102,51 @@ def test_questions_are_answered_by_keyboard_and_taken_back(page: Page, tmp_path:
     page.reload()
     expect(page.get_by_role("button", name="Add 3 safe turns")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("question"))).to_have_count(0)
+
+
+def sixty(folder: Path) -> Path:
+    """20 pairs, 6 dual mono files, 2 with a silent channel and 12 with nothing wrong."""
+    folder.mkdir()
+    for n in range(60):
+        one, two = quiet(2 * n, 6_000, 1), quiet(2 * n + 1, 6_000, 1)
+        if n < 40:
+            write_wav(folder / f"take-{n // 2:02}_{'LR'[n % 2]}.wav", one)
+        elif n < 46:
+            write_wav(folder / f"dual-{n}.wav", np.hstack([one, one]))
+        elif n < 48:
+            write_wav(folder / f"half-{n}.wav", np.hstack([one, 0 * one]))
+        else:
+            write_wav(folder / f"stereo-{n}.wav", np.hstack([one, two]))
+    return folder
+
+
+@pytest.mark.parametrize("hand", ["mouse", "keyboard"])
+def test_a_folder_of_sixty_files_is_what_the_shell_makes_of_it(hand: str, page: Page, tmp_path: Path) -> None:
+    folder = sixty(tmp_path / "session")
+    new_job(page, f"Sixty by {hand}")
+    page.locator("input[webkitdirectory]").set_input_files(folder)
+    add = page.get_by_role("button", name="Add 28 safe turns")
+    expect(add).to_be_visible()
+    expect(page.get_by_text("12 files need nothing")).to_be_visible()
+    rest = page.get_by_label("Include 12 files not used by any line")
+    if hand == "mouse":
+        add.click()
+        expect(add).to_have_count(0)
+        page.get_by_role("button", name="Review and deliver…").click()
+        page.get_by_text("Include 12 files not used by any line").click()
+    else:
+        add.focus()
+        page.keyboard.press("Enter")
+        expect(add).to_have_count(0)
+        page.keyboard.press("d")
+        rest.focus()
+        page.keyboard.press("Space")
+    expect(rest).to_be_checked()
+    delivered = deliver_and_download(page, tmp_path)
+    done = run("prep", folder, "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    by_shell = {path.name: path for path in (tmp_path / "out").rglob("*.wav")}
+    assert len(by_shell) == 40
+    assert set(by_shell) == set(delivered)
+    for name, path in by_shell.items():
+        assert path.read_bytes() == delivered[name].read_bytes(), name

@@ -347,3 +347,28 @@ def test_the_plane_is_set_by_hand_and_by_keys(page: Page, tmp_path: Path) -> Non
     expect(edge).to_have_attribute("aria-valuetext", "× 1.62")
     expect(page.get_by_role("slider", name="Width", exact=True)).to_have_value("1.62")
     assert settings()["width"] == 1.62
+
+
+def test_a_swapped_file_is_delivered_as_flac(page: Page, tmp_path: Path) -> None:
+    new_job(page, "Flac")
+    drop(page, write_wav(tmp_path / "porch.wav", noise(4, 30_000, 2)))
+    files_of(page, "porch")
+    page.get_by_role("row", name="porch").click()
+    turn_added(page, "swap")
+    expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
+    page.get_by_role("button", name="Review and deliver…").click()
+    page.get_by_label("Format").select_option("FLAC")
+    expect(page.get_by_role("row", name="porch.flac")).to_contain_text("up to 180 kB")
+    page.get_by_label("Bit depth").select_option("32 bit float")
+    expect(page.get_by_text("FLAC holds integers of up to 24 bits, not float samples: choose a depth")).to_be_visible()
+    expect(page.get_by_role("button", name="Deliver 1 file")).to_be_disabled()
+    page.get_by_label("Bit depth").select_option("same as source")
+    page.get_by_label("Pattern of the file names").fill("{n:02} {nam")
+    expect(page.get_by_text("the pattern has an unclosed brace")).to_be_visible()
+    page.get_by_label("Pattern of the file names").fill("{n:02} {name}")
+    page.get_by_label("Case of the letters").select_option("upper case")
+    expect(page.get_by_role("row", name="01 PORCH.flac")).to_be_visible()
+    files = deliver_and_download(page, tmp_path)
+    written = soundfile.read(files["01 PORCH.flac"], dtype="int32", always_2d=True)[0]
+    assert np.array_equal(written >> 8, noise(4, 30_000, 2)[:, ::-1])
+    expect(page.get_by_test_id("delivery-proof")).to_contain_text("The FLAC decodes to exactly these samples.")

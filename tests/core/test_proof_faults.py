@@ -16,7 +16,8 @@ from wedge_turn.core.audio import pcm
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import mixing
+from wedge_turn.core.delivery import containers, mixing
+from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
@@ -86,6 +87,61 @@ def test_a_lost_bit_stops_every_delivery(
             assert refused == writes
         for path in (tmp_path / "good").iterdir():
             path.unlink()
+
+
+@pytest.mark.parametrize(("container", "depth"), [("flac", "16"), ("flac", "24"), ("aiff", "16"), ("aiff", "32")])
+@pytest.mark.parametrize("kind", TURNS)
+def test_a_lost_bit_stops_a_file_of_every_format(
+    kind: str, container: ContainerName, depth: DepthChoice, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """In any write of the WAV that comes first, of the file itself, or of the manifest; but in a header that is written
+    over later, where nothing wrong stays.
+    """
+    engine = example_engine(kind, tmp_path, FRAMES)
+    order = Order(tuple(engine.sheet.ends()), depth, container=container)
+    with monkeypatch.context() as patch:
+        disk = Disk(patch)
+        deliver(engine, order, tmp_path / "good")
+    good = {path.name: path.read_bytes() for path in (tmp_path / "good").glob(f"*.{container}")}
+    refused = 0
+    for number in range(disk.writes):
+        with monkeypatch.context() as patch:
+            Disk(patch, number)
+            try:
+                deliver(engine, order, tmp_path / f"bad-{number}")
+            except ProofFailedError:
+                refused += 1
+                continue
+        there = {path.name: path.read_bytes() for path in (tmp_path / f"bad-{number}").glob(f"*.{container}")}
+        assert there == good
+    assert refused >= disk.writes - 2 * len(good)
+    assert refused >= 4
+
+
+@pytest.mark.parametrize("container", ["flac", "aiff"])
+def test_a_file_that_decodes_to_something_else_stops_its_delivery(
+    container: ContainerName, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As a faulty encoder would leave it: well formed, and one sample wrong, or one too many."""
+    engine = example_engine("swap", tmp_path, FRAMES)
+    order = Order(tuple(engine.sheet.ends()), container=container)
+    real = containers._blocks
+
+    def wrong(block: Any) -> Any:
+        block[7, 0] ^= 1 << 8
+        return block
+
+    for change in (wrong, lambda block: np.concatenate([block, block[-1:]])):
+        calls: list[int] = []
+
+        def blocks(wav: WavFile, change: Any = change, calls: list[int] = calls) -> Iterator[Any]:
+            calls.append(1)
+            return iter([change(block) if len(calls) == 1 else block for block in real(wav)])
+
+        monkeypatch.setattr(containers, "_blocks", blocks)
+        with pytest.raises(ProofFailedError, match="decode"):
+            deliver(engine, order, tmp_path / "out")
+        assert not (tmp_path / "out").exists()
 
 
 def test_a_lost_bit_stops_a_copy(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

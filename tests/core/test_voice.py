@@ -173,7 +173,7 @@ def reader(mix: Array) -> Callable[[int, int], Array]:
 
 
 def extracted(mix: Array, shape: Shape) -> tuple[Array, Array]:
-    extraction = Extraction(reader(mix), RATE, shape)
+    extraction = Extraction(reader(mix), RATE, len(mix), shape)
     pages = Pages(extraction.page, len(mix), extraction.size)
     return pages.read(0, len(mix), 0, 2), pages.read(0, len(mix), 1, 2)
 
@@ -230,7 +230,17 @@ def test_after_the_loudest_sound_silence_is_silence(voice: bool) -> None:
 def test_rates_with_fewer_lines_and_with_more(rate: int) -> None:
     lead, rest = mix_of()
     mix = scipy.signal.resample_poly(lead + rest, rate, RATE, axis=0)
-    extraction = Extraction(reader(mix), rate, Shape(low=0.0, high=rate / 2, voice=True))
+    extraction = Extraction(reader(mix), rate, len(mix), Shape(low=0.0, high=rate / 2, voice=True))
     sides, centre = extraction.page(0)
     assert np.isfinite(centre).all()
     assert np.abs(sides + centre - reader(mix)(0, extraction.size)).max() < 1e-12
+
+
+def test_beyond_its_ends_a_signal_goes_on_mirrored() -> None:
+    """So that a cut is not judged as an ending: 0.5 and 1.2 dB worse in the first and last second of a cut stretch."""
+    lead, rest = mix_of()
+    shape = Shape(low=0.0, high=RATE / 2, voice=True)
+    alone = Extraction(reader(lead + rest), RATE, 5 * RATE, shape).size
+    mix = np.tile(lead + rest, (2, 1))[:alone]
+    longer = np.concatenate([mix[::-1], mix, mix[::-1]])
+    assert np.array_equal(extracted(mix, shape)[1], extracted(longer, shape)[1][alone : 2 * alone])

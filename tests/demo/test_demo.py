@@ -11,7 +11,6 @@ from helpers import read_ints
 from wedge_turn.demo import ensure_demo_job, sounds
 from wedge_turn.demo.files import RECORDINGS
 from wedge_turn.store import Store
-from wedge_turn.store.worksheets import plan_of_revision
 from wedge_turn.tasks import Workshop
 
 
@@ -27,7 +26,7 @@ def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
     assert job.name == "Kettle Island Light"
     names = {source.name.rpartition(".")[0] for source in store.sources.of(job.id)}
     assert names == {name for recording in RECORDINGS for name in recording.names}
-    plan = plan_of_revision(store.worksheets.head(job.id))
+    plan = store.worksheets.plan(job.id, store.worksheets.head(job.id).id)
     assert [step.turn.kind for step in plan.steps] == ["merge", "split"]
     sheet = Workshop(store).sheet(job.id, job.head_id)
     assert [sheet.info(ref).name for ref in sheet.ends()] == ["lamp-bell", "gull-pass_L", "gull-pass_R"]

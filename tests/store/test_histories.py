@@ -10,14 +10,16 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from helpers import noise, take, write_wav
+from wedge_turn.core.earlier import with_earlier_line
 from wedge_turn.core.editing import bypassing, duplicated, inserted, removed
 from wedge_turn.core.errors import NothingToDoError, StaleError
 from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap
 from wedge_turn.store import Store
-from wedge_turn.store.worksheets import plan_of_revision
 from wedge_turn.tasks.workshop import Workshop
+
+LINES = 20
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,10 @@ class Histories(RuleBasedStateMachine):
         self.head = 0
         self.bases = [self.job.head_id] * 2  # what each client has seen last
         self.made = 0
+        # So many lines that most revisions are stored by what differs from an earlier one.
+        many = tuple(Line(f"many-{n}", "") for n in range(LINES))
+        new = [Step(id=line.key, turn=Swap(), inputs=(self.source,)) for line in many]
+        self._edit(0, lambda sheet: sheet.plan.adding(*new), many)
 
     def teardown(self) -> None:
         self.store.close()
@@ -164,6 +170,30 @@ class Histories(RuleBasedStateMachine):
         except NothingToDoError:
             assert self.model[self.head].redo is None
 
+    @rule(client=st.integers(0, 1), of=st.integers(0, 30), at=st.integers(0, 30))
+    def restore_a_line(self, client: int, of: int, at: int) -> None:
+        """Of an earlier version, where it was there and took the source: what took it then and does no more, again."""
+        place = of % len(self.ids)
+        lines = [line for line in self.model[place].lines if not line.takes]
+        if not lines:
+            return
+        was = lines[at % len(lines)]
+        then = self.workshop.sheet(self.job.id, self.ids[place])
+        now = {line.key for line in self.lines}
+        expected = tuple(was if line.key == was.key else line for line in self.lines)
+        if was.key not in now:
+            earlier = [line.key for line in self.model[place].lines]
+            before = [key for key in earlier[: earlier.index(was.key)] if key in now]
+            keys = [line.key for line in self.lines]
+            stands = max((keys.index(key) + 1 for key in before), default=0)
+            took = {line.key for line in self.model[place].lines if line.takes == was.key}
+            again = tuple(
+                replace(line, takes=was.key) if line.key in took and not line.takes else line
+                for line in self.lines[stands:]
+            )
+            expected = (*self.lines[:stands], was, *again)
+        self._edit(client, lambda sheet: with_earlier_line(sheet, then, was.key), expected)
+
     @rule(client=st.integers(0, 1), to=st.integers(0, 30))
     def restore(self, client: int, to: int) -> None:
         place = to % len(self.ids)
@@ -174,7 +204,7 @@ class Histories(RuleBasedStateMachine):
     def the_worksheet_is_that_of_the_model(self) -> None:
         revision = self.store.worksheets.head(self.job.id)
         assert revision.id == self.ids[self.head]
-        steps = plan_of_revision(revision).steps
+        steps = self.store.worksheets.plan(self.job.id, revision.id).steps
         assert [(step.id, step.inputs, step.bypassed) for step in steps] == [
             (line.key, (self._ref(line.takes),), line.bypassed) for line in self.lines
         ]

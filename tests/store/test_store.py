@@ -24,7 +24,6 @@ from wedge_turn.core.turns import Split
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Row
-from wedge_turn.store.worksheets import plan_of_revision
 from wedge_turn.tasks import Workshop
 
 
@@ -47,7 +46,7 @@ def adding(step: Step):  # type: ignore[no-untyped-def]
 
 
 def ids(store: Store, job_id: str) -> list[str]:
-    return [step.id for step in plan_of_revision(store.worksheets.head(job_id)).steps]
+    return [step.id for step in store.worksheets.plan(job_id, store.worksheets.head(job_id).id).steps]
 
 
 def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path: Path) -> None:

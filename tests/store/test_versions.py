@@ -127,7 +127,8 @@ def test_a_data_folder_of_an_earlier_version_is_opened(revision: str, tmp_path: 
         assert [step["outputs"][0]["frames"] for step in view["steps"]] == [3_000]
         assert view["problem"] is None
         (delivery,) = client.get("/api/jobs/j/deliveries").json()
-        assert delivery["manifest"]["version"] == 2
+        assert delivery["manifest"]["version"] == 3
+        assert client.get("/api/jobs").json()[0]["turns"] == 1
 
 
 def _measured(view: Json) -> Json | None:

@@ -1,0 +1,93 @@
+"""One line of an earlier version: restored by itself, and put beside what it is now."""
+
+from itertools import count
+
+import pytest
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.earlier import beside, with_earlier_line
+from wedge_turn.core.editing import removed, without_source
+from wedge_turn.core.errors import NotFoundError, TurnInputError
+from wedge_turn.core.plan import Plan, Step, step_ref
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Fold, Level, Split, Swap, Width
+
+FORM = Form(channels=2, frames=100, rate=48_000, encoding="s24")
+
+
+def line(key: str, turn: AnyTurn, *inputs: str) -> Step:
+    return Step(id=key, turn=turn, inputs=inputs)
+
+
+THEN = Sheet(
+    Plan(
+        steps=(
+            line("a", Swap(), "source:song"),
+            line("b", Width(width=1.2), "step:a:0"),
+            line("c", Level(gains_db=(-3,)), "step:b:0"),
+            line("d", Swap(), "source:sea"),
+        )
+    ),
+    {name: ClipInfo(name, FORM) for name in ("song", "sea")},
+)
+
+
+def now(plan: Plan) -> Sheet:
+    return THEN.of(plan)
+
+
+def test_a_changed_line_is_as_it_was_and_nothing_else_is() -> None:
+    changed = THEN.plan.replacing(line("b", Width(width=0.3), "step:a:0")).replacing(line("d", Fold(), "source:sea"))
+    restored = with_earlier_line(now(changed), THEN, "b")
+    assert restored == THEN.plan.replacing(line("d", Fold(), "source:sea"))
+
+
+def test_a_removed_line_stands_where_it_stood_and_is_taken_again() -> None:
+    without = now(removed(THEN, ["b"]))
+    assert without.plan.step("c").inputs == ("step:a:0",)
+    assert with_earlier_line(without, THEN, "b") == THEN.plan
+    first = now(removed(THEN, ["a"]))
+    assert with_earlier_line(first, THEN, "a") == THEN.plan
+
+
+def test_a_line_that_was_given_other_files_meanwhile_keeps_them() -> None:
+    without = removed(THEN, ["b"]).replacing(line("c", Level(gains_db=(-3,)), "source:sea"))
+    restored = with_earlier_line(now(without), THEN, "b")
+    assert restored.step("c").inputs == ("source:sea",)
+
+
+def test_what_went_into_it_and_is_gone_is_waited_for() -> None:
+    kept = {"sea": ClipInfo("sea", FORM)}
+    after = Sheet(removed(now(without_source(THEN, "song")), ["a"]), kept)
+    restored = after.of(with_earlier_line(after, THEN, "a"))
+    assert restored.waiting["a"] == "song"
+
+
+def test_a_line_whose_input_now_makes_less_is_refused_or_waits() -> None:
+    """It was the second of two results, and there is one now."""
+    split = Sheet(
+        Plan(steps=(line("a", Split(), "source:song"), line("b", Level(), "step:a:1"))),
+        {"song": ClipInfo("song", FORM)},
+    )
+    fewer = split.of(Plan(steps=(line("a", Swap(), "source:song"),)))
+    restored = fewer.of(with_earlier_line(fewer, split, "b"))
+    assert restored.waiting["b"] == "song_R"
+
+
+def test_an_earlier_line_stands_at_the_end_with_all_that_it_was_made_from() -> None:
+    changed = now(THEN.plan.replacing(line("a", Width(width=0.1), "source:song")))
+    ids = count()
+    plan = beside(changed, THEN, "c", lambda: f"then-{next(ids)}")
+    both = changed.of(plan)
+    assert plan.steps[:4] == changed.plan.steps
+    assert [step.turn.kind for step in plan.steps[4:]] == ["swap", "width", "level"]
+    assert both.key(step_ref(plan.steps[-1].id, 0)) == THEN.key("step:c:0")
+    assert both.key("step:c:0") != THEN.key("step:c:0")
+
+
+def test_what_is_not_there_is_said() -> None:
+    with pytest.raises(NotFoundError):
+        with_earlier_line(THEN, THEN, "z")
+    waiting = now(without_source(THEN, "sea"))
+    with pytest.raises(TurnInputError, match="That line was waiting for sea"):
+        beside(THEN, waiting, "d", lambda: "x")
