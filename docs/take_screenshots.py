@@ -164,6 +164,28 @@ class Session:
         panel.get_by_role("button", name=re.compile("^invert right")).wait_for()
         take(page, "question")
 
+    def recipes(self) -> None:
+        page = self.page
+        page.goto(self.address)
+        page.get_by_text("Kettle Island Light").click()
+        lines = page.get_by_role("listbox", name="Turns")
+        lines.get_by_role("option").first.click()
+        page.get_by_role("button", name="Line").click()
+        page.get_by_role("menuitem", name="Save as recipe…").click()
+        page.get_by_label("Recipe name").fill("Pair to stereo")
+        page.keyboard.press("Enter")
+        page.get_by_role("dialog").wait_for(state="hidden")
+        page.get_by_role("button", name="Recipes…").click()
+        page.get_by_role("button", name="Apply").click()
+        page.get_by_label("To which files").select_option("all")
+        page.get_by_text("left: lamp-bell_L").wait_for()
+        take(page, "recipes")
+
+    def storage(self) -> None:
+        self.page.goto(self.address + "storage")
+        self.page.get_by_role("row", name="Kettle Island Light").wait_for()
+        take(self.page, "storage")
+
     def why(self) -> None:
         self.page.goto(self.address + "why/polarity")
         self.page.get_by_role("slider", name="Phase offset").fill("150")
@@ -194,6 +216,8 @@ def main() -> None:
         session.over_time()
         session.pictures()
         session.question()
+        session.recipes()
+        session.storage()
         session.why()
         session.guide()
         session.in_light()
