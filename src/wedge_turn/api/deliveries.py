@@ -46,7 +46,7 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
                 file=name,
                 depth=encoding.depth,
                 frames=clip.form.frames,
-                start_time=None if new.container != "wav" else clip.form.start_time,
+                start_time=None if new.container == "aiff" else clip.form.start_time,
                 bytes=file_size(clip.form.model_copy(update={"encoding": encoding.name})),
                 dithered=new.dither and not encoding.is_float and not exact,
                 outside=reasons.get(ref),

@@ -12,10 +12,11 @@ from typing import Protocol
 
 import numpy as np
 
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.cues import moved
+from wedge_turn.core.audio.carried import Carried, kind_of
+from wedge_turn.core.audio.cues import CUES, moved
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.ixml import Track, with_tracks
 from wedge_turn.core.audio.pcm import LIMIT, Block
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
@@ -54,6 +55,12 @@ class Sound(Protocol):
     def damaged(self) -> int: ...
 
     def carried(self) -> Carried: ...
+
+    @property
+    def kinds(self) -> tuple[bytes, ...]: ...
+
+    @property
+    def tracks(self) -> tuple[Track, ...]: ...
 
     def __hash__(self) -> int: ...
 
@@ -111,9 +118,23 @@ class Clip:
         return sum(source.damaged for source in self.sources)
 
     def carried(self) -> Carried:
-        """What its first source carries, its cue points where they are in this clip."""
+        """What its first source carries: cue points where they are in this clip, the channels that it has."""
         first = next((tap for taps in self.channels for tap in taps), None)
-        return moved(first.source.carried(), first.offset, self.form.frames) if first else ()
+        return _of_channels(moved(first.source.carried(), first.offset, self.form.frames), self.tracks) if first else ()
+
+    @cached_property
+    def tracks(self) -> tuple[Track, ...]:
+        """What the files say of its channels: of one that is mixed from several, nothing."""
+        said = {source: source.tracks for source in self.sources}
+        return tuple(said[taps[0].source][taps[0].channel] if len(taps) == 1 else Track() for taps in self.channels)
+
+    def lost(self, kept: Carried) -> list[bytes]:
+        """The kinds of chunks of its sources that aren't among `kept`, but for cue points that lie outside it."""
+        has = {kind_of(name, body) for name, body in kept}
+        first, *others = self.sources or (None,)
+        gone = [kind for kind in first.kinds if kind not in CUES] if first else []
+        gone += [kind for source in others for kind in source.kinds if first is None or kind not in first.kinds]
+        return [kind for kind in dict.fromkeys(gone) if kind not in has]
 
     @cached_property
     def _may_exceed(self) -> bool:
@@ -174,6 +195,22 @@ class Computed:
 
     def carried(self) -> Carried:
         return self._heard.carried()
+
+    @property
+    def kinds(self) -> tuple[bytes, ...]:
+        return self._heard.sources[0].kinds
+
+    @property
+    def tracks(self) -> tuple[Track, ...]:
+        """Those of its input where it has the same channels."""
+        same = self.form.channels == self._heard.form.channels
+        return self._heard.tracks if same else (Track(),) * self.form.channels
+
+
+def _of_channels(chunks: Carried, tracks: tuple[Track, ...]) -> Carried:
+    """The chunks with iXML for these channels; without it where it can't be read."""
+    described = ((name, with_tracks(body, tracks) if name == b"iXML" else body) for name, body in chunks)
+    return tuple((name, body) for name, body in described if body is not None)
 
 
 def clip_of(source: Sound) -> Clip:

@@ -2,30 +2,66 @@
 
 Everything travels but what describes the old samples or their layout. In bext (EBU Tech 3285) the
 TimeReference is set to where the new file starts, and the loudness values of version 2 are marked as
-unknown (0x7FFF) when they were set, because they were measured on another set of channels.
+unknown (0x7FFF) when they were set, because they were measured on another set of channels. What was done is added to
+its CodingHistory as a line of its own (EBU R 98-1999: A coding, F sample rate, W bits, M mode, T free text).
 """
 
 import struct
 from typing import Final
+
+from wedge_turn.core.audio import ixml
+from wedge_turn.core.audio.form import Form
 
 LEFT_BEHIND: Final = frozenset(
     {b"fmt ", b"data", b"fact", b"ds64", b"JUNK", b"junk", b"PAD ", b"FLLR", b"PEAK", b"levl", b"chna"}
 )
 # Chunks are held in memory while a file is written; a picture or a note is never larger than this.
 MAX_CARRIED: Final = 16 * 1024 * 1024
-_TIME_AT, _VERSION_AT, _LOUDNESS_AT = 338, 346, 412
+_TIME_AT, _VERSION_AT, _LOUDNESS_AT, _HISTORY_AT = 338, 346, 412, 602
+_MODES: Final = {1: "mono", 2: "stereo"}
 
 Carried = tuple[tuple[bytes, bytes], ...]
 
 
+def kind_of(name: bytes, body: bytes) -> bytes:
+    """What a chunk is: its name, for a list with the name of its type, as in `LIST adtl`."""
+    return name + b" " + body[:4] if name == b"LIST" else name
+
+
 def with_start_time(chunks: Carried, start_time: int | None) -> Carried:
-    """The chunks with bext made true for a file that starts at `start_time` samples since midnight.
+    """The chunks with bext and iXML made true for a file that starts at `start_time` samples since midnight.
 
     Where no start time is known, bext is left behind: it cannot be written without one, and another would be false.
     """
-    if start_time is None:
-        return tuple((name, body) for name, body in chunks if name != b"bext")
-    return tuple((name, _bext(body, start_time) if name == b"bext" else body) for name, body in chunks)
+    moved: list[tuple[bytes, bytes]] = []
+    for name, body in chunks:
+        if name == b"bext":
+            if start_time is not None:
+                moved.append((name, _bext(body, start_time)))
+        elif name == b"iXML":
+            started = ixml.with_start(body, start_time)
+            moved.append((name, body if started is None else started))
+        else:
+            moved.append((name, body))
+    return tuple(moved)
+
+
+def with_history(chunks: Carried, form: Form, done: str) -> Carried:
+    """The chunks with a line in the CodingHistory of bext: what a file of this form is now, and what was done."""
+    fields = [("A", "PCM"), ("F", str(form.rate)), ("W", str(form.stored.bits))]
+    fields += [("M", _MODES[form.channels])] if form.channels in _MODES else []
+    line = ",".join(f"{key}={text}" for key, text in (*fields, ("T", f"Wedge Turn; {done}")))
+    return tuple(
+        (name, _with_line(body, line.encode("ascii"))) if name == b"bext" else (name, body) for name, body in chunks
+    )
+
+
+def _with_line(body: bytes, line: bytes) -> bytes:
+    if len(body) < _HISTORY_AT:
+        return body
+    history = body[_HISTORY_AT:].rstrip(b"\0\r\n")
+    lines = history + b"\r\n" if history else b""
+    return body[:_HISTORY_AT] + lines + line + b"\r\n"
 
 
 def _bext(body: bytes, start_time: int) -> bytes:

@@ -8,7 +8,8 @@
 """
 
 import struct
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from typing import Final
 
 from wedge_turn.core.audio.carried import Carried
@@ -16,7 +17,53 @@ from wedge_turn.core.audio.carried import Carried
 _POINT: Final = struct.Struct("<II4sIII")
 # A place is held in 32 bits.
 _HIGHEST: Final = 2**32 - 1
+CUES: Final = frozenset({b"cue ", b"LIST adtl"})  # by `carried.kind_of`
 _ABOUT_A_POINT: Final = frozenset({b"labl", b"note", b"ltxt"})
+
+
+@dataclass(frozen=True)
+class Point:
+    """A cue point: its place in frames, and its name, empty where it has none."""
+
+    place: int
+    label: str = ""
+
+
+def points_in(chunks: Carried) -> list[Point]:
+    """The cue points among chunks, by their places."""
+    places = {point: place for name, body in chunks if name == b"cue " for point, place in _points(body)}
+    labels: dict[int, str] = {}
+    for name, body in chunks:
+        if name == b"LIST" and body[:4] == b"adtl":
+            for part, content in _parts(body[4:]):
+                if part == b"labl" and len(content) >= 4:
+                    text = content[4:].split(b"\0")[0].decode("utf-8", "replace")
+                    labels[int.from_bytes(content[:4], "little")] = text
+    return sorted((Point(place, labels.get(point, "")) for point, place in places.items()), key=lambda one: one.place)
+
+
+def has_regions(chunks: Carried) -> bool:
+    """Whether any of the cue points has a length."""
+    return any(
+        part == b"ltxt" and len(content) >= 8 and any(content[4:8])
+        for name, body in chunks
+        if name == b"LIST" and body[:4] == b"adtl"
+        for part, content in _parts(body[4:])
+    )
+
+
+def chunks_of(points: Sequence[Point]) -> Carried:
+    """The chunks that hold these points; none where there are none."""
+    if not points:
+        return ()
+    cue = [_POINT.pack(number, one.place, b"data", 0, 0, one.place) for number, one in enumerate(points, 1)]
+    labels = [
+        _part(b"labl", struct.pack("<I", number) + one.label.encode() + b"\0")
+        for number, one in enumerate(points, 1)
+        if one.label
+    ]
+    cues = (b"cue ", struct.pack("<I", len(points)) + b"".join(cue))
+    return (cues, (b"LIST", b"adtl" + b"".join(labels))) if labels else (cues,)
 
 
 def moved(chunks: Carried, offset: int, frames: int) -> Carried:

@@ -1,8 +1,8 @@
 """Working copies: any other format that libsndfile reads, decoded once into a PCM WAV.
 
-Tags become a LIST chunk of it, and travel from there. Frames are counted by reading until nothing comes, because a
-header's count is only a claim. The file is opened by descriptor, so that its content and not its name decides, and no
-message holds its path.
+Tags become a LIST chunk of it, an AIFF's markers cue points, and what a FLAC keeps of a WAV chunks again; all of it
+travels from there. Frames are counted by reading until nothing comes, because a header's count is only a claim. The
+file is opened by descriptor, so that its content and not its name decides, and no message holds its path.
 """
 
 import io
@@ -12,10 +12,14 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from numpy.typing import NDArray
 
+from wedge_turn.core.audio.aiffmarks import markers_in
+from wedge_turn.core.audio.carried import Carried
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
+from wedge_turn.core.audio.flacchunks import chunks_in
 from wedge_turn.core.audio.form import Form, check_limits
 from wedge_turn.core.audio.pcm import Raw, encode
-from wedge_turn.core.audio.tags import TAGS, info_chunk
+from wedge_turn.core.audio.riff import start_time_of
+from wedge_turn.core.audio.tags import TAGS, with_tags
 from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
 
@@ -65,12 +69,16 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
                 container=_CONTAINERS.get(sound.subtype, KNOWN[sound.format]),
             )
             with naming_disk_errors(name):
-                frames = _copy(sound, target, form, name)
+                kept = with_tags(
+                    chunks_in(source) + markers_in(source), {tag: getattr(sound, tag) for tag in TAGS.values()}
+                )
+                frames = _copy(sound, target, form, name, kept)
     if claimed and frames != claimed:
         raise BadHeaderError(f"{name} should have {claimed:,} frames but has {frames:,}")
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
-    return form.model_copy(update={"frames": frames, **({"encoding": "s24"} if form.lossy else {})})
+    facts = {"frames": frames, "start_time": start_time_of(kept), **({"encoding": "s24"} if form.lossy else {})}
+    return form.model_copy(update=facts)
 
 
 def _flac_frames(source: Path) -> int | None:
@@ -112,12 +120,12 @@ class _UncountedFlac(io.FileIO):
         return count
 
 
-def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> int:
+def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str, kept: Carried) -> int:
     stored = ENCODINGS[form.encoding]
     read_as = "float64" if stored.is_float else "int32"
-    frames, tags = 0, info_chunk({tag: getattr(sound, tag) for tag in TAGS.values()})
+    frames = 0
     with target.open("wb") as out:
-        out.write(header(form, tags, roomy=True))
+        out.write(header(form, kept, roomy=True))
         while True:
             try:
                 block = sound.read(BLOCK, dtype=read_as, always_2d=True)
@@ -131,7 +139,7 @@ def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str) -> 
         done = form.model_copy(update={"frames": frames})
         out.write(trailer(done))
         out.seek(0)
-        out.write(header(done, tags, roomy=True))
+        out.write(header(done, kept, roomy=True))
     return frames
 
 

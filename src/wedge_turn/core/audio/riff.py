@@ -6,6 +6,7 @@ says 0xFFFFFFFF. Chunks are padded to even lengths.
 
 import os
 import struct
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -15,6 +16,7 @@ from wedge_turn.core.audio.form import Form, check_limits
 from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
 
 MAX_CHUNKS: Final = 10_000
+_BEXT_HEAD: Final = 346  # bytes up to the end of TimeReference
 UNKNOWN_SIZE: Final = 0xFFFFFFFF
 PCM, IEEE_FLOAT, EXTENSIBLE = 0x0001, 0x0003, 0xFFFE
 # The last 14 bytes of the sub-format of WAVEFORMATEXTENSIBLE; the first two are the format tag.
@@ -137,8 +139,19 @@ def _only(chunks: list[Chunk], letters: bytes, name: str) -> Chunk:
 
 
 def _start_time(fd: int, chunks: list[Chunk]) -> int | None:
-    """TimeReference of the bext chunk: 64 bits at offset 338 (EBU Tech 3285)."""
-    for chunk in chunks:
-        if chunk.name == b"bext" and chunk.size >= 346:
-            return int(struct.unpack("<Q", os.pread(fd, 8, chunk.offset + 338))[0])
+    """TimeReference of the bext chunk."""
+    return start_time_of(
+        tuple(
+            (c.name, os.pread(fd, _BEXT_HEAD, c.offset)) for c in chunks if c.name == b"bext" and c.size >= _BEXT_HEAD
+        )
+    )
+
+
+def start_time_of(chunks: Iterable[tuple[bytes, bytes]]) -> int | None:
+    """When a file with these chunks starts, in samples after midnight: TimeReference of bext, 64 bits at offset 338
+    (EBU Tech 3285).
+    """
+    for name, body in chunks:
+        if name == b"bext" and len(body) >= _BEXT_HEAD:
+            return int(struct.unpack_from("<Q", body, 338)[0])
     return None

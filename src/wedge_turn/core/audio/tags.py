@@ -33,11 +33,17 @@ def tags_of(carried: Carried) -> Iterator[tuple[str, str]]:
             yield from ((TAGS[tag], text) for tag, text in info_entries(body) if tag in TAGS and text)
 
 
-def info_chunk(tags: Mapping[str, str]) -> Carried:
-    """The chunk that holds these tags, given by libsndfile's names; none where there are none."""
-    body = b""
-    for name, tag in TAGS.items():
-        if text := tags.get(tag, "").strip():
-            data = text.encode("utf-8", "replace") + b"\0"
-            body += struct.pack("<4sI", name, len(data)) + data + b"\0" * (len(data) & 1)
-    return ((b"LIST", b"INFO" + body),) if body else ()
+def with_tags(chunks: Carried, tags: Mapping[str, str]) -> Carried:
+    """The chunks with a LIST chunk of type INFO that holds these tags, given by libsndfile's names, and the entries
+    for which there is no such name.
+    """
+    others = [entry for name, body in chunks if name == b"LIST" for entry in info_entries(body) if entry[0] not in TAGS]
+    entries = [(name, tags.get(tag, "").strip()) for name, tag in TAGS.items()] + others
+    body = b"".join(_entry(name, text) for name, text in entries if text)
+    rest = tuple((name, content) for name, content in chunks if name != b"LIST" or content[:4] != b"INFO")
+    return (*rest, (b"LIST", b"INFO" + body)) if body else rest
+
+
+def _entry(name: bytes, text: str) -> bytes:
+    data = text.encode("utf-8", "replace") + b"\0"
+    return struct.pack("<4sI", name, len(data)) + data + bytes(len(data) & 1)

@@ -6,6 +6,7 @@ the extensible one for more than two channels, so that the speaker mask has a pl
 
 import os
 import struct
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from types import TracebackType
@@ -13,10 +14,11 @@ from typing import Final, Self
 
 import numpy as np
 
-from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried
+from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried, kind_of
 from wedge_turn.core.audio.descriptors import DESCRIPTORS, OpenFile
 from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.ixml import Track, tracks_of
 from wedge_turn.core.audio.pcm import Block, Raw, count_damaged, decode
 from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, Chunk, read_chunk, read_layout
 from wedge_turn.core.errors import ChangedError, NotAudioError, TruncatedError
@@ -96,6 +98,18 @@ class WavFile:
     def chunks(self) -> tuple[Chunk, ...]:
         """Every chunk but the samples and the description of them, in the order of the file."""
         return self._layout.chunks
+
+    @cached_property
+    def kinds(self) -> tuple[bytes, ...]:
+        """What the chunks are that go with the sound, too large ones too."""
+        about = (chunk for chunk in self._layout.chunks if chunk.name not in LEFT_BEHIND)
+        return tuple(kind_of(chunk.name, read_chunk(self.path, replace(chunk, size=4))) for chunk in about)
+
+    @cached_property
+    def tracks(self) -> tuple[Track, ...]:
+        """What iXML says of the channels, one after the other."""
+        said = next((tracks_of(body) for name, body in self.carried() if name == b"iXML"), {})
+        return tuple(said.get(n, Track()) for n in range(self.form.channels))
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""

@@ -1,11 +1,12 @@
 """The formats that files are delivered in: what each can hold, what of a source travels in it, and how it is written.
 
 Every file is first written as a WAV and proved. One in another format is encoded from that by libsndfile, decoded
-again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639. AIFF: Apple, 1989; its sizes
-are 32 bits.
+again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639; it keeps the chunks of a WAV
+beside its tags. AIFF: Apple, 1989; its sizes are 32 bits, and cue points become its markers.
 """
 
 import os
+import struct
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,13 +15,15 @@ from typing import Final, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from wedge_turn.core.audio import aiffmarks, flacchunks
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.cues import has_regions
 from wedge_turn.core.audio.encoding import DepthName, Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import integers_at_top
 from wedge_turn.core.audio.tags import TAGS, info_entries, tags_of
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.hashing import Recorder, read_stored
+from wedge_turn.core.delivery.hashing import Inserting, Recorder, read_stored
 from wedge_turn.core.delivery.writing import WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 
@@ -30,13 +33,14 @@ _SUBTYPES: Final[dict[DepthName, str]] = {"8": "PCM_S8", "16": "PCM_16", "24": "
 _CHUNKS: Final = {
     b"bext": "the broadcast extension (bext)", b"iXML": "iXML", b"cue ": "cue points", b"smpl": "loops", b"ID3 ": "ID3",
     b"id3 ": "ID3", b"_PMX": "XMP", b"cart": "cart", b"axml": "axml",
+    b"LIST adtl": "labels", b"LIST INFO": "tags",
 }  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Container:
     """A format besides WAV, and what it holds at most. Above `coarse` its sample rates are multiples of 10; `tags` are
-    the libsndfile names of those that it has a place for.
+    the libsndfile names of those that it has a place for; `keeps_chunks` says that those of a WAV go in as they are.
     """
 
     name: ContainerName
@@ -48,6 +52,7 @@ class Container:
     coarse: int
     bytes: int
     tags: frozenset[str]
+    keeps_chunks: bool = False
 
     def refusal(self, form: Form, encoding: Encoding) -> str | None:
         """Why a clip can't be delivered in this format; None where it can."""
@@ -67,14 +72,18 @@ class Container:
 
     def left_behind(self, form: Form, carried: Carried) -> list[str]:
         """What of a source has no place in this format, in words."""
+        if self.keeps_chunks:
+            return list(dict.fromkeys(chunk_title(name) for name, body in carried if not flacchunks.fits(body)))
         lost = ["the start time"] if form.start_time is not None else []
         for name, body in carried:
-            if name == b"LIST":
+            if name == b"LIST" and body[:4] == b"adtl":
+                lost += ["the lengths of regions"] if has_regions(carried) else []
+            elif name == b"LIST":
                 kept = self.tags & {TAGS[tag] for tag, _ in info_entries(body) if tag in TAGS}
                 known = {tag for tag, _ in info_entries(body)}
                 lost += ["other LIST entries"] if len(kept) < len(known) or not known else []
-            else:
-                lost.append(_CHUNKS.get(name, f"the chunk {name.decode('latin-1').strip()}"))
+            elif name != b"cue ":
+                lost.append(chunk_title(name))
         return list(dict.fromkeys(lost))
 
     def encode(self, wav: WavFile, carried: Carried, path: Path, watch: Callable[[int], None]) -> Recorder:
@@ -87,9 +96,15 @@ class Container:
         form = wav.form
         with naming_disk_errors(path.name), path.open("xb", buffering=0) as file:
             recorder = Recorder(file.fileno())
+            blocks = flacchunks.blocks_of(carried) if self.keeps_chunks else b""
             try:
                 with soundfile.SoundFile(
-                    recorder, "w", form.rate, form.channels, _SUBTYPES[form.stored.depth], format=self.title
+                    Inserting(recorder, blocks, flacchunks.AFTER_STREAMINFO) if blocks else recorder,
+                    "w",
+                    form.rate,
+                    form.channels,
+                    _SUBTYPES[form.stored.depth],
+                    format=self.title,
                 ) as out:
                     for tag, text in tags_of(carried):
                         if tag in self.tags:
@@ -99,6 +114,8 @@ class Container:
                         watch(block.size)
             except (soundfile.SoundFileError, AssertionError) as error:
                 raise recorder.error or ProofFailedError(f"{path.name} could not be encoded as {self.title}") from error
+            if not self.keeps_chunks and (marks := aiffmarks.mark_chunk(carried)):
+                _append(recorder, marks)
             if recorder.error:
                 raise recorder.error
             os.fsync(file.fileno())
@@ -129,13 +146,33 @@ class Container:
 
 
 FLAC: Final = Container(
-    "flac", "FLAC", ".flac", frozenset({"8", "16", "24"}), 8, 655_350, 65_535, 2**62, frozenset(TAGS.values())
-)
+    "flac", "FLAC", ".flac", frozenset({"8", "16", "24"}), 8, 655_350, 65_535, 2**62, frozenset(TAGS.values()),
+    keeps_chunks=True,
+)  # fmt: skip
 AIFF: Final = Container(
     "aiff", "AIFF", ".aiff", frozenset(_SUBTYPES), 64, 768_000, 768_000, 2**32 - 2**16,
     frozenset({"title", "artist", "comment", "copyright"}),
 )  # fmt: skip
 BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "flac": FLAC, "aiff": AIFF}
+
+
+def listed(things: list[str]) -> str:
+    """Several things in a sentence."""
+    return f"{', '.join(things[:-1])} and {things[-1]}" if len(things) > 1 else things[0]
+
+
+def chunk_title(name: bytes) -> str:
+    """What a chunk is called in words, by its name or its kind."""
+    return _CHUNKS.get(name, f"the chunk {name.decode('latin-1').strip()}")
+
+
+def _append(recorder: Recorder, chunk: bytes) -> None:
+    """Add a chunk to the end of an AIFF, and its length to that of the form."""
+    size = recorder.seek(0, os.SEEK_END)
+    padding = bytes(size & 1)
+    recorder.write(padding + chunk)
+    recorder.seek(4)
+    recorder.write(struct.pack(">I", size + len(padding) + len(chunk) - 8))
 
 
 def extension(name: ContainerName) -> str:

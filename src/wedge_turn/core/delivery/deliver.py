@@ -17,12 +17,11 @@ from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
-from wedge_turn.core.audio.carried import Carried, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import step as step_of
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.containers import Container, encoded
+from wedge_turn.core.delivery.containers import Container, chunk_title, encoded, listed
 from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.hashing import write_whole
 from wedge_turn.core.delivery.manifest import (
@@ -109,7 +108,7 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         results = dict(zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True))
         if other:
             results = {
-                ref: encoded(other, item.path, results[ref], _carried(item.clip), staging / by_ref[ref], watch)
+                ref: encoded(other, item.path, results[ref], item.carried, staging / by_ref[ref], watch)
                 for ref, item in group.items()
             }
         return results, proving.proofs(results, other.title if other else None)
@@ -124,7 +123,8 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
     proofs = [proof for _, found in written for proof in found]
     written_forms = [_form_of(items[ref].path, clip.form) for ref, clip in zip(order.refs, clips, strict=True)]
     if other:
-        written_forms = [form.model_copy(update={"start_time": None}) for form in written_forms]
+        if not other.keeps_chunks:
+            written_forms = [form.model_copy(update={"start_time": None}) for form in written_forms]
         shutil.rmtree(wavs)
     files = [
         DeliveredFile(
@@ -149,23 +149,19 @@ def _write_all(engine: Engine, order: Order, names: list[str], staging: Path, pr
         for ref, file in zip(order.refs, files, strict=True)
         for finding in _clipped(file, results[ref], engine.sheet.info(ref).form, items[ref].encoding)
     ]
-    if other:
-        findings += [found for ref in order.refs for found in _left_behind(other, items[ref].clip, by_ref[ref])]
+    findings += [found for ref in order.refs for found in _left_behind(other, items[ref], by_ref[ref])]
     files += [_of_copy(*copy) for copy in zip(copy_names, order.copies, copied, strict=True)]
     return Manifest(made=datetime.now(UTC), files=files, proofs=proofs, findings=findings)
 
 
-def _carried(clip: Clip) -> Carried:
-    return with_start_time(clip.carried(), clip.form.start_time)
-
-
-def _left_behind(container: Container, clip: Clip, name: str) -> list[ManifestFinding]:
-    lost = container.left_behind(clip.form, _carried(clip))
-    if not lost:
-        return []
-    listed = f"{', '.join(lost[:-1])} and {lost[-1]}" if len(lost) > 1 else lost[0]
-    message = f"{name}: {container.title} can't store {listed} from the source."
-    return [ManifestFinding(code="left-behind", message=message, measured={}, files=(name,))]
+def _left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
+    """What of the sources isn't in the file, in words."""
+    listings = []
+    if lost := [chunk_title(kind) for kind in item.clip.lost(item.carried)]:
+        listings.append(f"{name}: {listed(lost)} of the source could not be kept.")
+    if container and (lost := container.left_behind(item.form, item.carried)):
+        listings.append(f"{name}: {container.title} can't store {listed(lost)} from the source.")
+    return [ManifestFinding(code="left-behind", message=text, measured={}, files=(name,)) for text in listings]
 
 
 def _of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
@@ -194,7 +190,9 @@ def _to_write(engine: Engine, order: Order, ref: str, clip: Clip, path: Path) ->
     exact = holds_exactly(clip, encoding)
     dithers = order.dither and not exact and not encoding.is_float
     seed = int(key_of("dither", engine.sheet.key(ref))[:16], 16) if dithers else None
-    return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples)
+    kinds = dict.fromkeys(step.turn.kind for step in engine.sheet.lineage(ref) if not step.bypassed)
+    done = " + ".join(kinds) or ("" if encoding == clip.form.stored else "another depth")
+    return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples, done=done)
 
 
 def _together(items: dict[str, ToWrite]) -> list[dict[str, ToWrite]]:

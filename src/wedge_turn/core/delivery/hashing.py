@@ -109,6 +109,46 @@ class Recorder:
         return stored.head == self._head and stored.rest == self._rest.hexdigest()
 
 
+class Inserting:
+    """Stands between a library and a Recorder, and puts bytes of ours before what the library writes at byte `at`; the
+    library doesn't know of them.
+    """
+
+    def __init__(self, recorder: Recorder, inserted: bytes, at: int) -> None:
+        self._recorder, self._inserted, self._insert_at = recorder, inserted, at
+        self._at = 0
+        self._is_in = False
+
+    def write(self, data: bytes) -> int:
+        """Takes all of it, or none."""
+        before = data[: max(0, self._insert_at - self._at)]
+        after = data[len(before) :]
+        if before:
+            self._recorder.seek(self._at)
+            self._recorder.write(before)
+        if after:
+            start = self._at + len(before)
+            if not self._is_in:
+                self._recorder.seek(start)
+                self._recorder.write(self._inserted)
+                self._is_in = True
+            self._recorder.seek(start + len(self._inserted))
+            self._recorder.write(after)
+        if self._recorder.error:
+            return 0
+        self._at += len(data)
+        return len(data)
+
+    def seek(self, offset: int, whence: int = os.SEEK_SET) -> int:
+        if whence == os.SEEK_END:
+            offset += self._recorder.seek(0, os.SEEK_END) - (len(self._inserted) if self._is_in else 0)
+        self._at = offset + (self._at if whence == os.SEEK_CUR else 0)
+        return self._at
+
+    def tell(self) -> int:
+        return self._at
+
+
 def write_whole(fd: int, data: bytes | memoryview) -> None:
     """Write all of it: the system may take less at a time."""
     left = memoryview(data)

@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.carried import with_start_time
+from wedge_turn.core.audio.carried import Carried, with_history, with_start_time
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
@@ -49,7 +50,8 @@ class WrittenFile:
 @dataclass(frozen=True)
 class ToWrite:
     """A clip on its way into a file. `exact` says that the encoding holds every sample as it is; `dither` is the seed
-    of the noise, None where none is added. `sparing` leaves those samples without it that are held as they are.
+    of the noise, None where none is added. `sparing` leaves those samples without it that are held as they are. `done`
+    is what its CodingHistory says was done, in ASCII without commas; nothing is added to it where that is empty.
     """
 
     clip: Clip
@@ -58,6 +60,13 @@ class ToWrite:
     exact: bool
     dither: int | None = None
     sparing: bool = False
+    done: str = ""
+
+    @cached_property
+    def carried(self) -> Carried:
+        """The chunks that the file gets."""
+        chunks = with_start_time(self.clip.carried(), self.form.start_time)
+        return with_history(chunks, self.form, self.done) if self.done else chunks
 
     @property
     def form(self) -> Form:
@@ -119,7 +128,7 @@ class _OpenFile:
         self._highest = 0.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
-        head = header(self.form, with_start_time(item.clip.carried(), self.form.start_time))
+        head = header(self.form, item.carried)
         body = self.form.frames * self.form.block_align + len(trailer(self.form))
         with naming_disk_errors(item.path.name):
             # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.

@@ -1,0 +1,129 @@
+"""iXML: what a recorder writes about a file, here the names of its channels and when it starts.
+
+    BWFXML / TRACK_LIST / TRACK_COUNT, then TRACK: CHANNEL_INDEX, INTERLEAVE_INDEX (from 1), NAME, FUNCTION
+    BWFXML / SPEED / TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI and _LO, 32 bits each
+    BWFXML / BEXT / BWF_TIME_REFERENCE_HIGH and _LOW, the same
+
+Element names are those of the iXML specification (revision 2.0 on; from memory). A chunk that can't be read as XML, or
+that declares a document type, is never changed: what it says of a file that has changed isn't known.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+from xml.etree import ElementTree
+from xml.etree.ElementTree import Element, SubElement
+
+LARGEST: Final = 1 << 20  # bytes; what recorders write is a few thousand
+_DECLARES: Final = re.compile(rb"<!(DOCTYPE|ENTITY)", re.IGNORECASE)
+_LIST, _TRACK = "TRACK_LIST", "TRACK"
+_STARTS: Final = (
+    ("SPEED", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO"),
+    ("BEXT", "BWF_TIME_REFERENCE_HIGH", "BWF_TIME_REFERENCE_LOW"),
+)
+
+
+@dataclass(frozen=True)
+class Track:
+    """What is said of one channel: its name and its function, either empty where nothing is."""
+
+    name: str = ""
+    function: str = ""
+
+
+def tracks_of(body: bytes) -> dict[int, Track]:
+    """What an iXML chunk says of the channels of its file, by their numbers from 0; nothing where it can't be read."""
+    root = _parsed(body)
+    tracks: dict[int, Track] = {}
+    for track in root.iterfind(f"{_LIST}/{_TRACK}") if root is not None else ():
+        place = (track.findtext("INTERLEAVE_INDEX") or track.findtext("CHANNEL_INDEX") or "").strip()
+        if place.isascii() and place.isdigit() and int(place) > 0:
+            tracks[int(place) - 1] = Track(_text(track, "NAME"), _text(track, "FUNCTION"))
+    return tracks
+
+
+def with_tracks(body: bytes, tracks: Sequence[Track]) -> bytes | None:
+    """The chunk for a file with these channels; None where it can't be read. One without a list of tracks is
+    returned as it is.
+    """
+    root = _parsed(body)
+    if root is None:
+        return None
+    listed = root.find(_LIST)
+    if listed is None:
+        return body
+    kept = [child for child in listed if child.tag not in ("TRACK_COUNT", _TRACK)]
+    listed.clear()
+    listed.extend(_described(tracks))
+    listed.extend(kept)
+    return _written(root)
+
+
+def new_chunk(tracks: Sequence[Track]) -> bytes:
+    """A chunk that says the names of these channels, and nothing else."""
+    root = Element("BWFXML")
+    SubElement(root, "IXML_VERSION").text = "2.0"
+    SubElement(root, _LIST).extend(_described(tracks))
+    return _written(root)
+
+
+def with_start(body: bytes, start_time: int | None) -> bytes | None:
+    """The chunk for a file that starts `start_time` samples after midnight, or at a time that isn't known; None where
+    it can't be read.
+    """
+    root = _parsed(body)
+    if root is None:
+        return None
+    changed = False
+    for parent, high, low in _STARTS:
+        element = root.find(parent)
+        if element is None or element.find(low) is None:
+            continue
+        changed = True
+        parts: Mapping[str, int | None] = {
+            high: None if start_time is None else start_time >> 32,
+            low: None if start_time is None else start_time & 0xFFFFFFFF,
+        }
+        for name, value in parts.items():
+            child = element.find(name)
+            if value is None and child is not None:
+                element.remove(child)
+            elif value is not None:
+                (SubElement(element, name) if child is None else child).text = str(value)
+    return _written(root) if changed else body
+
+
+def _parsed(body: bytes) -> Element | None:
+    text = body.rstrip(b"\0 \r\n\t")
+    if len(text) > LARGEST or _DECLARES.search(text):
+        return None
+    try:
+        return ElementTree.fromstring(text)
+    except (ElementTree.ParseError, ValueError, LookupError):
+        return None
+
+
+def _described(tracks: Sequence[Track]) -> Iterable[Element]:
+    count = Element("TRACK_COUNT")
+    count.text = str(len(tracks))
+    yield count
+    for number, track in enumerate(tracks, 1):
+        element = Element(_TRACK)
+        for name, text in (
+            ("CHANNEL_INDEX", str(number)),
+            ("INTERLEAVE_INDEX", str(number)),
+            ("NAME", track.name),
+            ("FUNCTION", track.function),
+        ):
+            if text:
+                SubElement(element, name).text = text
+        yield element
+
+
+def _written(root: Element) -> bytes:
+    return bytes(ElementTree.tostring(root, encoding="UTF-8", xml_declaration=True))
+
+
+def _text(element: Element, name: str) -> str:
+    return (element.findtext(name) or "").strip()

@@ -1,0 +1,201 @@
+"""What goes along with the sound: channel names, start times, history, markers; read by wavinfo, aifc and soundfile."""
+
+import struct
+import warnings
+from pathlib import Path
+from xml.etree import ElementTree
+
+import numpy as np
+import pytest
+import soundfile
+from wavinfo import WavInfoReader
+
+from helpers import bext, engine_on, noise, quiet, write_wav
+from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.containers import ContainerName
+from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.order import DepthChoice, Order
+from wedge_turn.core.intake import opened
+from wedge_turn.core.turns import AnyTurn, Encode, Merge, Split, Swap, Trim
+
+with warnings.catch_warnings():  # it goes with Python 3.13; nothing else reads markers of an AIFF
+    warnings.simplefilter("ignore", DeprecationWarning)
+    import aifc
+
+NOON = 12 * 3600 * 48_000 + 2**33  # more than 32 bits
+
+
+def ixml(*names: str) -> bytes:
+    tracks = "".join(
+        f"<TRACK><CHANNEL_INDEX>{n}</CHANNEL_INDEX><INTERLEAVE_INDEX>{n}</INTERLEAVE_INDEX><NAME>{name}</NAME>"
+        f"<FUNCTION>{name.upper()}</FUNCTION></TRACK>"
+        for n, name in enumerate(names, 1)
+    )
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?><BWFXML><IXML_VERSION>1.61</IXML_VERSION><SCENE>12 – Kai</SCENE>'
+        f"<SPEED><TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>{NOON >> 32}</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>"
+        f"<TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>{NOON & 0xFFFFFFFF}</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO></SPEED>"
+        f"<TRACK_LIST><TRACK_COUNT>{len(names)}</TRACK_COUNT>{tracks}</TRACK_LIST></BWFXML>"
+    ).encode() + b"\0"
+
+
+def cues(*points: tuple[int, str, int]) -> Carried:
+    """Points with a name and a length, by the layout of the Multimedia Programming Interface, 1991."""
+    cue = struct.pack("<I", len(points))
+    about = b"adtl"
+    for n, (place, name, length) in enumerate(points, 1):
+        cue += struct.pack("<II4sIII", n, place, b"data", 0, 0, place)
+        text = name.encode() + b"\0"
+        about += struct.pack("<4sII", b"labl", 4 + len(text), n) + text + bytes(len(text) & 1)
+        if length:
+            about += struct.pack("<4sIII4sHHHH", b"ltxt", 20, n, length, b"rgn ", 0, 0, 0, 0)
+    return (b"cue ", cue), (b"LIST", about)
+
+
+def source(path: Path, channels: int, *carried: tuple[bytes, bytes]) -> WavFile:
+    return WavFile(write_wav(path, quiet(1, 1_000, channels), carried=carried))
+
+
+def made(
+    folder: Path,
+    turn: AnyTurn,
+    *files: WavFile,
+    container: ContainerName = "wav",
+    depth: DepthChoice = "same",
+    names: list[str] | None = None,
+) -> tuple[Manifest, list[Path]]:
+    engine = engine_on(turn, *files, names=names or [file.path.stem for file in files])
+    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), depth, container=container), folder)
+    return manifest, [folder / file.name for file in manifest.files]
+
+
+def tracks(path: Path) -> list[tuple[str, str]]:
+    """The number and the name of each track of a file's iXML, which must count them rightly."""
+    root = ElementTree.fromstring(WavInfoReader(str(path)).ixml.source)
+    listed = root.findall("TRACK_LIST/TRACK")
+    assert root.findtext("TRACK_LIST/TRACK_COUNT") == str(len(listed))
+    assert root.findtext("SCENE") == "12 – Kai"
+    return [(track.findtext("INTERLEAVE_INDEX", ""), track.findtext("NAME", "")) for track in listed]
+
+
+def points(path: Path) -> list[tuple[int, str | None, int | None]]:
+    """The place, the name and the length of each cue point of a file."""
+    read = WavInfoReader(str(path), info_encoding="utf-8").cues
+    assert read is not None
+    return [(place, read.label_and_note(name)[0], read.range(name)) for name, place in read.each_cue()]
+
+
+def test_the_track_list_names_the_channels_that_are_there(tmp_path: Path) -> None:
+    file = source(tmp_path / "poly.wav", 3, (b"iXML", ixml("Boom", "Lav", "Room")))
+    _, split = made(tmp_path / "split", Split(), file)
+    assert [tracks(path) for path in split] == [[("1", "Boom")], [("1", "Lav")], [("1", "Room")]]
+
+    pair = source(tmp_path / "pair.wav", 2, (b"iXML", ixml("Boom", "Lav")))
+    _, (swapped,) = made(tmp_path / "swap", Swap(), pair)
+    assert tracks(swapped) == [("1", "Lav"), ("2", "Boom")]
+    _, (encoded,) = made(tmp_path / "encode", Encode(), pair)
+    assert tracks(encoded) == [("1", ""), ("2", "")], "a mix of both has neither's name"
+
+    left = source(tmp_path / "a_L.wav", 1, (b"iXML", ixml("Near")))
+    right = source(tmp_path / "a_R.wav", 1, (b"iXML", ixml("Far")))
+    _, (merged,) = made(tmp_path / "merge", Merge(), left, right)
+    assert tracks(merged) == [("1", "Near"), ("2", "Far")]
+
+
+def test_start_times_move_in_every_chunk_that_has_one(tmp_path: Path) -> None:
+    file = source(tmp_path / "in.wav", 2, bext(NOON), (b"iXML", ixml("Boom", "Lav")))
+    _, (path,) = made(tmp_path / "out", Trim(start="100s", end="500s"), file)
+    speed = ElementTree.fromstring(WavInfoReader(str(path)).ixml.source).find("SPEED")
+    assert speed is not None
+    high = speed.findtext("TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI", "")
+    low = speed.findtext("TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO", "")
+    assert int(high) << 32 | int(low) == NOON + 100 == WavInfoReader(str(path)).bext.time_reference
+
+
+@pytest.mark.parametrize(
+    "broken", [b"<BWFXML><TRACK_LIST>", b"<!DOCTYPE x [<!ENTITY a 'b'>]><BWFXML/>", b"\xff\xfe\x00"]
+)
+def test_ixml_that_cannot_be_read_stays_out_and_is_named(broken: bytes, tmp_path: Path) -> None:
+    file = source(tmp_path / "in.wav", 2, (b"iXML", broken))
+    manifest, (path,) = made(tmp_path / "out", Swap(), file)
+    assert [chunk for chunk, _ in WavFile(path).carried()] == []
+    assert [finding.message for finding in manifest.findings] == ["in.wav: iXML of the source could not be kept."]
+
+
+def test_what_only_the_other_file_of_a_pair_has_is_named(tmp_path: Path) -> None:
+    left = source(tmp_path / "a_L.wav", 1)
+    right = source(tmp_path / "a_R.wav", 1, (b"cart", b"x" * 8))
+    manifest, _ = made(tmp_path / "out", Merge(), left, right)
+    assert [finding.message for finding in manifest.findings] == ["a.wav: cart of the source could not be kept."]
+
+
+def test_what_was_done_is_added_to_the_coding_history(tmp_path: Path) -> None:
+    name, body = bext(0)
+    file = source(tmp_path / "in.wav", 2, (name, body + b"A=ANALOGUE,M=stereo,T=Lamp\r\n\0\0"))
+    _, (left, _) = made(tmp_path / "split", Split(), file)
+    assert WavInfoReader(str(left)).bext.coding_history == (
+        "A=ANALOGUE,M=stereo,T=Lamp\r\nA=PCM,F=48000,W=24,M=mono,T=Wedge Turn; split\r\n"
+    )
+    assert WavInfoReader(str(left)).bext.originator == "Kettle"
+    _, (again,) = made(tmp_path / "again", Trim(start="10s"), WavFile(left), depth="16")
+    assert (
+        WavInfoReader(str(again)).bext.coding_history.splitlines()[-1] == "A=PCM,F=48000,W=16,M=mono,T=Wedge Turn; trim"
+    )
+
+
+def test_a_flac_keeps_every_chunk_of_a_wav_and_gives_it_back(tmp_path: Path) -> None:
+    carried = (
+        bext(NOON),
+        (b"iXML", ixml("Boom", "Lav")),
+        *cues((200, "verse", 0), (600, "refrain", 150)),
+        (b"odd ", b"123"),
+    )
+    file = source(tmp_path / "in.wav", 2, *carried)
+    manifest, (path,) = made(tmp_path / "flac", Trim(), file, container="flac")
+    assert (manifest.findings, manifest.files[0].start_time) == ([], NOON)
+    assert np.array_equal(soundfile.read(path, dtype="int32")[0] >> 8, quiet(1, 1_000, 2))
+    head = path.read_bytes()[:42]
+    assert (head[:4], head[4] & 0x80) == (b"fLaC", 0), "STREAMINFO is not the last block"
+
+    with opened([path]) as [(form, wav)]:
+        assert (form.start_time, form.container) == (NOON, "FLAC")
+        _, (back,) = made(tmp_path / "wav", Trim(), wav, names=["in"])
+    _, (straight,) = made(tmp_path / "straight", Trim(), file)
+    read, expected = WavInfoReader(str(back)), WavInfoReader(str(straight))
+    assert read.bext.time_reference == NOON
+    assert read.ixml.source == expected.ixml.source
+    assert points(back) == points(straight) == [(200, "verse", None), (600, "refrain", 150)]
+    assert dict(WavFile(back).carried())[b"odd "] == b"123"
+
+
+def test_a_flac_with_chunks_is_proved_like_any_other(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A byte of what goes in between is changed on its way to the disk."""
+    from wedge_turn.core.delivery import hashing
+    from wedge_turn.core.errors import ProofFailedError
+
+    real = hashing.write_whole
+    monkeypatch.setattr(hashing, "write_whole", lambda fd, data: real(fd, bytes(data).replace(b"Boom", b"Baam")))
+    file = source(tmp_path / "in.wav", 2, (b"iXML", ixml("Boom", "Lav")))
+    with pytest.raises(ProofFailedError):
+        made(tmp_path / "out", Trim(), file, container="flac")
+    assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize("frames", [999, 1_000])
+def test_cue_points_become_markers_of_an_aiff_and_cue_points_again(frames: int, tmp_path: Path) -> None:
+    ints = noise(1, frames, 1)
+    marked = cues((600, "Refrain ü", 150), (200, "verse", 0))
+    file = WavFile(write_wav(tmp_path / "in.wav", ints, carried=marked))
+    manifest, (path,) = made(tmp_path / "aiff", Trim(), file, container="aiff")
+    assert [finding.message for finding in manifest.findings] == [
+        "in.aiff: AIFF can't store the lengths of regions from the source."
+    ]
+    with aifc.open(str(path)) as read:
+        assert read.getmarkers() == [(1, 200, b"verse"), (2, 600, "Refrain ü".encode("mac-roman"))]
+        assert read.getnframes() == frames
+    assert np.array_equal(soundfile.read(path, dtype="int32", always_2d=True)[0] >> 8, ints)
+    with opened([path]) as [(_, wav)]:
+        _, (back,) = made(tmp_path / "wav", Trim(), wav, names=["in"])
+    assert points(back) == [(200, "verse", None), (600, "Refrain ü", None)]
