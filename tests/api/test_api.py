@@ -14,6 +14,7 @@ from helpers import Json, bext, left_behind, noise, write_wav
 from waiting import until
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
 from wedge_turn.core.errors import all_errors
 
 
@@ -38,7 +39,7 @@ def test_two_files_become_one_and_are_delivered_with_proof(client: TestClient, j
     assert delivery["state"] == "done"
     archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/deliveries/{delivery['id']}/archive").content))
     assert archive.testzip() is None
-    assert archive.namelist() == ["Lamp/lamp.wav", "Lamp/wedge-turn-manifest.json"]
+    assert archive.namelist() == ["Lamp/lamp.wav", f"Lamp/{MANIFEST}", f"Lamp/{REPORT}"]
     data, _ = soundfile.read(io.BytesIO(archive.read("Lamp/lamp.wav")), dtype="int32")
     assert np.array_equal(data >> 8, np.hstack([noise(0, 5_000, 1), noise(1, 5_000, 1)]))
     single = client.get(f"/api/deliveries/{delivery['id']}/files/{planned['file']}")

@@ -19,7 +19,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import hashing
 from wedge_turn.core.delivery.containers import AIFF, FLAC, ContainerName
 from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import read_manifest, verify
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, read_manifest, verify
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.errors import BadRequestError, DiskFullError
 from wedge_turn.core.turns import Swap, Trim
@@ -166,7 +166,7 @@ def test_the_commands_write_them(tmp_path: Path) -> None:
     left, right = (write_wav(tmp_path / "in" / f"oh_{side}.wav", noise(n, 500, 1)) for n, side in enumerate("LR"))
     done = run("apply", "merge", left, right, "--out", tmp_path / "apply", "--format", "aiff")
     assert done.returncode == 0, done.stderr
-    assert left_behind(tmp_path / "apply") == ["oh.aiff", "wedge-turn-manifest.json"]
+    assert left_behind(tmp_path / "apply") == ["oh.aiff", MANIFEST, REPORT]
     done = run("prep", tmp_path / "in", "--out", tmp_path / "prep", "--format", "flac")
     assert done.returncode == 0, done.stderr
     assert "oh.flac" in left_behind(tmp_path / "prep")

@@ -15,7 +15,7 @@ from helpers import bext, engine_on, left_behind, noise, read_ints, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, read_manifest, verify
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, read_manifest, verify
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import (
@@ -203,10 +203,12 @@ def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch
     monkeypatch.setattr(os, "write", writing)
     monkeypatch.setattr(os, "preadv", reading)
     monkeypatch.setattr(os, "fsync", flushing)
+    for module in ("deliver", "record"):  # the report's pictures are read besides
+        monkeypatch.setattr(f"wedge_turn.core.delivery.{module}.outline", lambda _: [])
     (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
     assert proof.proof.exact
-    # Both headers; of each block the source once and both sides; each file flushed and read; the manifest, the folder.
-    assert "".join(happened) == "ww" + 3 * "rww" + "fr" + "fr" + "wf" + "f"
+    # Both headers; of each block the source once and both sides; each file flushed and read; manifest, report, folder.
+    assert "".join(happened) == "ww" + 3 * "rww" + "fr" + "fr" + "wf" + "wf" + "f"
 
 
 def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:
@@ -247,7 +249,7 @@ def test_a_memory_card_without_hard_links_is_written_to_all_the_same(
     out = tmp_path / "out"
     deliver(engine, everything(engine), out)
     assert verify(out) == []
-    assert left_behind(out) == ["w_L.wav", "w_R.wav", MANIFEST]
+    assert left_behind(out) == ["w_L.wav", "w_R.wav", MANIFEST, REPORT]
 
     def somebody_else(_share: float) -> None:
         (tmp_path / "new" / "w_R.wav").write_text("theirs")

@@ -9,6 +9,7 @@ from helpers import engine_on, left_behind, noise, quiet, write_wav
 from shell import run
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
 from wedge_turn.core.delivery.order import Order, file_names
 from wedge_turn.core.delivery.patterns import Facts, Naming, naming_of
 from wedge_turn.core.errors import BadRequestError
@@ -74,6 +75,6 @@ def test_the_command_names_files_by_a_pattern(tmp_path: Path) -> None:
     song = write_wav(tmp_path / "song.wav", quiet(1, 50, 2))
     done = run("apply", "split", song, "--out", tmp_path / "out", "--name", "{n:02}_{base}{suffix}")
     assert done.returncode == 0, done.stderr
-    assert left_behind(tmp_path / "out") == ["01_song_L.wav", "02_song_R.wav", "wedge-turn-manifest.json"]
+    assert left_behind(tmp_path / "out") == ["01_song_L.wav", "02_song_R.wav", MANIFEST, REPORT]
     refused = run("apply", "split", song, "--out", tmp_path / "out", "--name", "{title}")
     assert (refused.returncode, "there is no {title}" in refused.stderr) == (1, True)

@@ -181,7 +181,7 @@ def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: 
 def test_an_internal_error_is_logged_and_reported_without_details(
     bench: Bench, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    def broken(*_given: object) -> None:
+    def broken(*_given: object, **_how: object) -> None:
         raise RuntimeError("at 0x7f00")
 
     monkeypatch.setattr("wedge_turn.tasks.deliveries.deliver", broken)

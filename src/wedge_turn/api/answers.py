@@ -20,6 +20,7 @@ def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
         worked_out.problem,
         sources,
         ctx.store.deliveries.proofs(job_id),
+        ctx.store.deliveries.delivered(job_id),
         ctx.store.measures.judgements([source.id for source in sources]),
         ctx.store.measures.get,
         lambda source: ctx.store.media.problem(source.media, source.name),

@@ -78,13 +78,15 @@ def _methods_at(route: BaseRoute, request: Request) -> set[str]:
     return set(route.methods or ()) if match is not Match.NONE else set()
 
 
-def create_app(store: Store, host: str = "127.0.0.1") -> FastAPI:
-    """The application on an open store, which it closes when it ends. It answers to the names of `host` alone."""
+def create_app(store: Store, host: str = "127.0.0.1", deliver_to: Path | None = None) -> FastAPI:
+    """The application on an open store, which it closes when it ends. It answers to the names of `host` alone, and
+    delivers into folders of `deliver_to` where that is given.
+    """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
-        tasks = Tasks(store, events)
+        tasks = Tasks(store, events, deliver_to)
         app.state.context = Context(store, tasks, events)
         tasks.resume()
         yield

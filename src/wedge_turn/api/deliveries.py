@@ -1,27 +1,45 @@
 """Deliveries: what would be written, writing it, stopping, and fetching the files."""
 
-from collections.abc import Iterator
-from pathlib import Path
-from typing import Final
+from functools import partial
+from pathlib import Path, PurePosixPath
+from typing import Annotated, Final
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Header, Response
 from fastapi.responses import FileResponse, StreamingResponse
-from zipstream import ZipStream
 
+from wedge_turn.api.archive import Archive
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.headers import as_file
-from wedge_turn.api.models import DeliveryView, NewDelivery, PlannedFile
-from wedge_turn.api.views import delivery_view
+from wedge_turn.api.models import DeliveryFolder, DeliveryView, NewDelivery, NewSettings, PlannedFile, SettingsView
+from wedge_turn.api.views import delivery_view, settings_view
 from wedge_turn.core.audio.wavfile import file_size
-from wedge_turn.core.delivery.manifest import MANIFEST
-from wedge_turn.core.delivery.order import Order, check_format, file_names, holds_exactly, output_encoding, refusals
+from wedge_turn.core.delivery.compare import FileChange, compare
+from wedge_turn.core.delivery.headroom import lowered_together
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest
+from wedge_turn.core.delivery.order import (
+    Order,
+    Origin,
+    check_format,
+    file_names,
+    holds_exactly,
+    output_encoding,
+    refusals,
+)
 from wedge_turn.core.delivery.ranged import in_range, outside
+from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.store.order import StoredOrder
+from wedge_turn.store.order import StoredOrder, order_of
+from wedge_turn.tasks.deliveries import folder_name
 
 router = APIRouter(prefix="/api", tags=["deliveries"])
-_KINDS: Final = {".json": "application/json", ".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff"}
+_KINDS: Final = {
+    ".json": "application/json",
+    ".html": "text/html",
+    ".wav": "audio/wav",
+    ".flac": "audio/flac",
+    ".aiff": "audio/aiff",
+}
 
 
 @router.post("/jobs/{job_id}/deliveries/plan", operation_id="planDelivery")
@@ -30,6 +48,8 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     engine = ctx.workshop.engine(job_id, new.revision)
     refs = new.refs or tuple(engine.sheet.ends())
     names = dict(zip(refs, file_names(engine, _order(ctx, job_id, new, refs)), strict=True))
+    over = _over(ctx, job_id, engine, refs, new)
+    lower = lowered_together(over)
     reasons = outside(engine.sheet, refs, new.range) if new.range else {}
     inside = tuple(ref for ref in refs if ref not in reasons)
     engine, trimmed = in_range(engine, Order(inside, range=new.range))
@@ -51,14 +71,30 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
                 dithered=new.dither and not encoding.is_float and not exact,
                 outside=reasons.get(ref),
                 refused=refused.get(written.get(ref, ref)),
+                over_db=over[ref],
+                lower_db=lower[ref],
             )
         )
     return planned
 
 
+def _over(
+    ctx: Context, job_id: str, engine: Engine, refs: tuple[str, ...], new: NewDelivery
+) -> dict[str, float | None]:
+    """By how many dB clips would be clipped. What isn't known yet is measured meanwhile."""
+    integers = [ref for ref in refs if not output_encoding(engine.sheet.info(ref).form, new.depth).is_float]
+    over = ctx.workshop.over_full_scale(job_id, engine, integers)
+    unknown = {engine.sheet.key(ref): partial(engine.clip, ref) for ref, db in over.items() if db is None}
+    ctx.tasks.measuring.measure_clips(job_id, unknown)
+    return {ref: over.get(ref, 0.0) for ref in refs}
+
+
 def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -> Order:
     job = ctx.store.jobs.get(job_id).name
-    return Order(refs, new.depth, container=new.container, naming=new.naming, job=job)
+    origins = {source.id: Origin(source.name, source.folder) for source in ctx.store.sources.of(job_id)}
+    return Order(
+        refs, new.depth, container=new.container, naming=new.naming, job=job, folders=new.folders, origins=origins
+    )
 
 
 @router.post("/jobs/{job_id}/deliveries", operation_id="startDelivery", status_code=202)
@@ -72,33 +108,28 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
         raise BadRequestError("The same clip is selected twice")
     for ref in refs:
         engine.sheet.info(ref)
-    order = StoredOrder(
-        refs=tuple(refs),
-        depth=new.depth,
-        dither=new.dither,
-        range=new.range,
-        rest=new.rest,
-        container=new.container,
-        naming=new.naming,
-    )
+    to = folder_name(new.to) if new.to is not None else None
+    order = StoredOrder(**new.model_dump(exclude={"revision", "refs", "to"}), refs=tuple(refs), to=to)
     # What can't be done is refused before anything is written.
     trimmed, cut = in_range(engine, Order(order.refs, range=order.range))
     check_format(trimmed, Order(cut, order.depth, container=order.container))
+    if to is not None and ctx.tasks.deliveries.offered() is None:
+        raise BadRequestError("This server has no folder to deliver to: start it with --deliver-to")
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
-    return delivery_view(delivery, 0.0)
+    return delivery_view(delivery)
 
 
 @router.get("/jobs/{job_id}/deliveries", operation_id="listDeliveries")
 def list_deliveries(ctx: Ctx, job_id: str) -> list[DeliveryView]:
     """The deliveries of a job, the newest first."""
-    return [delivery_view(d, ctx.tasks.deliveries.progress(d.id)) for d in ctx.store.deliveries.of(job_id)]
+    return [delivery_view(d, ctx.tasks.deliveries.running(d.id)) for d in ctx.store.deliveries.of(job_id)]
 
 
 @router.get("/deliveries/{delivery_id}", operation_id="getDelivery")
 def get_delivery(ctx: Ctx, delivery_id: str) -> DeliveryView:
     """A delivery with its manifest and proofs."""
-    return delivery_view(ctx.store.deliveries.get(delivery_id), ctx.tasks.deliveries.progress(delivery_id))
+    return delivery_view(ctx.store.deliveries.get(delivery_id), ctx.tasks.deliveries.running(delivery_id))
 
 
 @router.post("/deliveries/{delivery_id}/stop", operation_id="stopDelivery")
@@ -116,38 +147,79 @@ def delete_delivery(ctx: Ctx, delivery_id: str) -> None:
 
 
 @router.get("/deliveries/{delivery_id}/archive", operation_id="getArchive", response_class=StreamingResponse)
-def get_archive(ctx: Ctx, delivery_id: str) -> StreamingResponse:
-    """All files and the manifest as one ZIP, not compressed, made while it is sent."""
+def get_archive(
+    ctx: Ctx,
+    delivery_id: str,
+    part: Annotated[str | None, Header(alias="Range")] = None,
+    if_range: Annotated[str | None, Header()] = None,
+) -> Response:
+    """All files with the manifest and the report as one ZIP, or the part of it that is asked for."""
     folder, names = _finished(ctx, delivery_id)
     title = safe_file_names([(ctx.store.jobs.get(ctx.store.deliveries.get(delivery_id).job_id).name, "")])[0]
-    archive = ZipStream(sized=True)
-    for name in (*names, MANIFEST):
-        archive.add_path(str(folder / name), f"{title}/{name}")
-    headers = {"Content-Length": str(len(archive)), **as_file(f"{title}.zip")}
-
-    def chunks() -> Iterator[bytes]:
-        yield from archive
-
-    return StreamingResponse(chunks(), media_type="application/zip", headers=headers)
+    return Archive(folder, names, title, delivery_id).response(part, if_range)
 
 
-@router.get("/deliveries/{delivery_id}/files/{name}", operation_id="getFile", response_class=FileResponse)
+@router.get("/deliveries/{delivery_id}/files/{name:path}", operation_id="getFile", response_class=FileResponse)
 def get_file(ctx: Ctx, delivery_id: str, name: str) -> FileResponse:
-    """One file of a delivery."""
+    """One file of a delivery, its manifest or its report."""
     folder, names = _finished(ctx, delivery_id)
-    if name not in (*names, MANIFEST):
+    if name not in names:
         raise NotFoundError("There is no such file in this delivery")
-    kind = _KINDS.get(Path(name).suffix.lower(), "application/octet-stream")
-    return FileResponse(folder / name, media_type=kind, headers=as_file(name))
+    path = PurePosixPath(name)
+    kind = _KINDS.get(path.suffix.lower(), "application/octet-stream")
+    shown = {} if name == REPORT else as_file(path.name)
+    return FileResponse(folder / name, media_type=kind, headers=shown)
+
+
+@router.get("/deliveries/{delivery_id}/differences", operation_id="compareDeliveries")
+def compare_deliveries(ctx: Ctx, delivery_id: str, since: str) -> list[FileChange]:
+    """What is different from an earlier delivery, file by file."""
+    old, new = (_manifest(ctx, one) for one in (since, delivery_id))
+    return compare(old, new)
+
+
+@router.get("/delivery-folder", operation_id="getDeliveryFolder")
+def get_delivery_folder(ctx: Ctx) -> DeliveryFolder:
+    """The folder on the server that can be delivered to, and the folders in it."""
+    offered = ctx.tasks.deliveries.offered()
+    return DeliveryFolder(name=offered.name if offered else None, folders=offered.folders if offered else [])
+
+
+@router.get("/delivery-settings", operation_id="listDeliverySettings")
+def list_delivery_settings(ctx: Ctx) -> list[SettingsView]:
+    """Settings of deliveries that are kept for all jobs, by name."""
+    return [view for row in ctx.store.deliveries.settings() if (view := settings_view(row))]
+
+
+@router.post("/delivery-settings", operation_id="keepDeliverySettings", status_code=201)
+def keep_delivery_settings(ctx: Ctx, new: NewSettings) -> SettingsView:
+    """Keep settings under a name; those that had it are replaced."""
+    row = ctx.store.deliveries.keep_settings(new.name, new.settings)
+    return SettingsView(id=row.id, name=row.name, settings=new.settings)
+
+
+@router.delete("/delivery-settings/{settings_id}", operation_id="forgetDeliverySettings", status_code=204)
+def forget_delivery_settings(ctx: Ctx, settings_id: str) -> None:
+    """Forget settings."""
+    ctx.store.deliveries.forget_settings(settings_id)
+
+
+def _manifest(ctx: Context, delivery_id: str) -> Manifest:
+    manifest = delivery_view(ctx.store.deliveries.get(delivery_id)).manifest
+    if manifest is None:
+        raise NotFoundError("This delivery has no files: it was not finished")
+    return manifest
 
 
 def _finished(ctx: Context, delivery_id: str) -> tuple[Path, list[str]]:
-    """The folder of a delivery and the names of its files. Raises NotFoundError without any, MissingError."""
-    manifest = delivery_view(ctx.store.deliveries.get(delivery_id), 0.0).manifest
-    if manifest is None:
-        raise NotFoundError("This delivery has no files: it was not finished")
-    folder, names = ctx.store.media.delivery(delivery_id), [file.name for file in manifest.files]
-    for name in (*names, MANIFEST):
+    """The folder of a delivery and the names of its files, the manifest and the report among them.
+
+    Raises NotFoundError without any, MissingError.
+    """
+    delivery, manifest = ctx.store.deliveries.get(delivery_id), _manifest(ctx, delivery_id)
+    folder = ctx.tasks.deliveries.folder(delivery, order_of(delivery.order).to)
+    names = [*(file.name for file in manifest.files), MANIFEST]
+    for name in names:
         if not (folder / name).is_file():
             raise MissingError(f"{name} is missing from the data folder: deliver again")
-    return folder, names
+    return folder, [*names, *([REPORT] if (folder / REPORT).is_file() else [])]

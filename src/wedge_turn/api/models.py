@@ -6,11 +6,8 @@ from typing import Any, Final, Literal, Self
 from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.audio.encoding import DepthName
-from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import DepthChoice
-from wedge_turn.core.delivery.patterns import Naming
 from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.measures import Measures
@@ -18,6 +15,7 @@ from wedge_turn.core.plan import Dismissal, Identity, Reason, Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import AnyTurn, Trim
+from wedge_turn.store.order import DeliverySettings
 
 BINARY: Final[dict[str, Any]] = {
     "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
@@ -88,6 +86,13 @@ class SourceDetails(BaseModel):
     chunks: list[ChunkView]
 
 
+class DeliveredView(BaseModel):
+    """When results of a line were last delivered, and whether their samples are no longer the same."""
+
+    at: datetime
+    changed: bool
+
+
 class StepView(BaseModel):
     """A line of the worksheet.
 
@@ -109,6 +114,7 @@ class StepView(BaseModel):
     comes_back: bool
     findings: list[FileFinding]
     proof: Proof | None
+    delivered: DeliveredView | None
     over: Stretch | None
     takes_place: bool
     one_to_one: bool
@@ -201,23 +207,31 @@ class RevisionView(BaseModel):
 
 
 class DeliveryView(BaseModel):
+    """A delivery. `to` is the folder on the server that it went to, None where it waits to be fetched; `files_done` of
+    `files` are written and proved while it is under way, and `seconds_left` is what that may still take.
+    """
+
     id: str
     revision: str
     state: DeliveryState
     progress: float
     created: datetime
     refs: tuple[Ref, ...]
-    depth: DepthChoice
     range: Trim | None
-    rest: bool
-    container: ContainerName
+    settings: DeliverySettings
+    to: str | None
     manifest: Manifest | None
+    files_done: int
+    files: int
+    seconds_left: float | None
     error: dict[str, str] | None
 
 
 class PlannedFile(BaseModel):
     """A file that a delivery would write; `bytes` is the most it may take where it isn't a WAV. `outside` is why the
-    delivery's range leaves nothing of it, `refused` why its format can't hold it, else None.
+    delivery's range leaves nothing of it, `refused` why its format can't hold it, else None. `over_db` is by how much
+    its highest sample is above full scale, 0 where none is clipped, None where that isn't known yet,
+    and `lower_db` what it would have to come down by, together with the other results of its line.
     """
 
     ref: Ref
@@ -229,6 +243,8 @@ class PlannedFile(BaseModel):
     dithered: bool
     outside: str | None
     refused: str | None
+    over_db: float | None
+    lower_db: float
 
 
 class NewJob(BaseModel):
@@ -374,16 +390,30 @@ class StepChange(BaseModel):
     amends: str | None = None
 
 
-class NewDelivery(BaseModel):
+class NewDelivery(DeliverySettings):
     """What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-    in the files' own time or in recorded time. `rest` takes along every file that no line uses, as it came.
+    in the files' own time or in recorded time. `to` is a folder on the server, within the one that it offers.
     """
 
     revision: str
     refs: tuple[Ref, ...] = Field(default=(), max_length=10_000)
-    depth: DepthChoice = "same"
-    dither: bool = True
     range: Trim | None = None
-    rest: bool = False
-    container: ContainerName = "wav"
-    naming: Naming = Naming()
+    to: str | None = Field(default=None, max_length=200)
+
+
+class DeliveryFolder(BaseModel):
+    """The folder on the server that can be delivered to, by its name, None without one, and the folders in it."""
+
+    name: str | None
+    folders: list[str]
+
+
+class NewSettings(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    settings: DeliverySettings
+
+
+class SettingsView(NewSettings):
+    """Settings of deliveries that are kept under a name."""
+
+    id: str

@@ -7,12 +7,14 @@ from pydantic import ValidationError
 
 from wedge_turn.api.models import (
     ClipView,
+    DeliveredView,
     DeliveryView,
     GroupView,
     JobView,
     PreparationView,
     QuestionView,
     RevisionView,
+    SettingsView,
     SourceView,
     StepView,
     SuggestionView,
@@ -29,8 +31,10 @@ from wedge_turn.core.plan import Step, source_ref
 from wedge_turn.core.preparation import Preparation, preparation
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import takes_place
-from wedge_turn.store.order import StoredOrder, order_of
-from wedge_turn.store.rows import Delivery, Job, Revision, Source
+from wedge_turn.store.deliveries import DeliveredBefore
+from wedge_turn.store.order import DeliverySettings, StoredOrder, order_of
+from wedge_turn.store.rows import Delivery, Job, KeptSettings, Revision, Source
+from wedge_turn.tasks.deliveries import Running
 
 Problems = Callable[[Source], str | None]
 
@@ -105,7 +109,9 @@ def group_view(overview: GroupOverview) -> GroupView:
     )
 
 
-def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) -> StepView:
+def step_view(
+    sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof], delivered: Mapping[str, DeliveredBefore]
+) -> StepView:
     step = overview.step
     outcome = sheet.outcomes.get(step.id)
     if outcome is None:
@@ -127,11 +133,20 @@ def step_view(sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof]) ->
         comes_back=outcome.inverse is not None,
         findings=list(overview.judgement.findings),
         proof=proof,
+        delivered=_delivered(sheet, overview.outputs, delivered),
         waits_for=None,
         bypassed=step.bypassed,
         one_to_one=len(step.inputs) == len(overview.outputs) == 1,
         reason=step.reason,
     )
+
+
+def _delivered(sheet: Sheet, refs: Sequence[str], delivered: Mapping[str, DeliveredBefore]) -> DeliveredView | None:
+    before = {ref: delivered[ref] for ref in refs if ref in delivered and delivered[ref].key}
+    if not before:
+        return None
+    changed = any(sheet.key(ref) != one.key for ref, one in before.items())
+    return DeliveredView(at=max(one.at for one in before.values()), changed=changed)
 
 
 def _waiting_view(step: Step, waits_for: str) -> StepView:
@@ -152,6 +167,7 @@ def _waiting_view(step: Step, waits_for: str) -> StepView:
         comes_back=False,
         findings=[],
         proof=None,
+        delivered=None,
         waits_for=waits_for,
         bypassed=step.bypassed,
         reason=step.reason,
@@ -181,6 +197,7 @@ def job_view(
     problem: str | None,
     sources: Sequence[Source],
     proofs: dict[str, Proof],
+    delivered: Mapping[str, DeliveredBefore],
     judgements: dict[str, Judgement],
     measures: Callable[[Iterable[str]], dict[str, Measures]],
     problems: Problems,
@@ -207,7 +224,7 @@ def job_view(
         ],
         groups=[group_view(group) for group in overview.groups],
         unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in overview.unclear],
-        steps=[step_view(sheet, step, proofs) for step in overview.steps],
+        steps=[step_view(sheet, step, proofs, delivered) for step in overview.steps],
         preparation=preparation_view(prepared),
         ends=sheet.ends(),
         problem=problem,
@@ -227,9 +244,17 @@ def revision_view(revision: Revision, head: str) -> RevisionView:
     )
 
 
-def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
+def settings_view(row: KeptSettings) -> SettingsView | None:
+    """Kept settings; None for those that this version can't read."""
+    try:
+        return SettingsView(id=row.id, name=row.name, settings=DeliverySettings.model_validate(row.settings))
+    except ValidationError:
+        return None
+
+
+def delivery_view(delivery: Delivery, running: Running | None = None) -> DeliveryView:
     """A delivery; what another version stored and this one cannot read is shown as that."""
-    manifest, error = None, delivery.error
+    manifest, error, running = None, delivery.error, running or Running()
     order = StoredOrder(refs=())
     try:
         order = order_of(delivery.order)
@@ -241,13 +266,15 @@ def delivery_view(delivery: Delivery, progress: float) -> DeliveryView:
         id=delivery.id,
         revision=delivery.revision_id,
         state=delivery.state,
-        progress=1.0 if delivery.state == "done" else progress,
+        progress=1.0 if delivery.state == "done" else running.share,
         created=delivery.created,
         refs=order.refs,
-        depth=order.depth,
         range=order.range,
-        rest=order.rest,
-        container=order.container,
+        settings=order.settings,
+        to=order.to,
         manifest=manifest,
+        files_done=running.done,
+        files=running.files,
+        seconds_left=running.seconds_left,
         error=error,
     )

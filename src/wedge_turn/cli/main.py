@@ -36,11 +36,15 @@ def serve(
     data: Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")] = None,
     host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=0, max=65535, help="The port to listen on.")] = 8470,
+    deliver_to: Annotated[
+        Path | None,
+        typer.Option(metavar="DIR", file_okay=False, help="A folder whose folders may be delivered to."),
+    ] = None,
 ) -> None:
     """Serve the application to a browser."""
     from wedge_turn.cli.serving import run_server
 
-    run_server(demo=demo, data=data, host=host, port=port)
+    run_server(demo=demo, data=data, host=host, port=port, deliver_to=deliver_to)
 
 
 @app.command()

@@ -6,7 +6,7 @@ from typing import Any
 
 from wedge_turn.cli.show import facts_of, shown, watching
 from wedge_turn.core.delivery.containers import ContainerName
-from wedge_turn.core.delivery.manifest import REPORT
+from wedge_turn.core.delivery.manifest import FOLDER_REPORT
 from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.errors import naming_disk_errors
 from wedge_turn.core.folder import AskedAbout, Choice, Planned, PreparedFile, PreparedFolder, prepare_folder
@@ -27,8 +27,8 @@ def prepare(
         to = None if dry_run else out
         done = list(prepare_folder(folder, to, choice, depth, container, overwrite=overwrite, progress=progress))
     if to and any(one.files for one in done):
-        with naming_disk_errors(REPORT):
-            (out / REPORT).write_text("\n".join(sentences(done)) + "\n", "utf-8")
+        with naming_disk_errors(FOLDER_REPORT):
+            (out / FOLDER_REPORT).write_text("\n".join(sentences(done)) + "\n", "utf-8")
     return done
 
 

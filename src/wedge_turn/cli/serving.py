@@ -24,7 +24,7 @@ BEYOND_THIS_MACHINE: Final = (
 )
 
 
-def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
+def run_server(*, demo: bool, data: Path | None, host: str, port: int, deliver_to: Path | None) -> None:
     """Serve until interrupted. Raises OSError where the address is taken, DataFolderError."""
     folder = data or Path(platformdirs.user_data_dir("wedge-turn", appauthor=False))
     logging.basicConfig(level=logging.INFO, format="%(levelname)s %(name)s: %(message)s")
@@ -45,7 +45,7 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int) -> None:
         typer.echo(BEYOND_THIS_MACHINE, err=True)
     shown = f"[{host}]" if ":" in host else host
     typer.echo(f"Wedge Turn is at http://{shown}:{listening.getsockname()[1]}/  (data in {folder})")
-    app = create_app(store, host)
+    app = create_app(store, host, deliver_to.resolve() if deliver_to else None)
     threading.Thread(target=preload, daemon=True).start()
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
     _Server(config).run(sockets=[listening])

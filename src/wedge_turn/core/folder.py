@@ -19,7 +19,7 @@ from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import DeliveredFile, ManifestFinding, Progress
-from wedge_turn.core.delivery.order import DepthChoice, Order
+from wedge_turn.core.delivery.order import DepthChoice, Order, Origin
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.intake import opened_where_possible
@@ -224,7 +224,8 @@ class _Job:
         if not refs and not unused:
             return prepared
         copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
-        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies, container=container)
+        origins = {key: Origin(check_given_name(path.name)) for key, path in self._paths.items()}
+        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies, container=container, origins=origins)
         manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
         proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
         made = [

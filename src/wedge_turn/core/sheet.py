@@ -59,6 +59,11 @@ class Sheet:
         for step in plan.steps:
             self._work_out(step)
 
+    @property
+    def identified(self) -> bool:
+        """Whether keys stand for samples: sources are known by their hashes."""
+        return self._hashes is not None
+
     def of(self, plan: Plan) -> "Sheet":
         """Another plan worked out against the same sources. Raises what working it out raises."""
         return Sheet(plan, self._given, self._hashes)

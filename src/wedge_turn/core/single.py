@@ -4,6 +4,7 @@ Many files at once are many steps: each file is split, each pair of sides merged
 """
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from itertools import count
 from pathlib import Path
 from typing import Any, TypeVar
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest, Progress
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.findings import FileFinding
@@ -123,4 +124,5 @@ def turn_files(
                 name = sheet.info(step.inputs[0]).name
                 for finding in centre_findings(name, clip.form, survey(clip), expected_of(clip)):
                     expected(finding)
-        return deliver(engine, order(tuple(sheet.ends())), folder, progress, paths)
+        origins = {str(n): Origin(check_given_name(path.name)) for n, path in enumerate(paths)}
+        return deliver(engine, replace(order(tuple(sheet.ends())), origins=origins), folder, progress, paths)

@@ -1,13 +1,24 @@
-"""Deliveries, their orders and manifests, and the proofs they brought."""
+"""Deliveries, their orders and manifests, the proofs they brought, and settings for them that are kept by name."""
+
+from dataclasses import dataclass
+from datetime import datetime
 
 from sqlalchemy import select
 
 from wedge_turn.core.delivery.evidence import Proof
-from wedge_turn.core.delivery.manifest import Manifest
+from wedge_turn.core.delivery.manifest import Manifest, without_pictures
 from wedge_turn.store.database import Database
-from wedge_turn.store.lookup import get_revision, get_row
-from wedge_turn.store.order import StoredOrder
-from wedge_turn.store.rows import Delivery, Job, Proved
+from wedge_turn.store.lookup import checked_name, get_revision, get_row
+from wedge_turn.store.order import DeliverySettings, StoredOrder
+from wedge_turn.store.rows import DeliveredClip, Delivery, Job, KeptSettings, Proved
+
+
+@dataclass(frozen=True)
+class DeliveredBefore:
+    """What decided the samples of a clip when it was delivered, and when that was asked for."""
+
+    key: str
+    at: datetime
 
 
 class Deliveries:
@@ -51,16 +62,55 @@ class Deliveries:
         with self._database.changing() as session:
             delivery = get_row(session, Delivery, delivery_id, "delivery")
             delivery.state = state
-            delivery.manifest = manifest.model_dump(mode="json") if manifest else None
+            delivery.manifest = without_pictures(manifest).model_dump(mode="json") if manifest else None
             delivery.error = error
             for proof in manifest.proofs if manifest else ():
                 row = {"job_id": delivery.job_id, "delivery_id": delivery_id, "key": proof.key}
                 session.add(Proved(**row, proof=proof.proof.model_dump(mode="json")))
+            for ref, file in zip(delivery.order["refs"], manifest.files if manifest else (), strict=False):
+                session.add(DeliveredClip(job_id=delivery.job_id, delivery_id=delivery_id, ref=ref, key=file.clip_key))
             return delivery
 
     def delete(self, delivery_id: str) -> None:
         with self._database.changing() as session:
             session.delete(get_row(session, Delivery, delivery_id, "delivery"))
+
+    def last_done(self, job_id: str) -> Delivery | None:
+        """The newest delivery of a job that was finished and waits to be fetched."""
+        done = (delivery for delivery in self.of(job_id) if delivery.state == "done")
+        return next((delivery for delivery in done if delivery.order.get("to") is None), None)
+
+    def delivered(self, job_id: str) -> dict[str, DeliveredBefore]:
+        """For each clip that was delivered, by its reference, the last time that it was."""
+        query = (
+            select(DeliveredClip.ref, DeliveredClip.key, Delivery.created)
+            .join(Delivery, Delivery.id == DeliveredClip.delivery_id)
+            .where(DeliveredClip.job_id == job_id)
+            .order_by(DeliveredClip.id)
+        )
+        with self._database.reading() as session:
+            return {ref: DeliveredBefore(key, created) for ref, key, created in session.execute(query)}
+
+    def settings(self) -> list[KeptSettings]:
+        """All kept settings, by name."""
+        with self._database.reading() as session:
+            return sorted(session.scalars(select(KeptSettings)), key=lambda one: one.name.casefold())
+
+    def keep_settings(self, name: str, settings: DeliverySettings) -> KeptSettings:
+        """Keep settings under a name; those that had it are replaced."""
+        clean, stored = checked_name(name), settings.model_dump(mode="json")
+        with self._database.changing() as session:
+            row = session.scalars(select(KeptSettings).where(KeptSettings.name == clean)).one_or_none()
+            if row is None:
+                row = KeptSettings(name=clean, settings=stored)
+                session.add(row)
+                session.flush()
+            row.settings = stored
+            return row
+
+    def forget_settings(self, settings_id: str) -> None:
+        with self._database.changing() as session:
+            session.delete(get_row(session, KeptSettings, settings_id, "set of settings"))
 
     def proofs(self, job_id: str) -> dict[str, Proof]:
         """Every proof of a job by the key of what it proves, the newest where there are several."""

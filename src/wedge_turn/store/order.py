@@ -1,5 +1,5 @@
 """What was asked of a delivery, as it is stored. Version 1 had no version and said nothing of dither at first; 2 knew
-no range, 3 no files taken along, 4 WAV alone.
+no range, 3 no files taken along, 4 WAV alone and one folder.
 """
 
 from typing import Any, Literal
@@ -13,19 +13,32 @@ from wedge_turn.core.plan import Ref
 from wedge_turn.core.turns import Trim
 
 
-class StoredOrder(BaseModel):
-    """References to clips of the delivery's revision, how and in which format they are written, the range they are
-    trimmed to, and whether every file that no line uses goes along.
+class DeliverySettings(BaseModel):
+    """How files are delivered, whichever they are: depth, format and names; whether every file that no line uses goes
+    along, and whether each goes into the folder that its source came from.
+    """
+
+    depth: DepthChoice = "same"
+    dither: bool = True
+    rest: bool = False
+    container: ContainerName = "wav"
+    naming: Naming = Naming()
+    folders: bool = False
+
+
+class StoredOrder(DeliverySettings):
+    """References to clips of the delivery's revision, how they are written, the range they are trimmed to, and the
+    folder on the server they go to, None where they wait to be fetched.
     """
 
     version: Literal[5] = 5
     refs: tuple[Ref, ...]
-    depth: DepthChoice = "same"
-    dither: bool = True
     range: Trim | None = None
-    rest: bool = False
-    container: ContainerName = "wav"
-    naming: Naming = Naming()
+    to: str | None = None
+
+    @property
+    def settings(self) -> DeliverySettings:
+        return DeliverySettings.model_validate(self.model_dump(include=set(DeliverySettings.model_fields)))
 
 
 def order_of(stored: dict[str, Any]) -> StoredOrder:

@@ -152,6 +152,28 @@ class Delivery(Row):
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
+class KeptSettings(Row):
+    """Settings of deliveries that are kept by name, for every job."""
+
+    __tablename__ = "delivery_settings"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(Text, unique=True)
+    settings: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class DeliveredClip(Row):
+    """A clip that was delivered, by its reference, and what decided its samples then."""
+
+    __tablename__ = "delivered_clip"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    delivery_id: Mapped[str] = mapped_column(ForeignKey("delivery.id", ondelete="CASCADE"), index=True)
+    ref: Mapped[str] = mapped_column(Text)
+    key: Mapped[str] = mapped_column(String(64))
+
+
 class Proved(Row):
     """A proof of a delivery, by the keys of the clips that it is about."""
 

@@ -1,6 +1,7 @@
 """Long work: what is heard, delivered and looked at, in that order; going on after a restart; cleaning up."""
 
 import logging
+from pathlib import Path
 
 from wedge_turn.core.errors import NotFoundError, WedgeTurnError
 from wedge_turn.store import Store
@@ -21,13 +22,13 @@ log = logging.getLogger(__name__)
 class Tasks:
     """All that works on a store, and the scheduler that it works with."""
 
-    def __init__(self, store: Store, events: Events) -> None:
+    def __init__(self, store: Store, events: Events, deliver_to: Path | None = None) -> None:
         self._store = store
         self._events = events
         self.scheduler = Scheduler()
         self.workshop = Workshop(store)
         self.measuring = Measuring(store, self.workshop, self.scheduler, events)
-        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events)
+        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events, deliver_to)
         self.janitor = Janitor(store, self.scheduler, events)
         self.usage = Usage(store, self.janitor, self.deliveries)
 

@@ -6,6 +6,8 @@ One that was not finished when the application ended is started anew at the next
 import logging
 import threading
 import time
+from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Final
 
 from pydantic import ValidationError
@@ -13,8 +15,16 @@ from pydantic import ValidationError
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.errors import NotFoundError, StoppedError, UnreadableError, WedgeTurnError, of_system
+from wedge_turn.core.delivery.order import Order, Origin
+from wedge_turn.core.errors import (
+    BadRequestError,
+    NotFoundError,
+    StoppedError,
+    UnreadableError,
+    WedgeTurnError,
+    of_system,
+)
+from wedge_turn.core.naming import safe_file_names
 from wedge_turn.core.plan import source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
@@ -24,17 +34,58 @@ from wedge_turn.tasks.scheduler import Scheduler
 from wedge_turn.tasks.workshop import Workshop
 
 PROGRESS_INTERVAL: Final = 0.1  # seconds between two events of progress
+SETTLED_AFTER, SETTLED_SHARE = 2.0, 0.02  # seconds and share from which the pace says something
 log = logging.getLogger(__name__)
 
 
+@dataclass
+class Running:
+    """How far a delivery is: the share that is done, how many files are finished, of how many."""
+
+    share: float = 0.0
+    done: int = 0
+    files: int = 0
+    since: float = field(default_factory=time.monotonic)
+
+    def finished(self, _name: str) -> None:
+        self.done += 1
+
+    @property
+    def seconds_left(self) -> float | None:
+        """At the pace so far; None while that says nothing yet."""
+        spent = time.monotonic() - self.since
+        if spent < SETTLED_AFTER or self.share < SETTLED_SHARE:
+            return None
+        return spent * (1 - self.share) / self.share
+
+
+@dataclass(frozen=True)
+class Offered:
+    """A folder that can be delivered to, by its name, and the names of the folders in it."""
+
+    name: str
+    folders: list[str]
+
+
+def folder_name(name: str) -> str:
+    """The name of a folder to deliver to. Raises BadRequestError for one that some file system doesn't take."""
+    if safe_file_names([(name, "")]) != [name] or name.startswith("."):
+        raise BadRequestError(f"A folder can't be called “{name}”: use letters, digits, spaces, hyphens and dots")
+    return name
+
+
 class DeliveryRunner:
-    def __init__(self, store: Store, workshop: Workshop, scheduler: Scheduler, events: Events) -> None:
+    def __init__(
+        self, store: Store, workshop: Workshop, scheduler: Scheduler, events: Events, root: Path | None = None
+    ) -> None:
+        """`root` is the folder on this machine whose folders may be delivered to."""
+        self._root = root
         self._store = store
         self._workshop = workshop
         self._scheduler = scheduler
         self._events = events
         self._stopping: dict[str, threading.Event] = {}
-        self._progress: dict[str, float] = {}
+        self._running: dict[str, Running] = {}
         self._closing = threading.Event()
 
     def start(self, delivery_id: str) -> None:
@@ -51,13 +102,28 @@ class DeliveryRunner:
         self.stop(delivery_id)
         job_id = self._store.deliveries.get(delivery_id).job_id
         self._store.deliveries.delete(delivery_id)
-        self._store.media.remove_delivery(delivery_id)
-        told = {"delivery": delivery_id, "state": "deleted", "progress": 0.0}
+        self._store.media.remove_delivery(delivery_id)  # what went to a folder of the user's stays there
+        told: dict[str, object] = {"delivery": delivery_id, "state": "deleted"}
         self._events.publish(Event("delivery", job_id, told))
 
-    def progress(self, delivery_id: str) -> float:
-        """The share of a running delivery that is done, 0 to 1."""
-        return self._progress.get(delivery_id, 0.0)
+    def running(self, delivery_id: str) -> Running:
+        """How far a delivery is; at its beginning where it isn't under way."""
+        return self._running.get(delivery_id) or Running()
+
+    def folder(self, delivery: Delivery, to: str | None) -> Path:
+        """Where the files of a delivery are. Raises BadRequestError for a folder that this server doesn't offer."""
+        if to is None:
+            return self._store.media.delivery(delivery.id)
+        if self._root is None:
+            raise BadRequestError("This server has no folder to deliver to: start it with --deliver-to")
+        return self._root / folder_name(to)
+
+    def offered(self) -> Offered | None:
+        """The folder on this machine that can be delivered to, and the folders in it; None without one."""
+        if self._root is None:
+            return None
+        inside = self._root.iterdir() if self._root.is_dir() else ()
+        return Offered(self._root.name, sorted(p.name for p in inside if p.is_dir() and not p.name.startswith(".")))
 
     def resume(self) -> None:
         """Start again what was not finished."""
@@ -76,12 +142,12 @@ class DeliveryRunner:
             pass  # deleted while it waited, alone or with its job
         finally:
             self._stopping.pop(delivery_id, None)
-            self._progress.pop(delivery_id, None)
+            self._running.pop(delivery_id, None)
 
     def _deliver(self, delivery: Delivery) -> None:
-        folder = self._store.media.delivery(delivery.id)
         try:
-            self._report(delivery, 0.0)
+            self._running[delivery.id] = Running()
+            self._report(delivery)
             self._store.deliveries.set_state(delivery.id, "writing")
             self._store.media.remove_delivery(delivery.id)
             manifest = self._written(delivery)
@@ -99,7 +165,7 @@ class DeliveryRunner:
             self._settle(delivery, "failed", error=error)
         except Exception as error:
             log.exception("delivery %s failed", delivery.id)
-            self._settle(delivery, "failed", error=of_system(error, folder.name))
+            self._settle(delivery, "failed", error=of_system(error, "the delivery"))
 
     def _written(self, delivery: Delivery) -> Manifest:
         """Check the sources by their hashes, then write and prove the files."""
@@ -108,25 +174,27 @@ class DeliveryRunner:
         except ValidationError as error:
             raise UnreadableError("This order was stored by another version and can't be read") from error
         engine = self._workshop.engine(delivery.job_id, delivery.revision_id)
+        running = self._running[delivery.id]
         used = engine.sheet.origins(order.refs)
         rest = engine.sheet.unused_sources() if order.rest else []
-        copies = []
+        copies, origins = [], {}
         for source in self._store.sources.of(delivery.job_id):
+            origins[source.id] = Origin(source.name, source.folder, f"blake3:{source.media}")
             if source.id in rest:
                 form = engine.sheet.info(source_ref(source.id)).form
-                copies.append(Copy(self._store.media.original(source.media), source.name, form))
+                copies.append(Copy(self._store.media.original(source.media), source.name, form, source.folder))
             if source.id in used or source.id in rest:
-                self._report(delivery, 0.0)
+                self._report(delivery)
                 self._store.media.verify(source.media, source.name)
         last = 0.0
 
         def progress(share: float) -> None:
             nonlocal last
             self._check_stopped(delivery)
-            self._progress[delivery.id] = share
+            running.share = share
             if time.monotonic() - last >= PROGRESS_INTERVAL:
                 last = time.monotonic()
-                self._publish(delivery, "writing", share)
+                self._publish(delivery, "writing")
 
         wanted = Order(
             order.refs,
@@ -137,13 +205,25 @@ class DeliveryRunner:
             container=order.container,
             naming=order.naming,
             job=self._store.jobs.get(delivery.job_id).name,
+            folders=order.folders,
+            origins=origins,
+            replaces_own=order.to is not None,
         )
-        return deliver(engine, wanted, self._store.media.delivery(delivery.id), progress)
+        running.files = len(wanted.refs) + len(wanted.copies)
+        folder = self.folder(delivery, order.to)
+        earlier = self._earlier(delivery, folder, order.to)
+        return deliver(engine, wanted, folder, progress, earlier=earlier, finished=running.finished)
 
-    def _report(self, delivery: Delivery, share: float) -> None:
+    def _earlier(self, delivery: Delivery, folder: Path, to: str | None) -> Path | None:
+        """Where files may lie that would be written again as they are."""
+        if to is not None:
+            return folder
+        last = self._store.deliveries.last_done(delivery.job_id)
+        return self._store.media.delivery(last.id) if last else None
+
+    def _report(self, delivery: Delivery) -> None:
         self._check_stopped(delivery)
-        self._progress[delivery.id] = share
-        self._publish(delivery, "writing", share)
+        self._publish(delivery, "writing")
 
     def _check_stopped(self, delivery: Delivery) -> None:
         stopping = self._stopping.get(delivery.id)
@@ -166,8 +246,17 @@ class DeliveryRunner:
         except NotFoundError:  # deleted meanwhile: nobody will ask for its files
             self._store.media.remove_delivery(delivery.id)
             return
-        self._publish(delivery, state, 1.0 if state == "done" else 0.0)
+        self._running.pop(delivery.id, None)
+        self._publish(delivery, state)
 
-    def _publish(self, delivery: Delivery, state: str, progress: float) -> None:
-        data = {"delivery": delivery.id, "state": state, "progress": progress}
+    def _publish(self, delivery: Delivery, state: str) -> None:
+        running = self.running(delivery.id)
+        data = {
+            "delivery": delivery.id,
+            "state": state,
+            "progress": 1.0 if state == "done" else running.share,
+            "files_done": running.done,
+            "files": running.files,
+            "seconds_left": running.seconds_left,
+        }
         self._events.publish(Event("delivery", delivery.job_id, data))

@@ -2,7 +2,7 @@
 
 import logging
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Final
 
 from wedge_turn.core.engine import Clip
@@ -42,6 +42,11 @@ class Measuring:
             timer = self._planned[job_id] = threading.Timer(DEBOUNCE_SECONDS, self._run_planned, [job_id])
             timer.daemon = True
             timer.start()
+
+    def measure_clips(self, job_id: str, clips: Mapping[str, Callable[[], Clip]]) -> None:
+        """Measure clips, by their keys, that somebody asks about; windows are told as each is done."""
+        for key, clip in clips.items():
+            self._scheduler.start("look", self._measure, job_id, key, clip)
 
     def resume(self) -> None:
         """Measure in every job what the application was ended before, or another version measured."""

@@ -5,7 +5,7 @@ findings.
 import shutil
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -14,6 +14,7 @@ from typing import Any, Final, TypeVar
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.delivery.headroom import fits_for_sure
 from wedge_turn.core.editing import without_source
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
@@ -175,6 +176,23 @@ class Workshop:
             measured = survey(clip, damaged=clip.damaged)
             self._store.measures.put(key, measured)
             return measured
+
+    def over_full_scale(self, job_id: str, engine: Engine, refs: Sequence[str]) -> dict[str, float | None]:
+        """By how many dB clips exceed full scale, 0 where they don't, None where that must be measured first."""
+        sheet = engine.sheet
+        media = {source_ref(source.id): source.media for source in self._store.sources.of(job_id)}
+        keys = {ref: sheet.key(ref) for ref in refs}
+        known = self._store.measures.get([*media.values(), *keys.values()])
+        peaks = {
+            ref: [channel.peak_dbfs for channel in known[key].channels] for ref, key in media.items() if key in known
+        }
+
+        def over(ref: str) -> float | None:
+            if measures := known.get(keys[ref]):
+                return max(0.0, measures.whole.peak_dbfs or 0.0)
+            return 0.0 if fits_for_sure(sheet, ref, peaks) else None
+
+        return {ref: over(ref) for ref in refs}
 
     def judge(self, source: Source, measures: Measures) -> Judgement:
         """Find out what there is to say about a source, and keep it."""

@@ -814,7 +814,7 @@ export interface paths {
         };
         /**
          * Get Archive
-         * @description All files and the manifest as one ZIP, not compressed, made while it is sent.
+         * @description All files with the manifest and the report as one ZIP, or the part of it that is asked for.
          */
         get: operations["getArchive"];
         put?: never;
@@ -834,12 +834,96 @@ export interface paths {
         };
         /**
          * Get File
-         * @description One file of a delivery.
+         * @description One file of a delivery, its manifest or its report.
          */
         get: operations["getFile"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Deliveries
+         * @description What is different from an earlier delivery, file by file.
+         */
+        get: operations["compareDeliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/delivery-folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Delivery Folder
+         * @description The folder on the server that can be delivered to, and the folders in it.
+         */
+        get: operations["getDeliveryFolder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/delivery-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Delivery Settings
+         * @description Settings of deliveries that are kept for all jobs, by name.
+         */
+        get: operations["listDeliverySettings"];
+        put?: never;
+        /**
+         * Keep Delivery Settings
+         * @description Keep settings under a name; those that had it are replaced.
+         */
+        post: operations["keepDeliverySettings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/delivery-settings/{settings_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Delivery Settings
+         * @description Forget settings.
+         */
+        delete: operations["forgetDeliverySettings"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1416,9 +1500,13 @@ export interface components {
         };
         /**
          * DeliveredFile
-         * @description One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
-         *     `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
-         *     the file is a source as it came, byte for byte; `container` is its format.
+         * @description One written file. `name` has the folders it lies in, after `/`; `xxh128` is the XXH3 checksum of the whole file;
+         *     `clipped` counts samples by channel; `read_back` says whether the proof read the disk or the system's cache, None
+         *     where that was not noted; `copied` that the file is a source as it came, byte for byte; `container` is its format;
+         *     `sources` are the names of what it was made from. `key` stands for all that decides its bytes and `clip_key` for
+         *     what decides its samples before a range or a depth is chosen, both empty where sources were not identified; `kept`
+         *     says that it was taken over from an earlier delivery. `outline` is a picture of each channel: base64 of signed
+         *     bytes, lowest and highest sample by turns, 127 at full scale.
          */
         DeliveredFile: {
             /** Name */
@@ -1459,8 +1547,102 @@ export interface components {
              * @default WAV
              */
             container: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Clip Key
+             * @default
+             */
+            clip_key: string;
+            /**
+             * Kept
+             * @default false
+             */
+            kept: boolean;
+            /**
+             * Outline
+             * @default []
+             */
+            outline: string[];
         };
-        /** DeliveryView */
+        /**
+         * DeliveredView
+         * @description When results of a line were last delivered, and whether their samples are no longer the same.
+         */
+        DeliveredView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changed */
+            changed: boolean;
+        };
+        /**
+         * DeliveryFolder
+         * @description The folder on the server that can be delivered to, by its name, None without one, and the folders in it.
+         */
+        DeliveryFolder: {
+            /** Name */
+            name: string | null;
+            /** Folders */
+            folders: string[];
+        };
+        /**
+         * DeliverySettings
+         * @description How files are delivered, whichever they are: depth, format and names; whether every file that no line uses goes
+         *     along, and whether each goes into the folder that its source came from.
+         */
+        DeliverySettings: {
+            /**
+             * Depth
+             * @default same
+             * @enum {string}
+             */
+            depth: "same" | "16" | "24" | "32" | "float";
+            /**
+             * Dither
+             * @default true
+             */
+            dither: boolean;
+            /**
+             * Rest
+             * @default false
+             */
+            rest: boolean;
+            /**
+             * Container
+             * @default wav
+             * @enum {string}
+             */
+            container: "wav" | "flac" | "aiff";
+            /**
+             * @default {
+             *       "pattern": "{name}",
+             *       "case": "keep",
+             *       "spaces": "keep"
+             *     }
+             */
+            naming: components["schemas"]["Naming"];
+            /**
+             * Folders
+             * @default false
+             */
+            folders: boolean;
+        };
+        /**
+         * DeliveryView
+         * @description A delivery. `to` is the folder on the server that it went to, None where it waits to be fetched; `files_done` of
+         *     `files` are written and proved while it is under way, and `seconds_left` is what that may still take.
+         */
         DeliveryView: {
             /** Id */
             id: string;
@@ -1480,20 +1662,17 @@ export interface components {
             created: string;
             /** Refs */
             refs: string[];
-            /**
-             * Depth
-             * @enum {string}
-             */
-            depth: "same" | "16" | "24" | "32" | "float";
             range: components["schemas"]["Trim"] | null;
-            /** Rest */
-            rest: boolean;
-            /**
-             * Container
-             * @enum {string}
-             */
-            container: "wav" | "flac" | "aiff";
+            settings: components["schemas"]["DeliverySettings"];
+            /** To */
+            to: string | null;
             manifest: components["schemas"]["Manifest"] | null;
+            /** Files Done */
+            files_done: number;
+            /** Files */
+            files: number;
+            /** Seconds Left */
+            seconds_left: number | null;
             /** Error */
             error: {
                 [key: string]: string;
@@ -1571,6 +1750,25 @@ export interface components {
             expectation: components["schemas"]["Expectation"];
             /** Findings */
             findings: components["schemas"]["FileFinding"][];
+        };
+        /**
+         * FileChange
+         * @description What became of one file. `written` says that its samples are the same before a depth, a range or a format was
+         *     chosen, and its bytes are not; `detail` says in words what is different, empty where nothing is.
+         */
+        FileChange: {
+            /** Name */
+            name: string;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "same" | "written" | "samples" | "added" | "removed" | "renamed";
+            /**
+             * Detail
+             * @default
+             */
+            detail: string;
         };
         /**
          * FileFinding
@@ -1821,6 +2019,33 @@ export interface components {
             hush: components["schemas"]["Hush"][];
         };
         /**
+         * Line
+         * @description One line of the worksheet as it was: what was done, with all settings, over which stretch, and why.
+         */
+        Line: {
+            /** Sentence */
+            sentence: string;
+            /** Turn */
+            turn: {
+                [key: string]: unknown;
+            };
+            /** Over */
+            over?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Inputs */
+            inputs: string[];
+            /** Results */
+            results: string[];
+            /** Files */
+            files: string[];
+        };
+        /**
          * LineEdit
          * @description What to do with lines of the worksheet. `to` is the number, counted from 0, that the first of the moved lines
          *     takes.
@@ -1859,6 +2084,16 @@ export interface components {
              */
             version: 3;
             /**
+             * Application
+             * @default
+             */
+            application: string;
+            /**
+             * Job
+             * @default
+             */
+            job: string;
+            /**
              * Made
              * Format: date-time
              */
@@ -1872,6 +2107,16 @@ export interface components {
              * @default []
              */
             findings: components["schemas"]["ManifestFinding"][];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["SourceFile"][];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["Line"][];
         };
         /**
          * ManifestFinding
@@ -2040,16 +2285,9 @@ export interface components {
         /**
          * NewDelivery
          * @description What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-         *     in the files' own time or in recorded time. `rest` takes along every file that no line uses, as it came.
+         *     in the files' own time or in recorded time. `to` is a folder on the server, within the one that it offers.
          */
         NewDelivery: {
-            /** Revision */
-            revision: string;
-            /**
-             * Refs
-             * @default []
-             */
-            refs: string[];
             /**
              * Depth
              * @default same
@@ -2061,7 +2299,6 @@ export interface components {
              * @default true
              */
             dither: boolean;
-            range?: components["schemas"]["Trim"] | null;
             /**
              * Rest
              * @default false
@@ -2081,6 +2318,21 @@ export interface components {
              *     }
              */
             naming: components["schemas"]["Naming"];
+            /**
+             * Folders
+             * @default false
+             */
+            folders: boolean;
+            /** Revision */
+            revision: string;
+            /**
+             * Refs
+             * @default []
+             */
+            refs: string[];
+            range?: components["schemas"]["Trim"] | null;
+            /** To */
+            to?: string | null;
         };
         /**
          * NewDraft
@@ -2134,6 +2386,12 @@ export interface components {
             steps: string[];
             /** Name */
             name: string;
+        };
+        /** NewSettings */
+        NewSettings: {
+            /** Name */
+            name: string;
+            settings: components["schemas"]["DeliverySettings"];
         };
         /**
          * NewStep
@@ -2222,7 +2480,9 @@ export interface components {
         /**
          * PlannedFile
          * @description A file that a delivery would write; `bytes` is the most it may take where it isn't a WAV. `outside` is why the
-         *     delivery's range leaves nothing of it, `refused` why its format can't hold it, else None.
+         *     delivery's range leaves nothing of it, `refused` why its format can't hold it, else None. `over_db` is by how much
+         *     its highest sample is above full scale, 0 where none is clipped, None where that isn't known yet,
+         *     and `lower_db` what it would have to come down by, together with the other results of its line.
          */
         PlannedFile: {
             /** Ref */
@@ -2246,6 +2506,10 @@ export interface components {
             outside: string | null;
             /** Refused */
             refused: string | null;
+            /** Over Db */
+            over_db: number | null;
+            /** Lower Db */
+            lower_db: number;
         };
         /** Polarity */
         Polarity: {
@@ -2511,6 +2775,17 @@ export interface components {
             name: string;
         };
         /**
+         * SettingsView
+         * @description Settings of deliveries that are kept under a name.
+         */
+        SettingsView: {
+            /** Name */
+            name: string;
+            settings: components["schemas"]["DeliverySettings"];
+            /** Id */
+            id: string;
+        };
+        /**
          * Sides
          * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
          */
@@ -2549,6 +2824,40 @@ export interface components {
             measures: components["schemas"]["Measures"];
             /** Chunks */
             chunks: components["schemas"]["ChunkView"][];
+        };
+        /**
+         * SourceFile
+         * @description A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
+         *     empty where the file was not identified.
+         */
+        SourceFile: {
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: number;
+            /** Frames */
+            frames: number;
+            /** Rate */
+            rate: number;
+            /**
+             * Depth
+             * @enum {string}
+             */
+            depth: "8" | "16" | "24" | "32" | "float" | "double";
+            /** Container */
+            container: string;
+            /** Start Time */
+            start_time: number | null;
+            /**
+             * Hash
+             * @default
+             */
+            hash: string;
+            /**
+             * Outline
+             * @default []
+             */
+            outline: string[];
         };
         /**
          * SourceView
@@ -2725,6 +3034,7 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["FileFinding"][];
             proof: components["schemas"]["Proof"] | null;
+            delivered: components["schemas"]["DeliveredView"] | null;
             over: components["schemas"]["Stretch"] | null;
             /** Takes Place */
             takes_place: boolean;
@@ -4562,7 +4872,10 @@ export interface operations {
     getArchive: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                Range?: string | null;
+                "if-range"?: string | null;
+            };
             path: {
                 delivery_id: string;
             };
@@ -4602,6 +4915,159 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compareDeliveries: {
+        parameters: {
+            query: {
+                since: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileChange"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getDeliveryFolder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryFolder"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listDeliverySettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepDeliverySettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forgetDeliverySettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                settings_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

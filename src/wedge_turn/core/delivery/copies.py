@@ -18,11 +18,17 @@ _BLOCK: Final = 1 << 20
 
 @dataclass(frozen=True)
 class Copy:
-    """A file on disk, its form, and the name that its copy is to have."""
+    """A file on disk, its form, the name that its copy is to have, and the folder it came from."""
 
     path: Path
     name: str
     form: Form
+    folder: str = ""
+
+    @property
+    def place(self) -> str:
+        """The name with its folder."""
+        return f"{self.folder}/{self.name}" if self.folder else self.name
 
 
 def write_copy(copy: Copy, to: Path, watch: Callable[[int], None]) -> WrittenFile:

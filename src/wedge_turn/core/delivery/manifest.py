@@ -1,14 +1,14 @@
 """What a folder of delivered files holds, as a file in it, and checking the files against it.
 
 Versions: 1 named for each file what it was made of and kept findings without their files; 2 says where a file was read
-back from, and to which files a finding belongs; 3 in which format each is. An older manifest is brought up to date
-when it is read.
+back from, and to which files a finding belongs; 3 in which format each is, what it was made from and by which lines.
+An older manifest is brought up to date when it is read.
 """
 
 import json
 from collections.abc import Callable
 from datetime import datetime
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any, Final, Literal
 
 from pydantic import BaseModel, ValidationError
@@ -22,15 +22,20 @@ from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnErro
 from wedge_turn.core.turns import Finding
 
 MANIFEST: Final = "wedge-turn-manifest.json"
+REPORT: Final = "wedge-turn-report.html"
 # What was done with a whole folder, in words.
-REPORT: Final = "wedge-turn-report.txt"
+FOLDER_REPORT: Final = "wedge-turn-report.txt"
 Progress = Callable[[float], None]  # is told the share that is done, 0 to 1; may raise StoppedError
 
 
 class DeliveredFile(BaseModel):
-    """One written file. `xxh128` is the XXH3 checksum of the whole file; `clipped` counts samples by channel;
-    `read_back` says whether the proof read the disk or the system's cache, None where that was not noted; `copied` that
-    the file is a source as it came, byte for byte; `container` is its format.
+    """One written file. `name` has the folders it lies in, after `/`; `xxh128` is the XXH3 checksum of the whole file;
+    `clipped` counts samples by channel; `read_back` says whether the proof read the disk or the system's cache, None
+    where that was not noted; `copied` that the file is a source as it came, byte for byte; `container` is its format;
+    `sources` are the names of what it was made from. `key` stands for all that decides its bytes and `clip_key` for
+    what decides its samples before a range or a depth is chosen, both empty where sources were not identified; `kept`
+    says that it was taken over from an earlier delivery. `outline` is a picture of each channel: base64 of signed
+    bytes, lowest and highest sample by turns, 127 at full scale.
     """
 
     name: str
@@ -46,6 +51,39 @@ class DeliveredFile(BaseModel):
     read_back: ReadBack | None = None
     copied: bool = False
     container: str = "WAV"
+    sources: list[str] = []
+    key: str = ""
+    clip_key: str = ""
+    kept: bool = False
+    outline: list[str] = []
+
+
+class SourceFile(BaseModel):
+    """A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
+    empty where the file was not identified.
+    """
+
+    name: str
+    channels: int
+    frames: int
+    rate: int
+    depth: DepthName
+    container: str
+    start_time: int | None
+    hash: str = ""
+    outline: list[str] = []
+
+
+class Line(BaseModel):
+    """One line of the worksheet as it was: what was done, with all settings, over which stretch, and why."""
+
+    sentence: str
+    turn: dict[str, Any]
+    over: dict[str, Any] | None = None
+    reason: str = ""
+    inputs: list[str]
+    results: list[str]
+    files: list[str]
 
 
 class ManifestFinding(Finding):
@@ -69,10 +107,25 @@ class Manifest(BaseModel):
 
     format: Literal["wedge-turn-manifest"] = "wedge-turn-manifest"
     version: Literal[3] = 3
+    application: str = ""
+    job: str = ""
     made: datetime
     files: list[DeliveredFile]
     proofs: list[StepProof]
     findings: list[ManifestFinding] = []
+    sources: list[SourceFile] = []
+    lines: list[Line] = []
+
+
+def without_pictures(manifest: Manifest) -> Manifest:
+    """The manifest without outlines, which are most of it."""
+    bare: dict[str, Any] = {"outline": []}
+    return manifest.model_copy(
+        update={
+            "files": [file.model_copy(update=bare) for file in manifest.files],
+            "sources": [source.model_copy(update=bare) for source in manifest.sources],
+        }
+    )
 
 
 def schema() -> dict[str, Any]:
@@ -106,11 +159,16 @@ def joined(folder: Path, new: Manifest) -> Manifest:
         return new
     old = read_manifest(folder)
     names = {file.name for file in new.files}
-    return Manifest(
-        made=new.made,
-        files=[f for f in old.files if f.name not in names] + new.files,
-        proofs=[p for p in old.proofs if not names & set(p.files)] + new.proofs,
-        findings=[f for f in old.findings if not names & set(f.files)] + new.findings,
+    files = [file for file in old.files if file.name not in names] + new.files
+    used = {name for file in files for name in file.sources} - {source.name for source in new.sources}
+    return new.model_copy(
+        update={
+            "files": files,
+            "proofs": [p for p in old.proofs if not names & set(p.files)] + new.proofs,
+            "findings": [f for f in old.findings if not names & set(f.files)] + new.findings,
+            "sources": [source for source in old.sources if source.name in used] + new.sources,
+            "lines": [line for line in old.lines if not names & set(line.files)] + new.lines,
+        }
     )
 
 
@@ -143,9 +201,18 @@ def _form_of(path: Path, name: str) -> Form:
 
 
 def unlisted(folder: Path) -> list[str]:
-    """Files of a delivery's folder that its manifest does not name."""
-    known = {MANIFEST, REPORT, *(file.name for file in read_manifest(folder).files)}
-    return sorted(path.name for path in folder.iterdir() if path.is_file() and path.name not in known)
+    """Files of a delivery's folders that its manifest does not name."""
+    listed = [file.name for file in read_manifest(folder).files]
+    known = {MANIFEST, REPORT, FOLDER_REPORT, *listed}
+    inside = {PurePosixPath("."), *(PurePosixPath(name).parent for name in listed)}
+    found = [
+        (place / path.name).as_posix()
+        for place in inside
+        if (folder / place).is_dir()
+        for path in (folder / place).iterdir()
+        if path.is_file()
+    ]
+    return sorted(set(found) - known)
 
 
 def read_manifest(folder: Path) -> Manifest:
@@ -157,9 +224,15 @@ def read_manifest(folder: Path) -> Manifest:
     except (ValidationError, ValueError, KeyError, TypeError, AttributeError):
         raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} cannot be read") from None
     for file in manifest.files:
-        if not file.name or "\0" in file.name or Path(file.name).name != file.name:
+        if not _is_inside(file.name):
             raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} names a file outside the folder")
     return manifest
+
+
+def _is_inside(name: str) -> bool:
+    """Whether a name is that of a file within the folder."""
+    parts = name.split("/")
+    return "\0" not in name and all(part not in ("", ".", "..") for part in parts)
 
 
 def manifest_of(stored: dict[str, Any]) -> Manifest:

@@ -1,5 +1,6 @@
 """What to deliver and how: depths, dither, the range of time, and the names of the files."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Final, Literal
@@ -24,10 +25,28 @@ _BLOCK: Final = 65_536
 
 
 @dataclass(frozen=True)
+class Origin:
+    """A source as the user knows it: its file's name, the folder it came from, and its hash with the algorithm before
+    it; either is empty where it isn't known.
+    """
+
+    name: str
+    folder: str = ""
+    hash: str = ""
+
+    @property
+    def place(self) -> str:
+        """The name with its folder."""
+        return f"{self.folder}/{self.name}" if self.folder else self.name
+
+
+@dataclass(frozen=True)
 class Order:
     """References to clips, and how to write them. Dither is added only where a depth does not hold the samples; `range`
     is what each clip is trimmed to, the whole of it where there is none. `copies` are files that go along as they are;
-    `job` is the name that patterns have for it.
+    `job` is the name that patterns have for it; `origins` are the sources by their ids, and with `folders` each file
+    goes into the folder that its first source came from. `replaces_own` lets it replace what an earlier delivery wrote
+    there, while that is still what was written.
     """
 
     refs: tuple[str, ...]
@@ -39,6 +58,9 @@ class Order:
     container: ContainerName = "wav"
     naming: Naming = field(default_factory=Naming)
     job: str = ""
+    folders: bool = False
+    replaces_own: bool = False
+    origins: Mapping[str, Origin] = field(default_factory=dict, compare=False)
 
     @property
     def other(self) -> Container | None:
@@ -47,11 +69,41 @@ class Order:
 
 
 def file_names(engine: Engine, order: Order) -> list[str]:
-    """The names the files of an order will have, in the order of its references, then of its copies."""
+    """The names the files of an order will have, in the order of its references, then of its copies; with their folders
+    before them, after `/`, where those are kept.
+    """
     today = datetime.now().astimezone().date().isoformat()
     names = [order.naming.name(_facts(engine, order, n, ref, today)) for n, ref in enumerate(order.refs, 1)]
     ending = extension(order.container)
-    return safe_file_names([*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)])
+    wanted = [*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)]
+    if not order.folders:
+        return safe_file_names(wanted)
+    folders = [_folder_of(engine, order, ref) for ref in order.refs] + [copy.folder for copy in order.copies]
+    return _in_folders(folders, wanted)
+
+
+def _folder_of(engine: Engine, order: Order, ref: str) -> str:
+    made_from = engine.sheet.origins([ref])
+    first = next(key for key in engine.sheet.sources if key in made_from)
+    return order.origins[first].folder if first in order.origins else ""
+
+
+def _in_folders(folders: Sequence[str], wanted: Sequence[tuple[str, str]]) -> list[str]:
+    """Safe names that differ within their folder, with the folder before them; folders are named in the same way."""
+    names = [""] * len(wanted)
+
+    def fill(inside: str, parts: Mapping[int, Sequence[str]]) -> None:
+        """Name what lies in one folder: `parts` are the folders that each place has still before it."""
+        below = list(dict.fromkeys(rest[0] for rest in parts.values() if rest))
+        here = [place for place, rest in parts.items() if not rest]
+        safe = safe_file_names([*((part, "") for part in below), *(wanted[place] for place in here)])
+        for place, name in zip(here, safe[len(below) :], strict=True):
+            names[place] = inside + name
+        for part, name in zip(below, safe, strict=False):
+            fill(f"{inside}{name}/", {place: rest[1:] for place, rest in parts.items() if rest[:1] == [part]})
+
+    fill("", {place: [part for part in folder.split("/") if part] for place, folder in enumerate(folders)})
+    return names
 
 
 def _facts(engine: Engine, order: Order, number: int, ref: str, today: str) -> Facts:

@@ -30,10 +30,11 @@ class Watched:
             self._progress(min(self._done / self._total, 1.0))
 
 
-def in_parallel(work: Sequence[Callable[[], T]], watched: Watched) -> list[T]:
+def in_parallel(work: Sequence[Callable[[], T]], watched: Watched | None = None) -> list[T]:
     """What each piece of work gives, in order. Raises what the first to fail has raised, when none goes on any more."""
     if WORKERS == 1 or len(work) < 2:
         return [piece() for piece in work]
+    watched = watched or Watched(1, lambda _: None)
     failures: list[BaseException] = []
 
     def guarded(piece: Callable[[], T]) -> T:

@@ -1,4 +1,4 @@
-"""Recipes, notes on files, and plans stored by what differs from an earlier one."""
+"""Recipes, notes on files, plans stored by what differs from an earlier one, what was delivered and settings for it."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -25,9 +25,34 @@ def upgrade() -> None:
         sa.Column("created", Moment(), nullable=False),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_recipe")),
     )
+    op.create_table(
+        "delivery_settings",
+        sa.Column("id", sa.String(length=32), nullable=False),
+        sa.Column("name", sa.Text(), nullable=False),
+        sa.Column("settings", sa.JSON(), nullable=False),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_delivery_settings")),
+        sa.UniqueConstraint("name", name=op.f("uq_delivery_settings_name")),
+    )
+    op.create_table(
+        "delivered_clip",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("job_id", sa.String(length=32), nullable=False),
+        sa.Column("delivery_id", sa.String(length=32), nullable=False),
+        sa.Column("ref", sa.Text(), nullable=False),
+        sa.Column("key", sa.String(length=64), nullable=False),
+        sa.ForeignKeyConstraint(["job_id"], ["job.id"], name=op.f("fk_delivered_clip_job_id_job"), ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["delivery_id"], ["delivery.id"], name=op.f("fk_delivered_clip_delivery_id_delivery"), ondelete="CASCADE"
+        ),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_delivered_clip")),
+    )
+    op.create_index(op.f("ix_delivered_clip_job_id"), "delivered_clip", ["job_id"])
+    op.create_index(op.f("ix_delivered_clip_delivery_id"), "delivered_clip", ["delivery_id"])
 
 
 def downgrade() -> None:
+    op.drop_table("delivered_clip")
+    op.drop_table("delivery_settings")
     op.drop_table("recipe")
     op.drop_column("source", "note")
     op.drop_column("revision", "turns")

@@ -1,0 +1,89 @@
+"""Taking over from an earlier delivery what would be written again byte for byte."""
+
+import contextlib
+import os
+import shutil
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Self
+
+from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.hashing import hash_file
+from wedge_turn.core.delivery.manifest import DeliveredFile, Manifest, ManifestFinding, StepProof, read_manifest
+from wedge_turn.core.delivery.noticed import OF_FILES
+from wedge_turn.core.errors import WedgeTurnError
+
+
+@dataclass(frozen=True)
+class Taken:
+    """Files that were taken over, with their proofs and what was told about them."""
+
+    files: list[DeliveredFile]
+    proofs: list[StepProof]
+    findings: list[ManifestFinding]
+
+
+class Earlier:
+    """An earlier delivery in its folder."""
+
+    def __init__(self, folder: Path, manifest: Manifest) -> None:
+        self._folder, self._manifest = folder, manifest
+        self._files = {file.name: file for file in manifest.files}
+
+    @classmethod
+    def at(cls, folder: Path | None) -> Self | None:
+        """The delivery that a folder holds; None without one that can be read."""
+        if folder is None:
+            return None
+        with contextlib.suppress(WedgeTurnError, OSError):
+            return cls(folder, read_manifest(folder))
+        return None
+
+    @property
+    def hashes(self) -> dict[str, str]:
+        """The checksums of its files, by name."""
+        return {name: file.xxh128 for name, file in self._files.items()}
+
+    def take(self, wanted: Mapping[str, str], staging: Path) -> Taken | None:
+        """Take over files that are written together, by name and key; None unless all of them are there, are still what
+        was written, and were proved.
+        """
+        names = set(wanted)
+        files = [self._files[name] for name in wanted if name in self._files]
+        proofs = [proof for proof in self._manifest.proofs if names >= set(proof.files)]
+        proved = {name for proof in proofs for name in proof.files}
+        if proved != names or any(not file.key or file.key != wanted[file.name] for file in files):
+            return None
+        if not all(self._put(file, staging) for file in files):
+            for name in names:
+                (staging / name).unlink(missing_ok=True)
+            return None
+        findings = [f for f in self._manifest.findings if f.code in OF_FILES and names & set(f.files)]
+        return Taken([file.model_copy(update={"kept": True}) for file in files], proofs, findings)
+
+    def take_copy(self, copy: Copy, name: str, staging: Path) -> DeliveredFile | None:
+        """Take over a file that is a source as it came; None unless it is there and still the same as the source."""
+        file = self._files.get(name)
+        if file is None or not file.copied or file.xxh128 != hash_file(copy.path) or not self._put(file, staging):
+            return None
+        return file.model_copy(update={"kept": True})
+
+    def _put(self, file: DeliveredFile, staging: Path) -> bool:
+        """Put a file among those that are about to be delivered, if it is what it was."""
+        source, target = self._folder / file.name, staging / file.name
+        target.unlink(missing_ok=True)
+        try:
+            if hash_file(source) != file.xxh128:
+                return False
+            try:
+                target.hardlink_to(source)
+            except OSError:  # on another disk, or one without hard links
+                with source.open("rb") as reading, target.open("xb") as writing:
+                    shutil.copyfileobj(reading, writing)
+                    writing.flush()
+                    os.fsync(writing.fileno())
+                return hash_file(target) == file.xxh128
+        except OSError:
+            return False
+        return True

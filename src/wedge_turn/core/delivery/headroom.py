@@ -1,0 +1,36 @@
+"""How far above full scale a clip may reach, told before it is written."""
+
+import math
+from collections.abc import Mapping, Sequence
+
+from wedge_turn.core.plan import parse_ref
+from wedge_turn.core.sheet import Sheet
+
+_STEP = 0.1  # dB: what a level is lowered by is a multiple of it
+
+
+def fits_for_sure(sheet: Sheet, ref: str, peaks: Mapping[str, Sequence[float | None]]) -> bool:
+    """Whether a clip can't exceed full scale, whatever its sources hold at once: by the peaks (dBFS, None for silence)
+    of their channels, by reference; sources that are not among them may hold anything.
+    """
+    for channel in sheet.taps(ref):
+        most = 0.0
+        for tap in channel:
+            if tap.source not in peaks:
+                return False
+            peak = peaks[tap.source][tap.channel]
+            most += abs(tap.gain) * (0.0 if peak is None else 10 ** (peak / 20))
+        if most > 1.0 + 1e-9:
+            return False
+    return True
+
+
+def lowered_together(over: Mapping[str, float | None]) -> dict[str, float]:
+    """By how many dB each clip would have to come down for none to be clipped: all results of a line by the same, so
+    that their balance stays. `over` is by how much each exceeds full scale, None where that isn't known.
+    """
+    highest: dict[tuple[str, str], float] = {}
+    for ref, db in over.items():
+        line = parse_ref(ref)[:2]
+        highest[line] = max(highest.get(line, 0.0), db or 0.0)
+    return {ref: round(math.ceil(highest[parse_ref(ref)[:2]] / _STEP - 1e-9) * _STEP, 1) for ref in over}

@@ -1,0 +1,149 @@
+"""The manifest of a delivery, made up from what was written and from the worksheet that it was made by."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Final
+
+from xxhash import xxh3_128
+
+from wedge_turn import __version__
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.delivery import noticed
+from wedge_turn.core.delivery.containers import ContainerName
+from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
+from wedge_turn.core.delivery.order import Order, Origin
+from wedge_turn.core.delivery.outline import outline
+from wedge_turn.core.delivery.parallel import in_parallel
+from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.plan import source_ref
+from wedge_turn.core.sheet import Sheet, key_of
+
+APPLICATION: Final = f"Wedge Turn {__version__}"
+
+
+@dataclass(frozen=True)
+class Made:
+    """Files that were written together, by their references, with their proofs and what is told about them."""
+
+    files: dict[str, DeliveredFile]
+    proofs: list[StepProof]
+    findings: list[ManifestFinding]
+
+
+def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName) -> str:
+    """A hash of all that decides the bytes of a file; empty where the sources are not known by their hashes."""
+    if not sheet.identified:
+        return ""
+    carried = xxh3_128()
+    for name, body in item.carried:
+        carried.update(name)
+        carried.update(body)
+    facts = item.form.model_dump_json(), str(item.dither), str(item.exact), container, carried.hexdigest()
+    return key_of("file", APPLICATION, sheet.key(ref), *facts)
+
+
+def file_of(name: str, form: Form, item: ToWrite, result: WrittenFile, size: int, container: str) -> DeliveredFile:
+    return DeliveredFile(
+        name=name,
+        channels=form.channels,
+        frames=form.frames,
+        rate=form.rate,
+        depth=item.encoding.depth,
+        start_time=form.start_time,
+        bytes=size,
+        xxh128=result.xxh128,
+        clipped=result.clipped,
+        dithered=item.dither is not None,
+        read_back=result.read_back,
+        container=container,
+    )
+
+
+def file_of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
+    form = copy.form
+    return DeliveredFile(
+        name=name,
+        channels=form.channels,
+        frames=form.frames,
+        rate=form.rate,
+        depth=form.stored.depth,
+        start_time=form.start_time,
+        bytes=copy.path.stat().st_size,
+        xxh128=written.xxh128,
+        clipped=written.clipped,
+        read_back=written.read_back,
+        container=form.container,
+        copied=True,
+        sources=[copy.place],
+    )
+
+
+def record(
+    engine: Engine,
+    order: Order,
+    names: Mapping[str, str],
+    made: Sequence[Made],
+    copied: Sequence[DeliveredFile],
+) -> Manifest:
+    """The manifest of what was written; `names` are those of the files by reference, in their order."""
+    sheet = engine.sheet
+    origins = {key: order.origins.get(key, Origin(sheet.info(source_ref(key)).name)) for key in sheet.sources}
+    by_ref = {ref: file for group in made for ref, file in group.files.items()}
+    made_from = {ref: sheet.origins([ref]) for ref in names}
+    places = {ref: [origins[key].place for key in sheet.sources if key in keys] for ref, keys in made_from.items()}
+    files = [by_ref[ref].model_copy(update={"sources": places[ref]}) for ref in names]
+    used = [key for key in sheet.sources if any(key in keys for keys in made_from.values())]
+    trimmed = order.range is not None
+    return Manifest(
+        application=APPLICATION,
+        job=order.job,
+        made=datetime.now(UTC),
+        files=[*files, *copied],
+        proofs=[proof for group in made for proof in group.proofs],
+        findings=[
+            *(finding for group in made for finding in group.findings),
+            *noticed.of_steps(engine, order.refs, names, trimmed=trimmed),
+        ],
+        sources=in_parallel([lambda key=key: _source(engine, key, origins[key]) for key in used]),  # type: ignore[misc]
+        lines=_lines(sheet, names),
+    )
+
+
+def _source(engine: Engine, key: str, origin: Origin) -> SourceFile:
+    clip = engine.clip(source_ref(key))
+    form = engine.sheet.info(source_ref(key)).form
+    return SourceFile(
+        name=origin.place,
+        channels=form.channels,
+        frames=form.frames,
+        rate=form.rate,
+        depth=form.stored.depth,
+        container=form.container,
+        start_time=form.start_time,
+        hash=origin.hash,
+        outline=outline(clip),
+    )
+
+
+def _lines(sheet: Sheet, names: Mapping[str, str]) -> list[Line]:
+    """The lines that these files went through, in the order of the worksheet."""
+    files: dict[str, list[str]] = {}
+    for ref, name in names.items():
+        for step in sheet.lineage(ref):
+            files.setdefault(step.id, []).append(name)
+    return [
+        Line(
+            sentence=step.sentence(sheet.inputs(step)),
+            turn=step.turn.model_dump(mode="json"),
+            over=step.over.model_dump(mode="json") if step.over else None,
+            reason=step.reason,
+            inputs=[sheet.name_of(ref) for ref in step.inputs],
+            results=[sheet.info(ref).name for ref in sheet.outputs(step)],
+            files=files[step.id],
+        )
+        for step in sheet.plan.steps
+        if step.id in files
+    ]

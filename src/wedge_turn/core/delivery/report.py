@@ -1,0 +1,124 @@
+"""The report of a delivery: one HTML file that needs nothing else, made of the manifest alone.
+
+The same manifest gives the same report, byte for byte.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cache
+from importlib.resources import files
+from typing import TYPE_CHECKING, Any, Final
+
+from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
+from wedge_turn.core.delivery.outline import columns_of
+
+if TYPE_CHECKING:
+    from jinja2 import Template
+
+_HEIGHT: Final = 40  # of one channel's picture, in the units of its drawing
+_DEPTHS: Final = {"float": "32-bit float", "double": "64-bit float"}
+
+
+@dataclass(frozen=True)
+class _Part:
+    """Files that one proof is about, what they were made from, by which lines, and what is told about them."""
+
+    proof: StepProof
+    sources: list[SourceFile]
+    files: list[DeliveredFile]
+    lines: list[Line]
+    findings: list[ManifestFinding]
+
+
+def report(manifest: Manifest) -> str:
+    """The report as HTML."""
+    parts = list(_parts(manifest))
+    told = {id(finding) for part in parts for finding in part.findings}
+    return _template().render(
+        manifest=manifest,
+        parts=parts,
+        copied=[file for file in manifest.files if file.copied],
+        others=[finding for finding in manifest.findings if id(finding) not in told],
+        exact=sum(proof.proof.exact for proof in manifest.proofs),
+        clipped=sum(sum(file.clipped) for file in manifest.files),
+    )
+
+
+def _parts(manifest: Manifest) -> Iterator[_Part]:
+    for proof in manifest.proofs:
+        names = set(proof.files)
+        made = [file for file in manifest.files if file.name in names]
+        used = {name for file in made for name in file.sources}
+        yield _Part(
+            proof,
+            [source for source in manifest.sources if source.name in used],
+            made,
+            [line for line in manifest.lines if names & set(line.files)],
+            [finding for finding in manifest.findings if names & set(finding.files)],
+        )
+
+
+@cache
+def _template() -> "Template":
+    from jinja2 import Environment, StrictUndefined  # only where a report is written
+
+    environment = Environment(autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+    environment.filters |= {
+        "clock": _clock, "moment": _moment, "size": _size, "form": _form, "lanes": _lanes, "settings": _settings,
+        "count": _count,
+    }  # fmt: skip
+    return environment.from_string(files(__package__).joinpath("report.html.j2").read_text("utf-8"))
+
+
+def _clock(samples: int, rate: int) -> str:
+    """A length or a time of day as h:mm:ss.mmm."""
+    seconds, left = divmod(round(samples * 1000 / rate), 1000)
+    return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}.{left:03}"
+
+
+def _moment(made: datetime) -> str:
+    return f"{made:%Y-%m-%d %H:%M:%S} UTC"
+
+
+def _size(count: int) -> str:
+    for unit, factor in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+        if count >= factor:
+            return f"{count / factor:.1f} {unit}"
+    return f"{count} bytes"
+
+
+def _form(file: DeliveredFile | SourceFile) -> str:
+    channels = {1: "mono", 2: "stereo"}.get(file.channels, f"{file.channels} channels")
+    return f"{file.container} · {channels} · {file.rate / 1000:g} kHz · {_DEPTHS.get(file.depth, f'{file.depth} bit')}"
+
+
+def _lanes(outline: list[str]) -> list[str]:
+    """For each channel the path of its drawing, on a field as wide as there are columns and `_HEIGHT` high."""
+    return [_path(lane) for lane in outline]
+
+
+def _path(lane: str) -> str:
+    columns = columns_of(lane).astype(int)
+    heights = (_HEIGHT / 2 - columns * (_HEIGHT / 2 - 0.5) / 127).round(1)
+    top = "".join(f"{'L' if x else 'M'}{x} {high - 0.3:.1f}" for x, high in enumerate(heights[:, 1]))
+    bottom = "".join(f"L{x} {low + 0.3:.1f}" for x, low in reversed(list(enumerate(heights[:, 0]))))
+    return f"{top}{bottom}Z"
+
+
+def _settings(line: Line) -> str:
+    """The settings of a line by name; nothing where its turn has none."""
+    shown = {**{name: value for name, value in line.turn.items() if name != "kind"}, **(line.over or {})}
+    return ", ".join(f"{name} {_value(value)}" for name, value in shown.items() if value not in (None, "", [], ()))
+
+
+def _value(value: Any) -> str:
+    if isinstance(value, list):
+        return " ".join(_value(one) for one in value)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{number:,} {noun}" if number == 1 else f"{number:,} {noun}s"
