@@ -57,7 +57,7 @@ def deliver_started(page: Page) -> Locator:
 
 
 def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
-    """The files of the newest delivery but its manifest, downloaded."""
+    """The files of the newest delivery but its manifest and its report, downloaded."""
     delivery = deliver_started(page)
     with page.expect_download() as download:
         delivery.get_by_role("link", name="Download all as ZIP").click()
@@ -65,7 +65,7 @@ def deliver_and_download(page: Page, to: Path) -> dict[str, Path]:
     with zipfile.ZipFile(to / "delivery.zip") as archive:
         assert archive.testzip() is None
         archive.extractall(to / "unzipped")
-    return {path.name: path for path in (to / "unzipped").rglob("*.*") if path.suffix != ".json"}
+    return {path.name: path for path in (to / "unzipped").rglob("*.*") if path.suffix not in (".json", ".html")}
 
 
 def mono_pair(folder: Path, name: str = "porch", frames: int = 30_000) -> list[Path]:

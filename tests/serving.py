@@ -44,8 +44,9 @@ def job_on(port: int) -> str:
 
 @contextmanager
 def application(data: Path, port: int = 0) -> Iterator[str]:
-    """The application on a data folder; yields its address."""
+    """The application on a data folder, with `Sessions` beside it to deliver to; yields its address."""
     command = [str(COMMAND), "serve", "--demo", "--data", str(data), "--port", str(port)]
+    command += ["--deliver-to", str(data.parent / "Sessions")]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, bufsize=1) as served:
         try:
             assert served.stdout is not None

@@ -1,6 +1,6 @@
 /** What changes the list of jobs, the history and the deliveries. Edits of a worksheet are in `worksheet.ts`. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type Job, type NewRecipe, type Order, unwrap } from "./client";
+import { client, type DeliverySettings, type Job, type NewRecipe, type Order, unwrap } from "./client";
 import { renew } from "./queries";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
@@ -39,8 +39,27 @@ export function useDeliver({ id, head }: Job) {
           body: { ...body, revision: head },
         }),
       ),
-    onSuccess: () => renew(queries, ["deliveries", id]),
+    onSuccess: () => renew(queries, ["deliveries", id], ["delivery-folder"]),
   });
+}
+
+export function useKeptSettingsActions() {
+  const queries = useQueryClient();
+  const onSuccess = () => renew(queries, ["delivery-settings"]);
+  return {
+    keep: useMutation({
+      mutationFn: (body: { name: string; settings: DeliverySettings }) =>
+        unwrap(client.POST("/api/delivery-settings", { body })),
+      onSuccess,
+    }),
+    forget: useMutation({
+      mutationFn: (id: string) =>
+        unwrap(
+          client.DELETE("/api/delivery-settings/{settings_id}", { params: { path: { settings_id: id } } }),
+        ),
+      onSuccess,
+    }),
+  };
 }
 
 export function useJobsActions() {

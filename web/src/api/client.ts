@@ -33,24 +33,20 @@ export type Recipe = Schemas["RecipeView"];
 export type Matching = Schemas["RecipeMatching"]["by"];
 export type Delivery = Schemas["DeliveryView"];
 export type PlannedFile = Schemas["PlannedFile"];
-export type Depth = Delivery["depth"];
+/** How files are delivered, whichever they are. */
+export type DeliverySettings = Omit<Required<Schemas["DeliverySettings"]>, "naming"> & { naming: Naming };
+export type KeptSettings = Schemas["SettingsView"];
+export type FileChange = Schemas["FileChange"];
+export type Depth = DeliverySettings["depth"];
 export type DeliveryRange = Delivery["range"];
 /**
- * What is delivered and how; the range is what every file is trimmed to, null for all of it, and the rest is every file
- * that no line uses, as it came.
+ * What is delivered and how; the range is what every file is trimmed to, null for all of it, and `to` a folder on the
+ * server, null where the files wait to be fetched.
  */
-export type Order = {
-  refs: string[];
-  depth: Depth;
-  dither: boolean;
-  range: DeliveryRange;
-  rest: boolean;
-  container: Container;
-  naming: Naming;
-};
+export type Order = DeliverySettings & { refs: string[]; range: DeliveryRange; to: string | null };
 export type Naming = Required<Schemas["Naming"]>;
 /** The format of the files. */
-export type Container = Delivery["container"];
+export type Container = DeliverySettings["container"];
 
 export class Problem extends Error {
   constructor(

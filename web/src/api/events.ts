@@ -14,8 +14,7 @@ type Told = {
   head?: string;
   delivery: string;
   state: Delivery["state"] | "deleted";
-  progress: number;
-};
+} & Pick<Delivery, "progress" | "files_done" | "files" | "seconds_left">;
 
 /** Whether the server answers. */
 export const connection = createStore<{ lost: boolean }>(() => ({ lost: false }));
@@ -52,6 +51,7 @@ export function useServerEvents() {
 function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => unknown> {
   let connected = false;
   const lists = throttled((job: string) => renew(queries, ["revisions", job], ["jobs"]));
+  const levels = throttled((job: string) => renew(queries, ["planned", job]));
   const look = (job: string, head?: string) => {
     for (const worksheet of openWorksheets()) if (worksheet.id === job) worksheet.changed(head);
     lists(job);
@@ -81,16 +81,21 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
     },
     "job-changed": ({ job, head }) => look(job, head),
     "recipes-changed": () => renew(queries, ["recipes"]),
-    measured: ({ job }) => look(job),
+    measured: ({ job }) => {
+      look(job);
+      levels(job);
+    },
     delivery: (told) => {
-      const { job, delivery, state, progress } = told;
+      const { job, delivery, state, progress, files_done, files, seconds_left } = told;
       if (state !== "writing") {
         renew(queries, ["deliveries", job]);
         look(job);
         return;
       }
       queries.setQueryData<Delivery[]>(["deliveries", job], (old) =>
-        old?.map((one) => (one.id === delivery ? { ...one, state, progress } : one)),
+        old?.map((one) =>
+          one.id === delivery ? { ...one, state, progress, files_done, files, seconds_left } : one,
+        ),
       );
     },
   };

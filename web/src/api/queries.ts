@@ -71,6 +71,29 @@ export const useDeliveries = (id: string) =>
     queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/deliveries", { params: { path: { job_id: id } } })),
   });
 
+/** What is different in a delivery from an earlier one; asked for while somebody looks. */
+export const useDifferences = (delivery: string, since: string | null) =>
+  useQuery({
+    queryKey: ["differences", delivery, since],
+    enabled: since !== null,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/deliveries/{delivery_id}/differences", {
+          params: { path: { delivery_id: delivery }, query: { since: since ?? "" } },
+        }),
+      ),
+  });
+
+export const useKeptSettings = () =>
+  useQuery({
+    queryKey: ["delivery-settings"],
+    queryFn: () => unwrap(client.GET("/api/delivery-settings")),
+  });
+
+/** The folder on the server that can be delivered to. */
+export const useDeliveryFolder = () =>
+  useQuery({ queryKey: ["delivery-folder"], queryFn: () => unwrap(client.GET("/api/delivery-folder")) });
+
 export const useUnfinished = (id: string) =>
   useQuery({
     queryKey: ["unfinished", id],

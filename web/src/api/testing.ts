@@ -86,6 +86,7 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
   comes_back: true,
   findings: [],
   proof: null,
+  delivered: null,
   over: null,
   takes_place: false,
   begins_at: 0,

@@ -42,7 +42,7 @@ export function WorkbenchPage() {
 }
 
 export function DeliveryPage() {
-  const { job, changing, range, setRange } = useOutletContext<JobContext>();
+  const { job, changing, worksheet, range, setRange } = useOutletContext<JobContext>();
   const session = useSession();
   return (
     <DeliveryView
@@ -51,6 +51,7 @@ export function DeliveryPage() {
       range={range}
       onRange={setRange}
       selected={() => session.selected}
+      onAdd={(steps) => void worksheet.do({ kind: "add", steps })}
     />
   );
 }

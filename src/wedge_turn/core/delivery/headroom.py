@@ -7,6 +7,7 @@ from wedge_turn.core.plan import parse_ref
 from wedge_turn.core.sheet import Sheet
 
 _STEP = 0.1  # dB: what a level is lowered by is a multiple of it
+_ROOM = 0.01  # dB: for rounding and dither at 16 bits, whose step is 0.0003 dB at full scale
 
 
 def fits_for_sure(sheet: Sheet, ref: str, peaks: Mapping[str, Sequence[float | None]]) -> bool:
@@ -33,4 +34,5 @@ def lowered_together(over: Mapping[str, float | None]) -> dict[str, float]:
     for ref, db in over.items():
         line = parse_ref(ref)[:2]
         highest[line] = max(highest.get(line, 0.0), db or 0.0)
-    return {ref: round(math.ceil(highest[parse_ref(ref)[:2]] / _STEP - 1e-9) * _STEP, 1) for ref in over}
+    down = {line: round(math.ceil((db + _ROOM) / _STEP) * _STEP, 1) if db else 0.0 for line, db in highest.items()}
+    return {ref: down[parse_ref(ref)[:2]] for ref in over}

@@ -52,24 +52,25 @@ def clipped(name: str, result: WrittenFile, form: Form, encoding: Encoding) -> l
     where = "" if form.channels == 1 else f" ({by_channel})"
     samples = "1 sample was" if count == 1 else f"{count:,} samples were"
     over_db = round(20 * math.log10(result.highest), 2)
-    message = f"{name}: {samples} clipped{where}: {_why_clipped(result.highest, over_db, encoding)}."
+    message = f"{name}: {samples} clipped{where}: {_why_clipped(count, result.highest, over_db, encoding)}."
     measured: dict[str, float | int | str] = {"samples": count, "over_db": max(0.0, over_db)}
     return [ManifestFinding(code="clipped", message=message, measured=measured, files=(name,))]
 
 
-def _why_clipped(highest: float, over_db: float, encoding: Encoding) -> str:
+def _why_clipped(count: int, highest: float, over_db: float, encoding: Encoding) -> str:
     """Why samples did not fit, by the highest magnitude among them."""
+    are, exceed, them = ("it is", "it exceeds", "it") if count == 1 else ("they are", "they exceed", "them")
     if encoding.is_float:
-        return "they exceed +120 dBFS, beyond which a sample counts as damage"
+        return f"{exceed} +120 dBFS, beyond which a sample counts as damage"
     if highest > 1:
         by = f"up to {over_db:.2f} dB" if over_db > 0 else "by less than 0.01 dB"
-        return f"they exceed full scale {by}"
+        return f"{exceed} full scale {by}"
     if highest == 1:
         top = f"one step above the highest {encoding.bits}-bit sample"
-        return f"they are exactly +1.0, {top}, the lowest one inverted"
+        return f"{are} exactly +1.0, {top}, the lowest one inverted"
     if highest > 1 - step_of(encoding):
-        return f"they are less than one step below full scale, and rounding to {encoding.bits} bits takes them past it"
-    return "dither took them past full scale"
+        return f"{are} less than one step below full scale, and rounding to {encoding.bits} bits takes {them} past it"
+    return f"dither took {them} past full scale"
 
 
 def damaged(items: Mapping[str, ToWrite], names: Mapping[str, str]) -> list[ManifestFinding]:

@@ -1,77 +1,74 @@
 /** One delivery: how far it is, its files to be fetched, and their proofs. */
 import { Box, Flex, Progress, Text } from "@chakra-ui/react";
 import { Check, Download, TriangleAlert } from "lucide-react";
+import { useState } from "react";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import type { Delivery, DeliveryRange } from "../../api/client";
 import { bytes, clock, count, dateTime } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
+import { Differences } from "./Differences";
 
-export function DeliveryCard({ delivery }: { delivery: Delivery }) {
-  const { id, state, progress, range, manifest, error } = delivery;
+type Props = {
+  delivery: Delivery;
+  /** Deliveries before it that were finished, the newest first. */
+  earlier: Delivery[];
+  /** Deliver the same of the worksheet as it is now. */
+  onAgain: () => void;
+};
+
+export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
+  const { id, state, range, to, manifest, error } = delivery;
+  const [comparing, setComparing] = useState(false);
   const running = state === "waiting" || state === "writing";
-  const base = `/api/deliveries/${id}`;
+  const kept = manifest?.files.filter((file) => file.kept).length ?? 0;
   return (
     <Box bg="raised" borderRadius="md" p={4} mb={3} data-testid="delivery" data-state={state}>
-      <Flex align="center" gap={3} mb={running || manifest || error ? 2 : 0}>
-        <Text fontWeight={600} flex={1}>
+      <Flex align="center" gap={1} mb={running || manifest || error ? 2 : 0} wrap="wrap">
+        <Text fontWeight={600} flex={1} minW="16rem">
           {STATES[state]} · {count(manifest?.files.length ?? delivery.refs.length, "file")} ·{" "}
+          {kept > 0 && `${kept} unchanged · `}
           {range && `${rangeText(range)} · `}
+          {to !== null && `in ${to} · `}
           <Text as="span" color="fg.quiet" fontWeight={400}>
             {dateTime(delivery.created)}
           </Text>
         </Text>
         {running && <QuietButton onClick={() => void stopDelivery(id).catch(tellProblem)}>Stop</QuietButton>}
         {manifest && (
-          <QuietButton asChild color="fg" borderWidth={1} borderColor="line">
-            <a href={`${base}/archive`} download>
-              <Download size={14} /> Download all as ZIP
-            </a>
-          </QuietButton>
+          <>
+            <QuietButton asChild color="fg" borderWidth={1} borderColor="line">
+              <a href={`/api/deliveries/${id}/archive`} download>
+                <Download size={14} /> Download all as ZIP
+              </a>
+            </QuietButton>
+            <QuietButton asChild>
+              <a href={`/api/deliveries/${id}/files/${REPORT}`} target="_blank" rel="noreferrer">
+                Report
+              </a>
+            </QuietButton>
+            {earlier.length > 0 && (
+              <QuietButton aria-expanded={comparing} onClick={() => setComparing(!comparing)}>
+                Compare
+              </QuietButton>
+            )}
+          </>
         )}
+        {!running && <QuietButton onClick={onAgain}>Deliver again</QuietButton>}
         {!running && (
           <QuietButton onClick={() => void deleteDelivery(id).catch(tellProblem)}>
             {manifest ? "Remove" : "Dismiss"}
           </QuietButton>
         )}
       </Flex>
-      {running && (
-        <Progress.Root value={progress * 100} size="xs">
-          <Progress.Track bg="raised.high" aria-label="Progress of the delivery">
-            <Progress.Range bg="right" />
-          </Progress.Track>
-        </Progress.Root>
-      )}
+      {running && <Running delivery={delivery} />}
       {error && (
         <Text color="trouble" role="alert">
           {error.message}. <Text as="span">{error.help}</Text>
         </Text>
       )}
-      {manifest?.files.map((file) => (
-        <Flex key={file.name} gap={3} py={0.5}>
-          <a
-            href={`${base}/files/${encodeURIComponent(file.name)}`}
-            download
-            style={{ overflowWrap: "anywhere" }}
-          >
-            {file.name}
-          </a>
-          {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
-          <Text
-            color="fg.quiet"
-            ml="auto"
-            flexShrink={0}
-            fontFamily="mono"
-            fontSize="xs"
-            title="XXH128 checksum of the file"
-          >
-            {file.xxh128.slice(0, 12)}
-          </Text>
-          <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
-            {bytes(file.bytes)}
-          </Text>
-        </Flex>
-      ))}
+      {comparing && <Differences delivery={id} earlier={earlier} />}
+      {manifest && <Files id={id} files={manifest.files} />}
       {manifest?.proofs.map(({ key, proof }) => (
         <Flex key={key} gap={2} mt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
           <Box flexShrink={0} pt={0.5}>
@@ -89,6 +86,59 @@ export function DeliveryCard({ delivery }: { delivery: Delivery }) {
   );
 }
 
+function Running({ delivery }: { delivery: Delivery }) {
+  const { progress, files_done, files, seconds_left } = delivery;
+  return (
+    <Flex align="center" gap={3}>
+      <Progress.Root value={progress * 100} size="xs" flex={1}>
+        <Progress.Track bg="raised.high" aria-label="Progress of the delivery">
+          <Progress.Range bg="right" />
+        </Progress.Track>
+      </Progress.Root>
+      <Text color="fg.quiet" fontSize="xs" flexShrink={0}>
+        {files > 0 && `${files_done} of ${count(files, "file")} done`}
+        {seconds_left !== null && ` · ${left(seconds_left)} left`}
+      </Text>
+    </Flex>
+  );
+}
+
+function Files({ id, files }: { id: string; files: NonNullable<Delivery["manifest"]>["files"] }) {
+  return (
+    <>
+      {files.map((file) => (
+        <Flex key={file.name} gap={3} py={0.5}>
+          <a
+            href={`/api/deliveries/${id}/files/${file.name.split("/").map(encodeURIComponent).join("/")}`}
+            download
+            style={{ overflowWrap: "anywhere" }}
+          >
+            {file.name}
+          </a>
+          {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
+          {file.kept && <Text color="fg.quiet">not written again</Text>}
+          <Text
+            color="fg.quiet"
+            ml="auto"
+            flexShrink={0}
+            fontFamily="mono"
+            fontSize="xs"
+            title="XXH128 checksum of the file"
+          >
+            {file.xxh128.slice(0, 12)}
+          </Text>
+          <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
+            {bytes(file.bytes)}
+          </Text>
+        </Flex>
+      ))}
+    </>
+  );
+}
+
+const REPORT = "wedge-turn-report.html";
+const left = (seconds: number) =>
+  seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 const rangeText = ({ start, end, time }: NonNullable<DeliveryRange>) =>
   `${clockOf(start)} to ${clockOf(end)}${time === "recorded" ? ", recorded time" : ""}`;
 /** Ranges of deliveries are in seconds. */

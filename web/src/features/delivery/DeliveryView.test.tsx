@@ -6,7 +6,7 @@ import { client, type Delivery, type Job, type Order, type PlannedFile } from ".
 import { clip, job, mergeStep, proof, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
-import { PLAIN } from "./NameChoice";
+import { DEFAULTS } from "./settings";
 
 vi.mock("../../api/actions", async (original) => ({
   ...(await original<object>()),
@@ -22,11 +22,15 @@ const deliveryWith = (more: Partial<Delivery>): Delivery =>
     state: "done",
     progress: 1,
     refs: ["step:m:0"],
-    depth: "same",
+    settings: DEFAULTS,
+    to: null,
     created: "2026-09-14T19:42:10Z",
     manifest: null,
     error: null,
     range: null,
+    files_done: 0,
+    files: 0,
+    seconds_left: null,
     ...more,
   }) as Delivery;
 
@@ -34,8 +38,17 @@ const deliveryWith = (more: Partial<Delivery>): Delivery =>
 function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typeof DeliveryView>> = {}) {
   const post = vi.spyOn(client, "POST").mockImplementation((() => new Promise(() => {})) as never);
   const onRange = vi.fn();
+  const onAdd = vi.fn();
   const page = (now: boolean) => (
-    <DeliveryView job={of} changing={now} range={null} onRange={onRange} selected={() => null} {...more} />
+    <DeliveryView
+      job={of}
+      changing={now}
+      range={null}
+      onRange={onRange}
+      selected={() => null}
+      onAdd={onAdd}
+      {...more}
+    />
   );
   const shown = show(page(changing));
   const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
@@ -43,14 +56,14 @@ function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typ
     (post.mock.calls as unknown as [string, { body: object }][]).flatMap(([path, { body }]) =>
       path.endsWith("/deliveries") ? [body] : [],
     );
-  return { tell, ordered: () => orders().at(-1), settle: () => shown.again(page(false)), onRange };
+  return { tell, ordered: () => orders().at(-1), settle: () => shown.again(page(false)), onRange, onAdd };
 }
 
 const planOf = (refs: string[], range: Order["range"] = null) => [
   "planned",
   "j",
   "r",
-  { refs, depth: "same", dither: true, range, rest: false, container: "wav", naming: PLAIN },
+  { ...DEFAULTS, refs, range, to: null },
 ];
 const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   ref,
@@ -62,6 +75,8 @@ const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   dithered: false,
   outside: null,
   refused: null,
+  over_db: 0,
+  lower_db: 0,
   ...more,
 });
 
@@ -83,13 +98,10 @@ it("delivers what nobody goes on with, at the revision that is shown", async () 
   fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
   await waitFor(() =>
     expect(ordered()).toEqual({
+      ...DEFAULTS,
       refs: ["step:s:0", "step:s:1"],
-      depth: "same",
-      dither: true,
       range: null,
-      rest: false,
-      container: "wav",
-      naming: PLAIN,
+      to: null,
       revision: "r4",
     }),
   );
@@ -104,13 +116,12 @@ it("delivers what is chosen, as it is chosen", async () => {
   fireEvent.click(screen.getByRole("button", { name: "Deliver 2 files" }));
   await waitFor(() =>
     expect(ordered()).toEqual({
+      ...DEFAULTS,
       refs: ["step:m:0", "step:s:0"],
       depth: "16",
       dither: false,
       range: null,
-      rest: false,
-      container: "wav",
-      naming: PLAIN,
+      to: null,
       revision: "r",
     }),
   );
@@ -232,13 +243,10 @@ it("says which files have nothing in the range, and leaves them out", async () =
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() =>
     expect(ordered()).toEqual({
+      ...DEFAULTS,
       refs: ["step:s:0"],
-      depth: "same",
-      dither: true,
       range: RANGE,
-      rest: false,
-      container: "wav",
-      naming: PLAIN,
+      to: null,
       revision: "r",
     }),
   );
@@ -278,4 +286,89 @@ it("builds a pattern for the names from its places, and delivers by it", async (
       naming: { pattern: "{n:03}_{name}", case: "lower", spaces: "underscore" },
     }),
   );
+});
+
+it("says what would clip, and lowers it by lines of the worksheet that keep the balance of each result", async () => {
+  const { tell, onAdd } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"] }));
+  await tell(planOf(["step:s:0", "step:s:1"]), [
+    planned("step:s:0", { over_db: 2.34, lower_db: 2.4 }),
+    planned("step:s:1", { lower_db: 2.4 }),
+  ]);
+  expect(await screen.findByText("1 file would clip, by up to 2.3 dB.")).toBeTruthy();
+  fireEvent.click(screen.getByRole("button", { name: "Lower 2 files by 2.4 dB" }));
+  const level = (ref: string) => ({ turn: { kind: "level", gains_db: [-2.4] }, inputs: [ref], names: [] });
+  expect(onAdd).toHaveBeenCalledWith([level("step:s:0"), level("step:s:1")]);
+});
+
+it("uses settings that were saved, and saves those that are chosen", async () => {
+  const { tell, ordered } = view(job([mergeStep()]));
+  const post = client.POST as unknown as ReturnType<typeof vi.fn>;
+  await tell(["delivery-settings"], [{ id: "k", name: "Label", settings: { ...DEFAULTS, depth: "16" } }]);
+  fireEvent.change(await screen.findByLabelText("Saved settings"), { target: { value: "k" } });
+  expect((screen.getByLabelText("Bit depth") as HTMLSelectElement).value).toBe("16");
+  fireEvent.change(screen.getByLabelText("Format"), { target: { value: "flac" } });
+  expect((screen.getByLabelText("Saved settings") as HTMLSelectElement).value).toBe("");
+  fireEvent.click(screen.getByRole("button", { name: "Save as…" }));
+  const name = screen.getByLabelText("Name of the settings");
+  fireEvent.change(name, { target: { value: "Archive" } });
+  fireEvent.keyDown(name, { key: "Enter" });
+  const settings = { ...DEFAULTS, depth: "16", container: "flac" };
+  await waitFor(() =>
+    expect(post).toHaveBeenCalledWith("/api/delivery-settings", { body: { name: "Archive", settings } }),
+  );
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
+  await waitFor(() => expect(ordered()).toMatchObject({ depth: "16", container: "flac" }));
+});
+
+it("delivers to a folder on the server, where it offers one", async () => {
+  const { tell, ordered } = view(job([mergeStep()], { name: "Lamp" }));
+  expect(screen.queryByLabelText("Where the files go")).toBeNull();
+  await tell(["delivery-folder"], { name: "Sessions", folders: ["Lamp"] });
+  fireEvent.change(await screen.findByLabelText("Where the files go"), { target: { value: "folder" } });
+  expect(screen.getByText("is there already: only changed files are replaced")).toBeTruthy();
+  const folder = screen.getByLabelText("Folder on the server");
+  fireEvent.change(folder, { target: { value: " " } });
+  expect((screen.getByRole("button", { name: "Deliver 1 file" }) as HTMLButtonElement).disabled).toBe(true);
+  fireEvent.change(folder, { target: { value: "Day 2" } });
+  fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
+  await waitFor(() => expect(ordered()).toMatchObject({ to: "Day 2" }));
+});
+
+it("delivers once more what a delivery had, as it had it, of the worksheet as it is now", async () => {
+  const { tell, ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:m:0"], head: "r9" }));
+  const settings = { ...DEFAULTS, depth: "16" as const };
+  await tell(
+    ["deliveries", "j"],
+    [deliveryWith({ refs: ["step:s:0", "step:gone:0"], settings, range: RANGE, to: "Lamp" })],
+  );
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
+  await waitFor(() =>
+    expect(ordered()).toEqual({ ...settings, refs: ["step:s:0"], range: RANGE, to: "Lamp", revision: "r9" }),
+  );
+});
+
+it("says how many files are done and how long the others will take", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const state = { state: "writing", progress: 0.4, files_done: 12, files: 40 } as const;
+  await tell(["deliveries", "j"], [deliveryWith({ ...state, seconds_left: 95 })]);
+  expect((await screen.findByTestId("delivery")).textContent).toContain("12 of 40 files done · 2 min left");
+});
+
+it("compares a delivery with an earlier one", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const manifest = { files: [], proofs: [] } as never;
+  await tell(["deliveries", "j"], [deliveryWith({ manifest }), deliveryWith({ id: "e", manifest })]);
+  const [compare] = await screen.findAllByRole("button", { name: "Compare" });
+  expect(screen.getAllByRole("button", { name: "Compare" })).toHaveLength(1);
+  fireEvent.click(compare as HTMLElement);
+  await tell(
+    ["differences", "d", "e"],
+    [
+      { name: "bell.wav", change: "same", detail: "" },
+      { name: "sea.wav", change: "written", detail: "24 → 16 bit" },
+    ],
+  );
+  const shown = await screen.findByRole("group", { name: "Differences" });
+  expect(shown.textContent).toContain("1 file the same, 1 different");
+  expect(shown.textContent).toContain("sea.wavsame samples, written differently24 → 16 bit");
 });

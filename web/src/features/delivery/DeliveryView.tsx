@@ -1,34 +1,26 @@
 /** Delivery: what will be written, writing it, and fetching it with its proof. */
-import { Box, Checkbox, Flex, Table, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useState } from "react";
 import { useDeliver } from "../../api/actions";
-import type { Clip, Container, DeliveryRange, Depth, Job, PlannedFile } from "../../api/client";
+import type { Delivery, DeliveryRange, DeliverySettings, Job, NewStep, Order } from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { Select, Toggle } from "../../shared/fields";
-import { bytes, clock, count, depth as depthName, duration, layout } from "../../shared/format";
+import { count } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
 import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
+import { Choice } from "./Choice";
+import { Clipping } from "./Clipping";
 import { DeliveryCard } from "./DeliveryCard";
-import { NameChoice, PLAIN } from "./NameChoice";
+import { Destination } from "./Destination";
+import { NameChoice } from "./NameChoice";
 import { RangeChoice } from "./RangeChoice";
-
-const DEPTHS: readonly (readonly [Depth, string])[] = [
-  ["same", "same as source"],
-  ["16", "16 bit"],
-  ["24", "24 bit"],
-  ["32", "32 bit"],
-  ["float", "32 bit float"],
-];
-
-const FORMATS: readonly (readonly [Container, string])[] = [
-  ["wav", "WAV"],
-  ["flac", "FLAC"],
-  ["aiff", "AIFF"],
-];
+import { ResultTable } from "./ResultTable";
+import { SavedSettings } from "./SavedSettings";
+import { DEFAULTS, DEPTHS, FORMATS } from "./settings";
 
 const TYPING = 400; // milliseconds
 
@@ -40,32 +32,40 @@ type Props = {
   range: DeliveryRange;
   onRange: (range: DeliveryRange) => void;
   selected: () => SelectedRange | null;
+  /** Add lines to the worksheet. */
+  onAdd: (steps: NewStep[]) => void;
 };
 
-export function DeliveryView({ job, changing, range, onRange, selected }: Props) {
+export function DeliveryView({ job, changing, range, onRange, selected, onAdd }: Props) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
   const [refs, setRefs] = useState<string[]>(job.ends);
-  const [depth, setDepth] = useState<Depth>("same");
-  const [container, setContainer] = useState<Container>("wav");
-  const [naming, setNaming] = useState(PLAIN);
+  const [settings, setSettings] = useState(DEFAULTS);
+  const [to, setTo] = useState<string | null>(null);
+  const change = (part: Partial<DeliverySettings>) => setSettings((all) => ({ ...all, ...part }));
   // While a pattern is typed, half a brace is no mistake.
-  const typed = useSettled(naming, job.id, TYPING);
+  const naming = useSettled(settings.naming, job.id, TYPING);
   const ends = job.ends.join(" ");
   // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
   useEffect(() => setRefs(ends ? ends.split(" ") : []), [ends]);
-  const [dither, setDither] = useState(true);
-  const [rest, setRest] = useState(false);
   const unused = useMemo(() => unusedFiles(job), [job]);
-  const planned = usePlannedFiles(job, { refs, depth, dither, range, rest, container, naming: typed });
+  const planned = usePlannedFiles(job, { ...settings, naming, refs, range, to: null });
   const deliveries = useDeliveries(job.id);
   const deliver = useDeliver(job);
-  const file = (ref: string) => planned.data?.find((one) => one.ref === ref);
+  const files = planned.data?.filter((file) => refs.includes(file.ref)) ?? [];
+  const impossible = files.filter((file) => file.outside ?? file.refused).map((file) => file.ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
-  const impossible = refs.filter((ref) => file(ref)?.outside ?? file(ref)?.refused);
-  const start = () =>
-    deliver.mutate({ refs, depth, dither, range, rest, container, naming }, { onError: tellProblem });
-  const files = refs.length + (rest ? unused : 0);
+  const start = (order: Order) => deliver.mutate(order, { onError: tellProblem });
+  const again = (delivery: Delivery) => {
+    const there = delivery.refs.filter((ref) => results.some((clip) => clip.ref === ref));
+    start({
+      ...(delivery.settings as DeliverySettings),
+      refs: there.length > 0 ? there : job.ends,
+      range: delivery.range,
+      to: delivery.to,
+    });
+  };
+  const all = refs.length + (settings.rest ? unused : 0);
 
   if (results.length === 0 && unused === 0)
     return (
@@ -73,59 +73,74 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
     );
   return (
     <Box maxW="1000px" mx="auto" px={6} py={6}>
-      <Flex align="end" justify="space-between" gap={4} mb={4}>
+      <Flex align="end" justify="space-between" gap={4} mb={5}>
         <Box>
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
             Files to deliver
           </PageHeading>
           <Text color="fg.quiet">
-            {container === "wav"
-              ? "In their own folder, with their timestamps and other chunks."
-              : "In their own folder. Tags are kept; what the format can’t store is listed."}
+            With a manifest and a report. Files that have not changed since the last delivery are not written
+            again.
           </Text>
         </Box>
-        <Flex gap={3} align="center">
-          <Select
-            label="Format"
-            value={container}
-            options={FORMATS}
-            onChange={setContainer}
-            size="sm"
-            width="5.5rem"
-          />
-          <Select
-            label="Bit depth"
-            value={depth}
-            options={DEPTHS}
-            onChange={setDepth}
-            size="sm"
-            width="9.5rem"
-          />
-          <Toggle label="Dither" on={dither} onChange={setDither} />
-          <PrimaryButton
-            onClick={start}
-            disabled={files === 0 || impossible.length > 0}
-            loading={changing || deliver.isPending}
-          >
-            Deliver {count(files, "file")}
-          </PrimaryButton>
-        </Flex>
+        <PrimaryButton
+          onClick={() => start({ ...settings, refs, range, to })}
+          disabled={all === 0 || impossible.length > 0 || to?.trim() === ""}
+          loading={changing || deliver.isPending}
+        >
+          Deliver {count(all, "file")}
+        </PrimaryButton>
       </Flex>
-      <NameChoice naming={naming} onNaming={setNaming} />
+      <SavedSettings settings={settings} onSettings={setSettings} />
+      <Choice label="Format">
+        <Select
+          label="Format"
+          value={settings.container}
+          options={FORMATS}
+          onChange={(container) => change({ container })}
+          size="sm"
+          width="5.5rem"
+        />
+        <Select
+          label="Bit depth"
+          value={settings.depth}
+          options={DEPTHS}
+          onChange={(depth) => change({ depth })}
+          size="sm"
+          width="9.5rem"
+        />
+        <Toggle label="Dither" on={settings.dither} onChange={(dither) => change({ dither })} />
+        <Text color="fg.quiet">
+          {settings.container === "aiff"
+            ? "What AIFF can’t store is listed."
+            : "With timestamps, channel names, markers and tags."}
+        </Text>
+      </Choice>
+      <NameChoice naming={settings.naming} onNaming={(naming) => change({ naming })} />
       <RangeChoice
         range={range}
         clips={results.filter((clip) => refs.includes(clip.ref))}
         selected={selected}
         onRange={onRange}
       />
+      <Destination job={job.name} to={to} onTo={setTo} />
+      {job.sources.some((source) => source.folder) && (
+        <Choice label="Folders">
+          <Toggle
+            label="Keep the folders the sources came from"
+            on={settings.folders}
+            onChange={(folders) => change({ folders })}
+          />
+        </Choice>
+      )}
       {unused > 0 && (
-        <Box mb={4}>
+        <Choice label="Other files">
           <Toggle
             label={`Include ${count(unused, "file")} not used by any line, copied byte for byte`}
-            on={rest}
-            onChange={setRest}
+            on={settings.rest}
+            onChange={(rest) => change({ rest })}
           />
-        </Box>
+        </Choice>
       )}
       {impossible.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
@@ -142,30 +157,15 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           </QuietButton>
         </Flex>
       )}
+      <Clipping planned={files} onLower={onAdd} />
       {planned.isError && <Failed what={planned.error.message} onRetry={() => void planned.refetch()} />}
-      <Table.Root size="sm" mb={10}>
-        <Table.Header>
-          <Table.Row bg="transparent">
-            {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
-              <Table.ColumnHeader key={title} color="fg.quiet">
-                {title}
-              </Table.ColumnHeader>
-            ))}
-          </Table.Row>
-        </Table.Header>
-        <Table.Body>
-          {results.map((clip) => (
-            <ResultRow
-              key={clip.ref}
-              clip={clip}
-              chosen={refs.includes(clip.ref)}
-              file={file(clip.ref) ?? null}
-              atMost={container !== "wav"}
-              onToggle={() => toggle(clip.ref)}
-            />
-          ))}
-        </Table.Body>
-      </Table.Root>
+      <ResultTable
+        results={results}
+        chosen={refs}
+        planned={files}
+        atMost={settings.container !== "wav"}
+        onToggle={toggle}
+      />
       {deliveries.isError && !deliveries.data && (
         <Failed what="The deliveries could not be loaded." onRetry={() => void deliveries.refetch()} />
       )}
@@ -174,8 +174,13 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
           Deliveries
         </Text>
       )}
-      {deliveries.data?.map((delivery) => (
-        <DeliveryCard key={delivery.id} delivery={delivery} />
+      {deliveries.data?.map((delivery, n) => (
+        <DeliveryCard
+          key={delivery.id}
+          delivery={delivery}
+          earlier={deliveries.data.slice(n + 1).filter((one) => one.manifest)}
+          onAgain={() => again(delivery)}
+        />
       ))}
     </Box>
   );
@@ -185,46 +190,4 @@ export function DeliveryView({ job, changing, range, onRange, selected }: Props)
 function unusedFiles(job: Job): number {
   const used = new Set(job.steps.flatMap((step) => step.inputs));
   return job.sources.filter((one) => !one.archived && !used.has(one.ref)).length;
-}
-
-function ResultRow(props: {
-  clip: Clip;
-  chosen: boolean;
-  /** What would be written; null while that is worked out, or where it is not chosen. */
-  file: PlannedFile | null;
-  /** Its size depends on what is in it. */
-  atMost: boolean;
-  onToggle: () => void;
-}) {
-  const { clip, chosen, file, atMost } = props;
-  const impossible = file?.outside ?? file?.refused;
-  const name = file?.file ?? clip.name;
-  const { frames, start_time } = file ?? clip;
-  return (
-    <Table.Row bg="transparent" color={chosen ? "fg" : "fg.quiet"}>
-      <Table.Cell w={8}>
-        <Checkbox.Root size="sm" checked={chosen} onCheckedChange={props.onToggle}>
-          <Checkbox.HiddenInput aria-label={`Deliver ${clip.name}`} />
-          <Checkbox.Control borderColor="fg.quiet" />
-        </Checkbox.Root>
-      </Table.Cell>
-      <Table.Cell fontWeight={600} overflowWrap="anywhere">
-        {name}
-      </Table.Cell>
-      <Table.Cell>
-        {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
-      </Table.Cell>
-      {impossible ? (
-        <Table.Cell colSpan={3} color="trouble">
-          {impossible}
-        </Table.Cell>
-      ) : (
-        <>
-          <Table.Cell>{duration(frames, clip.rate)}</Table.Cell>
-          <Table.Cell>{start_time === null ? "–" : clock(start_time / clip.rate)}</Table.Cell>
-          <Table.Cell>{file && `${atMost ? "up to " : ""}${bytes(file.bytes)}`}</Table.Cell>
-        </>
-      )}
-    </Table.Row>
-  );
 }

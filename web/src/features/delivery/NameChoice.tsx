@@ -28,8 +28,6 @@ const SPACES: readonly (readonly [Naming["spaces"], string])[] = [
   ["none", "no spaces"],
 ];
 
-export const PLAIN: Naming = { pattern: "{name}", case: "keep", spaces: "keep" };
-
 export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (naming: Naming) => void }) {
   const field = useRef<HTMLInputElement>(null);
   /** At the cursor, which stands after it then. */

@@ -5,6 +5,7 @@ import { Select } from "../../shared/fields";
 import { OfferButton } from "../../shared/parts";
 import { inTime, type SelectedRange, type TimeOf, trimTo } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
+import { Choice } from "./Choice";
 
 const CHOICES = [
   ["whole", "Whole files"],
@@ -38,7 +39,7 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
     // Seconds, not samples: the files may have other rates.
     counted(heard ? { ...ALL, ...trimTo(heard, { rate: 0 }) } : ALL, time, heard);
   return (
-    <Flex gap={3} align="end" mb={4} minH={12}>
+    <Choice label="Range">
       <Select
         label="Range of each file"
         value={range?.time ?? "whole"}
@@ -63,6 +64,6 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
           )}
         </>
       )}
-    </Flex>
+    </Choice>
   );
 }

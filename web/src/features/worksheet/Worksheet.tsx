@@ -5,7 +5,7 @@ import { Fragment, type ReactNode } from "react";
 import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
 import { dragsClip } from "../../shared/clipDrag";
-import { decibels } from "../../shared/format";
+import { dateTime, decibels } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
 import { RowList } from "../../shared/RowList";
 import { InputChip } from "./InputChip";
@@ -203,7 +203,7 @@ function Line({ id, number, of, top, step, names, selected, current, onSelect, o
 
 /** What is known: proved on written files, or what the turn claims until then. */
 function Standing({ step }: { step: Step }) {
-  const { proof, findings, exact, waits_for } = step;
+  const { proof, delivered, findings, exact, waits_for } = step;
   if (waits_for !== null)
     return (
       <Text color="trouble" flexShrink={0}>
@@ -217,7 +217,11 @@ function Standing({ step }: { step: Step }) {
           <TriangleAlert size={14} /> warnings ({findings.length})
         </Flex>
       )}
-      {proof?.exact ? (
+      {delivered?.changed ? (
+        <Text title={`Delivered ${dateTime(delivered.at)}; its samples are no longer the same`}>
+          changed since delivery
+        </Text>
+      ) : proof?.exact ? (
         <Flex color="proved" align="center" gap={1} title={proof.statement}>
           bit-identical <Check size={14} />
         </Flex>
