@@ -275,8 +275,8 @@ def test_samples_beyond_the_highest_float_are_clipped_and_counted(tmp_path: Path
     [
         ([-1.0, 0.5], "24", "exactly +1.0, one step above the highest 24-bit sample"),
         ([0.999999, 0.5], "16", "less than one step below full scale, and rounding to 16 bits"),
-        ([1.5, 0.5], "24", "exceed full scale up to 3.52 dB"),
-        ([1.0001, 0.5], "24", "exceed full scale by less than 0.01 dB"),
+        ([1.5, 0.5], "24", "full scale up to 3.52 dB"),
+        ([1.0001, 0.5], "24", "full scale by less than 0.01 dB"),
     ],
 )
 def test_clipping_is_reported_by_its_cause(samples: list[float], depth: DepthChoice, why: str, tmp_path: Path) -> None:

@@ -5,7 +5,6 @@ part of what writing and proving do.
 """
 
 from base64 import b64decode, b64encode
-from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -15,7 +14,7 @@ from wedge_turn.core.engine import Signal
 
 COLUMNS: Final = 300
 LANES: Final = 8  # channels that are shown
-_READ: Final = 1_024  # frames of each stretch at the most
+_READ: Final = 512  # frames of each stretch at the most
 _FULL: Final = 127
 
 
@@ -24,14 +23,16 @@ def outline(signal: Signal) -> list[str]:
     scale.
     """
     frames, channels = signal.form.frames, min(signal.form.channels, LANES)
-    edges = np.linspace(0, frames, min(COLUMNS, frames) + 1).astype(np.int64)
-    columns = np.zeros((len(edges) - 1, channels, 2))
-    for n, (start, stop) in enumerate(pairwise(edges)):
-        length = min(int(stop - start), _READ)
-        block = signal.read(int(start + stop - length) // 2, length)[:, :channels]
-        columns[n, :, 0], columns[n, :, 1] = block.min(axis=0), block.max(axis=0)
-    held = np.rint(np.clip(columns, -1, 1) * _FULL).astype(np.int8)
-    return [b64encode(held[:, channel].tobytes()).decode("ascii") for channel in range(channels)]
+    columns = min(COLUMNS, frames)
+    length = min(-(-frames // columns), _READ)
+    read = np.empty((channels, columns, length))
+    for n in range(columns):
+        middle = (2 * n + 1) * frames // (2 * columns)
+        start = min(max(0, middle - length // 2), frames - length)
+        read[:, n] = signal.read(start, length)[:, :channels].T
+    extremes = np.stack([read.min(axis=2), read.max(axis=2)], axis=2)
+    held = np.rint(np.clip(extremes, -1, 1) * _FULL).astype(np.int8)
+    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
 
 
 def columns_of(lane: str) -> NDArray[np.int8]:
