@@ -3,7 +3,7 @@
 Many files at once are many steps: each file is split, each pair of sides merged.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import count
 from pathlib import Path
@@ -11,7 +11,6 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
-from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest, Progress
 from wedge_turn.core.delivery.order import Order, Origin
@@ -19,7 +18,6 @@ from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.plan import MOST_INPUTS, Plan, Step, parse_ref, source_ref
 from wedge_turn.core.recipe import Recipe
@@ -120,9 +118,17 @@ def turn_files(
         engine = Engine(sheet, lambda i: files[int(i)][1])
         for step in sheet.plan.steps:
             if isinstance(step.turn, Centre):
-                clip = engine.clip(step.inputs[0])
-                name = sheet.info(step.inputs[0]).name
-                for finding in centre_findings(name, clip.form, survey(clip), expected_of(clip)):
+                for finding in _of_centre(engine, step.inputs[0]):
                     expected(finding)
         origins = {str(n): Origin(check_given_name(path.name)) for n, path in enumerate(paths)}
         return deliver(engine, replace(order(tuple(sheet.ends())), origins=origins), folder, progress, paths)
+
+
+def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:
+    """What to expect of the centre of a clip."""
+    # Only where it is asked for: loading this takes longer than splitting a file.
+    from wedge_turn.core.centre_findings import centre_findings, expected_of
+    from wedge_turn.core.measure.survey import survey
+
+    clip = engine.clip(ref)
+    yield from centre_findings(engine.sheet.info(ref).name, clip.form, survey(clip), expected_of(clip))

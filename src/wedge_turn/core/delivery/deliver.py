@@ -20,14 +20,14 @@ from wedge_turn.core.delivery.containers import encoded
 from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.hashing import write_whole
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progress, joined
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progress, SourceFile, joined
 from wedge_turn.core.delivery.order import Order, check_format, file_names, holds_exactly, output_encoding
 from wedge_turn.core.delivery.outline import outline
 from wedge_turn.core.delivery.parallel import Watched, in_parallel
 from wedge_turn.core.delivery.placing import missing, move_all, remove_empty, replaceable
 from wedge_turn.core.delivery.proving import Proving
 from wedge_turn.core.delivery.ranged import in_range, steps_of
-from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file, record
+from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file, record, source_file, used_sources
 from wedge_turn.core.delivery.report import report
 from wedge_turn.core.delivery.writing import ToWrite, write_clips
 from wedge_turn.core.engine import Clip, Engine, clip_of
@@ -120,11 +120,15 @@ class _Writing:
             partial(self._told, partial(self._copy, copy, name, watch))
             for copy, name in zip(order.copies, self.names[len(clips) :], strict=True)
         ]
-        made = in_parallel(writing, watch)
-        copied = in_parallel(copying, watch)
+        # All in one go, so that one looks at a source while another waits for the disk.
+        looking = [partial(source_file, engine, order, key) for key in used_sources(engine, order)]
+        work: list[Callable[[], Made | SourceFile]] = [*writing, *copying, *looking]
+        done = in_parallel(work, watch)
+        made = [one for one in done if isinstance(one, Made)]
+        sources = [one for one in done if isinstance(one, SourceFile)]
         if other:
             shutil.rmtree(wavs)
-        return record(engine, order, self._by_ref, made, [file for one in copied for file in one.files.values()])
+        return record(engine, order, self._by_ref, made, sources)
 
     def _told(self, write: Callable[[], Made]) -> Made:
         made = write()

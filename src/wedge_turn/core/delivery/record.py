@@ -15,7 +15,6 @@ from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
 from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.delivery.outline import outline
-from wedge_turn.core.delivery.parallel import in_parallel
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.plan import source_ref
@@ -81,40 +80,15 @@ def file_of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
     )
 
 
-def record(
-    engine: Engine,
-    order: Order,
-    names: Mapping[str, str],
-    made: Sequence[Made],
-    copied: Sequence[DeliveredFile],
-) -> Manifest:
-    """The manifest of what was written; `names` are those of the files by reference, in their order."""
-    sheet = engine.sheet
-    origins = {key: order.origins.get(key, Origin(sheet.info(source_ref(key)).name)) for key in sheet.sources}
-    by_ref = {ref: file for group in made for ref, file in group.files.items()}
-    made_from = {ref: sheet.origins([ref]) for ref in names}
-    places = {ref: [origins[key].place for key in sheet.sources if key in keys] for ref, keys in made_from.items()}
-    files = [by_ref[ref].model_copy(update={"sources": places[ref]}) for ref in names]
-    used = [key for key in sheet.sources if any(key in keys for keys in made_from.values())]
-    trimmed = order.range is not None
-    return Manifest(
-        application=APPLICATION,
-        job=order.job,
-        made=datetime.now(UTC),
-        files=[*files, *copied],
-        proofs=[proof for group in made for proof in group.proofs],
-        findings=[
-            *(finding for group in made for finding in group.findings),
-            *noticed.of_steps(engine, order.refs, names, trimmed=trimmed),
-        ],
-        sources=in_parallel([lambda key=key: _source(engine, key, origins[key]) for key in used]),  # type: ignore[misc]
-        lines=_lines(sheet, names),
-    )
+def used_sources(engine: Engine, order: Order) -> list[str]:
+    """The ids of the sources that an order's clips are made from, in the order of the job."""
+    used = engine.sheet.origins(order.refs)
+    return [key for key in engine.sheet.sources if key in used]
 
 
-def _source(engine: Engine, key: str, origin: Origin) -> SourceFile:
-    clip = engine.clip(source_ref(key))
-    form = engine.sheet.info(source_ref(key)).form
+def source_file(engine: Engine, order: Order, key: str) -> SourceFile:
+    """A source as the manifest tells of it."""
+    form, origin = engine.sheet.info(source_ref(key)).form, _origin(engine.sheet, order, key)
     return SourceFile(
         name=origin.place,
         channels=form.channels,
@@ -124,8 +98,40 @@ def _source(engine: Engine, key: str, origin: Origin) -> SourceFile:
         container=form.container,
         start_time=form.start_time,
         hash=origin.hash,
-        outline=outline(clip),
+        outline=outline(engine.clip(source_ref(key))),
     )
+
+
+def record(
+    engine: Engine, order: Order, names: Mapping[str, str], made: Sequence[Made], sources: Sequence[SourceFile]
+) -> Manifest:
+    """The manifest of what was written; `names` are those of the clips' files by reference, in their order."""
+    sheet = engine.sheet
+    written = {ref: file for group in made for ref, file in group.files.items()}
+    files = [written.pop(ref).model_copy(update={"sources": _places(sheet, order, ref)}) for ref in names]
+    return Manifest(
+        application=APPLICATION,
+        job=order.job,
+        made=datetime.now(UTC),
+        files=[*files, *written.values()],
+        proofs=[proof for group in made for proof in group.proofs],
+        findings=[
+            *(finding for group in made for finding in group.findings),
+            *noticed.of_steps(engine, order.refs, names, trimmed=order.range is not None),
+        ],
+        sources=list(sources),
+        lines=_lines(sheet, names),
+    )
+
+
+def _origin(sheet: Sheet, order: Order, key: str) -> Origin:
+    return order.origins.get(key) or Origin(sheet.info(source_ref(key)).name)
+
+
+def _places(sheet: Sheet, order: Order, ref: str) -> list[str]:
+    """The names of the sources that a clip is made from, with their folders."""
+    made_from = sheet.origins([ref])
+    return [_origin(sheet, order, key).place for key in sheet.sources if key in made_from]
 
 
 def _lines(sheet: Sheet, names: Mapping[str, str]) -> list[Line]:
