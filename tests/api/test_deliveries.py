@@ -208,3 +208,19 @@ def test_a_server_that_offers_no_folder_says_so(client: TestClient, split: Json)
     assert client.get("/api/delivery-folder").json() == {"name": None, "folders": []}
     answer = client.post(f"/api/jobs/{split['id']}/deliveries", json={"revision": split["head"], "to": "Out"})
     assert (answer.status_code, "--deliver-to" in answer.json()["message"]) == (422, True)
+
+
+def test_single_files_go_along_as_they_are(client: TestClient, job: Json, tmp_path: Path) -> None:
+    paths = [write_wav(tmp_path / f"{name}.wav", noise(n, 100, 1)) for n, name in enumerate(("lamp", "bell"))]
+    lamp, bell = (send(client, job, path) for path in paths)
+    view = add(client, job, "polarity", [lamp["ref"]])
+    result = view["steps"][0]["outputs"][0]["ref"]
+    done = deliver(client, view, refs=[result], copies=[bell["ref"]])
+    files = [(file["name"], file["copied"]) for file in done["manifest"]["files"]]
+    assert files == [("lamp.wav", False), ("bell.wav", True)]
+    content = client.get(f"/api/deliveries/{done['id']}/files/bell.wav").content
+    assert content == paths[1].read_bytes()
+    alone = deliver(client, view, copies=[bell["ref"], lamp["ref"]])
+    assert [file["name"] for file in alone["manifest"]["files"]] == ["lamp.wav", "bell.wav"]
+    wrong = client.post(f"/api/jobs/{job['id']}/deliveries", json={"revision": view["head"], "copies": [result]})
+    assert (wrong.status_code, wrong.json()["message"]) == (422, "Only files of the job can be copied")

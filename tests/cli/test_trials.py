@@ -156,14 +156,15 @@ def started(*arguments: object) -> "subprocess.Popen[str]":
     return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 
-def test_serving_beyond_this_machine_is_warned_of(tmp_path: Path) -> None:
+def test_serving_beyond_this_machine_without_tls_is_warned_of(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("WEDGE_TURN_PASSWORD", "seven lamps on a quay")
     for host, warned in (("127.0.0.1", False), ("0.0.0.0", True)):
         with started("--data", tmp_path / host, "--host", host) as server:
             assert server.stdout is not None
             assert server.stdout.readline().startswith("Wedge Turn is at http://")
             server.terminate()
             _, said = server.communicate(timeout=60)
-        assert ("Warning: anyone who can reach this address" in said) == warned
+        assert ("without TLS the password can be read on its way" in said) == warned
 
 
 def workers_of(pid: int) -> list[int]:

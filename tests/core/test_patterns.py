@@ -15,7 +15,7 @@ from wedge_turn.core.delivery.patterns import Facts, Naming, naming_of
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.turns import Split, Swap
 
-FACTS = Facts("Gull Pass_L", "_L", "split", 7, "Kettle Island Light", "2026-11-26", "44.1", "24")
+FACTS = Facts("Gull Pass_L", "_L", "split", "L", 7, "Kettle Island Light", "2026-11-26", "44.1", "24")
 
 
 @pytest.mark.parametrize(
@@ -25,6 +25,7 @@ FACTS = Facts("Gull Pass_L", "_L", "split", 7, "Kettle Island Light", "2026-11-2
         (Naming(pattern="{n:03}_{name}"), "007_Gull Pass_L"),
         (Naming(pattern="{base}.{turn}{suffix}"), "Gull Pass.split_L"),
         (Naming(pattern="{job} {date} {rate}k{depth} {n}"), "Kettle Island Light 2026-11-26 44.1k24 7"),
+        (Naming(pattern="{base} {channel}"), "Gull Pass L"),
         (Naming(pattern="{{{name}}}"), "{Gull Pass_L}"),
         (Naming(case="lower", spaces="underscore"), "gull_pass_l"),
         (Naming(case="upper", spaces="none"), "GULLPASS_L"),
@@ -78,3 +79,20 @@ def test_the_command_names_files_by_a_pattern(tmp_path: Path) -> None:
     assert left_behind(tmp_path / "out") == ["01_song_L.wav", "02_song_R.wav", MANIFEST, REPORT]
     refused = run("apply", "split", song, "--out", tmp_path / "out", "--name", "{title}")
     assert (refused.returncode, "there is no {title}" in refused.stderr) == (1, True)
+
+
+def test_a_channel_is_called_as_its_file_calls_it_or_by_its_suffix(tmp_path: Path) -> None:
+    naming = Naming(pattern="{base} {channel}")
+    plain = WavFile(write_wav(tmp_path / "plain.wav", noise(1, 50, 2)))
+    engine = engine_on(Split(), plain, names=["gull"])
+    assert file_names(engine, Order(tuple(engine.sheet.ends()), naming=naming)) == ["gull L.wav", "gull R.wav"]
+    tracks = "".join(
+        f"<TRACK><INTERLEAVE_INDEX>{n}</INTERLEAVE_INDEX><NAME>{name}</NAME></TRACK>"
+        for n, name in enumerate(("Boom", "Lav"), 1)
+    )
+    ixml = f"<BWFXML><TRACK_LIST>{tracks}</TRACK_LIST></BWFXML>".encode()
+    poly = WavFile(write_wav(tmp_path / "poly.wav", noise(1, 50, 2), carried=((b"iXML", ixml),)))
+    engine = engine_on(Split(), poly, names=["gull"])
+    assert file_names(engine, Order(tuple(engine.sheet.ends()), naming=naming)) == ["gull Boom.wav", "gull Lav.wav"]
+    whole = engine_on(Swap(), poly, names=["gull"])
+    assert file_names(whole, Order(tuple(whole.sheet.ends()), naming=naming)) == ["gull.wav"]

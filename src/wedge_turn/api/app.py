@@ -1,38 +1,55 @@
 """The application: routers, errors, the event stream, and the built web."""
 
 import asyncio
+import shutil
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any, Final
+from typing import Any, Final, Literal
 
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import APIRoute, APIRouter
 from fastapi.sse import EventSourceResponse, ServerSentEvent
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.routing import BaseRoute, Match
 
 from wedge_turn import __version__
-from wedge_turn.api import clips, deliveries, errors, jobs, recipes, reference, revisions, storage, uploads, why
-from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api import access, clips, deliveries, errors, jobs, recipes, reference, revisions, storage, uploads, why
+from wedge_turn.api.context import LARGEST_FILE, Context, Ctx
 from wedge_turn.api.doors import Doors, hosts_of, is_local
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks
+from wedge_turn.tasks.scheduler import NICENESS, Priority
 
 METHODS: Final = ["GET", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS"]
 WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
 ROUTERS: Final = (
     jobs.router, revisions.router, clips.router, uploads.router, deliveries.router, recipes.router, storage.router,
-    why.router, general,
+    access.router, why.router, general,
 )  # fmt: skip
 
 
+class HealthView(BaseModel):
+    """How the application is. `free` is the room on the disk of its data in bytes, `waiting` how much work of each
+    priority has not been begun; neither is told to who has not signed in.
+    """
+
+    status: Literal["ok"] = "ok"
+    version: str = __version__
+    free: int | None = None
+    waiting: dict[Priority, int] | None = None
+
+
 @general.get("/health", operation_id="getHealth")
-def get_health() -> dict[str, str]:
-    """Whether the application is there, and which version."""
-    return {"status": "ok", "version": __version__}
+def get_health(ctx: Ctx, request: Request) -> HealthView:
+    """Whether the application is there, which version, and how busy."""
+    if ctx.guarded and not ctx.store.access.is_signed_in(request.cookies.get(access.COOKIE, "")):
+        return HealthView()
+    free = shutil.disk_usage(ctx.store.folder).free
+    return HealthView(free=free, waiting={name: ctx.tasks.scheduler.waiting(name) for name in NICENESS})
 
 
 @general.get("/events", operation_id="getEvents", response_class=EventSourceResponse)
@@ -78,16 +95,24 @@ def _methods_at(route: BaseRoute, request: Request) -> set[str]:
     return set(route.methods or ()) if match is not Match.NONE else set()
 
 
-def create_app(store: Store, host: str = "127.0.0.1", deliver_to: Path | None = None) -> FastAPI:
+def create_app(
+    store: Store,
+    host: str = "127.0.0.1",
+    deliver_to: Path | None = None,
+    *,
+    guarded: bool = False,
+    largest_file: int = LARGEST_FILE,
+) -> FastAPI:
     """The application on an open store, which it closes when it ends. It answers to the names of `host` alone, and
-    delivers into folders of `deliver_to` where that is given.
+    delivers into folders of `deliver_to` where that is given. A `guarded` one asks for the store's password;
+    `largest_file` is how many bytes a file may have that is added.
     """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
         tasks = Tasks(store, events, deliver_to)
-        app.state.context = Context(store, tasks, events)
+        app.state.context = Context(store, tasks, events, guarded, largest_file)
         tasks.resume()
         yield
         await asyncio.to_thread(tasks.close)
@@ -95,7 +120,12 @@ def create_app(store: Store, host: str = "127.0.0.1", deliver_to: Path | None = 
 
     app = _with_routes(lifespan)
     errors.install(app)
-    app.add_middleware(Doors, hosts=hosts_of(host), any_address=not is_local(host))
+    app.add_middleware(
+        Doors,
+        hosts=hosts_of(host),
+        any_address=not is_local(host),
+        is_signed_in=store.access.is_signed_in if guarded else None,
+    )
     if WEBAPP.is_dir():
         app.frontend("/", directory=WEBAPP, fallback="index.html")
     return app

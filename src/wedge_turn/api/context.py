@@ -2,20 +2,28 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
-from typing import Annotated
+from dataclasses import dataclass, field
+from typing import Annotated, Final
 
 from fastapi import Depends, Request
 
+from wedge_turn.api.tries import Tries
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks, Workshop, still_wanted
+
+LARGEST_FILE: Final = 2**43
 
 
 @dataclass(frozen=True)
 class Context:
+    """`guarded` says that a password is needed, `largest_file` how many bytes a file may have that is added."""
+
     store: Store
     tasks: Tasks
     events: Events
+    guarded: bool = False
+    largest_file: int = LARGEST_FILE
+    tries: Tries = field(default_factory=Tries)
 
     @property
     def workshop(self) -> Workshop:

@@ -29,6 +29,7 @@ from wedge_turn.core.delivery.ranged import in_range, outside
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.plan import parse_ref
 from wedge_turn.store.order import StoredOrder, order_of
 from wedge_turn.tasks.deliveries import folder_name
 
@@ -101,15 +102,16 @@ def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -
 def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
     engine = ctx.workshop.engine(job_id, new.revision)
-    refs = list(new.refs) or engine.sheet.ends()
-    if not refs and not (new.rest and engine.sheet.unused_sources()):
+    refs = list(new.refs) or ([] if new.copies else engine.sheet.ends())
+    if not refs and not new.copies and not (new.rest and engine.sheet.unused_sources()):
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
     if len(set(refs)) < len(refs):
         raise BadRequestError("The same clip is selected twice")
-    for ref in refs:
-        engine.sheet.info(ref)
+    engine.sheet.check([*refs, *new.copies])
+    if any(parse_ref(ref)[0] != "source" for ref in new.copies):
+        raise BadRequestError("Only files of the job can be copied")
     to = folder_name(new.to) if new.to is not None else None
-    order = StoredOrder(**new.model_dump(exclude={"revision", "refs", "to"}), refs=tuple(refs), to=to)
+    order = StoredOrder(**{**new.model_dump(exclude={"revision"}), "refs": tuple(refs), "to": to})
     # What can't be done is refused before anything is written.
     trimmed, cut = in_range(engine, Order(order.refs, range=order.range))
     check_format(trimmed, Order(cut, order.depth, container=order.container))

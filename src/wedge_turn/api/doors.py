@@ -8,14 +8,16 @@ files are bounded before anything reads them.
 
 import ipaddress
 import socket
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Final
 
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from wedge_turn.api.access import COOKIE, OPEN
 from wedge_turn.api.errors import answer, problem_of
-from wedge_turn.core.errors import TooLargeError
+from wedge_turn.core.errors import SignInError, TooLargeError
 
 LARGEST_BODY: Final = 4 * 2**20  # bytes of anything but a file
 _LOCAL: Final = frozenset({"localhost", "127.0.0.1", "::1"})
@@ -46,10 +48,14 @@ def is_local(host: str) -> bool:
 
 
 class Doors:
-    def __init__(self, app: ASGIApp, hosts: Iterable[str], any_address: bool) -> None:
+    def __init__(
+        self, app: ASGIApp, hosts: Iterable[str], any_address: bool, is_signed_in: Callable[[str], bool] | None = None
+    ) -> None:
         """`any_address` answers to every IP address, as where the machine is reached from others: a name that somebody
-        else lets point here is still refused.
+        else lets point here is still refused. With `is_signed_in`, which is given the token of a cookie, the API but
+        for signing in is for those alone who are.
         """
+        self._is_signed_in = is_signed_in
         self._app = app
         self._hosts = frozenset(hosts)
         self._any_address = any_address
@@ -74,6 +80,8 @@ class Doors:
             refusal = answer(421, "other-host", "This address does not serve that host", "")
         elif scope["method"] not in _READS and not _is_same_site(headers, scope["scheme"]):
             refusal = answer(403, "other-site", "Another site's page cannot change anything here", "")
+        elif not self._may_enter(headers, path):
+            refusal = problem_of(SignInError("This server asks for its password"))
         elif _is_bounded(scope, headers) and _length(headers) > LARGEST_BODY:
             refusal = problem_of(_too_large())
         else:
@@ -81,6 +89,13 @@ class Doors:
             await self._app(scope, inner, send_with_headers)
             return
         await refusal(scope, receive, send_with_headers)
+
+    def _may_enter(self, headers: Headers, path: str) -> bool:
+        """Whether a request needs no password, or comes from a browser that has said it. The page itself needs none."""
+        if self._is_signed_in is None or not path.startswith("/api/") or path in OPEN:
+            return True
+        token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
+        return token is not None and self._is_signed_in(token)
 
     def _is_ours(self, host: str) -> bool:
         name = _without_port(host).lower()

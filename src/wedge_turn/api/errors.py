@@ -40,6 +40,9 @@ STATUS: Final[dict[str, int]] = {
     "changed": 409,
     "missing": 409,
     "too-large": 413,
+    "sign-in": 401,
+    "wrong-password": 403,
+    "too-many-tries": 429,
     "data-folder": 500,
     "unreadable": 409,
 }

@@ -391,12 +391,14 @@ class StepChange(BaseModel):
 
 
 class NewDelivery(DeliverySettings):
-    """What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-    in the files' own time or in recorded time. `to` is a folder on the server, within the one that it offers.
+    """What to deliver; all results that no later turn uses where `refs` and `copies` are empty. `range` is what each is
+    trimmed to, in the files' own time or in recorded time. `copies` are sources that go along byte for byte, `to` is a
+    folder on the server, within the one that it offers.
     """
 
     revision: str
     refs: tuple[Ref, ...] = Field(default=(), max_length=10_000)
+    copies: tuple[Ref, ...] = Field(default=(), max_length=10_000)
     range: Trim | None = None
     to: str | None = Field(default=None, max_length=200)
 

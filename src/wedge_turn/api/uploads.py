@@ -19,7 +19,7 @@ from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import SourceView, UploadView
 from wedge_turn.api.views import source_view
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.errors import BadRequestError, UploadBrokenError
+from wedge_turn.core.errors import BadRequestError, TooLargeError, UploadBrokenError
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
 from wedge_turn.core.plan import Plan
 from wedge_turn.core.sheet import Sheet
@@ -38,6 +38,7 @@ BLOCK: Final = 1 << 20  # bytes that are written at once
 async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> SourceView:
     """Take a file in whole: its bytes are the body of the request, its name is `name`."""
     shown = check_given_name(name)
+    _check_size(ctx, int(request.headers.get("content-length", "0")))
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
     upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, shown, "", None)
     try:
@@ -59,6 +60,7 @@ async def create_upload(
 ) -> Response:
     """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from."""
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
+    _check_size(ctx, upload_length)
     metadata = _metadata(upload_metadata)
     name, folder = check_given_name(metadata.get("filename", "")), check_given_folder(metadata.get("folder", ""))
     upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, name, folder, upload_length)
@@ -103,6 +105,12 @@ def list_uploads(ctx: Ctx, job_id: str) -> list[UploadView]:
     ]
 
 
+def _check_size(ctx: Context, size: int) -> None:
+    """Raises TooLargeError where a file has more bytes than this server takes."""
+    if size > ctx.largest_file:
+        raise TooLargeError(f"This server takes files of up to {ctx.largest_file / 1e9:g} GB")
+
+
 async def _send_on(ctx: Context, request: Request, upload: Upload, offset: int) -> dict[str, str]:
     """Append the body; the headers that say how far the upload is now."""
     try:
@@ -126,6 +134,7 @@ async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) 
                 waiting += chunk
                 if upload.size is not None and came + len(waiting) > upload.size:
                     raise BadRequestError(f"{upload.name}: more than the announced {upload.size:,} bytes arrived")
+                _check_size(ctx, came + len(waiting))
                 if len(waiting) >= BLOCK:
                     await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
                     came += len(waiting)

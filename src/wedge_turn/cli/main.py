@@ -27,24 +27,44 @@ Dither = Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where
 Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")]
 Format = Annotated[Literal["wav", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
 Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
+Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
+Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="Folders that are done at a time.")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
 @app.command()
 def serve(
     demo: Annotated[bool, typer.Option("--demo", help="Open with the job Kettle Island Light.")] = False,
-    data: Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")] = None,
+    data: Data = None,
     host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=0, max=65535, help="The port to listen on.")] = 8470,
     deliver_to: Annotated[
         Path | None,
         typer.Option(metavar="DIR", file_okay=False, help="A folder whose folders may be delivered to."),
     ] = None,
+    certificate: Annotated[
+        Path | None, typer.Option(metavar="FILE", dir_okay=False, exists=True, help="A certificate for TLS, as PEM.")
+    ] = None,
+    key: Annotated[
+        Path | None, typer.Option(metavar="FILE", dir_okay=False, exists=True, help="The key of the certificate.")
+    ] = None,
+    largest_file: Annotated[
+        float | None, typer.Option(metavar="GB", min=0.001, help="The largest file that may be added.")
+    ] = None,
 ) -> None:
-    """Serve the application to a browser."""
-    from wedge_turn.cli.serving import run_server
+    """Serve the application to a browser. Beyond this machine it asks for a password."""
+    from wedge_turn.cli.serving import Serving, run_server
 
-    run_server(demo=demo, data=data, host=host, port=port, deliver_to=deliver_to)
+    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file))
+
+
+@app.command()
+def password(data: Data = None) -> None:
+    """Set the password that a server asks for beyond this machine, and sign everybody out."""
+    from wedge_turn.cli.serving import set_password
+
+    set_password(data, typer.prompt("Password", hide_input=True, confirmation_prompt=True))
+    typer.echo("The password is set.")
 
 
 @app.command()
@@ -137,17 +157,46 @@ def prep(
     container: Format = "wav",
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Print what would be done, and write nothing.")] = False,
     overwrite: Overwrite = False,
+    resume: Annotated[
+        bool, typer.Option("--resume", help="Go on after an earlier run: skip folders that have not changed.")
+    ] = False,
+    processes: Processes = 1,
+    cluster: Annotated[
+        str | None, typer.Option(metavar="ADDRESS", help="Hand folders to a Dask cluster: tcp://host:8786.")
+    ] = None,
     as_json: Json = False,
+    as_lines: Annotated[
+        bool, typer.Option("--json-lines", help="Print a line of JSON for each thing as it is done, and a summary.")
+    ] = False,
 ) -> None:
     """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.
 
     Everything else is copied unchanged; what needs ears is listed.
     """
     from wedge_turn.cli import preparing
+    from wedge_turn.cli.executors import executor_of
+    from wedge_turn.core.archive import Tree
     from wedge_turn.core.folder import Choice
 
     choice = Choice(frozenset(only or ()), frozenset(skip or ()))
-    done = preparing.prepare(folder, out, choice, depth, container, dry_run=dry_run, overwrite=overwrite)
+    folder, out = (folder.resolve(), out.resolve()) if cluster else (folder, out)
+    tree = Tree(
+        folder,
+        None if dry_run else out,
+        choice,
+        depth,
+        container,
+        overwrite=overwrite,
+        resume=resume,
+        may_repeat=cluster is not None,
+    )
+    with executor_of(processes, cluster, folder, tree.out) as executor:
+        if as_lines:
+            told, summary = preparing.stream(tree, executor)
+            for entry in told:
+                typer.echo(json.dumps(entry))
+            raise typer.Exit(1 if summary.refused else 0)
+        done = preparing.prepare(tree, executor)
     if as_json:
         typer.echo(json.dumps(preparing.as_json(done, dry_run=dry_run), indent=1))
     else:
@@ -223,6 +272,28 @@ def verify(
             typer.echo(f"Not in the manifest: {', '.join(extra)}.")
     if findings:
         typer.echo("; ".join(f.message for f in findings), err=True)
+        raise typer.Exit(1)
+
+
+@app.command()
+def doctor(data: Data = None, as_json: Json = False) -> None:
+    """Check the data folder, the database, every kept file, the disk, the kernels and the interface."""
+    from dataclasses import asdict
+
+    from wedge_turn.cli.doctor import checks
+    from wedge_turn.cli.serving import data_folder
+
+    done = []
+    for check in checks(data_folder(data)):
+        done.append(check)
+        if not as_json:
+            typer.echo(f"{'ok     ' if check.well else 'PROBLEM'} {check.name}: {check.found}")
+            if not check.well:
+                typer.echo(f"        {check.advice}")
+    if as_json:
+        typer.echo(json.dumps([asdict(check) for check in done], indent=1))
+    if ill := [check.name for check in done if not check.well]:
+        typer.echo(f"wedge-turn: problems with {', '.join(ill)}", err=True)
         raise typer.Exit(1)
 
 

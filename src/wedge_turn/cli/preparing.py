@@ -1,35 +1,97 @@
 """What `prep` does and prints: the lines of each folder, what was written and proved, and what needs ears."""
 
+from collections import Counter
 from collections.abc import Iterator
+from concurrent.futures import Executor
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from wedge_turn.cli.show import facts_of, shown, watching
-from wedge_turn.core.delivery.containers import ContainerName
+from wedge_turn.core.archive import Tree, prepare_tree
 from wedge_turn.core.delivery.manifest import FOLDER_REPORT
-from wedge_turn.core.delivery.order import DepthChoice
 from wedge_turn.core.errors import naming_disk_errors
-from wedge_turn.core.folder import AskedAbout, Choice, Planned, PreparedFile, PreparedFolder, prepare_folder
+from wedge_turn.core.folder import AskedAbout, Planned, PreparedFile, PreparedFolder
+
+# What a report lists, and what one of each is called in a stream of lines.
+KINDS: Final = {
+    "outputs": "output", "lines": "line", "copied": "copied", "questions": "question", "refused": "refused",
+}  # fmt: skip
 
 
-def prepare(
-    folder: Path,
-    out: Path,
-    choice: Choice,
-    depth: DepthChoice,
-    container: ContainerName,
-    *,
-    dry_run: bool,
-    overwrite: bool,
-) -> list[PreparedFolder]:
-    """Prepare a folder, and write what was done beside the files; nothing is written in a dry run."""
+def prepare(tree: Tree, executor: Executor | None = None) -> list[PreparedFolder]:
+    """Prepare a tree, and write what was done beside the files; nothing is written in a dry run."""
     with watching() as progress:
-        to = None if dry_run else out
-        done = list(prepare_folder(folder, to, choice, depth, container, overwrite=overwrite, progress=progress))
-    if to and any(one.files for one in done):
-        with naming_disk_errors(FOLDER_REPORT):
-            (out / FOLDER_REPORT).write_text("\n".join(sentences(done)) + "\n", "utf-8")
+        done = list(prepare_tree(tree, executor, progress))
+    if tree.out and any(one.files for one in done):
+        _write_report(tree.out, sentences(done))
     return done
+
+
+def stream(tree: Tree, executor: Executor | None = None) -> tuple[Iterator[dict[str, Any]], "Summary"]:
+    """The same, told folder by folder while it is done and kept nowhere; the summary is complete at the end."""
+    summary = Summary()
+
+    def lines() -> Iterator[dict[str, Any]]:
+        with watching() as progress:
+            for prepared in prepare_tree(tree, executor, progress):
+                summary.add(prepared)
+                report = as_json([prepared], dry_run=tree.out is None)
+                for kind, singular in KINDS.items():
+                    for entry in report.get(kind, ()):
+                        yield {singular: entry}
+        if tree.out and summary.files:
+            _write_report(tree.out, summary.sentences())
+        yield {"summary": summary.as_json()}
+
+    return lines(), summary
+
+
+def _write_report(out: Path, lines: Iterator[str]) -> None:
+    with naming_disk_errors(FOLDER_REPORT):
+        (out / FOLDER_REPORT).write_text("\n".join(lines) + "\n", "utf-8")
+
+
+@dataclass
+class Summary:
+    """How much of what there was in a whole tree."""
+
+    files: int = 0
+    copied: int = 0
+    unchanged: int = 0
+    proved: int = 0
+    identical: int = 0
+    refused: int = 0
+    turns: Counter[str] = field(default_factory=Counter)
+    found: Counter[str] = field(default_factory=Counter)
+    asked: Counter[str] = field(default_factory=Counter)
+
+    def add(self, prepared: PreparedFolder) -> None:
+        proofs = [file.proof for file in prepared.files if file.proof]
+        self.files += len(prepared.files)
+        self.copied += len(prepared.copied)
+        self.unchanged += prepared.unchanged
+        self.proved += len(proofs)
+        self.identical += sum(proof.exact for proof in proofs)
+        self.refused += len(prepared.refused)
+        self.turns.update(line.suggestion.turn.kind for line in prepared.lines)
+        self.found.update(line.suggestion.code for line in prepared.lines)
+        self.asked.update(asked.question.code for asked in prepared.questions)
+
+    def as_json(self) -> dict[str, Any]:
+        return {name: dict(value) if isinstance(value, Counter) else value for name, value in vars(self).items()}
+
+    def sentences(self) -> Iterator[str]:
+        yield f"{_count(self.turns.total(), 'turn')}, {_count(self.copied, 'file')} copied unchanged."
+        if self.unchanged:
+            yield f"{_count(self.unchanged, 'file')} prepared by an earlier run."
+        if self.proved:
+            yield f"{_count(self.proved, 'written file')} proved, {self.identical} of them bit-identical."
+        for title, counted in (("Done", self.found), ("To check by ear", self.asked)):
+            if counted:
+                yield f"{title}: {', '.join(f'{code} {number:,}' for code, number in counted.most_common())}."
+        if self.refused:
+            yield f"{_count(self.refused, 'file')} could not be taken."
 
 
 def refused(done: list[PreparedFolder]) -> list[str]:
@@ -43,6 +105,8 @@ def sentences(done: list[PreparedFolder]) -> Iterator[str]:
     copied = [path for one in done for path in one.copied]
     questions = [asked for one in done for asked in one.questions]
     yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} copied unchanged."
+    if unchanged := sum(one.unchanged for one in done):
+        yield f"{_count(unchanged, 'file')} prepared by an earlier run."
     for line in lines:
         yield _sentence(line)
     proofs = [file.proof for one in done for file in one.files if file.proof]

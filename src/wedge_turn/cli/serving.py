@@ -2,9 +2,10 @@
 
 import gc
 import importlib
-import logging
+import os
 import socket
 import threading
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
@@ -13,22 +14,58 @@ import typer
 import uvicorn
 
 from wedge_turn.api.app import WEBAPP, create_app
+from wedge_turn.api.context import LARGEST_FILE
 from wedge_turn.api.doors import is_local
+from wedge_turn.cli.logs import start_logging
+from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.warm import warm_up
 from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event
 
-BEYOND_THIS_MACHINE: Final = (
-    "Warning: anyone who can reach this address can hear, change and delete all jobs. There is no password yet."
+PASSWORD: Final = "WEDGE_TURN_PASSWORD"
+NO_PASSWORD: Final = (
+    "This address can be reached from other machines, and no password is set: set one with wedge-turn password, or in "
+    f"the environment as {PASSWORD}"
+)
+NO_TLS: Final = (
+    "Warning: without TLS the password can be read on its way. Give --certificate and --key, or serve behind a proxy."
 )
 
 
-def run_server(*, demo: bool, data: Path | None, host: str, port: int, deliver_to: Path | None) -> None:
-    """Serve until interrupted. Raises OSError where the address is taken, DataFolderError."""
-    folder = data or Path(platformdirs.user_data_dir("wedge-turn", appauthor=False))
-    logging.basicConfig(level=logging.INFO, format="%(levelname)s %(name)s: %(message)s")
-    logging.getLogger("alembic").setLevel(logging.WARNING)
+@dataclass(frozen=True)
+class Serving:
+    """How the application is served: where, from which data, to whom, and how much of it."""
+
+    demo: bool = False
+    data: Path | None = None
+    host: str = "127.0.0.1"
+    port: int = 8470
+    deliver_to: Path | None = None
+    certificate: Path | None = None
+    key: Path | None = None
+    largest_file: float | None = None  # GB
+
+
+def data_folder(data: Path | None) -> Path:
+    return data or Path(platformdirs.user_data_dir("wedge-turn", appauthor=False))
+
+
+def set_password(data: Path | None, password: str) -> None:
+    """Set the password of the server that has this data folder. Raises BadRequestError, DataFolderError."""
+    store = Store(data_folder(data))
+    try:
+        store.access.set_password(password)
+    finally:
+        store.close()
+
+
+def run_server(how: Serving) -> None:
+    """Serve until interrupted. Raises OSError where the address is taken, DataFolderError, BadRequestError."""
+    folder, host, port = data_folder(how.data), how.host, how.port
+    if (how.certificate is None) != (how.key is None):
+        raise BadRequestError("TLS needs both --certificate and --key")
+    start_logging()
     listening = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
@@ -36,19 +73,51 @@ def run_server(*, demo: bool, data: Path | None, host: str, port: int, deliver_t
         listening.listen()
     except OSError as error:
         raise OSError(error.errno, f"{error.strerror}: is Wedge Turn running already?", f"{host}:{port}") from error
+    with listening:
+        _serve_on(listening, folder, how)
+
+
+def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
+    host = how.host
     store = Store(folder)
-    if demo:
+    guarded = not is_local(host)
+    if guarded:
+        _ensure_password(store)
+    if how.demo:
         ensure_demo_job(store)
     if not WEBAPP.is_dir():
         typer.echo("The web interface has not been built: only the API is served (make setup builds it).", err=True)
-    if not is_local(host):
-        typer.echo(BEYOND_THIS_MACHINE, err=True)
-    shown = f"[{host}]" if ":" in host else host
-    typer.echo(f"Wedge Turn is at http://{shown}:{listening.getsockname()[1]}/  (data in {folder})")
-    app = create_app(store, host, deliver_to.resolve() if deliver_to else None)
+    if guarded and how.certificate is None:
+        typer.echo(NO_TLS, err=True)
+    shown, scheme = f"[{host}]" if ":" in host else host, "https" if how.certificate else "http"
+    typer.echo(f"Wedge Turn is at {scheme}://{shown}:{listening.getsockname()[1]}/  (data in {folder})")
+    app = create_app(
+        store,
+        host,
+        how.deliver_to.resolve() if how.deliver_to else None,
+        guarded=guarded,
+        largest_file=int(how.largest_file * 1e9) if how.largest_file else LARGEST_FILE,
+    )
     threading.Thread(target=preload, daemon=True).start()
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
+    config = uvicorn.Config(
+        app,
+        log_config=None,
+        log_level="warning",
+        timeout_graceful_shutdown=3,
+        ssl_certfile=how.certificate,
+        ssl_keyfile=how.key,
+    )
     _Server(config).run(sockets=[listening])
+
+
+def _ensure_password(store: Store) -> None:
+    """The password of the environment, where there is one; else one must have been set. Raises BadRequestError."""
+    given = os.environ.get(PASSWORD)
+    if given and not store.access.is_password(given):
+        store.access.set_password(given)
+    if not store.access.has_password:
+        store.close()
+        raise BadRequestError(NO_PASSWORD)
 
 
 class _Server(uvicorn.Server):

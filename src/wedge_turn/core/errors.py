@@ -23,6 +23,9 @@
         NothingToDoError     nothing-to-do       no step back or forward from here
       UploadBrokenError      upload-broken       the connection ended before the file did
       TooLargeError          too-large           more was sent than is taken in one request
+      SignInError            sign-in             this server asks for its password first
+      WrongPasswordError     wrong-password      not the password
+      TooManyTriesError      too-many-tries      wrong too often in a short time
       DataFolderError        data-folder         the data folder cannot be used
       UnreadableError        unreadable          stored by another version, or damaged
       DiskFullError          disk-full           no room left
@@ -156,7 +159,22 @@ class UploadBrokenError(WedgeTurnError):
 
 class TooLargeError(WedgeTurnError):
     code = "too-large"
-    help = "Send less at once."
+    help = "Send less at once, or a smaller file."
+
+
+class SignInError(WedgeTurnError):
+    code = "sign-in"
+    help = "Sign in with the server's password."
+
+
+class WrongPasswordError(WedgeTurnError):
+    code = "wrong-password"
+    help = "Type it again. Whoever runs the server can change it with wedge-turn password."
+
+
+class TooManyTriesError(WedgeTurnError):
+    code = "too-many-tries"
+    help = "Wait a minute, then try again."
 
 
 class DataFolderError(WedgeTurnError):

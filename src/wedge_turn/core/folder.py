@@ -1,7 +1,7 @@
-"""A whole folder prepared at once: what is safe is done and proved, everything else goes along as it came.
+"""One folder prepared: what is safe is done and proved, everything else goes along as it came.
 
-Each folder within it is a job of its own: files that belong together lie in one, memory and open files are those of
-one, and each is delivered whole or not at all.
+A folder is a job of its own: files that belong together lie in one, memory and open files are those of one, and each is
+delivered whole or not at all. `archive` goes through a tree of them.
 """
 
 import os
@@ -21,7 +21,7 @@ from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import DeliveredFile, ManifestFinding, Progress
 from wedge_turn.core.delivery.order import DepthChoice, Order, Origin
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.intake import opened_where_possible
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
@@ -92,7 +92,7 @@ class Planned:
 
 @dataclass(frozen=True)
 class PreparedFolder:
-    """What became of one folder, by its path within the whole one."""
+    """What became of one folder, by its path within the whole one. An earlier run prepared the `unchanged` files."""
 
     folder: Path
     lines: tuple[Planned, ...] = ()
@@ -101,65 +101,40 @@ class PreparedFolder:
     questions: tuple[AskedAbout, ...] = ()
     refused: tuple[tuple[Path, str], ...] = ()
     findings: tuple[ManifestFinding, ...] = ()
+    unchanged: int = 0
 
 
-def folders_in(folder: Path, out: Path | None) -> dict[Path, list[Path]]:
-    """The files of a folder and of those within it, by folder; neither hidden ones nor what lies in `out`.
-
-    Raises NotFoundError where it is no folder.
+@dataclass(frozen=True)
+class FolderTask:
+    """What is to be done with one folder, `at` its path within the whole one: its files, and the folder that the result
+    goes to, None where nothing is written. `again` lets it replace what an earlier run wrote there.
     """
-    if not folder.is_dir():
-        raise NotFoundError(f"{folder.name or folder} is not a folder")
-    inside: dict[Path, list[Path]] = {}
-    apart = out.resolve() if out else None
-    for at, names, files in os.walk(folder):
-        here = Path(at)
-        names[:] = sorted(n for n in names if not n.startswith(".") and (here / n).resolve() != apart)
-        if shown := sorted(here / name for name in files if not name.startswith(".")):
-            inside[here] = shown
-    return inside
+
+    at: Path
+    paths: tuple[Path, ...]
+    to: Path | None
+    choice: Choice
+    depth: DepthChoice = "same"
+    container: ContainerName = "wav"
+    overwrite: bool = False
+    again: bool = False
 
 
-def prepare_folder(
-    folder: Path,
-    out: Path | None,
-    choice: Choice,
-    depth: DepthChoice = "same",
-    container: ContainerName = "wav",
-    *,
-    overwrite: bool = False,
-    progress: Progress = lambda _: None,
-) -> Iterator[PreparedFolder]:
-    """Prepare one folder after the other; nothing is written where `out` is None.
+def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> PreparedFolder:
+    """Prepare one folder.
 
-    Raises NotFoundError, ExistsError, DiskFullError, ProofFailedError or what `progress` raises; folders that were
-    given before stay.
+    Raises ExistsError, DiskFullError, ProofFailedError or what `progress` raises; then nothing of it is written.
     """
-    if out is not None and out.resolve() == folder.resolve():
-        raise BadRequestError("The prepared files can't go into the folder itself: choose another for --out")
-    inside = folders_in(folder, out)
-    total = sum(len(paths) for paths in inside.values()) or 1
-    done = 0
-    for here, paths in inside.items():
-
-        def tell(share: float, before: int = done, count: int = len(paths)) -> None:
-            progress((before + share * count) / total)
-
-        to = out / here.relative_to(folder) if out else None
-        with _job(paths) as job:
-            lines, questions = job.prepared(choice)
-            prepared = PreparedFolder(
-                here.relative_to(folder),
-                lines=lines,
-                copied=tuple(job.copied()),
-                questions=questions,
-                refused=tuple((path, message) for path, message in job.refused),
-            )
-            if to is None:
-                yield prepared
-            else:
-                yield job.delivered(prepared, to, depth, container, overwrite=overwrite, progress=tell)
-        done += len(paths)
+    with _job(task.paths) as job:
+        lines, questions = job.prepared(task.choice)
+        prepared = PreparedFolder(
+            task.at,
+            lines=lines,
+            copied=tuple(job.copied()),
+            questions=questions,
+            refused=tuple((path, message) for path, message in job.refused),
+        )
+        return prepared if task.to is None else job.delivered(prepared, task, task.to, progress)
 
 
 class _Job:
@@ -208,16 +183,7 @@ class _Job:
         """Files that no line takes."""
         return [self._paths[key] for key in self._unused()]
 
-    def delivered(
-        self,
-        prepared: PreparedFolder,
-        to: Path,
-        depth: DepthChoice,
-        container: ContainerName,
-        *,
-        overwrite: bool,
-        progress: Progress,
-    ) -> PreparedFolder:
+    def delivered(self, prepared: PreparedFolder, task: FolderTask, to: Path, progress: Progress) -> PreparedFolder:
         """The folder written and proved."""
         sheet = self._engine.sheet
         refs, unused = sheet.ends(), self._unused()
@@ -225,7 +191,15 @@ class _Job:
             return prepared
         copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
         origins = {key: Origin(check_given_name(path.name)) for key, path in self._paths.items()}
-        order = Order(tuple(refs), depth, overwrite=overwrite, copies=copies, container=container, origins=origins)
+        order = Order(
+            tuple(refs),
+            task.depth,
+            overwrite=task.overwrite,
+            copies=copies,
+            container=task.container,
+            origins=origins,
+            replaces_own=task.again,
+        )
         manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
         proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
         made = [

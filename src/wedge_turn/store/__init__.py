@@ -6,6 +6,7 @@ import threading
 from collections.abc import Collection
 from pathlib import Path
 
+from wedge_turn.store.access import Access
 from wedge_turn.store.database import FILE, Database
 from wedge_turn.store.deliveries import Deliveries
 from wedge_turn.store.folder import FolderLock, check_complete
@@ -49,6 +50,7 @@ class Store:
         self.measures = KnownMeasures(self._database)
         self.deliveries = Deliveries(self._database)
         self.recipes = Recipes(self._database)
+        self.access = Access(self._database)
 
     def close(self) -> None:
         self._database.close()

@@ -28,11 +28,13 @@ class DeliverySettings(BaseModel):
 
 class StoredOrder(DeliverySettings):
     """References to clips of the delivery's revision, how they are written, the range they are trimmed to, and the
-    folder on the server they go to, None where they wait to be fetched.
+    folder on the server they go to, None where they wait to be fetched. `copies` are sources that go along as they are,
+    where not all do that no line uses.
     """
 
     version: Literal[5] = 5
     refs: tuple[Ref, ...]
+    copies: tuple[Ref, ...] = ()
     range: Trim | None = None
     to: str | None = None
 

@@ -137,6 +137,24 @@ class KeptRecipe(Row):
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
+class Password(Row):
+    """The hash of the server's password; one row at most."""
+
+    __tablename__ = "password"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    hash: Mapped[str] = mapped_column(Text)
+
+
+class SignIn(Row):
+    """A browser that has signed in, by the hash of its token."""
+
+    __tablename__ = "sign_in"
+
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
 class Delivery(Row):
     """A set of files written for the user. `order` is what was asked for, `manifest` what was written."""
 

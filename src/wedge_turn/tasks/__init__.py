@@ -53,6 +53,7 @@ class Tasks:
         with self._store.uploads.arrived(upload) as arrived:
             source = self._store.add_source(upload.job, arrived)
         self.measuring.prepare_source(source)
+        log.info("file %s added to job %s, %d bytes", source.id, source.job_id, source.bytes)
         self._events.publish(Event("job-changed", upload.job))
         return source
 

@@ -25,7 +25,7 @@ from wedge_turn.core.errors import (
     of_system,
 )
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.core.plan import source_ref
+from wedge_turn.core.plan import parse_ref, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery
@@ -176,7 +176,7 @@ class DeliveryRunner:
         engine = self._workshop.engine(delivery.job_id, delivery.revision_id)
         running = self._running[delivery.id]
         used = engine.sheet.origins(order.refs)
-        rest = engine.sheet.unused_sources() if order.rest else []
+        rest = engine.sheet.unused_sources() if order.rest else [parse_ref(ref)[1] for ref in order.copies]
         copies, origins = [], {}
         for source in self._store.sources.of(delivery.job_id):
             origins[source.id] = Origin(source.name, source.folder, f"blake3:{source.media}")
@@ -247,6 +247,8 @@ class DeliveryRunner:
             self._store.media.remove_delivery(delivery.id)
             return
         self._running.pop(delivery.id, None)
+        files = f", {len(manifest.files)} files" if manifest else f": {error.code}" if error else ""
+        log.info("delivery %s %s%s", delivery.id, state, files)
         self._publish(delivery, state)
 
     def _publish(self, delivery: Delivery, state: str) -> None:

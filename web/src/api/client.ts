@@ -1,5 +1,6 @@
 /** The typed client. Every answer that is no success becomes a Problem that says what happened and what to do. */
 import createClient from "openapi-fetch";
+import { createStore } from "zustand/vanilla";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -40,13 +41,21 @@ export type FileChange = Schemas["FileChange"];
 export type Depth = DeliverySettings["depth"];
 export type DeliveryRange = Delivery["range"];
 /**
- * What is delivered and how; the range is what every file is trimmed to, null for all of it, and `to` a folder on the
- * server, null where the files wait to be fetched.
+ * What is delivered and how. Copies are files that go along as they are; the range is what every other is trimmed to,
+ * null for all of it, and `to` a folder on the server, null where the files wait to be fetched.
  */
-export type Order = DeliverySettings & { refs: string[]; range: DeliveryRange; to: string | null };
+export type Order = DeliverySettings & {
+  refs: string[];
+  copies: string[];
+  range: DeliveryRange;
+  to: string | null;
+};
 export type Naming = Required<Schemas["Naming"]>;
 /** The format of the files. */
 export type Container = DeliverySettings["container"];
+
+/** Whether the server has asked for its password. */
+export const access = createStore<{ asked: boolean }>(() => ({ asked: false }));
 
 export class Problem extends Error {
   constructor(
@@ -77,6 +86,7 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
 export function problemFrom(body: unknown, status: number): Problem {
   if (typeof body === "object" && body !== null && "message" in body) {
     const { code, message, help } = body as Record<string, unknown>;
+    if (code === "sign-in") access.setState({ asked: true });
     return new Problem(String(code), String(message), String(help ?? ""));
   }
   return new Problem("http", `Server error (${status})`, "Try again.");

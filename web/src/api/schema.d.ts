@@ -1081,6 +1081,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Session
+         * @description Whether a password is needed, and whether this browser has signed in.
+         */
+        get: operations["getSession"];
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign in with the server's password.
+         */
+        post: operations["signIn"];
+        /**
+         * Sign Out
+         * @description Sign out.
+         */
+        delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/why/sines": {
         parameters: {
             query?: never;
@@ -1150,7 +1178,7 @@ export interface paths {
         };
         /**
          * Get Health
-         * @description Whether the application is there, and which version.
+         * @description Whether the application is there, which version, and how busy.
          */
         get: operations["getHealth"];
         put?: never;
@@ -1863,6 +1891,30 @@ export interface components {
             findings: components["schemas"]["FileFinding"][];
         };
         /**
+         * HealthView
+         * @description How the application is. `free` is the room on the disk of its data in bytes, `waiting` how much work of each
+         *     priority has not been begun; neither is told to who has not signed in.
+         */
+        HealthView: {
+            /**
+             * Status
+             * @default ok
+             * @constant
+             */
+            status: "ok";
+            /**
+             * Version
+             * @default 0.1.0
+             */
+            version: string;
+            /** Free */
+            free?: number | null;
+            /** Waiting */
+            waiting?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
          * Hush
          * @description A stretch of one channel, by how much it is lowered, and how long each of its fades is.
          */
@@ -2284,8 +2336,9 @@ export interface components {
         };
         /**
          * NewDelivery
-         * @description What to deliver; all results that no later turn uses where `refs` is empty. `range` is what each is trimmed to,
-         *     in the files' own time or in recorded time. `to` is a folder on the server, within the one that it offers.
+         * @description What to deliver; all results that no later turn uses where `refs` and `copies` are empty. `range` is what each is
+         *     trimmed to, in the files' own time or in recorded time. `copies` are sources that go along byte for byte, `to` is a
+         *     folder on the server, within the one that it offers.
          */
         NewDelivery: {
             /**
@@ -2330,6 +2383,11 @@ export interface components {
              * @default []
              */
             refs: string[];
+            /**
+             * Copies
+             * @default []
+             */
+            copies: string[];
             range?: components["schemas"]["Trim"] | null;
             /** To */
             to?: string | null;
@@ -2386,6 +2444,11 @@ export interface components {
             steps: string[];
             /** Name */
             name: string;
+        };
+        /** NewSession */
+        NewSession: {
+            /** Password */
+            password: string;
         };
         /** NewSettings */
         NewSettings: {
@@ -2773,6 +2836,16 @@ export interface components {
              * @default
              */
             name: string;
+        };
+        /**
+         * SessionView
+         * @description Whether this server asks for a password, and whether it was said.
+         */
+        SessionView: {
+            /** Needed */
+            needed: boolean;
+            /** Signed In */
+            signed_in: boolean;
         };
         /**
          * SettingsView
@@ -5410,6 +5483,93 @@ export interface operations {
             };
         };
     };
+    getSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSession"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    signOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getSines: {
         parameters: {
             query: {
@@ -5518,9 +5678,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["HealthView"];
                 };
             };
             /** @description Client Error */

@@ -2,7 +2,9 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link, Outlet, type RouteObject, useRouteError } from "react-router";
 import { useStore } from "zustand";
+import { access } from "../api/client";
 import { connection, useServerEvents } from "../api/events";
+import { SignIn, SignOut } from "../features/access";
 import { Jobs, Storage } from "../features/jobs";
 import { Announcer } from "../shared/announce";
 import { ColorModeButton } from "../shared/ColorModeButton";
@@ -53,6 +55,8 @@ export const routes: RouteObject[] = [
 
 function Application() {
   useServerEvents();
+  const asked = useStore(access, (state) => state.asked);
+  if (asked) return <SignIn />;
   return (
     <Flex direction="column" h="100%">
       <SkipLink />
@@ -122,6 +126,7 @@ function Home() {
         <QuietButton asChild>
           <Link to="/why">How it works</Link>
         </QuietButton>
+        <SignOut />
         <ColorModeButton />
       </Flex>
       <main>

@@ -12,7 +12,7 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import rails, step
 from wedge_turn.core.delivery.containers import BY_NAME, Container, ContainerName, extension
 from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.patterns import Facts, Naming
+from wedge_turn.core.delivery.patterns import Facts, Naming, needs_channel
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.naming import safe_file_names, split_name
@@ -112,10 +112,15 @@ def _facts(engine: Engine, order: Order, number: int, ref: str, today: str) -> F
     step = engine.sheet.plan.step(key) if kind == "step" else None
     inputs = engine.sheet.inputs(step) if step else []
     base = inputs[0].name if len(inputs) == 1 else info.name
+    suffix = info.name.removeprefix(base) if info.name.startswith(base) else ""
+    named = needs_channel(order.naming.pattern) and info.form.channels == 1
     return Facts(
         name=info.name,
-        suffix=info.name.removeprefix(base) if info.name.startswith(base) else "",
+        suffix=suffix,
         turn=step.turn.kind if step else "",
+        channel=(engine.clip(ref).tracks[0].name or "".join(info.form.speakers) or suffix.lstrip("_-. "))
+        if named
+        else "",
         n=number,
         job=order.job,
         date=today,

@@ -4,6 +4,7 @@
 {base}     the name without the suffix its turn added
 {suffix}   the suffix its turn added, such as _L; nothing where the result has a name of its own
 {turn}     the kind of its turn; nothing for a source
+{channel}  the name of its channel, by the file it comes from or by its suffix; nothing for several channels
 {n}        its number in the delivery; {n:03} with three digits
 {job}      the job
 {date}     the day of the delivery, 2026-11-26
@@ -22,7 +23,7 @@ from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.naming import is_plain_text
 
 PLAIN: Final = "{name}"
-FIELDS: Final = ("name", "base", "suffix", "turn", "n", "job", "date", "rate", "depth")
+FIELDS: Final = ("name", "base", "suffix", "turn", "channel", "n", "job", "date", "rate", "depth")
 _NUMBER: Final = re.compile(r"0?[1-9]")
 _SPACES: Final = {"keep": " ", "underscore": "_", "hyphen": "-", "none": ""}
 
@@ -34,6 +35,7 @@ class Facts:
     name: str
     suffix: str
     turn: str
+    channel: str
     n: int
     job: str
     date: str
@@ -60,6 +62,11 @@ def _is_pattern(text: str) -> str:
         if spec and (field != "n" or not _NUMBER.fullmatch(spec)):
             raise ValueError(f"{{{field}:{spec}}} can't be written: only {{n}} has digits, as in {{n:03}}")
     return text
+
+
+def needs_channel(pattern: str) -> bool:
+    """Whether a pattern names channels, which has to be looked for in the files."""
+    return any(field == "channel" for _, field, _, _ in Formatter().parse(pattern))
 
 
 class Naming(BaseModel):

@@ -3,7 +3,7 @@ import type { ComponentProps } from "react";
 import { expect, it, vi } from "vitest";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import { client, type Delivery, type Job, type Order, type PlannedFile } from "../../api/client";
-import { clip, job, mergeStep, proof, splitStep } from "../../api/testing";
+import { clip, job, mergeStep, proof, source, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView } from "./DeliveryView";
 import { DEFAULTS } from "./settings";
@@ -63,7 +63,7 @@ const planOf = (refs: string[], range: Order["range"] = null) => [
   "planned",
   "j",
   "r",
-  { ...DEFAULTS, refs, range, to: null },
+  { ...DEFAULTS, refs, copies: [], range, to: null },
 ];
 const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
   ref,
@@ -92,6 +92,18 @@ it("takes along the files that no line uses, where that is wanted", async () => 
   await waitFor(() => expect(ordered()).toMatchObject({ refs: ["step:m:0"], rest: true }));
 });
 
+it("takes along single files that no line uses", async () => {
+  const sources = ["lamp", "bell"].map((name) => source(name, 1));
+  const { ordered } = view(job([mergeStep({ inputs: ["source:x"] })], { sources }));
+  fireEvent.click(screen.getByRole("button", { name: "Choose…" }));
+  await act(async () => screen.getByLabelText("bell.wav").click());
+  expect(screen.getByText("1 chosen")).toBeTruthy();
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver 2 files" }));
+  await waitFor(() =>
+    expect(ordered()).toMatchObject({ refs: ["step:m:0"], copies: ["source:bell"], rest: false }),
+  );
+});
+
 it("delivers what nobody goes on with, at the revision that is shown", async () => {
   const { ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:s:0", "step:s:1"], head: "r4" }));
   expect((screen.getByLabelText("Deliver bell") as HTMLInputElement).checked).toBe(false);
@@ -99,6 +111,7 @@ it("delivers what nobody goes on with, at the revision that is shown", async () 
   await waitFor(() =>
     expect(ordered()).toEqual({
       ...DEFAULTS,
+      copies: [],
       refs: ["step:s:0", "step:s:1"],
       range: null,
       to: null,
@@ -117,6 +130,7 @@ it("delivers what is chosen, as it is chosen", async () => {
   await waitFor(() =>
     expect(ordered()).toEqual({
       ...DEFAULTS,
+      copies: [],
       refs: ["step:m:0", "step:s:0"],
       depth: "16",
       dither: false,
@@ -244,6 +258,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
   await waitFor(() =>
     expect(ordered()).toEqual({
       ...DEFAULTS,
+      copies: [],
       refs: ["step:s:0"],
       range: RANGE,
       to: null,
@@ -343,7 +358,14 @@ it("delivers once more what a delivery had, as it had it, of the worksheet as it
   );
   fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
   await waitFor(() =>
-    expect(ordered()).toEqual({ ...settings, refs: ["step:s:0"], range: RANGE, to: "Lamp", revision: "r9" }),
+    expect(ordered()).toEqual({
+      ...settings,
+      refs: ["step:s:0"],
+      copies: [],
+      range: RANGE,
+      to: "Lamp",
+      revision: "r9",
+    }),
   );
 });
 

@@ -2,7 +2,15 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useMemo, useState } from "react";
 import { useDeliver } from "../../api/actions";
-import type { Delivery, DeliveryRange, DeliverySettings, Job, NewStep, Order } from "../../api/client";
+import type {
+  Delivery,
+  DeliveryRange,
+  DeliverySettings,
+  Job,
+  NewStep,
+  Order,
+  Source,
+} from "../../api/client";
 import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { Select, Toggle } from "../../shared/fields";
@@ -17,6 +25,7 @@ import { Clipping } from "./Clipping";
 import { DeliveryCard } from "./DeliveryCard";
 import { Destination } from "./Destination";
 import { NameChoice } from "./NameChoice";
+import { OtherFiles } from "./OtherFiles";
 import { RangeChoice } from "./RangeChoice";
 import { ResultTable } from "./ResultTable";
 import { SavedSettings } from "./SavedSettings";
@@ -41,6 +50,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
   const [refs, setRefs] = useState<string[]>(job.ends);
   const [settings, setSettings] = useState(DEFAULTS);
   const [to, setTo] = useState<string | null>(null);
+  const [copies, setCopies] = useState<string[]>([]);
   const change = (part: Partial<DeliverySettings>) => setSettings((all) => ({ ...all, ...part }));
   // While a pattern is typed, half a brace is no mistake.
   const naming = useSettled(settings.naming, job.id, TYPING);
@@ -48,7 +58,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
   // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
   useEffect(() => setRefs(ends ? ends.split(" ") : []), [ends]);
   const unused = useMemo(() => unusedFiles(job), [job]);
-  const planned = usePlannedFiles(job, { ...settings, naming, refs, range, to: null });
+  const planned = usePlannedFiles(job, { ...settings, naming, refs, copies: [], range, to: null });
   const deliveries = useDeliveries(job.id);
   const deliver = useDeliver(job);
   const files = planned.data?.filter((file) => refs.includes(file.ref)) ?? [];
@@ -61,13 +71,21 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
     start({
       ...(delivery.settings as DeliverySettings),
       refs: there.length > 0 ? there : job.ends,
+      copies: [],
       range: delivery.range,
       to: delivery.to,
     });
   };
-  const all = refs.length + (settings.rest ? unused : 0);
+  const chosen = settings.rest
+    ? unused.map((one) => one.ref)
+    : copies.filter((ref) => unused.some((one) => one.ref === ref));
+  const chooseFiles = (refs: string[]) => {
+    change({ rest: refs.length === unused.length });
+    setCopies(refs);
+  };
+  const all = refs.length + chosen.length;
 
-  if (results.length === 0 && unused === 0)
+  if (results.length === 0 && unused.length === 0)
     return (
       <Empty title="Nothing to deliver yet">Add a turn on the worksheet: its outputs appear here.</Empty>
     );
@@ -84,7 +102,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
           </Text>
         </Box>
         <PrimaryButton
-          onClick={() => start({ ...settings, refs, range, to })}
+          onClick={() => start({ ...settings, refs, copies: settings.rest ? [] : chosen, range, to })}
           disabled={all === 0 || impossible.length > 0 || to?.trim() === ""}
           loading={changing || deliver.isPending}
         >
@@ -133,15 +151,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
           />
         </Choice>
       )}
-      {unused > 0 && (
-        <Choice label="Other files">
-          <Toggle
-            label={`Include ${count(unused, "file")} not used by any line, copied byte for byte`}
-            on={settings.rest}
-            onChange={(rest) => change({ rest })}
-          />
-        </Choice>
-      )}
+      <OtherFiles unused={unused} chosen={chosen} onChosen={chooseFiles} />
       {impossible.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
           <Text color="trouble">
@@ -186,8 +196,8 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
   );
 }
 
-/** How many files no line uses that are not archived. */
-function unusedFiles(job: Job): number {
+/** Files that no line uses and that are not archived. */
+function unusedFiles(job: Job): Source[] {
   const used = new Set(job.steps.flatMap((step) => step.inputs));
-  return job.sources.filter((one) => !one.archived && !used.has(one.ref)).length;
+  return job.sources.filter((one) => !one.archived && !used.has(one.ref));
 }

@@ -4,12 +4,13 @@ import { useRef } from "react";
 import type { Naming } from "../../api/client";
 import { Select } from "../../shared/fields";
 
-const PLACES = ["name", "base", "suffix", "turn", "n:03", "job", "date", "rate", "depth"] as const;
+const PLACES = ["name", "base", "suffix", "turn", "channel", "n:03", "job", "date", "rate", "depth"] as const;
 const MEANING: Record<(typeof PLACES)[number], string> = {
   name: "the name in the worksheet",
   base: "the name without the suffix its turn added",
   suffix: "the suffix its turn added, such as _L",
   turn: "what was done",
+  channel: "the name of the channel, of a mono file",
   "n:03": "its number in the delivery, with three digits",
   job: "the name of the job",
   date: "the day of the delivery",

@@ -1,4 +1,6 @@
-"""Recipes, notes on files, plans stored by what differs from an earlier one, what was delivered and settings for it."""
+"""Recipes, notes on files, plans stored by what differs from an earlier one, what was delivered, settings for
+it, a password and who has signed in.
+"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -46,11 +48,25 @@ def upgrade() -> None:
         ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_delivered_clip")),
     )
+    op.create_table(
+        "password",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("hash", sa.Text(), nullable=False),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_password")),
+    )
+    op.create_table(
+        "sign_in",
+        sa.Column("token", sa.String(length=64), nullable=False),
+        sa.Column("created", Moment(), nullable=False),
+        sa.PrimaryKeyConstraint("token", name=op.f("pk_sign_in")),
+    )
     op.create_index(op.f("ix_delivered_clip_job_id"), "delivered_clip", ["job_id"])
     op.create_index(op.f("ix_delivered_clip_delivery_id"), "delivered_clip", ["delivery_id"])
 
 
 def downgrade() -> None:
+    op.drop_table("sign_in")
+    op.drop_table("password")
     op.drop_table("delivered_clip")
     op.drop_table("delivery_settings")
     op.drop_table("recipe")

@@ -1,0 +1,41 @@
+"""What `doctor` looks at besides the data: what is computed with, and what the browser is given."""
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.store.checkup import Check, check_data
+
+SLOW_START: Final = 10.0  # seconds for the kernels: they are compiled anew each time
+
+
+def checks(folder: Path) -> Iterator[Check]:
+    """All checks, one after the other."""
+    yield from check_data(folder)
+    yield _kernels()
+    yield _interface()
+
+
+def _kernels() -> Check:
+    from wedge_turn.core.warm import warm_up
+
+    start = time.perf_counter()
+    try:
+        warm_up()
+    except Exception as error:  # whatever a compiler says
+        return Check("kernels", False, f"The kernels can't be compiled: {error}.", "Install the application again.")
+    took = time.perf_counter() - start
+    return Check(
+        "kernels",
+        took < SLOW_START,
+        f"The kernels are ready after {took:.1f} s.",
+        "Let the application write beside its modules, or into NUMBA_CACHE_DIR: compiled kernels are kept there.",
+    )
+
+
+def _interface() -> Check:
+    webapp = Path(__file__).parent.parent / "webapp"
+    there = (webapp / "index.html").is_file()
+    found = "The browser's interface is there." if there else "The browser's interface has not been built."
+    return Check("interface", there, found, "Run make setup, or install the wheel.")

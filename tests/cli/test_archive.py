@@ -1,0 +1,201 @@
+"""A tree of many folders: gone on with, streamed, on several processes, and on a cluster whose workers come and go."""
+
+import hashlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from helpers import Json, noise, quiet, write_wav
+from shell import run
+from wedge_turn.cli import cluster
+from wedge_turn.core.archive import JOURNAL, Tree, prepare_tree
+from wedge_turn.core.errors import BadRequestError, StoppedError
+
+FOLDERS = 6
+
+
+@pytest.fixture
+def tree(tmp_path: Path) -> Path:
+    """Folders with a pair, a dual mono file and one that is none."""
+    for n in range(FOLDERS):
+        folder = tmp_path / "archive" / f"reel {n}"
+        folder.mkdir(parents=True)
+        for side in "LR":
+            write_wav(folder / f"oh_{side}.wav", quiet(n, 2_000, 1))
+        write_wav(folder / "gtr.wav", quiet(n, 2_000, 1).repeat(2, axis=1))
+        (folder / "notes.wav").write_text("no sound")
+    return tmp_path / "archive"
+
+
+def streamed(*arguments: object, status: int = 1) -> list[Json]:
+    done = run("prep", *arguments, "--json-lines")
+    assert done.returncode == status, done.stderr
+    return [json.loads(line) for line in done.stdout.splitlines()]
+
+
+def contents(folder: Path) -> dict[str, str]:
+    """The hash of every written sound, by its place."""
+    return {str(p.relative_to(folder)): hashlib.sha256(p.read_bytes()).hexdigest() for p in folder.rglob("*.wav")}
+
+
+def test_things_are_told_line_by_line_and_summed_up(tree: Path, tmp_path: Path) -> None:
+    lines = streamed(tree, "--out", tmp_path / "out")
+    kinds = [next(iter(line)) for line in lines]
+    assert {kind: kinds.count(kind) for kind in set(kinds)} == {
+        "output": 2 * FOLDERS, "refused": FOLDERS, "summary": 1,
+    }  # fmt: skip
+    summary = lines[-1]["summary"]
+    assert summary["turns"] == {"merge": FOLDERS, "fold": FOLDERS}
+    assert summary["found"] == {"pair": FOLDERS, "dual-mono": FOLDERS}
+    assert (summary["proved"], summary["identical"], summary["refused"]) == (2 * FOLDERS, 2 * FOLDERS, FOLDERS)
+    report = (tmp_path / "out" / "wedge-turn-report.txt").read_text("utf-8")
+    assert f"Done: pair {FOLDERS}, dual-mono {FOLDERS}." in report
+
+
+def test_a_dry_run_tells_its_lines_and_writes_nothing(tree: Path, tmp_path: Path) -> None:
+    lines = streamed(tree, "--out", tmp_path / "out", "--dry-run")
+    assert sum("line" in line for line in lines) == 2 * FOLDERS
+    assert not (tmp_path / "out").exists()
+
+
+def test_it_goes_on_where_it_stopped_and_skips_what_has_not_changed(tree: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+
+    def stop(share: float) -> None:
+        if share > 0.4:
+            raise StoppedError("stopped")
+
+    with pytest.raises(StoppedError):
+        list(prepare_tree(Tree(tree, out, resume=True), progress=stop))
+    before = contents(out)
+    assert 0 < len(before) < 2 * FOLDERS
+    summary = streamed(tree, "--out", out, "--resume")[-1]["summary"]
+    done_before = len(before) // 2
+    assert summary["unchanged"] == 4 * done_before
+    assert summary["files"] == 2 * (FOLDERS - done_before)
+    write_wav(tree / "reel 1" / "gtr.wav", quiet(99, 2_000, 1).repeat(2, axis=1))
+    again = streamed(tree, "--out", out, "--resume")[-1]["summary"]
+    assert (again["files"], again["unchanged"]) == (2, 4 * (FOLDERS - 1))
+    fresh = tmp_path / "fresh"
+    streamed(tree, "--out", fresh)
+    assert contents(out) == contents(fresh)
+    assert all(run("verify", folder).returncode == 0 for folder in out.iterdir() if folder.is_dir())
+
+
+def test_other_settings_or_a_lost_result_are_done_again(tree: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    streamed(tree, "--out", out, "--resume")
+    assert streamed(tree, "--out", out, "--resume", "--depth", "16")[-1]["summary"]["unchanged"] == 0
+    (out / "reel 2" / "wedge-turn-manifest.json").unlink()
+    (out / "reel 2" / "oh.wav").unlink()
+    (out / "reel 2" / "gtr.wav").unlink()
+    assert streamed(tree, "--out", out, "--resume", "--depth", "16")[-1]["summary"]["files"] == 2
+    with (out / JOURNAL).open("a") as journal:
+        journal.write('{"folder": "reel 3", "finger')  # as a process leaves it that is killed
+    last = streamed(tree, "--out", out, "--resume", "--depth", "16", status=0)[-1]["summary"]
+    assert last["unchanged"] == 4 * FOLDERS
+
+
+def test_a_file_that_somebody_changed_in_the_result_is_not_replaced(tree: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    streamed(tree, "--out", out, "--resume")
+    (out / "reel 0" / "oh.wav").write_text("mine")
+    write_wav(tree / "reel 0" / "oh_L.wav", noise(7, 2_000, 1))
+    done = run("prep", tree, "--out", out, "--resume")
+    assert (done.returncode, "oh.wav has been changed since it was delivered there" in done.stderr) == (1, True)
+    assert (out / "reel 0" / "oh.wav").read_text() == "mine"
+
+
+def test_several_processes_make_the_same(tree: Path, tmp_path: Path) -> None:
+    one, two = (streamed(tree, "--out", tmp_path / str(n), "--processes", n) for n in (1, 2))
+    assert contents(tmp_path / "1") == contents(tmp_path / "2")
+    assert [next(iter(line)) for line in one] == [next(iter(line)) for line in two], "in the same order"
+
+
+@pytest.fixture
+def scheduler() -> Iterator[str]:
+    """The address of a real scheduler."""
+    port = 18_786 + os.getpid() % 1_000
+    command = [sys.executable, "-m", "distributed.cli.dask_scheduler", "--port", str(port), "--no-dashboard"]
+    with subprocess.Popen([*command, "--host", "127.0.0.1"], stderr=subprocess.DEVNULL) as process:
+        yield f"tcp://127.0.0.1:{port}"
+        process.terminate()
+
+
+def worker(address: str, *before: str) -> "subprocess.Popen[bytes]":
+    """A real worker in a process of its own; `before` is run in it first."""
+    code = "; ".join((*before, "from distributed.cli.dask_worker import main", "main()"))
+    command = [sys.executable, "-c", code, address, "--nthreads", "1", "--no-nanny", "--no-dashboard"]
+    return subprocess.Popen(command, stderr=subprocess.DEVNULL)
+
+
+def joined(address: str, count: int) -> None:
+    from distributed import Client
+
+    with Client(address, timeout=60) as client:  # type: ignore[no-untyped-call]
+        client.wait_for_workers(count, timeout=60)
+
+
+def test_a_cluster_makes_the_same_also_when_a_worker_is_lost(tree: Path, tmp_path: Path, scheduler: str) -> None:
+    one, other = worker(scheduler), worker(scheduler)
+    joined(scheduler, 2)
+    lost = threading.Event()
+
+    def kill_once_something_is_done() -> None:
+        while not list((tmp_path / "out").rglob("*.wav")):
+            time.sleep(0.01)
+        one.send_signal(signal.SIGKILL)
+        lost.set()
+
+    killer = threading.Thread(target=kill_once_something_is_done, daemon=True)
+    killer.start()
+    lines = streamed(tree, "--out", tmp_path / "out", "--cluster", scheduler)
+    assert lost.is_set()
+    assert lines[-1]["summary"]["files"] == 2 * FOLDERS
+    streamed(tree, "--out", tmp_path / "alone")
+    assert contents(tmp_path / "out") == contents(tmp_path / "alone")
+    for process in (one, other):
+        process.terminate()
+        process.wait()
+
+
+def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_path: Path, scheduler: str) -> None:
+    refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
+    assert (refused.returncode, "No worker has joined" in refused.stderr) == (1, True)
+    old = worker(scheduler, "import wedge_turn", "wedge_turn.__version__ = '0.0.9'")
+    joined(scheduler, 1)
+    refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
+    assert (refused.returncode, "has Wedge Turn 0.0.9, this is 0.1.0" in refused.stderr) == (1, True)
+    old.terminate()
+    old.wait()
+    nobody = run("prep", tree, "--out", tmp_path / "out", "--cluster", "tcp://127.0.0.1:9")
+    assert (nobody.returncode, "No scheduler answers" in nobody.stderr) == (1, True)
+
+
+def test_a_folder_that_a_worker_does_not_see_is_named(
+    tree: Path, tmp_path: Path, scheduler: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    blind = worker(scheduler, "from wedge_turn.cli import cluster", "cluster.sees = lambda path: 'archive' in path")
+    joined(scheduler, 1)
+    refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
+    assert (refused.returncode, "doesn't see the folder out" in refused.stderr) == (1, True)
+    blind.terminate()
+    blind.wait()
+    # And where the last one leaves, what waits ends, instead of waiting for ever.
+    monkeypatch.setattr(cluster, "ALONE_FOR", 0.2)
+    last = worker(scheduler)
+    joined(scheduler, 1)
+    with cluster.connected(scheduler, tree, None) as executor:
+        future = executor.submit(time.sleep, 600)
+        last.kill()
+        last.wait()
+        with pytest.raises(BadRequestError, match="No worker is left"):
+            future.result(60)

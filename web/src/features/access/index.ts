@@ -1,0 +1,2 @@
+export { SignIn } from "./SignIn";
+export { SignOut } from "./SignOut";

@@ -1,0 +1,58 @@
+/** Files that no line uses: all of them go along as they are, some, or none. */
+import { Box, Checkbox, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Source } from "../../api/client";
+import { Toggle } from "../../shared/fields";
+import { count } from "../../shared/format";
+import { QuietButton } from "../../shared/parts";
+import { Choice } from "./Choice";
+
+type Props = {
+  unused: Source[];
+  /** The references of those that go along. */
+  chosen: string[];
+  onChosen: (refs: string[]) => void;
+};
+
+export function OtherFiles({ unused, chosen, onChosen }: Props) {
+  const [listed, setListed] = useState(false);
+  if (unused.length === 0) return null;
+  const some = chosen.length > 0 && chosen.length < unused.length;
+  const toggle = (ref: string) =>
+    onChosen(unused.map((one) => one.ref).filter((one) => (one === ref) !== chosen.includes(one)));
+  return (
+    <>
+      <Choice label="Other files">
+        <Toggle
+          label={`Include ${count(unused.length, "file")} not used by any line, copied byte for byte`}
+          on={chosen.length === unused.length}
+          onChange={(all) => onChosen(all ? unused.map((one) => one.ref) : [])}
+        />
+        {some && <Text color="fg.quiet">{chosen.length} chosen</Text>}
+        <QuietButton aria-expanded={listed} onClick={() => setListed(!listed)}>
+          Choose…
+        </QuietButton>
+      </Choice>
+      {listed && (
+        <Box ml="7.75rem" mb={3} maxH="14rem" overflowY="auto" role="group" aria-label="Other files">
+          {unused.map((one) => (
+            <Flex key={one.ref} py={0.5}>
+              <Checkbox.Root
+                size="sm"
+                checked={chosen.includes(one.ref)}
+                onCheckedChange={() => toggle(one.ref)}
+              >
+                <Checkbox.HiddenInput />
+                <Checkbox.Control borderColor="fg.quiet" />
+                <Checkbox.Label fontWeight={400}>
+                  {one.folder && `${one.folder}/`}
+                  {one.file}
+                </Checkbox.Label>
+              </Checkbox.Root>
+            </Flex>
+          ))}
+        </Box>
+      )}
+    </>
+  );
+}
