@@ -12,7 +12,7 @@ export npm_config_loglevel := error
 export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-centre bench-delivery bench-folder bench-listening bench-lists learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-centre bench-delivery bench-folder bench-listening bench-lists learn api screenshots \
 	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -150,6 +150,10 @@ bench-folder: setup .stamps/dev .stamps/chromium
 # A hundred files split on one core and on two, and fetched as a ZIP of more than 4 GiB.
 bench-delivery: setup .stamps/dev
 	$(BIN)/python -m bench.delivery
+
+# `prep` over 20,000 small files: memory, going on, processes, a cluster.
+bench-archive: setup .stamps/dev
+	$(BIN)/python -m bench.archive
 
 # A job of many files and turns in the browser: opening it, keys in its lists, a page at rest.
 bench-lists: setup .stamps/dev .stamps/chromium
