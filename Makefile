@@ -12,7 +12,7 @@ export npm_config_loglevel := error
 export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-centre bench-delivery bench-folder bench-listening bench-lists learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-listening bench-lists learn api screenshots \
 	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -154,6 +154,10 @@ bench-delivery: setup .stamps/dev
 # `prep` over 20,000 small files: memory, going on, processes, a cluster.
 bench-archive: setup .stamps/dev
 	$(BIN)/python -m bench.archive
+
+# A server killed KILLS times while it works: nothing that was answered may be lost.
+bench-kills: setup .stamps/dev
+	$(BIN)/python -m bench.kills $(or $(KILLS),50)
 
 # A job of many files and turns in the browser: opening it, keys in its lists, a page at rest.
 bench-lists: setup .stamps/dev .stamps/chromium
