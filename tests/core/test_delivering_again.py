@@ -128,6 +128,17 @@ def test_into_its_own_folder_only_the_changed_file_is_replaced(job: Job, tmp_pat
     assert (verify(out), unlisted(out)) == ([], ["notes.txt"])
 
 
+def test_what_a_killed_process_left_there_is_removed_once_it_is_old(job: Job, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    job.delivered(out, Split(), replaces_own=True)
+    for name in ("old", "new"):
+        (out / f".wedge-turn-{name}").mkdir()
+        (out / f".wedge-turn-{name}" / "half.wav").write_text("half")
+    os.utime(out / ".wedge-turn-old", (0, 0))
+    job.delivered(out, Split(), replaces_own=True, earlier=out)
+    assert [path.name for path in out.glob(".wedge-turn-*")] == [".wedge-turn-new"], "somebody may be writing it"
+
+
 @pytest.mark.parametrize("whose", ["changed", "foreign"])
 def test_what_somebody_else_put_there_is_never_replaced(job: Job, tmp_path: Path, whose: str) -> None:
     out = tmp_path / "out"

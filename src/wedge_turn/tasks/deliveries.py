@@ -6,6 +6,7 @@ One that was not finished when the application ended is started anew at the next
 import logging
 import threading
 import time
+from contextlib import nullcontext
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
@@ -87,6 +88,7 @@ class DeliveryRunner:
         self._stopping: dict[str, threading.Event] = {}
         self._running: dict[str, Running] = {}
         self._closing = threading.Event()
+        self._at_server_folder = threading.Lock()
 
     def start(self, delivery_id: str) -> None:
         self._stopping[delivery_id] = threading.Event()
@@ -212,7 +214,9 @@ class DeliveryRunner:
         running.files = len(wanted.refs) + len(wanted.copies)
         folder = self.folder(delivery, order.to)
         earlier = self._earlier(delivery, folder, order.to)
-        return deliver(engine, wanted, folder, progress, earlier=earlier, finished=running.finished)
+        # Two that go to one folder would each add to the manifest that the other is about to replace.
+        with self._at_server_folder if order.to is not None else nullcontext():
+            return deliver(engine, wanted, folder, progress, earlier=earlier, finished=running.finished)
 
     def _earlier(self, delivery: Delivery, folder: Path, to: str | None) -> Path | None:
         """Where files may lie that would be written again as they are."""

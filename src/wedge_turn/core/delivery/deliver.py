@@ -24,7 +24,7 @@ from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progre
 from wedge_turn.core.delivery.order import Order, check_format, file_names, holds_exactly, output_encoding
 from wedge_turn.core.delivery.outline import outline
 from wedge_turn.core.delivery.parallel import Watched, in_parallel
-from wedge_turn.core.delivery.placing import missing, move_all, remove_empty, replaceable
+from wedge_turn.core.delivery.placing import STAGING, missing, move_all, remove_empty, remove_leftovers, replaceable
 from wedge_turn.core.delivery.proving import Proving
 from wedge_turn.core.delivery.ranged import in_range, steps_of
 from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file, record, source_file, used_sources
@@ -67,7 +67,9 @@ def deliver(
     check_format(engine, order)
     new_folders = missing(folder)
     folder.mkdir(parents=True, exist_ok=True)
-    staging = Path(tempfile.mkdtemp(prefix=".wedge-turn-", dir=folder))
+    if order.replaces_own:
+        remove_leftovers(folder)
+    staging = Path(tempfile.mkdtemp(prefix=STAGING, dir=folder))
     try:
         there = Earlier.at(folder) if order.replaces_own else None
         replacing = replaceable(folder, names, sources, there.hashes if there else {}, overwrite=order.overwrite)

@@ -3,12 +3,18 @@
 import contextlib
 import errno
 import os
+import shutil
+import time
 from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final
 
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, ExistsError
+
+STAGING: Final = ".wedge-turn-"  # what the hidden folder is called that files are written in
+LEFT_AFTER: Final = 3600.0  # seconds
 
 
 def replaceable(
@@ -75,6 +81,14 @@ def remove_empty(folders: Iterable[Path]) -> None:
     with contextlib.suppress(OSError):
         for path in sorted(folders, key=lambda one: len(one.parts), reverse=True):
             path.rmdir()
+
+
+def remove_leftovers(folder: Path) -> None:
+    """Remove what a process left that was killed while it wrote into a folder, once nobody can be at it any more."""
+    for path in folder.glob(f"{STAGING}*"):
+        with contextlib.suppress(OSError):
+            if time.time() - path.stat().st_mtime > LEFT_AFTER:
+                shutil.rmtree(path)
 
 
 def missing(folder: Path) -> list[Path]:

@@ -278,7 +278,7 @@ it("says which files a format can't hold, and leaves them out", async () => {
       planned("step:s:0", { file: "sea_L.flac", bytes: 96_044 }),
     ],
   );
-  expect(screen.getByText("FLAC holds integers of up to 24 bits")).toBeTruthy();
+  expect(await screen.findByText("FLAC holds integers of up to 24 bits")).toBeTruthy();
   expect(screen.getByText("up to 96 kB")).toBeTruthy();
   const deliver = () => screen.getByText(/^Deliver [0-9] files?/).closest("button") as HTMLButtonElement;
   expect(deliver().disabled).toBe(true);
