@@ -128,3 +128,23 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     }
     (group,) = describe(sheet, list(infos), ["", ""], lambda _: measured).groups
     assert group.judgement.problem is None
+
+
+def test_a_channel_far_below_what_any_file_holds_is_no_error() -> None:
+    """A random search came upon it: 6,166 dB between two channels."""
+
+    def levels(lufs: float) -> ChannelLevels:
+        return ChannelLevels(
+            peak_dbfs=None, true_peak_dbtp=None, rms_dbfs=0.0, loudness_lufs=lufs, crest_db=None, dc=0.0, steady_dc=0.0,
+            clipped_runs=0, clipped_samples=0,
+        )  # fmt: skip
+
+    sides = Sides(
+        identical=False, correlation=0.0, balance_db=6.0, mono_fold_loss_db=None, side_to_mid_db=None,
+        difference_db=None, coherence=0.0, envelope_correlation=None,
+        delay=Delay(samples=0, confidence=0.0, runner_up=0.0), field=[], fold_dbfs={},
+    )  # fmt: skip
+    measures = Measures(
+        whole=levels(0.0), channels=[levels(-6_166.0), levels(0.0)], sides=sides, damaged=0, bits_used=None, samples=""
+    )
+    assert findings_of("sea", Form(channels=2, frames=1, rate=48_000, encoding="s24"), measures)

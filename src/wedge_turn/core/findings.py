@@ -239,7 +239,7 @@ def _both_equally_loud(measures: Measures) -> Remedy | None:
     left, right = (channel.loudness_lufs for channel in measures.channels)
     if left is None or right is None:
         return None
-    share = 1 / (1 + 10 ** ((right - left) / 20))
+    share = 1 / (1 + 10 ** min((right - left) / 20, 300.0))  # far beyond any file, where a float would end
     return remedy_of("one mono mix, both equally loud", "fold", take="blend", blend=round(share, 4))
 
 
