@@ -39,7 +39,7 @@ export function useDeliver({ id, head }: Job) {
           body: { ...body, revision: head },
         }),
       ),
-    onSuccess: () => renew(queries, ["deliveries", id], ["delivery-folder"]),
+    onSuccess: () => renew(queries, ["deliveries", id]),
   });
 }
 

@@ -88,7 +88,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
     delivery: (told) => {
       const { job, delivery, state, progress, files_done, files, seconds_left } = told;
       if (state !== "writing") {
-        renew(queries, ["deliveries", job]);
+        renew(queries, ["deliveries", job], ["delivery-folder"]);
         look(job);
         return;
       }
