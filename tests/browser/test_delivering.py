@@ -40,7 +40,7 @@ def test_a_changed_line_is_delivered_again_and_the_rest_is_not_written_again(pag
     second.get_by_role("button", name="Compare").click()
     differences = second.get_by_role("group", name="Differences")
     expect(differences).to_contain_text("2 files the same, 1 different")
-    expect(differences).to_contain_text("sea.wavother samples")
+    expect(differences).to_contain_text("sea.wavsamples changed")
     with page.expect_download() as download:
         second.get_by_role("link", name="Download all as ZIP").click()
     download.value.save_as(tmp_path / "again.zip")
@@ -124,7 +124,7 @@ def test_a_delivery_goes_to_a_folder_on_the_server_by_saved_settings(
     expect(saved.locator("option:checked")).to_have_text("not saved")
     saved.select_option("For the label")
     expect(page.get_by_text("01 bell_L.wav")).to_be_visible()
-    page.get_by_label("Where the files go").select_option("in a folder on the server")
+    page.get_by_label("Where the files go").select_option("a folder on the server")
     page.get_by_label("Folder on the server").fill("Day 2")
     delivery = deliver_started(page)
     expect(delivery).to_contain_text("in Day 2")
@@ -132,7 +132,7 @@ def test_a_delivery_goes_to_a_folder_on_the_server_by_saved_settings(
     assert sorted(path.name for path in (sessions / "Day 2").iterdir()) == [*names, MANIFEST, REPORT]
     assert verify(sessions / "Day 2") == []
     before = (sessions / "Day 2" / names[0]).stat().st_mtime_ns
-    expect(page.get_by_text("is there already: only changed files are replaced")).to_be_visible()
+    expect(page.get_by_text("already exists: only changed files are replaced")).to_be_visible()
     delivery.get_by_role("button", name="Deliver again").click()
     expect(page.get_by_test_id("delivery").first).to_contain_text("Delivered · 3 files · 3 unchanged")
     assert (sessions / "Day 2" / names[0]).stat().st_mtime_ns == before

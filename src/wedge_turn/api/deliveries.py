@@ -9,8 +9,15 @@ from fastapi.responses import FileResponse, StreamingResponse
 
 from wedge_turn.api.archive import Archive
 from wedge_turn.api.context import Context, Ctx
+from wedge_turn.api.delivery_models import (
+    DeliveryFolder,
+    DeliveryView,
+    NewDelivery,
+    NewSettings,
+    PlannedFile,
+    SettingsView,
+)
 from wedge_turn.api.headers import as_file
-from wedge_turn.api.models import DeliveryFolder, DeliveryView, NewDelivery, NewSettings, PlannedFile, SettingsView
 from wedge_turn.api.views import delivery_view, settings_view
 from wedge_turn.core.audio.wavfile import file_size
 from wedge_turn.core.delivery.compare import FileChange, compare

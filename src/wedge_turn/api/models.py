@@ -7,21 +7,18 @@ from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.audio.encoding import DepthName
 from wedge_turn.core.delivery.evidence import Proof
-from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.measure.map import Expectation
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.plan import Dismissal, Identity, Reason, Ref, ResultName
 from wedge_turn.core.sets import Kind
 from wedge_turn.core.stretch import Stretch
-from wedge_turn.core.turns import AnyTurn, Trim
-from wedge_turn.store.order import DeliverySettings
+from wedge_turn.core.turns import AnyTurn
 
 BINARY: Final[dict[str, Any]] = {
     "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
 }
 ResultNames = tuple[ResultName, ...]
-DeliveryState = Literal["waiting", "writing", "done", "failed", "stopped"]
 
 
 class JobSummary(BaseModel):
@@ -206,47 +203,6 @@ class RevisionView(BaseModel):
     is_head: bool
 
 
-class DeliveryView(BaseModel):
-    """A delivery. `to` is the folder on the server that it went to, None where it waits to be fetched; `files_done` of
-    `files` are written and proved while it is under way, and `seconds_left` is what that may still take.
-    """
-
-    id: str
-    revision: str
-    state: DeliveryState
-    progress: float
-    created: datetime
-    refs: tuple[Ref, ...]
-    range: Trim | None
-    settings: DeliverySettings
-    to: str | None
-    manifest: Manifest | None
-    files_done: int
-    files: int
-    seconds_left: float | None
-    error: dict[str, str] | None
-
-
-class PlannedFile(BaseModel):
-    """A file that a delivery would write; `bytes` is the most it may take where it isn't a WAV. `outside` is why the
-    delivery's range leaves nothing of it, `refused` why its format can't hold it, else None. `over_db` is by how much
-    its highest sample is above full scale, 0 where none is clipped, None where that isn't known yet,
-    and `lower_db` what it would have to come down by, together with the other results of its line.
-    """
-
-    ref: Ref
-    file: str
-    depth: DepthName
-    frames: int
-    start_time: int | None
-    bytes: int
-    dithered: bool
-    outside: str | None
-    refused: str | None
-    over_db: float | None
-    lower_db: float
-
-
 class NewJob(BaseModel):
     name: str = Field(min_length=1, max_length=200)
 
@@ -388,34 +344,3 @@ class StepChange(BaseModel):
     names: ResultNames | None = Field(default=None, max_length=64)
     over: Stretch | None = None
     amends: str | None = None
-
-
-class NewDelivery(DeliverySettings):
-    """What to deliver; all results that no later turn uses where `refs` and `copies` are empty. `range` is what each is
-    trimmed to, in the files' own time or in recorded time. `copies` are sources that go along byte for byte, `to` is a
-    folder on the server, within the one that it offers.
-    """
-
-    revision: str
-    refs: tuple[Ref, ...] = Field(default=(), max_length=10_000)
-    copies: tuple[Ref, ...] = Field(default=(), max_length=10_000)
-    range: Trim | None = None
-    to: str | None = Field(default=None, max_length=200)
-
-
-class DeliveryFolder(BaseModel):
-    """The folder on the server that can be delivered to, by its name, None without one, and the folders in it."""
-
-    name: str | None
-    folders: list[str]
-
-
-class NewSettings(BaseModel):
-    name: str = Field(min_length=1, max_length=200)
-    settings: DeliverySettings
-
-
-class SettingsView(NewSettings):
-    """Settings of deliveries that are kept under a name."""
-
-    id: str

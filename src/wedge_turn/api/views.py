@@ -5,16 +5,15 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from wedge_turn.api.delivery_models import DeliveryView, SettingsView
 from wedge_turn.api.models import (
     ClipView,
     DeliveredView,
-    DeliveryView,
     GroupView,
     JobView,
     PreparationView,
     QuestionView,
     RevisionView,
-    SettingsView,
     SourceView,
     StepView,
     SuggestionView,

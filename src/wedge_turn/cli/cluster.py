@@ -110,7 +110,7 @@ class _Workers(Executor):
         if inner.status == "finished":
             outer.set_result(inner.result())
         else:
-            outer.set_exception(inner.exception() or StoppedError("The cluster gave the work up"))
+            outer.set_exception(inner.exception() or StoppedError("The cluster cancelled the work"))
 
     def _look(self) -> None:
         alone_since: float | None = None
@@ -123,4 +123,4 @@ class _Workers(Executor):
                 with self._lock:
                     handed, self._handed = self._handed, {}
                 for outer in handed:
-                    outer.set_exception(BadRequestError("No worker is left in the cluster: folders that are done stay"))
+                    outer.set_exception(BadRequestError("No worker is left in the cluster: finished folders are kept"))

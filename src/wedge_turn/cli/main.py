@@ -28,7 +28,7 @@ Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of t
 Format = Annotated[Literal["wav", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
 Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
 Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
-Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="Folders that are done at a time.")]
+Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many folders to process at once.")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
@@ -40,7 +40,7 @@ def serve(
     port: Annotated[int, typer.Option(min=0, max=65535, help="The port to listen on.")] = 8470,
     deliver_to: Annotated[
         Path | None,
-        typer.Option(metavar="DIR", file_okay=False, help="A folder whose folders may be delivered to."),
+        typer.Option(metavar="DIR", file_okay=False, help="A folder on this machine that deliveries may go into."),
     ] = None,
     certificate: Annotated[
         Path | None, typer.Option(metavar="FILE", dir_okay=False, exists=True, help="A certificate for TLS, as PEM.")
@@ -158,7 +158,7 @@ def prep(
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Print what would be done, and write nothing.")] = False,
     overwrite: Overwrite = False,
     resume: Annotated[
-        bool, typer.Option("--resume", help="Go on after an earlier run: skip folders that have not changed.")
+        bool, typer.Option("--resume", help="Continue an earlier run: skip folders that have not changed.")
     ] = False,
     processes: Processes = 1,
     cluster: Annotated[
@@ -166,7 +166,7 @@ def prep(
     ] = None,
     as_json: Json = False,
     as_lines: Annotated[
-        bool, typer.Option("--json-lines", help="Print a line of JSON for each thing as it is done, and a summary.")
+        bool, typer.Option("--json-lines", help="Print one JSON object per line as the work proceeds, then a summary.")
     ] = False,
 ) -> None:
     """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.

@@ -34,15 +34,15 @@ def check_data(folder: Path) -> Iterator[Check]:
         yield Check("folder", True, "There is no data yet; the first start makes the folder.")
         return
     if not os.access(folder, os.R_OK | os.W_OK | os.X_OK):
-        yield Check("folder", False, "The data folder can't be written.", "Give its owner the right to write.")
+        yield Check("folder", False, "The data folder is not writable.", "Check the permissions of the folder.")
         return
-    yield Check("folder", True, "The data folder can be written.")
+    yield Check("folder", True, "The data folder is writable.")
     free = shutil.disk_usage(folder).free
     yield Check(
         "space",
         free >= LITTLE,
         f"{free / 1e9:.1f} GB are free.",
-        "Clear what can be made again under Storage, or make room on the disk.",
+        "Clear working copies and pictures under Storage, or free some disk space.",
     )
     if (folder / FILE).exists():
         yield from _check_database(folder)
@@ -75,11 +75,14 @@ def _check_media(folder: Path, kept: list[tuple[str, str]]) -> Check:
         elif hash_of(path) != media:
             changed.append(name)
     if not missing and not changed:
-        return Check("media", True, f"All {len(kept):,} files are what came in.")
+        return Check("media", True, f"All {len(kept):,} files match their checksums.")
     kinds = (missing, "missing"), (changed, "changed")
     found = [f"{len(names)} {what} ({_some(names)})" for names, what in kinds if names]
     return Check(
-        "media", False, f"Of {len(kept):,} files: {', '.join(found)}.", "Add the same files again: their lines go on."
+        "media",
+        False,
+        f"Of {len(kept):,} files: {', '.join(found)}.",
+        "Add the same files again: everything made from them will work as before.",
     )
 
 

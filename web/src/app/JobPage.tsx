@@ -2,13 +2,13 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
-import { useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { Link, Outlet, useLocation, useMatch, useNavigate, useOutletContext, useParams } from "react-router";
 import type { DeliveryRange, Job } from "../api/client";
 import { measuresOf } from "../api/queries";
 import { useWorksheet, useWorksheetState } from "../api/useWorksheet";
 import type { Worksheet } from "../api/worksheet";
-import { DeliveryView } from "../features/delivery";
+import { DeliveryView, type KeptChoice } from "../features/delivery";
 import { type Compared, History } from "../features/history";
 import { ListenProvider, useNewSession, useSession } from "../features/listen";
 import { DropArea, type Uploads, useUploads } from "../features/sources";
@@ -31,6 +31,7 @@ type JobContext = {
   uploads: Uploads;
   range: DeliveryRange;
   setRange: (range: DeliveryRange) => void;
+  kept: RefObject<KeptChoice | null>;
   /** A line of an earlier version that is heard against what it is now. */
   compared: Compared | null;
   compare: (line: Compared | null) => void;
@@ -42,7 +43,7 @@ export function WorkbenchPage() {
 }
 
 export function DeliveryPage() {
-  const { job, changing, worksheet, range, setRange } = useOutletContext<JobContext>();
+  const { job, changing, worksheet, range, setRange, kept } = useOutletContext<JobContext>();
   const session = useSession();
   return (
     <DeliveryView
@@ -51,6 +52,7 @@ export function DeliveryPage() {
       range={range}
       onRange={setRange}
       selected={() => session.selected}
+      kept={kept}
       onAdd={(steps) => void worksheet.do({ kind: "add", steps })}
     />
   );
@@ -93,8 +95,9 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const [sheet, setSheet] = useState(false);
   const [history, setHistory] = useState(false);
   const [compared, compare] = useState<Compared | null>(null);
-  // Here, so that a look at the worksheet doesn't lose it.
+  // Here, so that a look at the worksheet doesn't lose them.
   const [range, setRange] = useState<DeliveryRange>(null);
+  const kept = useRef<KeptChoice | null>(null);
   const undo = () => worksheet.do({ kind: "undo" });
   const redo = () => worksheet.do({ kind: "redo" });
   const { pathname, search, state } = useLocation();
@@ -161,7 +164,17 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
         <ListenProvider session={session}>
           <Outlet
             context={
-              { job, changing, worksheet, uploads, range, setRange, compared, compare } satisfies JobContext
+              {
+                job,
+                changing,
+                worksheet,
+                uploads,
+                range,
+                setRange,
+                kept,
+                compared,
+                compare,
+              } satisfies JobContext
             }
           />
         </ListenProvider>

@@ -109,7 +109,9 @@ def _path(lane: str) -> str:
 def _settings(line: Line) -> str:
     """The settings of a line by name; nothing where its turn has none."""
     shown = {**{name: value for name, value in line.turn.items() if name != "kind"}, **(line.over or {})}
-    return ", ".join(f"{name} {_value(value)}" for name, value in shown.items() if value not in (None, "", [], ()))
+    return ", ".join(
+        f"{name.replace('_', ' ')} {_value(value)}" for name, value in shown.items() if value not in (None, "", [], ())
+    )
 
 
 def _value(value: Any) -> str:

@@ -116,7 +116,7 @@ function Files({ id, files }: { id: string; files: NonNullable<Delivery["manifes
             {file.name}
           </a>
           {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
-          {file.kept && <Text color="fg.quiet">not written again</Text>}
+          {file.kept && <Text color="fg.quiet">unchanged, not rewritten</Text>}
           <Text
             color="fg.quiet"
             ml="auto"

@@ -1,4 +1,4 @@
-import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { act, cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import type { ComponentProps } from "react";
 import { expect, it, vi } from "vitest";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
@@ -340,7 +340,7 @@ it("delivers to a folder on the server, where it offers one", async () => {
   expect(screen.queryByLabelText("Where the files go")).toBeNull();
   await tell(["delivery-folder"], { name: "Sessions", folders: ["Lamp"] });
   fireEvent.change(await screen.findByLabelText("Where the files go"), { target: { value: "folder" } });
-  expect(screen.getByText("is there already: only changed files are replaced")).toBeTruthy();
+  expect(screen.getByText("already exists: only changed files are replaced")).toBeTruthy();
   const folder = screen.getByLabelText("Folder on the server");
   fireEvent.change(folder, { target: { value: " " } });
   expect((screen.getByRole("button", { name: "Deliver 1 file" }) as HTMLButtonElement).disabled).toBe(true);
@@ -392,5 +392,14 @@ it("compares a delivery with an earlier one", async () => {
   );
   const shown = await screen.findByRole("group", { name: "Differences" });
   expect(shown.textContent).toContain("1 file the same, 1 different");
-  expect(shown.textContent).toContain("sea.wavsame samples, written differently24 → 16 bit");
+  expect(shown.textContent).toContain("sea.wavsame samples, different file24 → 16 bit");
+});
+
+it("keeps what was chosen while the worksheet is looked at", async () => {
+  const kept = { current: null };
+  view(job([mergeStep()]), { kept });
+  fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
+  cleanup();
+  view(job([mergeStep()]), { kept });
+  expect((screen.getByLabelText("Bit depth") as HTMLSelectElement).value).toBe("16");
 });

@@ -1,6 +1,6 @@
 /** Delivery: what will be written, writing it, and fetching it with its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useMemo, useState } from "react";
+import { type RefObject, useEffect, useMemo, useState } from "react";
 import { useDeliver } from "../../api/actions";
 import type {
   Delivery,
@@ -34,6 +34,7 @@ import { DEFAULTS, DEPTHS, FORMATS } from "./settings";
 const TYPING = 400; // milliseconds
 
 /** `changing` says that an edit is on its way: what would be delivered is about to be another. */
+export type KeptChoice = { settings: DeliverySettings; to: string | null };
 type Props = {
   job: Job;
   changing: boolean;
@@ -41,17 +42,22 @@ type Props = {
   range: DeliveryRange;
   onRange: (range: DeliveryRange) => void;
   selected: () => SelectedRange | null;
+  /** Where what is chosen here is kept while the worksheet is looked at. */
+  kept?: RefObject<KeptChoice | null>;
   /** Add lines to the worksheet. */
   onAdd: (steps: NewStep[]) => void;
 };
 
-export function DeliveryView({ job, changing, range, onRange, selected, onAdd }: Props) {
+export function DeliveryView({ job, changing, range, onRange, selected, kept, onAdd }: Props) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
   const [refs, setRefs] = useState<string[]>(job.ends);
-  const [settings, setSettings] = useState(DEFAULTS);
-  const [to, setTo] = useState<string | null>(null);
+  const [settings, setSettings] = useState(kept?.current?.settings ?? DEFAULTS);
+  const [to, setTo] = useState<string | null>(kept?.current?.to ?? null);
   const [copies, setCopies] = useState<string[]>([]);
   const change = (part: Partial<DeliverySettings>) => setSettings((all) => ({ ...all, ...part }));
+  useEffect(() => {
+    if (kept) kept.current = { settings, to };
+  }, [kept, settings, to]);
   // While a pattern is typed, half a brace is no mistake.
   const naming = useSettled(settings.naming, job.id, TYPING);
   const ends = job.ends.join(" ");
@@ -90,7 +96,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, onAdd }:
       <Empty title="Nothing to deliver yet">Add a turn on the worksheet: its outputs appear here.</Empty>
     );
   return (
-    <Box maxW="1000px" mx="auto" px={6} py={6}>
+    <Box w="full" maxW="1000px" mx="auto" px={6} py={6}>
       <Flex align="end" justify="space-between" gap={4} mb={5}>
         <Box>
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">

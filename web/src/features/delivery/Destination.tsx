@@ -7,15 +7,15 @@ import { Choice } from "./Choice";
 type Props = { job: string; to: string | null; onTo: (to: string | null) => void };
 
 const KINDS = [
-  ["fetch", "to download"],
-  ["folder", "in a folder on the server"],
+  ["fetch", "download"],
+  ["folder", "a folder on the server"],
 ] as const;
 
 export function Destination({ job, to, onTo }: Props) {
   const { data } = useDeliveryFolder();
   if (!data?.name) return null;
   return (
-    <Choice label="Deliver">
+    <Choice label="Deliver to">
       <Select
         label="Where the files go"
         value={to === null ? "fetch" : "folder"}
@@ -46,7 +46,7 @@ export function Destination({ job, to, onTo }: Props) {
             ))}
           </datalist>
           {data.folders.includes(to) && (
-            <Text color="fg.quiet">is there already: only changed files are replaced</Text>
+            <Text color="fg.quiet">already exists: only changed files are replaced</Text>
           )}
         </>
       )}

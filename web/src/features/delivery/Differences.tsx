@@ -54,9 +54,9 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
 
 const CHANGES: Record<FileChange["change"], string> = {
   same: "the same",
-  written: "same samples, written differently",
-  samples: "other samples",
+  written: "same samples, different file",
+  samples: "samples changed",
   added: "new",
-  removed: "no longer there",
+  removed: "removed",
   renamed: "renamed",
 };

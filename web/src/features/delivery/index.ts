@@ -1,1 +1,1 @@
-export { DeliveryView } from "./DeliveryView";
+export { DeliveryView, type KeptChoice } from "./DeliveryView";
