@@ -58,8 +58,13 @@ dev: setup
 
 .stamps/node-dev: .stamps/node
 	@echo "Installing what web tests and checks need"
-	@cd web && npm install --include=dev --no-save --no-fund --no-audit >/dev/null
+	@[ -x web/node_modules/.bin/vitest ] || { cd web && npm install --include=dev --no-save --no-fund --no-audit >/dev/null; }
 	@touch $@
+
+# An install moves files that a build beside it reads, so where tests are set up the build waits.
+ifeq ($(OMIT),)
+.stamps/webapp: | .stamps/node-dev
+endif
 
 .stamps/webapp: .stamps/node $(WEB_SOURCES)
 	@echo "Building the web interface"
