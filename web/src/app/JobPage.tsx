@@ -2,7 +2,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, Outlet, useLocation, useMatch, useNavigate, useOutletContext, useParams } from "react-router";
 import type { DeliveryRange, Job } from "../api/client";
 import { measuresOf } from "../api/queries";
@@ -31,7 +31,8 @@ type JobContext = {
   uploads: Uploads;
   range: DeliveryRange;
   setRange: (range: DeliveryRange) => void;
-  kept: RefObject<KeptChoice | null>;
+  kept: KeptChoice | null;
+  keep: (choice: KeptChoice) => void;
   /** A line of an earlier version that is heard against what it is now. */
   compared: Compared | null;
   compare: (line: Compared | null) => void;
@@ -43,7 +44,7 @@ export function WorkbenchPage() {
 }
 
 export function DeliveryPage() {
-  const { job, changing, worksheet, range, setRange, kept } = useOutletContext<JobContext>();
+  const { job, changing, worksheet, range, setRange, kept, keep } = useOutletContext<JobContext>();
   const session = useSession();
   return (
     <DeliveryView
@@ -53,6 +54,7 @@ export function DeliveryPage() {
       onRange={setRange}
       selected={() => session.selected}
       kept={kept}
+      onKeep={keep}
       onAdd={(steps) => void worksheet.do({ kind: "add", steps })}
     />
   );
@@ -97,7 +99,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
   const [compared, compare] = useState<Compared | null>(null);
   // Here, so that a look at the worksheet doesn't lose them.
   const [range, setRange] = useState<DeliveryRange>(null);
-  const kept = useRef<KeptChoice | null>(null);
+  const [kept, keep] = useState<KeptChoice | null>(null);
   const undo = () => worksheet.do({ kind: "undo" });
   const redo = () => worksheet.do({ kind: "redo" });
   const { pathname, search, state } = useLocation();
@@ -172,6 +174,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
                 range,
                 setRange,
                 kept,
+                keep,
                 compared,
                 compare,
               } satisfies JobContext

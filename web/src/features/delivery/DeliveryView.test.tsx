@@ -5,7 +5,7 @@ import { deleteDelivery, stopDelivery } from "../../api/actions";
 import { client, type Delivery, type Job, type Order, type PlannedFile } from "../../api/client";
 import { clip, job, mergeStep, proof, source, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
-import { DeliveryView } from "./DeliveryView";
+import { DeliveryView, type KeptChoice } from "./DeliveryView";
 import { DEFAULTS } from "./settings";
 
 vi.mock("../../api/actions", async (original) => ({
@@ -396,10 +396,10 @@ it("compares a delivery with an earlier one", async () => {
 });
 
 it("keeps what was chosen while the worksheet is looked at", async () => {
-  const kept = { current: null };
-  view(job([mergeStep()]), { kept });
+  const kept: KeptChoice[] = [];
+  view(job([mergeStep()]), { onKeep: (choice) => void kept.push(choice) });
   fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
   cleanup();
-  view(job([mergeStep()]), { kept });
+  view(job([mergeStep()]), { kept: kept.at(-1) ?? null });
   expect((screen.getByLabelText("Bit depth") as HTMLSelectElement).value).toBe("16");
 });

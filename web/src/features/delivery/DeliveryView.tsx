@@ -1,6 +1,6 @@
 /** Delivery: what will be written, writing it, and fetching it with its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { type RefObject, useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { useDeliver } from "../../api/actions";
 import type {
   Delivery,
@@ -42,22 +42,21 @@ type Props = {
   range: DeliveryRange;
   onRange: (range: DeliveryRange) => void;
   selected: () => SelectedRange | null;
-  /** Where what is chosen here is kept while the worksheet is looked at. */
-  kept?: RefObject<KeptChoice | null>;
+  /** What was chosen here before the worksheet was looked at, and where to keep it meanwhile. */
+  kept?: KeptChoice | null;
+  onKeep?: (choice: KeptChoice) => void;
   /** Add lines to the worksheet. */
   onAdd: (steps: NewStep[]) => void;
 };
 
-export function DeliveryView({ job, changing, range, onRange, selected, kept, onAdd }: Props) {
+export function DeliveryView({ job, changing, range, onRange, selected, kept, onKeep, onAdd }: Props) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
   const [refs, setRefs] = useState<string[]>(job.ends);
-  const [settings, setSettings] = useState(kept?.current?.settings ?? DEFAULTS);
-  const [to, setTo] = useState<string | null>(kept?.current?.to ?? null);
+  const [settings, setSettings] = useState(kept?.settings ?? DEFAULTS);
+  const [to, setTo] = useState<string | null>(kept?.to ?? null);
   const [copies, setCopies] = useState<string[]>([]);
   const change = (part: Partial<DeliverySettings>) => setSettings((all) => ({ ...all, ...part }));
-  useEffect(() => {
-    if (kept) kept.current = { settings, to };
-  }, [kept, settings, to]);
+  useEffect(() => onKeep?.({ settings, to }), [onKeep, settings, to]);
   // While a pattern is typed, half a brace is no mistake.
   const naming = useSettled(settings.naming, job.id, TYPING);
   const ends = job.ends.join(" ");
