@@ -31,7 +31,8 @@ SCIPY = Path(scipy.io.__file__).parent / "tests" / "data"
 
 
 def taken(path: Path, tmp_path: Path, name: str = "given.wav") -> tuple[Form, Path]:
-    return take_in(path, name, lambda: tmp_path / "working copy")
+    accepted = take_in(path, name, lambda: tmp_path / "working copy")
+    return accepted.form, accepted.pcm
 
 
 def riff(*chunks: tuple[bytes, bytes], size: int | None = None, magic: bytes = b"RIFF") -> bytes:

@@ -16,12 +16,14 @@ from fastapi.responses import StreamingResponse
 from wedge_turn.api.context import Context, Ctx, drop_when_client_leaves
 from wedge_turn.api.models import (
     BINARY,
+    JPEG,
     ChunkView,
     ExpectationView,
     MeasuresView,
     SourceDetails,
 )
-from wedge_turn.api.views import same_samples, source_view
+from wedge_turn.api.views import same_samples, session_of, source_view
+from wedge_turn.core.audio.moviepicture import picture_at
 from wedge_turn.core.centre.pages import LOOKAHEAD
 from wedge_turn.core.centre_findings import centre_findings, expected_of
 from wedge_turn.core.engine import Clip, side_by_side
@@ -59,14 +61,27 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements([source_id]).get(source_id)
     sources = ctx.store.sources.of(job_id)
-    same = same_samples(sheet, sources, ctx.store.measures.get([one.media for one in sources])).get(source_id, ())
+    known = ctx.store.measures.get([one.media for one in sources])
+    same = same_samples(sheet, sources, known).get(source_id, ())
+    session = session_of(sheet, sources, known).get(source_id, ())
     return SourceDetails(
         source=source_view(
-            sheet, source, measures, judgement, same, ctx.store.media.problem(source.media, source.name)
+            sheet, source, measures, judgement, session, same, ctx.store.media.problem(source.media, source.name)
         ),
         measures=measures,
         chunks=[ChunkView(name=name, bytes=size) for name, size in ctx.store.media.chunks(source.media, source.name)],
     )
+
+
+@router.get("/sources/{source_id}/picture", operation_id="getPicture", responses={200: JPEG}, response_class=Response)
+def get_picture(
+    ctx: Ctx, job_id: str, source_id: str, at: Annotated[float, Query(ge=0, le=1e6, allow_inf_nan=False)]
+) -> Response:
+    """What is seen `at` seconds after the start of a movie, as a JPEG."""
+    source = ctx.store.sources.get(job_id, source_id)
+    path = ctx.store.media.original(source.media)
+    picture = ctx.tasks.scheduler.run("look", picture_at, path, at, source.name)
+    return Response(picture, media_type="image/jpeg", headers=CACHED)
 
 
 @router.get("/revisions/{revision_id}/measures", operation_id="getMeasures")

@@ -16,6 +16,8 @@ log = logging.getLogger(__name__)
 STATUS: Final[dict[str, int]] = {
     "error": 500,
     "not-audio": 415,
+    "no-sound": 415,
+    "media-extra": 415,
     "broken-audio": 422,
     "truncated": 422,
     "no-frames": 422,

@@ -6,6 +6,7 @@ from typing import Any, Final, Literal, Self
 from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.audio.encoding import DepthName
+from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.measure.map import Expectation
@@ -18,6 +19,7 @@ from wedge_turn.core.turns import AnyTurn
 BINARY: Final[dict[str, Any]] = {
     "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
 }
+JPEG: Final[dict[str, Any]] = {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}
 ResultNames = tuple[ResultName, ...]
 
 
@@ -30,7 +32,9 @@ class JobSummary(BaseModel):
 
 
 class ClipView(BaseModel):
-    """A clip: `key` is the same for the same samples; `start_time` counts samples since midnight."""
+    """A clip: `key` is the same for the same samples; `labels` are the names that the file gives its channels,
+    `start_time` counts samples since midnight, `time_code` is the same at the file's frame rate.
+    """
 
     ref: Ref
     key: str
@@ -42,14 +46,17 @@ class ClipView(BaseModel):
     container: str
     lossy: bool
     speakers: list[str]
+    labels: list[str]
     start_time: int | None
+    time_code: str | None
 
 
 class SourceView(ClipView):
     """A source; `file` is the name it came in with, `folder` where it was dropped from.
 
     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
-    `same_as` are other sources with the same samples, `note` is what the user wrote about it.
+    `same_as` are other sources with the same samples, `note` is what the user wrote about it,
+    `recorded` what the file says about itself.
     `problem` says why the file cannot be used or judged; everything else goes on without it.
     """
 
@@ -65,6 +72,7 @@ class SourceView(ClipView):
     findings: list[FileFinding]
     same_as: list[Ref]
     note: str
+    recorded: Recorded
     problem: str | None
 
 

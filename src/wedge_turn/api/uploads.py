@@ -151,7 +151,7 @@ def _taken_in(ctx: Context, upload: Upload) -> SourceView:
     source = ctx.tasks.take_in(upload)
     info = ClipInfo(stem(source.name), Form.model_validate(source.form))
     sheet = Sheet(Plan(), {source.id: info}, {source.id: source.media})
-    return source_view(sheet, source, None, None, (), None)
+    return source_view(sheet, source, None, None, (), (), None)
 
 
 def _metadata(header: str) -> dict[str, str]:

@@ -19,20 +19,24 @@ from wedge_turn.api.models import (
     SuggestionView,
     UnclearView,
 )
+from wedge_turn.core.audio.form import time_code_of
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
 from wedge_turn.core.delivery.proving import proof_key
 from wedge_turn.core.duplicates import duplicates
 from wedge_turn.core.errors import UnreadableError
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge
+from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge, judge_session
 from wedge_turn.core.plan import Step, source_ref
 from wedge_turn.core.preparation import Preparation, preparation
+from wedge_turn.core.session_findings import SessionFile
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import takes_place
 from wedge_turn.store.deliveries import DeliveredBefore
 from wedge_turn.store.order import DeliverySettings, StoredOrder, order_of
 from wedge_turn.store.rows import Delivery, Job, KeptSettings, Revision, Source
+from wedge_turn.store.sources import recorded_of
 from wedge_turn.tasks.deliveries import Running
 
 Problems = Callable[[Source], str | None]
@@ -52,7 +56,9 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
         "container": form.container,
         "lossy": form.lossy,
         "speakers": list(form.speakers),
+        "labels": list(form.labels),
         "start_time": form.start_time,
+        "time_code": time_code_of(form),
     }
 
 
@@ -61,6 +67,7 @@ def source_view(
     source: Source,
     measures: Measures | None,
     judgement: Judgement | None,
+    session: Sequence[FileFinding],
     same_as: Sequence[str],
     problem: str | None,
 ) -> SourceView:
@@ -76,7 +83,8 @@ def source_view(
         loudness=measures.whole.loudness_lufs if measures else None,
         peak=measures.whole.peak_dbfs if measures else None,
         field=measures.sides.field if measures and measures.sides else [],
-        findings=list(judgement.findings) if judgement else [],
+        findings=[*(judgement.findings if judgement else ()), *session],
+        recorded=recorded_of(source),
         same_as=[source_ref(key) for key in same_as],
         note=source.note,
         problem=problem or (judgement.problem if judgement else None),
@@ -89,6 +97,20 @@ def same_samples(
     """The ids of sources with the same samples as others, with those of the others; `measures` by media."""
     return duplicates(
         {one.id: (sheet.info(source_ref(one.id)).form, measures[one.media]) for one in sources if one.media in measures}
+    )
+
+
+def session_of(
+    sheet: Sheet, sources: Sequence[Source], measures: Mapping[str, Measures]
+) -> dict[str, list[FileFinding]]:
+    """What the files that are not archived say about each other, by their ids; `measures` by media."""
+    shown = [one for one in sources if source_ref(one.id) not in sheet.plan.archived]
+    infos = [sheet.info(source_ref(one.id)) for one in shown]
+    return judge_session(
+        [
+            SessionFile(one.id, info.name, one.folder, info.form, measures.get(one.media))
+            for one, info in zip(shown, infos, strict=True)
+        ]
     )
 
 
@@ -208,8 +230,9 @@ def job_view(
     for source in sources:
         if source.id not in judgements and (measured := known.get(source.media)):
             info = sheet.info(source_ref(source.id))
-            judgements[source.id] = judge(info.name, info.form, measured)
+            judgements[source.id] = judge(info.name, info.form, measured, recorded_of(source))
     same = same_samples(sheet, sources, known)
+    session = session_of(sheet, sources, known)
     prepared = preparation(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
@@ -218,7 +241,15 @@ def job_view(
         can_undo=head.parent_id is not None,
         can_redo=head.redo_id is not None,
         sources=[
-            source_view(sheet, s, known.get(s.media), judgements.get(s.id), same.get(s.id, ()), problems(s))
+            source_view(
+                sheet,
+                s,
+                known.get(s.media),
+                judgements.get(s.id),
+                session.get(s.id, ()),
+                same.get(s.id, ()),
+                problems(s),
+            )
             for s in sources
         ],
         groups=[group_view(group) for group in overview.groups],

@@ -8,13 +8,18 @@ from typing import Any
 import typer
 
 from wedge_turn.cli.show import shown
+from wedge_turn.core.audio.form import channels_text, time_code_of
+from wedge_turn.core.audio.recorded import Recorded
+from wedge_turn.core.audio.timecode import clock
 from wedge_turn.core.engine import Engine
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.overview import clips_to_measure, describe, judge
+from wedge_turn.core.overview import clips_to_measure, describe, judge, judge_session
 from wedge_turn.core.plan import Plan, parse_ref, source_ref
+from wedge_turn.core.session_findings import SessionFile
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, ClipInfo, Merge
 
@@ -34,10 +39,17 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
         def of(refs: Sequence[str]) -> list[str]:
             return [shown(paths[int(parse_ref(ref)[1])]) for ref in refs]
 
+        by_ref = [measured[engine.sheet.key(source_ref(i))] for i in ids]
+        about = judge_session(
+            [
+                SessionFile(i, infos[i].name, folder, infos[i].form, measures)
+                for i, folder, measures in zip(ids, folders, by_ref, strict=True)
+            ]
+        )
         return {
             "files": [
-                _file(path, infos[i], measured[engine.sheet.key(source_ref(i))])
-                for i, path in zip(ids, paths, strict=True)
+                _file(path, infos[i], measures, file.recorded, about.get(i, []))
+                for i, path, (_, file), measures in zip(ids, paths, files, by_ref, strict=True)
             ],
             "pairs": [
                 {
@@ -58,8 +70,11 @@ def _measured(engine: Engine, turn: Merge | None, refs: tuple[str, ...]) -> Meas
     return survey(clip, damaged=clip.damaged)
 
 
-def _file(path: Path, info: ClipInfo, measures: Measures) -> dict[str, Any]:
-    form, judgement = info.form, judge(info.name, info.form, measures)
+def _file(
+    path: Path, info: ClipInfo, measures: Measures, recorded: Recorded, session: Sequence[FileFinding]
+) -> dict[str, Any]:
+    """`session` is what the other files say about this one."""
+    form, judgement = info.form, judge(info.name, info.form, measures, recorded)
     return {
         "path": shown(path),
         "channels": form.channels,
@@ -68,19 +83,23 @@ def _file(path: Path, info: ClipInfo, measures: Measures) -> dict[str, Any]:
         "depth": form.stored.depth,
         "format": form.container,
         "start_time": form.start_time,
+        "time_code": time_code_of(form),
+        "channel_names": list(form.labels),
+        "recorded": recorded.model_dump(mode="json"),
         **measures.whole.model_dump(),
         "bits_used": measures.bits_used,
         "by_channel": [levels.model_dump() for levels in measures.channels],
         "sides": measures.sides.model_dump() if measures.sides else None,
-        "findings": [finding.model_dump(mode="json") for finding in judgement.findings],
+        "findings": [finding.model_dump(mode="json") for finding in (*judgement.findings, *session)],
         "problem": judgement.problem,
     }
 
 
 def print_inspection(report: dict[str, Any]) -> None:
     for file in report["files"]:
-        kind = {1: "mono", 2: "stereo"}.get(file["channels"], f"{file['channels']} channels")
-        start = "" if file["start_time"] is None else f" · starts at {file['start_time'] / file['rate']:.3f} s"
+        kind = channels_text(file["channels"])
+        start = "" if file["start_time"] is None else f" · starts at {clock(file['start_time'], file['rate'])}"
+        start += f" ({file['time_code']})" if file["time_code"] else ""
         levels = [
             f"{file[key]:.1f} {unit}"
             for key, unit in (("peak_dbfs", "dBFS peak"), ("loudness_lufs", "LUFS"))
@@ -90,6 +109,11 @@ def print_inspection(report: dict[str, Any]) -> None:
             f"{file['path']}: {kind} · {file['rate'] / 1000:g} kHz · {file['depth']} · "
             f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start} · {' · '.join(levels) or 'silence'}"
         )
+        if file["channel_names"]:
+            typer.echo(f"  channels: {', '.join(name or '–' for name in file['channel_names'])}")
+        said = [f"{key} {file['recorded'][key]}" for key in ("scene", "take", "tape", "note") if file["recorded"][key]]
+        if said:
+            typer.echo(f"  {' · '.join(said)}")
         if file["problem"]:
             typer.echo(f"  {file['problem']}")
         for finding in file["findings"]:

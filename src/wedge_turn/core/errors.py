@@ -2,6 +2,8 @@
 
     WedgeTurnError
       NotAudioError          not-audio           the bytes are not a readable audio file
+        NoSoundError         no-sound            a movie without a sound track
+        MediaExtraMissingError  media-extra      what reads movies is not installed
       BrokenAudioError
         TruncatedError       truncated           the file ends before its header says so
         NoFramesError        no-frames           a header and no samples
@@ -55,6 +57,16 @@ class WedgeTurnError(Exception):
 class NotAudioError(WedgeTurnError):
     code = "not-audio"
     help = "Check that this is the audio file itself, not a project, a shortcut or a web page with its name."
+
+
+class NoSoundError(NotAudioError):
+    code = "no-sound"
+    help = "The file has a picture and no sound track: ask for one with sound."
+
+
+class MediaExtraMissingError(NotAudioError):
+    code = "media-extra"
+    help = "Install it with pip install 'wedge-turn[media]', and start again."
 
 
 class BrokenAudioError(WedgeTurnError):

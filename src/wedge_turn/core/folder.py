@@ -154,7 +154,12 @@ class _Job:
             measured = pool.map(lambda clip: self._measured(*clip), wanted.values())
             self._measures = dict(zip(wanted, measured, strict=True))
         self._judgements = {
-            source_ref(key): judge(info.name, info.form, self._measures[self._engine.sheet.key(source_ref(key))])
+            source_ref(key): judge(
+                info.name,
+                info.form,
+                self._measures[self._engine.sheet.key(source_ref(key))],
+                files[key].recorded,
+            )
             for key, info in infos.items()
         }
 

@@ -8,35 +8,51 @@ import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 
 from wedge_turn.core.audio.decoded import decode_to_wav
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.movies import HEAD, movie_kind
+from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.audio.riff import is_riff, read_layout
+from wedge_turn.core.audio.soundtracks import decode_movie_to_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import NotAudioError, NotFoundError, WedgeTurnError, of_system
 from wedge_turn.core.naming import check_given_name
 
 
-def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> tuple[Form, Path]:
-    """The form of a file, and the PCM WAV that holds its samples: `path` itself or a working copy.
+@dataclass(frozen=True)
+class Accepted:
+    """What a file is, what it says about itself, and the PCM WAV that holds its samples: itself or a working copy."""
+
+    form: Form
+    recorded: Recorded
+    pcm: Path
+
+
+def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
+    """Decide what a file is, and decode it where it is no PCM WAV.
 
     `working_copy` says where one goes and is asked only if one is needed; a failed one is removed.
     Raises NotAudioError, BrokenAudioError, LimitError or DiskFullError; messages call the file `name`.
     """
     fd = os.open(path, os.O_RDONLY)
     try:
-        head = os.pread(fd, 12, 0)
+        head = os.pread(fd, HEAD, 0)
         if not head:
             raise NotAudioError(f"{name} is empty: 0 bytes")
         layout = read_layout(fd, name) if is_riff(head) else None
     finally:
         os.close(fd)
     if layout is not None:
-        return layout.form, path
+        with WavFile(path, name) as file:
+            return Accepted(file.form, file.recorded, path)
     copy = working_copy()
     try:
-        return decode_to_wav(path, copy, name), copy
+        kind = movie_kind(head)
+        decoded = decode_movie_to_wav(path, copy, name, kind) if kind else decode_to_wav(path, copy, name)
+        return Accepted(*decoded, copy)
     except BaseException:
         copy.unlink(missing_ok=True)
         raise
@@ -88,5 +104,5 @@ def _open(path: Path, working_copy: Path) -> tuple[Form, WavFile]:
     name = check_given_name(path.name)
     if not path.is_file():
         raise NotFoundError(f"{name} does not exist or is not a file")
-    form, pcm = take_in(path, name, lambda: working_copy)
-    return form, WavFile(pcm, name)
+    accepted = take_in(path, name, lambda: working_copy)
+    return accepted.form, WavFile(accepted.pcm, name, recorded=accepted.recorded)

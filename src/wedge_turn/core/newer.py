@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.encoding import depth_text
+from wedge_turn.core.audio.form import Form, channels_text
 from wedge_turn.core.measure.measures import Measures
 
 # Less than this is not worth a word.
@@ -16,14 +17,14 @@ def differences(old: Form, new: Form, before: Measures | None, now: Measures | N
 
 def _of_forms(old: Form, new: Form) -> Iterator[str]:
     if new.channels != old.channels:
-        yield f"{_channels(new.channels)} instead of {_channels(old.channels)}"
+        yield f"{channels_text(new.channels)} instead of {channels_text(old.channels)}"
     if new.rate != old.rate:
         yield f"{new.rate / 1000:g} kHz instead of {old.rate / 1000:g} kHz"
     elif new.frames != old.frames:
         longer = "longer" if new.frames > old.frames else "shorter"
         yield f"{_time(abs(new.frames - old.frames), new.rate)} {longer}"
     if new.encoding != old.encoding:
-        yield f"{_depth(new)} instead of {_depth(old)}"
+        yield f"{depth_text(new.stored.depth)} instead of {depth_text(old.stored.depth)}"
     if new.start_time is not None and old.start_time is not None and new.rate == old.rate:
         later = new.start_time - old.start_time
         if later:
@@ -46,12 +47,3 @@ def _time(frames: int, rate: int) -> str:
     if frames >= rate // 10:
         return f"{frames / rate:.2f} s"
     return "1 sample" if frames == 1 else f"{frames:,} samples"
-
-
-def _channels(count: int) -> str:
-    return {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
-
-
-def _depth(form: Form) -> str:
-    stored = form.stored
-    return f"{stored.bits} bit float" if stored.is_float else f"{stored.bits} bit"

@@ -13,17 +13,20 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.findings import FileFinding, findings_of
 from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of
 from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.origin_findings import origin_findings
 from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.plan import Step, source_ref
+from wedge_turn.core.session_findings import SessionFile, session_findings
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
 
 # Goes up whenever the same measures could give other findings: what was stored before is then worked out again.
-FINDINGS_VERSION: Final = 4
+FINDINGS_VERSION: Final = 5
 NOT_JUDGED: Final = "This could not be checked; the server's log says why."
 log = logging.getLogger(__name__)
 
@@ -68,9 +71,23 @@ class JobOverview:
     steps: list[StepOverview]
 
 
-def judge(name: str, form: Form, measures: Measures) -> Judgement:
-    """Findings of one clip by its measures."""
-    return _guarded(name, lambda: Judgement(findings=tuple(findings_of(name, form, measures))))
+def judge(name: str, form: Form, measures: Measures, recorded: Recorded | None = None) -> Judgement:
+    """Findings of one clip by its measures, and of a file by what it says about itself."""
+
+    def look() -> Judgement:
+        origin = origin_findings(name, form, measures, recorded) if recorded else []
+        return Judgement(findings=(*findings_of(name, form, measures), *origin))
+
+    return _guarded(name, look)
+
+
+def judge_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]]:
+    """What the files of a job say about each other, by their keys; nothing where that fails."""
+    try:
+        return session_findings(files)
+    except Exception:
+        log.exception("the files of a job could not be compared")
+        return {}
 
 
 def clips_to_measure(

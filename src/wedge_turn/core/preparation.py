@@ -124,8 +124,9 @@ def _of_one(sheet: Sheet, ref: str, judgement: Judgement) -> list[Suggestion]:
         if finding.code in SAFE_FINDINGS and finding.remedy:
             return [Suggestion(finding.code, finding.remedy.turn, (ref,), finding.remedy.names, finding.message)]
     form = sheet.info(ref).form
-    if form.channels > 2 and form.speakers:
-        reason = f"The file names its {form.channels} channels {_listed(form.speakers)}: splitting changes no sample."
+    named = form.labels if form.labels and all(form.labels) else form.speakers
+    if form.channels > 2 and named:
+        reason = f"The file names its {form.channels} channels {_listed(named)}: splitting changes no sample."
         return [Suggestion("multichannel", Split(), (ref,), (), reason)]
     return []
 

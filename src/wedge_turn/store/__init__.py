@@ -6,13 +6,16 @@ import threading
 from collections.abc import Collection
 from pathlib import Path
 
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.recorded import facts_in, recorded_in
+from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.store.access import Access
 from wedge_turn.store.database import FILE, Database
 from wedge_turn.store.deliveries import Deliveries
 from wedge_turn.store.folder import FolderLock, check_complete
 from wedge_turn.store.jobs import Jobs
 from wedge_turn.store.measures import KnownMeasures
-from wedge_turn.store.media import Media
+from wedge_turn.store.media import Media, Taken
 from wedge_turn.store.recipes import Recipes
 from wedge_turn.store.rows import Source, new_id
 from wedge_turn.store.sources import Sources
@@ -78,9 +81,7 @@ class Store:
                 if there is not None:
                     return there
                 try:
-                    return self.sources.add(
-                        source_row(job_id, arrived, taken.hash, size, taken.form.model_dump(mode="json"))
-                    )
+                    return self.sources.add(source_row(job_id, taken, size))
                 except BaseException:
                     self._forget_unused({taken.hash})
                     raise
@@ -93,7 +94,7 @@ class Store:
         taken = self.media.take(arrived)
         with self._files_lock:
             self.media.place(taken)
-        return source_row("", arrived, taken.hash, size, taken.form.model_dump(mode="json"))
+        return source_row("", taken, size)
 
     def copy_sources(self, from_job: str, ids: Collection[str], to_job: str) -> dict[str, Source]:
         """Sources of one job added to another, in their order; what is there already under the same name and folder
@@ -113,10 +114,25 @@ class Store:
                         media=source.media,
                         bytes=source.bytes,
                         form=source.form,
+                        recorded=source.recorded,
                         note=source.note,
                     )
                 )
         return copies
+
+    def read_older_sources(self) -> None:
+        """Read what files say about themselves that an earlier version took in; one that can't be read waits for the
+        next time.
+        """
+        for source in self.sources.unread():
+            try:
+                file = self.media.open(source.media, source.name)
+                carried = file.carried()
+            except (WedgeTurnError, OSError):
+                continue
+            facts = facts_in(carried, file.form.channels, file.form.rate)
+            form = Form.model_validate(source.form).model_copy(update=facts).model_dump(mode="json")
+            self.sources.put_recorded(source, form, recorded_in(carried).model_dump(mode="json"))
 
     def delete_job(self, job_id: str) -> None:
         """Remove a job with its uploads and deliveries, and the files that no other job has."""
@@ -148,7 +164,14 @@ class Store:
         self.measures.forget(unused)
 
 
-def source_row(job_id: str, arrived: Arrived, media: str, size: int, form: dict[str, object]) -> Source:
+def source_row(job_id: str, taken: Taken, size: int) -> Source:
     return Source(
-        id=new_id(), job_id=job_id, name=arrived.name, folder=arrived.folder, media=media, bytes=size, form=form
+        id=new_id(),
+        job_id=job_id,
+        name=taken.arrived.name,
+        folder=taken.arrived.folder,
+        media=taken.hash,
+        bytes=size,
+        form=taken.form.model_dump(mode="json"),
+        recorded=taken.recorded.model_dump(mode="json"),
     )

@@ -25,6 +25,7 @@ from typing import Final
 from sqlalchemy import delete, select
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import ChangedError, MissingError
 from wedge_turn.core.intake import take_in
@@ -43,6 +44,7 @@ class Taken:
     arrived: Arrived
     hash: str
     form: Form
+    recorded: Recorded
     copy: Path | None
 
     def discard(self) -> None:
@@ -67,8 +69,9 @@ class Media:
     def take(self, arrived: Arrived) -> Taken:
         """Decide what a file is. Raises what `take_in` raises; nothing is kept yet."""
         hashed = arrived.hash
-        form, pcm = take_in(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
-        return Taken(arrived, hashed, form, None if pcm == arrived.path else pcm)
+        accepted = take_in(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
+        copy = None if accepted.pcm == arrived.path else accepted.pcm
+        return Taken(arrived, hashed, accepted.form, accepted.recorded, copy)
 
     def place(self, taken: Taken) -> None:
         """Keep a file under its hash. One of this content that is kept already stays, for who is reading it; where it

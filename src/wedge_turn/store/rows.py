@@ -50,8 +50,8 @@ class Job(Row):
 
 
 class Source(Row):
-    """A file as it came in. `media` is the hash of its bytes, `form` what it is, `folder` where it was dropped from,
-    `note` what the user wrote about it.
+    """A file as it came in. `media` is the hash of its bytes, `form` what it is, `recorded` what it says about itself
+    (null where an earlier version took it in), `folder` where it was dropped from, `note` what the user wrote about it.
     """
 
     __tablename__ = "source"
@@ -63,6 +63,7 @@ class Source(Row):
     media: Mapped[str] = mapped_column(String(64), index=True)
     bytes: Mapped[int] = mapped_column(BigInteger)
     form: Mapped[dict[str, Any]] = mapped_column(JSON)
+    recorded: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     note: Mapped[str] = mapped_column(Text, default="", server_default="")
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 

@@ -3,11 +3,13 @@
 import threading
 from collections import OrderedDict
 from collections.abc import Collection
-from typing import Final
+from typing import Any, Final
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.naming import is_plain_text
 from wedge_turn.store.database import Database
@@ -77,6 +79,18 @@ class Sources:
             source_of(session, job_id, source_id).note = note
         self.forget(job_id)
 
+    def unread(self) -> list[Source]:
+        """Sources of all jobs of which nobody has read what they say about themselves."""
+        with self._database.reading() as session:
+            return list(session.scalars(select(Source).where(Source.recorded.is_(None))))
+
+    def put_recorded(self, source: Source, form: dict[str, Any], recorded: dict[str, Any]) -> None:
+        """Keep what a source says about itself, and its form with it."""
+        with self._database.changing() as session:
+            row = source_of(session, source.job_id, source.id)
+            row.form, row.recorded = form, recorded
+        self.forget(source.job_id)
+
     def delete(self, job_id: str, source_id: str) -> str:
         """Remove a source; returns its media."""
         with self._database.changing() as session:
@@ -90,6 +104,14 @@ class Sources:
         query = select(Source.media).distinct()
         with self._database.reading() as session:
             return set(session.scalars(query if media is None else query.where(Source.media.in_(media))))
+
+
+def recorded_of(source: Source) -> Recorded:
+    """What a source says about itself; nothing where it can't be read."""
+    try:
+        return Recorded.model_validate(source.recorded or {})
+    except ValidationError:
+        return Recorded()
 
 
 def source_of(session: Session, job_id: str, source_id: str) -> Source:

@@ -34,6 +34,7 @@ class Tasks:
 
     def resume(self) -> None:
         """Go on where the application ended: take in what had arrived, deliver, measure, clean up."""
+        self._store.read_older_sources()
         for upload, offset in self._store.uploads.all():
             if upload.size == offset:
                 self.scheduler.start("look", self._take_in_left_over, upload)

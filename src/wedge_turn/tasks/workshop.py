@@ -2,6 +2,7 @@
 findings.
 """
 
+import json
 import shutil
 import threading
 from collections import OrderedDict
@@ -28,6 +29,7 @@ from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Revision, Source, new_id
+from wedge_turn.store.sources import recorded_of
 
 MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
 MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
@@ -196,7 +198,7 @@ class Workshop:
 
     def judge(self, source: Source, measures: Measures) -> Judgement:
         """Find out what there is to say about a source, and keep it."""
-        judgement = judge(stem(source.name), Form.model_validate(source.form), measures)
+        judgement = judge(stem(source.name), Form.model_validate(source.form), measures, recorded_of(source))
         self._store.measures.put_judgement(source.id, judgement)
         return judgement
 
@@ -263,10 +265,10 @@ def sheet_of(plan: Plan, sources: list[Source]) -> Sheet:
 
 
 def infos_of(sources: list[Source]) -> dict[str, ClipInfo]:
-    return {source.id: ClipInfo(stem(source.name), _form(**source.form)) for source in sources}
+    return {source.id: ClipInfo(stem(source.name), _form(json.dumps(source.form))) for source in sources}
 
 
 @lru_cache(maxsize=10_000)
-def _form(**facts: Any) -> Form:
+def _form(facts: str) -> Form:
     """A form as it is stored; hundreds of files often share one."""
-    return Form.model_validate(facts)
+    return Form.model_validate_json(facts)

@@ -445,6 +445,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{source_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description What is seen `at` seconds after the start of a movie, as a JPEG.
+         */
+        get: operations["getPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions/{revision_id}/measures": {
         parameters: {
             query?: never;
@@ -1452,7 +1472,8 @@ export interface components {
         };
         /**
          * ClipView
-         * @description A clip: `key` is the same for the same samples; `start_time` counts samples since midnight.
+         * @description A clip: `key` is the same for the same samples; `labels` are the names that the file gives its channels,
+         *     `start_time` counts samples since midnight, `time_code` is the same at the file's frame rate.
          */
         ClipView: {
             /** Ref */
@@ -1478,8 +1499,12 @@ export interface components {
             lossy: boolean;
             /** Speakers */
             speakers: string[];
+            /** Labels */
+            labels: string[];
             /** Start Time */
             start_time: number | null;
+            /** Time Code */
+            time_code: string | null;
         };
         /** Decode */
         Decode: {
@@ -2071,6 +2096,16 @@ export interface components {
             hush: components["schemas"]["Hush"][];
         };
         /**
+         * LevelStep
+         * @description A change of level: when, in seconds, and by how many dB.
+         */
+        LevelStep: {
+            /** Seconds */
+            seconds: number;
+            /** Change Db */
+            change_db: number;
+        };
+        /**
          * Line
          * @description One line of the worksheet as it was: what was done, with all settings, over which stretch, and why.
          */
@@ -2227,7 +2262,8 @@ export interface components {
          *
          *     `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
          *     number of bits that holds every sample as it is, None where more than 32 are needed. `samples` is a hash of them all
-         *     (XXH3), whatever they are stored as.
+         *     (XXH3), whatever they are stored as. `sharp_end` is where the spectrum ends as lossy coding leaves it, `level_steps`
+         *     where the level changes and stays changed.
          */
         Measures: {
             whole: components["schemas"]["ChannelLevels"];
@@ -2240,6 +2276,12 @@ export interface components {
             bits_used: number | null;
             /** Samples */
             samples: string;
+            sharp_end?: components["schemas"]["SharpEnd"] | null;
+            /**
+             * Level Steps
+             * @default []
+             */
+            level_steps: components["schemas"]["LevelStep"][];
         };
         /**
          * MeasuresView
@@ -2761,6 +2803,75 @@ export interface components {
             problem: string | null;
         };
         /**
+         * Recorded
+         * @description What a file says about itself; empty where it says nothing.
+         *
+         *     `history` are the lines of CodingHistory, `encoder` is what wrote a compressed file. `sound_tracks` are those of a
+         *     movie that has several, `left_out` the names of those that aren't read, and `picture` says that it has one to show.
+         */
+        Recorded: {
+            /**
+             * Project
+             * @default
+             */
+            project: string;
+            /**
+             * Scene
+             * @default
+             */
+            scene: string;
+            /**
+             * Take
+             * @default
+             */
+            take: string;
+            /**
+             * Tape
+             * @default
+             */
+            tape: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Recorder
+             * @default
+             */
+            recorder: string;
+            /**
+             * Date
+             * @default
+             */
+            date: string;
+            /**
+             * Encoder
+             * @default
+             */
+            encoder: string;
+            /**
+             * History
+             * @default []
+             */
+            history: string[];
+            /**
+             * Sound Tracks
+             * @default []
+             */
+            sound_tracks: components["schemas"]["SoundTrack"][];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            /**
+             * Picture
+             * @default false
+             */
+            picture: boolean;
+        };
+        /**
          * Remedy
          * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual;
          *     `over` the range that it is limited to.
@@ -2859,6 +2970,16 @@ export interface components {
             id: string;
         };
         /**
+         * SharpEnd
+         * @description Above which frequency there is next to nothing, and by how many dB the spectrum falls there.
+         */
+        SharpEnd: {
+            /** Hertz */
+            hertz: number;
+            /** Drop Db */
+            drop_db: number;
+        };
+        /**
          * Sides
          * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
          */
@@ -2887,6 +3008,16 @@ export interface components {
                 [key: string]: number | null;
             };
             polarity_change?: components["schemas"]["PolarityChange"] | null;
+        };
+        /**
+         * SoundTrack
+         * @description One of several sound tracks of a movie, in the order of its channels.
+         */
+        SoundTrack: {
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: number;
         };
         /**
          * SourceDetails
@@ -2937,7 +3068,8 @@ export interface components {
          * @description A source; `file` is the name it came in with, `folder` where it was dropped from.
          *
          *     `field` is the share of energy in equal sectors from −90° to +90°; `loudness` and `peak` are of the whole file.
-         *     `same_as` are other sources with the same samples, `note` is what the user wrote about it.
+         *     `same_as` are other sources with the same samples, `note` is what the user wrote about it,
+         *     `recorded` what the file says about itself.
          *     `problem` says why the file cannot be used or judged; everything else goes on without it.
          */
         SourceView: {
@@ -2964,8 +3096,12 @@ export interface components {
             lossy: boolean;
             /** Speakers */
             speakers: string[];
+            /** Labels */
+            labels: string[];
             /** Start Time */
             start_time: number | null;
+            /** Time Code */
+            time_code: string | null;
             /** Id */
             id: string;
             /** File */
@@ -2990,6 +3126,7 @@ export interface components {
             same_as: string[];
             /** Note */
             note: string;
+            recorded: components["schemas"]["Recorded"];
             /** Problem */
             problem: string | null;
         };
@@ -3009,6 +3146,12 @@ export interface components {
              *     ]
              */
             endings: string[];
+            /**
+             * Parts
+             * @description How many channels each result takes, in order; none: one.
+             * @default []
+             */
+            parts: number[];
         };
         /**
          * Step
@@ -4192,6 +4335,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPicture: {
+        parameters: {
+            query: {
+                at: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                source_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
                 };
             };
             /** @description Client Error */

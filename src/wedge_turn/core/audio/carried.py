@@ -46,6 +46,11 @@ def with_start_time(chunks: Carried, start_time: int | None) -> Carried:
     return tuple(moved)
 
 
+def new_bext(start_time: int) -> bytes:
+    """A bext chunk of version 1 that says when a file starts, and nothing else."""
+    return struct.pack("<338xQH", start_time, 1).ljust(_HISTORY_AT, b"\0")
+
+
 def with_history(chunks: Carried, form: Form, done: str) -> Carried:
     """The chunks with a line in the CodingHistory of bext: what a file of this form is now, and what was done."""
     fields = [("A", "PCM"), ("F", str(form.rate)), ("W", str(form.stored.bits))]

@@ -7,26 +7,26 @@ file is opened by descriptor, so that its content and not its name decides, and 
 
 import io
 import os
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.aiffmarks import markers_in
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
+from wedge_turn.core.audio.encoding import Encoding, EncodingName
 from wedge_turn.core.audio.flacchunks import chunks_in
 from wedge_turn.core.audio.form import Form, check_limits
-from wedge_turn.core.audio.pcm import Raw, encode
-from wedge_turn.core.audio.riff import start_time_of
+from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio.recorded import Recorded, facts_in, recorded_in
+from wedge_turn.core.audio.starts import starts_in
 from wedge_turn.core.audio.tags import TAGS, with_tags
-from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.core.audio.workingcopy import BLOCK, write_working_copy
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
 
 if TYPE_CHECKING:
     import soundfile
 
-BLOCK: Final = 65_536
 _FLAC_HEAD: Final = 26  # bytes up to the end of the number of frames in STREAMINFO
 # Formats that libsndfile tells by their first bytes; the others it guesses from a name or from anything.
 KNOWN: Final = {
@@ -41,8 +41,9 @@ _INTEGER: Final[dict[str, EncodingName]] = {
 }  # fmt: skip
 
 
-def decode_to_wav(source: Path, target: Path, name: str) -> Form:
-    """Write a PCM WAV with the samples of `source` to `target`; return its form with the original container.
+def decode_to_wav(source: Path, target: Path, name: str) -> tuple[Form, Recorded]:
+    """Write a PCM WAV with the samples of `source` to `target`; return its form with the original container, and what
+    the file says about itself.
 
     Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays. A lossy
     format has no depth: its form says 24 bit, which is what is made of it unless the user chooses another.
@@ -70,15 +71,19 @@ def decode_to_wav(source: Path, target: Path, name: str) -> Form:
             )
             with naming_disk_errors(name):
                 kept = with_tags(
-                    chunks_in(source) + markers_in(source), {tag: getattr(sound, tag) for tag in TAGS.values()}
+                    chunks_in(source) + markers_in(source) + starts_in(source, form.rate),
+                    {tag: getattr(sound, tag) for tag in TAGS.values()},
                 )
-                frames = _copy(sound, target, form, name, kept)
+                frames = write_working_copy(target, form, kept, _blocks(sound, form.stored, name))
+                said = recorded_in(kept).model_copy(update={"encoder": sound.software})
     if claimed and frames != claimed:
         raise BadHeaderError(f"{name} should have {claimed:,} frames but has {frames:,}")
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
-    facts = {"frames": frames, "start_time": start_time_of(kept), **({"encoding": "s24"} if form.lossy else {})}
-    return form.model_copy(update=facts)
+    facts = facts_in(kept, form.channels, form.rate) | {"frames": frames}
+    if form.lossy:
+        facts["encoding"] = "s24"
+    return form.model_copy(update=facts), said
 
 
 def _flac_frames(source: Path) -> int | None:
@@ -120,32 +125,16 @@ class _UncountedFlac(io.FileIO):
         return count
 
 
-def _copy(sound: "soundfile.SoundFile", target: Path, form: Form, name: str, kept: Carried) -> int:
-    stored = ENCODINGS[form.encoding]
-    read_as = "float64" if stored.is_float else "int32"
+def _blocks(sound: "soundfile.SoundFile", stored: Encoding, name: str) -> Iterator[Block]:
+    """The samples as float64: integers stand at the top of 32 bits."""
     frames = 0
-    with target.open("wb") as out:
-        out.write(header(form, kept, roomy=True))
-        while True:
-            try:
-                block = sound.read(BLOCK, dtype=read_as, always_2d=True)
-            except (RuntimeError, AssertionError) as error:
-                reason = getattr(error, "error_string", "its data is damaged").strip()
-                raise BrokenAudioError(f"{name} cannot be read past frame {frames:,}: {reason}") from error
-            if len(block) == 0:
-                break
-            out.write(_stored(block, stored).data)
-            frames += len(block)
-        done = form.model_copy(update={"frames": frames})
-        out.write(trailer(done))
-        out.seek(0)
-        out.write(header(done, kept, roomy=True))
-    return frames
-
-
-def _stored(block: NDArray[Any], stored: Encoding) -> Raw:
-    """The bytes of a block as libsndfile gives it: integers stand at the top of 32 bits."""
-    if not stored.is_float:
-        block = block / 2.0**31
-    raw, _ = encode(block, stored)
-    return raw
+    while True:
+        try:
+            block: NDArray[Any] = sound.read(BLOCK, dtype="float64" if stored.is_float else "int32", always_2d=True)
+        except (RuntimeError, AssertionError) as error:
+            reason = getattr(error, "error_string", "its data is damaged").strip()
+            raise BrokenAudioError(f"{name} cannot be read past frame {frames:,}: {reason}") from error
+        if len(block) == 0:
+            return
+        yield block if stored.is_float else block / 2.0**31
+        frames += len(block)

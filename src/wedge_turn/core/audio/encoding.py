@@ -39,6 +39,11 @@ ENCODINGS: Final[dict[EncodingName, Encoding]] = {
 BY_DEPTH: Final[dict[DepthName, Encoding]] = {e.depth: e for e in ENCODINGS.values()}
 
 
+def depth_text(name: DepthName) -> str:
+    """A depth as people say it."""
+    return f"{name} bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"
+
+
 def holding_all(encodings: list[Encoding]) -> Encoding:
     """The smallest encoding that holds every sample of all of these exactly: the deeper is kept."""
     needs_float = any(e.is_float for e in encodings)

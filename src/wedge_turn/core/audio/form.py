@@ -11,6 +11,7 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict, Field
 
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName
+from wedge_turn.core.audio.timecode import FrameRate, time_code
 from wedge_turn.core.errors import LimitError
 
 MAX_CHANNELS: Final = 64
@@ -23,11 +24,14 @@ SPEAKERS: Final = (
 )
 
 
-LOSSY: Final = frozenset({"MP3", "Ogg Vorbis", "Opus"})
+# Codecs that keep only a likeness, as the name of a container ends.
+LOSSY: Final = frozenset({"AAC", "AC-3", "E-AC-3", "MP3", "Opus", "Vorbis", "compressed"})
 
 
 class Form(BaseModel):
-    """What a clip is. `start_time` counts samples since midnight; None where the file records none."""
+    """What a clip is. `start_time` counts samples since midnight, `frame_rate` is that of its time code; None where the
+    file records none. `labels` are the names that the file gives its channels, each empty where it gives none.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -38,11 +42,13 @@ class Form(BaseModel):
     container: str = "WAV"
     speaker_mask: int = 0
     start_time: int | None = None
+    frame_rate: FrameRate | None = None
+    labels: tuple[str, ...] = ()
 
     @property
     def lossy(self) -> bool:
         """Whether the file it came in with keeps only a likeness of its samples: its depth is then only ours."""
-        return self.container in LOSSY
+        return self.container.split()[-1] in LOSSY
 
     @property
     def stored(self) -> Encoding:
@@ -58,6 +64,18 @@ class Form(BaseModel):
     def block_align(self) -> int:
         """Bytes of one frame."""
         return self.channels * self.stored.width
+
+
+def time_code_of(form: Form) -> str | None:
+    """When a clip starts in time code, where its file says the frame rate too."""
+    if form.start_time is None or form.frame_rate is None:
+        return None
+    return time_code(form.start_time, form.rate, form.frame_rate)
+
+
+def channels_text(count: int) -> str:
+    """How many channels, as people say it."""
+    return {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
 
 
 @lru_cache(maxsize=100)

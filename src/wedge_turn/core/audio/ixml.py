@@ -15,6 +15,8 @@ from typing import Final
 from xml.etree import ElementTree
 from xml.etree.ElementTree import Element, SubElement
 
+from wedge_turn.core.audio.timecode import FrameRate
+
 LARGEST: Final = 1 << 20  # bytes; what recorders write is a few thousand
 _DECLARES: Final = re.compile(rb"<!(DOCTYPE|ENTITY)", re.IGNORECASE)
 _LIST, _TRACK = "TRACK_LIST", "TRACK"
@@ -32,14 +34,13 @@ class Track:
     function: str = ""
 
 
-def tracks_of(body: bytes) -> dict[int, Track]:
-    """What an iXML chunk says of the channels of its file, by their numbers from 0; nothing where it can't be read."""
-    root = _parsed(body)
+def tracks_in(root: Element) -> dict[int, Track]:
+    """What an iXML chunk says of the channels of its file, by their numbers from 0."""
     tracks: dict[int, Track] = {}
-    for track in root.iterfind(f"{_LIST}/{_TRACK}") if root is not None else ():
+    for track in root.iterfind(f"{_LIST}/{_TRACK}"):
         place = (track.findtext("INTERLEAVE_INDEX") or track.findtext("CHANNEL_INDEX") or "").strip()
         if place.isascii() and place.isdigit() and int(place) > 0:
-            tracks[int(place) - 1] = Track(_text(track, "NAME"), _text(track, "FUNCTION"))
+            tracks[int(place) - 1] = Track(text_of(track, "NAME"), text_of(track, "FUNCTION"))
     return tracks
 
 
@@ -47,7 +48,7 @@ def with_tracks(body: bytes, tracks: Sequence[Track]) -> bytes | None:
     """The chunk for a file with these channels; None where it can't be read. One without a list of tracks is
     returned as it is.
     """
-    root = _parsed(body)
+    root = parsed(body)
     if root is None:
         return None
     listed = root.find(_LIST)
@@ -64,7 +65,17 @@ def new_chunk(tracks: Sequence[Track]) -> bytes:
     """A chunk that says the names of these channels, and nothing else."""
     root = Element("BWFXML")
     SubElement(root, "IXML_VERSION").text = "2.0"
-    SubElement(root, _LIST).extend(_described(tracks))
+    if tracks:
+        SubElement(root, _LIST).extend(_described(tracks))
+    return _written(root)
+
+
+def with_frame_rate(body: bytes, rate: FrameRate) -> bytes:
+    """A chunk that can be read, with the frame rate that its file's start time is counted in."""
+    root = ElementTree.fromstring(body)
+    speed = SubElement(root, "SPEED")
+    SubElement(speed, "TIMECODE_RATE").text = f"{rate.frames}/{rate.seconds}"
+    SubElement(speed, "TIMECODE_FLAG").text = "DF" if rate.drop else "NDF"
     return _written(root)
 
 
@@ -72,7 +83,7 @@ def with_start(body: bytes, start_time: int | None) -> bytes | None:
     """The chunk for a file that starts `start_time` samples after midnight, or at a time that isn't known; None where
     it can't be read.
     """
-    root = _parsed(body)
+    root = parsed(body)
     if root is None:
         return None
     changed = False
@@ -94,7 +105,8 @@ def with_start(body: bytes, start_time: int | None) -> bytes | None:
     return _written(root) if changed else body
 
 
-def _parsed(body: bytes) -> Element | None:
+def parsed(body: bytes) -> Element | None:
+    """A chunk as XML; None where it can't be read."""
     text = body.rstrip(b"\0 \r\n\t")
     if len(text) > LARGEST or _DECLARES.search(text):
         return None
@@ -125,5 +137,6 @@ def _written(root: Element) -> bytes:
     return bytes(ElementTree.tostring(root, encoding="UTF-8", xml_declaration=True))
 
 
-def _text(element: Element, name: str) -> str:
+def text_of(element: Element, name: str) -> str:
+    """The text of an element within another; empty where there is none."""
     return (element.findtext(name) or "").strip()

@@ -6,17 +6,18 @@ says 0xFFFFFFFF. Chunks are padded to even lengths.
 
 import os
 import struct
-from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.form import Form, check_limits
+from wedge_turn.core.audio.recorded import facts_in
 from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
 
 MAX_CHUNKS: Final = 10_000
-_BEXT_HEAD: Final = 346  # bytes up to the end of TimeReference
+_SAYS: Final = frozenset({b"bext", b"iXML"})  # chunks that say when and how a file was recorded
+_LARGEST_SAYING: Final = 1 << 20  # bytes
 UNKNOWN_SIZE: Final = 0xFFFFFFFF
 PCM, IEEE_FLOAT, EXTENSIBLE = 0x0001, 0x0003, 0xFFFE
 # The last 14 bytes of the sub-format of WAVEFORMATEXTENSIBLE; the first two are the format tag.
@@ -93,8 +94,11 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
         rate=rate,
         encoding=encoding,
         speaker_mask=mask & 0x3FFFF,
-        start_time=_start_time(fd, chunks),
     )
+    said = tuple(
+        (c.name, os.pread(fd, c.size, c.offset)) for c in chunks if c.name in _SAYS and c.size <= _LARGEST_SAYING
+    )
+    form = form.model_copy(update=facts_in(said, channels, rate)) if said else form
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
 
 
@@ -136,22 +140,3 @@ def _only(chunks: list[Chunk], letters: bytes, name: str) -> Chunk:
         count = "no" if not named else str(len(named))
         raise BadHeaderError(f"{name} has {count} {letters.decode().strip()} chunk; there must be one")
     return named[0]
-
-
-def _start_time(fd: int, chunks: list[Chunk]) -> int | None:
-    """TimeReference of the bext chunk."""
-    return start_time_of(
-        tuple(
-            (c.name, os.pread(fd, _BEXT_HEAD, c.offset)) for c in chunks if c.name == b"bext" and c.size >= _BEXT_HEAD
-        )
-    )
-
-
-def start_time_of(chunks: Iterable[tuple[bytes, bytes]]) -> int | None:
-    """When a file with these chunks starts, in samples after midnight: TimeReference of bext, 64 bits at offset 338
-    (EBU Tech 3285).
-    """
-    for name, body in chunks:
-        if name == b"bext" and len(body) >= _BEXT_HEAD:
-            return int(struct.unpack_from("<Q", body, 338)[0])
-    return None

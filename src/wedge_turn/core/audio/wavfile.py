@@ -18,8 +18,9 @@ from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried, kin
 from wedge_turn.core.audio.descriptors import DESCRIPTORS, OpenFile
 from wedge_turn.core.audio.encoding import ENCODINGS
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.ixml import Track, tracks_of
+from wedge_turn.core.audio.ixml import Track
 from wedge_turn.core.audio.pcm import Block, Raw, count_damaged, decode
+from wedge_turn.core.audio.recorded import Recorded, recorded_in, tracks_said
 from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, Chunk, read_chunk, read_layout
 from wedge_turn.core.errors import ChangedError, NotAudioError, TruncatedError
 
@@ -29,8 +30,12 @@ LARGEST_RIFF: Final = 0xFFFFFFFF
 class WavFile:
     """A PCM WAV to read from. Reads need no position, so threads may share it."""
 
-    def __init__(self, path: Path, name: str | None = None, *, being_written: bool = False) -> None:
+    def __init__(
+        self, path: Path, name: str | None = None, *, being_written: bool = False, recorded: Recorded | None = None
+    ) -> None:
         """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`.
+
+        `recorded` is what the file says about itself that this is a working copy of; else it is read from here.
 
         The descriptor is one of a shared cache, but for a file that is `being_written`, whose descriptor is kept.
         """
@@ -47,6 +52,7 @@ class WavFile:
         self.encoding = ENCODINGS[self.form.encoding]
         self.block_align = self.form.block_align
         self._layout = layout
+        self._recorded = recorded
 
     def _file(self) -> OpenFile:
         file = self._held or DESCRIPTORS.get(id(self))
@@ -107,9 +113,14 @@ class WavFile:
 
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
-        """What iXML says of the channels, one after the other."""
-        said = next((tracks_of(body) for name, body in self.carried() if name == b"iXML"), {})
+        """What the file says of its channels, one after the other."""
+        said = tracks_said(self.carried())
         return tuple(said.get(n, Track()) for n in range(self.form.channels))
+
+    @cached_property
+    def recorded(self) -> Recorded:
+        """What the file says about its recording."""
+        return self._recorded or recorded_in(self.carried())
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""

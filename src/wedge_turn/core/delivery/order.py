@@ -118,9 +118,7 @@ def _facts(engine: Engine, order: Order, number: int, ref: str, today: str) -> F
         name=info.name,
         suffix=suffix,
         turn=step.turn.kind if step else "",
-        channel=(engine.clip(ref).tracks[0].name or "".join(info.form.speakers) or suffix.lstrip("_-. "))
-        if named
-        else "",
+        channel=("".join(info.form.labels) or "".join(info.form.speakers) or suffix.lstrip("_-. ")) if named else "",
         n=number,
         job=order.job,
         date=today,

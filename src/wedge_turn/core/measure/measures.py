@@ -2,6 +2,8 @@
 
 from pydantic import BaseModel, ConfigDict
 
+from wedge_turn.core.measure.bandwidth import SharpEnd
+from wedge_turn.core.measure.level_steps import LevelStep
 from wedge_turn.core.measure.polarity_change import PolarityChange
 from wedge_turn.core.turns.fold import Law
 
@@ -59,7 +61,8 @@ class Measures(BaseModel):
 
     `damaged` samples are NaN, infinite or beyond +120 dBFS; silence is read for them. `bits_used` is the smallest whole
     number of bits that holds every sample as it is, None where more than 32 are needed. `samples` is a hash of them all
-    (XXH3), whatever they are stored as.
+    (XXH3), whatever they are stored as. `sharp_end` is where the spectrum ends as lossy coding leaves it, `level_steps`
+    where the level changes and stays changed.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -70,3 +73,5 @@ class Measures(BaseModel):
     damaged: int
     bits_used: int | None
     samples: str
+    sharp_end: SharpEnd | None = None
+    level_steps: list[LevelStep] = []

@@ -22,6 +22,7 @@ from xxhash import xxh3_128
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure import kernels
+from wedge_turn.core.measure.bandwidth import Spectrum
 from wedge_turn.core.measure.cross_spectra import BLOCK, CrossSpectra
 from wedge_turn.core.measure.kernels import (
     COLUMNS,
@@ -36,13 +37,14 @@ from wedge_turn.core.measure.kernels import (
     WEIGHTED_A,
     Floats,
 )
+from wedge_turn.core.measure.level_steps import level_steps
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
 from wedge_turn.core.measure.measures import ChannelLevels, Measures, Sides
 from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_change
 from wedge_turn.core.turns.fold import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
-SURVEY_VERSION: Final = 4
+SURVEY_VERSION: Final = 5
 MOST_BITS: Final = 32
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
 AES17: Final = 20 * math.log10(math.sqrt(2))
@@ -86,6 +88,7 @@ class _Pass:
         self.between = np.zeros(self.channels)
         self.peaks = np.zeros(self.channels)
         self.spectra = CrossSpectra(form.rate, form.frames) if self.channels == 2 else None
+        self.spectrum = Spectrum(form.rate, form.frames)
         # Binary places behind the point that the samples need; looked for until there are as many as can be.
         self.places = 0
         self.samples = xxh3_128()
@@ -114,6 +117,7 @@ class _Pass:
                 self.between[c] = kernels.highest_between(
                     behind, self.phases, self.outer, self.reach, highest, self.wave
                 )
+        self.spectrum.take(block, start)
         if self.spectra is not None:
             self.spectra.take(block, start)
 
@@ -174,6 +178,10 @@ class _Pass:
             sides=sides,
             damaged=damaged,
             bits_used=self._bits_used(),
+            sharp_end=self.spectrum.sharp_end(),
+            level_steps=level_steps(
+                (energy[whole_steps] / lengths[whole_steps, None]).mean(axis=1), self.step / self.form.rate
+            ),
             samples=self.samples.hexdigest(),
         )
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre.pages import PAGE, Page
 from wedge_turn.core.turns.accepts import Accepts, check
-from wedge_turn.core.turns.outcome import ClipInfo, Outcome
+from wedge_turn.core.turns.outcome import ClipInfo, Outcome, labelled
 
 
 def listed(value: object) -> object:
@@ -62,7 +62,7 @@ class Turn(BaseModel, ABC):
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""
         check(self.kind, self.accepts, inputs)
-        return self._outcome(inputs)
+        return labelled(self._outcome(inputs), inputs)
 
     @abstractmethod
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:

@@ -13,7 +13,7 @@ from typing import ClassVar, Final, Literal
 import numpy as np
 from pydantic import Field
 
-from wedge_turn.core.audio.encoding import holding_all
+from wedge_turn.core.audio.encoding import depth_text, holding_all
 from wedge_turn.core.audio.form import Form, speaker_mask
 from wedge_turn.core.errors import SideUnknownError, TurnInputError
 from wedge_turn.core.sets import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
@@ -61,6 +61,7 @@ class Merge(Turn):
             encoding=holding_all([clip.form.stored for clip in inputs]).name,
             speaker_mask=speaker_mask(speakers),
             start_time=timeline.start_time,
+            frame_rate=next((clip.form.frame_rate for clip in inputs if clip.form.frame_rate), None),
         )
         return MatrixOutcome(
             outputs=(Output(shared([inputs[i].name for i in picked]), form),),
@@ -146,10 +147,6 @@ class Merge(Turn):
         depths = [clip.form.stored.depth for clip in inputs]
         if len(set(depths)) == 1:
             return []
-        have = " and ".join(f"{clip.name} is {_depth(depth)}" for clip, depth in zip(inputs, depths, strict=True))
-        message = f"{have}: the result is {_depth(form.stored.depth)}, which holds all of them exactly."
+        have = " and ".join(f"{clip.name} is {depth_text(depth)}" for clip, depth in zip(inputs, depths, strict=True))
+        message = f"{have}: the result is {depth_text(form.stored.depth)}, which holds all of them exactly."
         return [Finding(code="depth-differs", message=message, measured={"depth": form.stored.depth})]
-
-
-def _depth(name: str) -> str:
-    return f"{name} bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"

@@ -12,7 +12,7 @@ A **window turn** computes its results from samples around the stretch it is ask
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -108,6 +108,21 @@ class WindowOutcome:
 
 
 Outcome = MatrixOutcome | WindowOutcome
+
+
+def labelled(outcome: Outcome, inputs: Sequence[ClipInfo]) -> Outcome:
+    """The outcome with the names of channels: of one that holds a single channel of the inputs, that one's."""
+    given = [label for clip in inputs for label in clip.form.labels or ("",) * clip.form.channels]
+    if not any(given):
+        return outcome
+    rows = iter(outcome.matrix.tolist())
+
+    def of(output: Output) -> Output:
+        holds = [[n for n, gain in enumerate(next(rows)) if gain] for _ in range(output.form.channels)]
+        labels = tuple(given[channel[0]] if len(channel) == 1 else "" for channel in holds)
+        return replace(output, form=output.form.model_copy(update={"labels": labels if any(labels) else ()}))
+
+    return replace(outcome, outputs=tuple(of(output) for output in outcome.outputs))
 
 
 def _inverse(matrix: Matrix) -> Matrix | None:

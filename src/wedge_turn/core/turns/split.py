@@ -1,25 +1,31 @@
-"""Split: one clip of n channels becomes n mono clips. Nothing else happens to them.
+"""Split: one clip of n channels becomes n mono clips, or clips of several channels each. Nothing else happens.
 
     out_i[t] = in[t, i]
 
-Exact. Same length, rate, depth and start time. Two channels are called by `endings`, or mid and side where the name
-says that they are (`swell_ms`) and nobody says otherwise; more by the names of their speakers where the file names
-them, else by their numbers.
+Exact. Same length, rate, depth and start time. Results are called by the names that the file gives its channels, else
+by their speakers, else by their numbers. Two channels without names are called by `endings`, or mid and side where the
+name says that they are (`swell_ms`) and nobody says otherwise.
 """
 
+import re
 from collections.abc import Sequence
+from itertools import accumulate, pairwise
+from os.path import commonprefix
 from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
 from pydantic import BeforeValidator, Field
 
-from wedge_turn.core.audio.form import SPEAKERS
+from wedge_turn.core.audio.form import Form, speaker_mask
+from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.sets import without_mid_side
 from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
 from wedge_turn.core.turns.base import Example, Turn, listed
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 
 SIDES: Final = ("_L", "_R")
+_NOT_IN_NAMES: Final = re.compile(r"[/\\:*?\"<>|\x00-\x1f]")
+Size = Annotated[int, Field(ge=1, le=MOST_CHANNELS)]
 
 
 class Split(Turn):
@@ -30,36 +36,70 @@ class Split(Turn):
     endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
         default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
     )
+    parts: Annotated[tuple[Size, ...], BeforeValidator(listed)] = Field(
+        default=(),
+        max_length=MOST_CHANNELS,
+        description="How many channels each result takes, in order; none: one.",
+        # Left out where it says nothing, so that what was made before it was there keeps its key.
+        exclude_if=lambda parts: not parts,
+    )
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         whole = inputs[0]
         channels = whole.form.channels
+        if self.parts and sum(self.parts) != channels:
+            raise TurnInputError(f"{whole.name} has {channels} channels; the parts take {sum(self.parts)}")
         return MatrixOutcome(
-            outputs=tuple(
-                Output(
-                    name,
-                    whole.form.model_copy(update={"channels": 1, "speaker_mask": mask, "container": "WAV"}),
-                )
-                for name, mask in zip(self._names(whole), self._masks(whole), strict=True)
-            ),
+            outputs=tuple(Output(*result) for result in zip(self._names(whole), self._forms(whole), strict=True)),
             matrix=np.eye(channels),
             offsets=(0,) * channels,
             frames=whole.form.frames,
         )
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
+        if self.parts:
+            sizes = ", ".join(map(str, self.parts))
+            return f"Splits {inputs[0].name} to files of {sizes} channels, at their original levels."
         return f"Splits {inputs[0].name} to mono files, one for each channel, at their original levels."
 
-    def _names(self, whole: ClipInfo) -> list[str]:
-        if whole.form.channels > 2:
-            names = whole.form.speakers or range(1, whole.form.channels + 1)
-            return [f"{whole.name}_{speaker}" for speaker in names]
-        rest = without_mid_side(whole.name)
-        if rest and self.endings == SIDES:
-            return [f"{rest}_mid", f"{rest}_side"]
-        return [(rest or whole.name) + ending for ending in self.endings]
+    def _spans(self, whole: ClipInfo) -> list[tuple[int, int]]:
+        """The channels of each result, from the first up to but not including the last."""
+        return list(pairwise(accumulate(self.parts or (1,) * whole.form.channels, initial=0)))
 
-    @staticmethod
-    def _masks(whole: ClipInfo) -> tuple[int, ...]:
+    def _names(self, whole: ClipInfo) -> list[str]:
+        rest = without_mid_side(whole.name) if whole.form.channels == 2 else None
+        stereo = whole.form.channels == 2 and not self.parts
+        if stereo and rest and self.endings == SIDES:
+            return [f"{rest}_mid", f"{rest}_side"]
+        spans = self._spans(whole)
+        labels = [_label(whole.form.labels[first:last]) for first, last in spans]
+        if all(labels) and len({label.casefold() for label in labels}) == len(labels) and self.endings == SIDES:
+            return [f"{whole.name}_{label}" for label in labels]
+        if stereo:
+            return [(rest or whole.name) + ending for ending in self.endings]
         speakers = whole.form.speakers
-        return tuple(1 << SPEAKERS.index(s) for s in speakers) if speakers else (0,) * whole.form.channels
+        return [f"{whole.name}_{''.join(speakers[first:last]) or _numbers(first, last)}" for first, last in spans]
+
+    def _forms(self, whole: ClipInfo) -> list[Form]:
+        speakers = whole.form.speakers
+        return [
+            whole.form.model_copy(
+                update={
+                    "channels": last - first,
+                    "speaker_mask": speaker_mask(speakers[first:last]),
+                    "container": "WAV",
+                }
+            )
+            for first, last in self._spans(whole)
+        ]
+
+
+def _label(labels: Sequence[str]) -> str:
+    """What channels that stay together are called: what the names of all of them begin with."""
+    together = commonprefix(list(labels))  # noqa: RUF071  # letter by letter is what is meant
+    together = together.strip(" .-_") if len(labels) > 1 else together
+    return _NOT_IN_NAMES.sub("-", together).strip(" .")
+
+
+def _numbers(first: int, last: int) -> str:
+    return str(last) if last == first + 1 else f"{first + 1}-{last}"

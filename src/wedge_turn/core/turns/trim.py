@@ -9,18 +9,17 @@ which began at different times are trimmed alike.
 """
 
 from collections.abc import Sequence
-from typing import ClassVar, Final, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
+from wedge_turn.core.audio.timecode import DAY, clock
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 from wedge_turn.core.turns.places import End, Place, frame_at
-
-DAY: Final = 86_400  # seconds
 
 
 class Trim(Turn):
@@ -59,7 +58,7 @@ class Trim(Turn):
         if self.time == "recorded" and clip.form.start_time is not None:
             since = clip.form.start_time
             return (
-                f"Keeps {clip.name} from {_clock(since + start, rate)} to {_clock(since + end, rate)} in recorded"
+                f"Keeps {clip.name} from {clock(since + start, rate)} to {clock(since + end, rate)} in recorded"
                 f" time: {length}."
             )
         return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {length}."
@@ -93,13 +92,6 @@ class Trim(Turn):
             if first < last:
                 return first, last
         raise TurnInputError(
-            f"{clip.name} was recorded from {_clock(since, rate)} to {_clock(since + frames, rate)}: none of it is in"
+            f"{clip.name} was recorded from {clock(since, rate)} to {clock(since + frames, rate)}: none of it is in"
             " the range"
         )
-
-
-def _clock(samples: int, rate: int) -> str:
-    """Samples since midnight as the time of day, 10:42:07.250."""
-    milliseconds = round(1000 * samples / rate) % (1000 * DAY)
-    seconds, rest = divmod(milliseconds, 1000)
-    return f"{seconds // 3600:02}:{seconds // 60 % 60:02}:{seconds % 60:02}.{rest:03}"
