@@ -8,6 +8,7 @@ import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from importlib.util import find_spec
 from itertools import repeat
 from multiprocessing import get_context
 from pathlib import Path
@@ -19,18 +20,23 @@ import soundfile
 from wedge_turn.core.audio.carried import Carried
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.ixml import Track, new_chunk, with_facts
 from wedge_turn.core.audio.pcm import encode
+from wedge_turn.core.audio.timecode import FrameRate
 from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.demo import island, sounds
+from wedge_turn.demo import island, pier, sounds
+from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave
 
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
-Format = Literal["wav", "flac", "aiff"]
+Format = Literal["wav", "flac", "aiff", "mp3", "mp4"]
 
 
 @dataclass(frozen=True)
 class Recording:
-    """Names of its files (one for each channel, or one for all), how it sounds, and what it is stored as."""
+    """Names of its files (one for each channel, or one for all), how it sounds, and what it is stored as; `tracks` are
+    the names that the recorder gave its channels.
+    """
 
     names: tuple[str, ...]
     make: Callable[[int], list[Wave]]
@@ -38,6 +44,7 @@ class Recording:
     encoding: EncodingName = "s24"
     starts_at: str | None = None
     format: Format = "wav"
+    tracks: tuple[str, ...] = ()
 
 
 RECORDINGS: Final = (
@@ -54,15 +61,21 @@ RECORDINGS: Final = (
     Recording(("clock-front", "clock-back"), island.clock),
     Recording(("beacon_FL", "beacon_FR", "beacon_BL", "beacon_BR"), island.beacon),
     Recording(("evening-song",), sounds.evening_song, rate=44_100, encoding="s16"),
+    Recording(("pier-poly",), pier.pier_poly, starts_at="16:05:30", tracks=pier.POLY_NAMES),
+    Recording(("ferry-film",), pier.ferry, format="mp4"),
+    Recording(("postcard",), pier.postcard, rate=44_100, format="mp3"),
 )
 
 
 def write_demo_files(folder: Path) -> list[Path]:
-    """Write every file into `folder`, the same bytes each time; return their paths."""
+    """Write every file into `folder`, the same bytes each time; return their paths. The film needs the extra `media`:
+    without it, it is left out.
+    """
     folder.mkdir(parents=True, exist_ok=True)
+    which = [n for n, one in enumerate(RECORDINGS) if one.format != "mp4" or find_spec("av")]
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
     with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
-        return [path for paths in pool.map(write_recording, range(len(RECORDINGS)), repeat(folder)) for path in paths]
+        return [path for paths in pool.map(write_recording, which, repeat(folder)) for path in paths]
 
 
 def _end_with(parent: int) -> None:
@@ -84,11 +97,21 @@ def write_recording(which: int, folder: Path) -> list[Path]:
         path = folder / f"{name}.{recording.format}"
         if recording.format == "wav":
             path.write_bytes(_file(recording, name, part))
+        elif recording.format == "mp4":
+            write_film(path, part, recording.rate)
+        elif recording.format == "mp3":
+            _write_mp3(path, part, recording.rate)
         else:
             steps = np.rint(part * 2**23).astype(np.int32) << 8
             soundfile.write(path, steps, recording.rate, subtype="PCM_24")
         paths.append(path)
     return paths
+
+
+def _write_mp3(path: Path, block: np.ndarray[tuple[int, ...], np.dtype[np.float64]], rate: int) -> None:
+    with soundfile.SoundFile(path, "w", rate, block.shape[1], format="MP3") as file:
+        file.title, file.artist = "Postcard", "Kettle Island Light"
+        file.write(block)
 
 
 def _file(recording: Recording, name: str, block: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> bytes:
@@ -98,7 +121,9 @@ def _file(recording: Recording, name: str, block: np.ndarray[tuple[int, ...], np
 
 
 def _broadcast(recording: Recording, name: str) -> Carried:
-    """A bext chunk (EBU Tech 3285, version 1) with the time of day at which the recording starts."""
+    """A bext chunk (EBU Tech 3285, version 1) with the time of day at which the recording starts, and iXML with the
+    names of its channels.
+    """
     if recording.starts_at is None:
         return ()
     hours, minutes, seconds = (int(part) for part in recording.starts_at.split(":"))
@@ -107,4 +132,15 @@ def _broadcast(recording: Recording, name: str) -> Carried:
         "<256s32s32s10s8sQH", f"Kettle Island Light: {name}".encode(), b"Kettle Island Light", name.encode(),
         b"2026-09-14", recording.starts_at.encode(), start, 1,
     )  # fmt: skip
-    return ((b"bext", body.ljust(602, b"\0")),)
+    bext = (b"bext", body.ljust(602, b"\0"))
+    if not recording.tracks:
+        return (bext,)
+    facts = {
+        "PROJECT": "Kettle Island Light",
+        "SCENE": "P4",
+        "TAKE": "2",
+        "TAPE": "KIL0914",
+        "NOTE": "wind on the rail",
+    }
+    about = with_facts(new_chunk([Track(track) for track in recording.tracks]), facts, FrameRate(frames=25, seconds=1))
+    return bext, (b"iXML", about)

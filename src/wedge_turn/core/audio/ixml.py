@@ -70,9 +70,13 @@ def new_chunk(tracks: Sequence[Track]) -> bytes:
     return _written(root)
 
 
-def with_frame_rate(body: bytes, rate: FrameRate) -> bytes:
-    """A chunk that can be read, with the frame rate that its file's start time is counted in."""
+def with_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
+    """A chunk that can be read, with texts by the names of their elements, and the frame rate that its file's start
+    time is counted in.
+    """
     root = ElementTree.fromstring(body)
+    for name, text in facts.items():
+        SubElement(root, name).text = text
     speed = SubElement(root, "SPEED")
     SubElement(speed, "TIMECODE_RATE").text = f"{rate.frames}/{rate.seconds}"
     SubElement(speed, "TIMECODE_FLAG").text = "DF" if rate.drop else "NDF"

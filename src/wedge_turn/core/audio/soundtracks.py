@@ -193,7 +193,7 @@ def _chunks(container: "InputContainer", read: Sequence["AudioStream"], rate: in
     start = samples_of(code, rate, frame_rate) if frame_rate else None
     if frame_rate is not None and start is not None:
         drop = frame_rate.may_drop and ";" in code
-        about = ixml.with_frame_rate(about, frame_rate.model_copy(update={"drop": drop}))
+        about = ixml.with_facts(about, {}, frame_rate.model_copy(update={"drop": drop}))
         kept = (*kept, (b"bext", new_bext(start)))
     return (*kept, (b"iXML", about)) if len(read) > 1 or start is not None else kept
 

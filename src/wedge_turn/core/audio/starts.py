@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.audio.carried import Carried, new_bext
-from wedge_turn.core.audio.ixml import new_chunk, with_frame_rate
+from wedge_turn.core.audio.ixml import new_chunk, with_facts
 from wedge_turn.core.audio.timecode import FrameRate, samples_of
 
 _W64_RIFF: Final = b"riff" + bytes.fromhex("2e91cf11a5d628db04c10000")
@@ -84,5 +84,5 @@ def _of_markers(body: bytes, rate: int) -> Iterator[tuple[bytes, bytes]]:
         start = samples_of(code, rate, frame_rate)
         if start is not None and start + within >= place:
             yield b"bext", new_bext(start + within - int(place))
-            yield b"iXML", with_frame_rate(new_chunk(()), frame_rate)
+            yield b"iXML", with_facts(new_chunk(()), {}, frame_rate)
             return
