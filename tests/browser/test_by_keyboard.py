@@ -97,7 +97,7 @@ def test_files_are_merged_undone_and_a_checkpoint_named(page: Page, tmp_path: Pa
     expect(hands.turns).to_have_count(0)
     hands.press("Control+Shift+z")
     expect(hands.turns).to_have_count(1)
-    hands.turn("separate", "Split to mono")
+    hands.turn("separate", "Split channels")
     hands.tab_to(page.get_by_role("listbox", name="Turns"))
     hands.press("Delete")
     expect(hands.turns).to_have_count(1)

@@ -1,7 +1,8 @@
 """What the files of a job say about each other: what one alone doesn't show.
 
-Files start together where they have the same recorded start, or, without one, the same folder and length. Everything is
-said of the file that is unlike the others; where no two thirds of them agree, nothing is said. That names are numbered,
+Files start together where they have the same recorded start. Without one, a folder whose files are nearly all of one
+length is taken for a set that does. Everything is said of the file that is unlike the others; where no two thirds of
+them agree, nothing is said. That names are numbered,
 and carry L and R, is common practice, no source.
 """
 
@@ -24,6 +25,8 @@ from wedge_turn.core.turns.base import in_db
 LEAST_FILES: Final = 3
 # Two files that a clock started together begin within this of each other.
 TOGETHER_SECONDS: Final = 0.05
+# The files of a set that was exported together are nearly all as long.
+MOST_OF_A_FOLDER: Final = 0.75
 # How many of a numbered series may be missing, as a share, for it to be a series with a gap.
 MOST_MISSING: Final = 0.25
 # A hand on the gain is in every file at the same moment, by as many dB.
@@ -217,7 +220,12 @@ def _together(files: Sequence[SessionFile]) -> list[list[SessionFile]]:
     for file in files:
         by = ("start", file.start) if file.start is not None else ("length", file.seconds)
         groups[file.folder, by[0], round(by[1] / TOGETHER_SECONDS)].append(file)
-    return [group for group in groups.values() if len(group) >= LEAST_FILES]
+    in_folder = Counter(file.folder for file in files)
+    return [
+        group
+        for (folder, by, _), group in groups.items()
+        if len(group) >= LEAST_FILES and (by == "start" or MOST_OF_A_FOLDER * in_folder[folder] <= len(group))
+    ]
 
 
 def _unlike(

@@ -26,7 +26,10 @@ def key_of(*parts: str) -> str:
 @lru_cache(maxsize=1_000)
 def _settings(turn: AnyTurn) -> str:
     """The turn as text; hundreds of lines of a worksheet often share it."""
-    return turn.model_dump_json()
+    fields = type(turn).model_fields
+    return turn.model_dump_json(
+        exclude={name for name in turn.added_later if getattr(turn, name) == fields[name].default}
+    )
 
 
 def _check_gains(name: str, taps: Taps[str]) -> None:

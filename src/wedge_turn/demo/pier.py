@@ -40,14 +40,16 @@ def ferry(rate: int) -> list[Wave]:
     engine = sum(np.sin(2 * np.pi * 41 * n * t + n) / n for n in range(1, 10)) * (1 + 0.3 * np.sin(2 * np.pi * 6.8 * t))
     horn = np.zeros(t.size)
     for ratio in (1, 1.26, 1.5):
-        put(horn, shaped(reed(156 * ratio, 1.7, rate), 0.15, 0.5, rate), 5.0, rate, 0.5)
+        put(horn, shaped(reed(156 * ratio, 1.7, rate), 0.15, 0.5, rate), 3.4, rate, 0.5)
     boat = 0.5 * engine + horn + 0.3 * noise(rng, 12, rate, 300, 2_500)
-    near = np.exp(-(((t - 6) / 3.2) ** 2)) * 0.9 + 0.1
-    place = np.clip((t - 2) / 8, 0, 1) * np.pi / 2
-    sea = [0.12 * noise(rng, 12, rate, 90, 3_000) for _ in range(2)]
+    near = np.exp(-(((t - 6) / 4.5) ** 2)) * 0.85 + 0.15
+    place = np.clip((t - 3) / 6, 0, 1) * np.pi / 2
+    sea = [0.04 * noise(rng, 12, rate, 90, 3_000) for _ in range(2)]
     left, right = boat * near * np.cos(place), boat * near * np.sin(place)
     late = int(0.0004 * rate)
-    return normal(left + 0.2 * delayed(right, late) + sea[0], right + 0.2 * delayed(left, late) + sea[1], peak_dbfs=-5)
+    return normal(
+        left + 0.06 * delayed(right, late) + sea[0], right + 0.06 * delayed(left, late) + sea[1], peak_dbfs=-5
+    )
 
 
 def postcard(rate: int) -> list[Wave]:

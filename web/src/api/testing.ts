@@ -2,6 +2,21 @@
 import type { Clip, FileFinding, Group, Job, Proof, Source, Step } from "./client";
 import type { Kind, Of } from "./turns";
 
+const RECORDED: Source["recorded"] = {
+  project: "",
+  scene: "",
+  take: "",
+  tape: "",
+  note: "",
+  recorder: "",
+  date: "",
+  encoder: "",
+  history: [],
+  sound_tracks: [],
+  left_out: [],
+  picture: false,
+};
+
 export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip => ({
   ref: `source:${name}`,
   key: name,
@@ -13,7 +28,9 @@ export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip
   container: "WAV",
   lossy: false,
   speakers: [],
+  labels: [],
   start_time: null,
+  time_code: null,
   ...more,
 });
 
@@ -31,6 +48,7 @@ export const source = (name: string, channels = 1, more: Partial<Source> = {}): 
   findings: [],
   same_as: [],
   note: "",
+  recorded: RECORDED,
   problem: null,
   ...more,
 });
@@ -100,7 +118,7 @@ export const mergeStep = (more: Partial<Step> = {}): Step => ({
 export const splitStep = (more: Partial<Step> = {}): Step => ({
   ...mergeStep(),
   id: "s",
-  turn: { kind: "split", endings: ["_L", "_R"] },
+  turn: { kind: "split", endings: ["_L", "_R"], parts: [] },
   verb: "split",
   sentence: "Each channel of sea becomes a mono file.",
   inputs: ["source:sea"],
@@ -127,7 +145,7 @@ export const job = (steps: Step[], more: Partial<Job> = {}): Job => ({
 
 /** Turns as the core hands them out. */
 export const DEFAULTS = {
-  split: { kind: "split", endings: ["_L", "_R"] },
+  split: { kind: "split", endings: ["_L", "_R"], parts: [] },
   merge: { kind: "merge", order: "by-name", line_up: "recorded", length: "pad", layout: "auto" },
   swap: { kind: "swap" },
   polarity: { kind: "polarity", channels: "right" },

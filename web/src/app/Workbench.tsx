@@ -17,6 +17,7 @@ import { Splitter, useSplit } from "../shared/Splitter";
 import { AddLine } from "./AddLine";
 import { Aside } from "./Aside";
 import { useChosen, usePictureInAddress } from "./address";
+import { filmOf } from "./filmOf";
 import { lanesOf } from "./lanes";
 import { addSteps, setInputs } from "./lineEdits";
 import { useEarlier } from "./useEarlier";
@@ -139,6 +140,7 @@ export function Workbench({ job: current, edits, uploads, compared, onCompare }:
       line,
       line.inputs.map((one, n) => (n === input ? ref : one)),
     );
+  const film = useMemo(() => filmOf(job, input?.clips.map((clip) => clip.ref) ?? []), [job, input]);
   const labels = compared ? VERSIONS : step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
   const picture = wedge ? "map" : "wave";
@@ -222,7 +224,10 @@ export function Workbench({ job: current, edits, uploads, compared, onCompare }:
           {worksheet}
           <Splitter label="Height of the worksheet" share={share} onShare={setShare} home={WORKSHEET_SHARE} />
           <Flex direction="column" flex={1} minH={0}>
-            <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} />
+            <Pictures
+              overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }}
+              film={film}
+            />
           </Flex>
         </Flex>
         <Place value={place}>

@@ -99,7 +99,7 @@ export function Facts({ facts }: { facts: readonly (readonly [string, ReactNode]
           <Text as="dt" color="fg.quiet">
             {name}
           </Text>
-          <Text as="dd" fontFamily="mono" textAlign="right" truncate>
+          <Text as="dd" fontFamily="mono" textAlign="right" minW={0} overflowWrap="anywhere">
             {value}
           </Text>
         </Fragment>

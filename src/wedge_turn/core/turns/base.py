@@ -59,6 +59,10 @@ class Turn(BaseModel, ABC):
     # Bits that a result is given at the least, so that what adds up does so below what can be heard.
     min_bits: ClassVar[int] = 0
 
+    # Settings that this turn didn't always have: where they are at their defaults, keys are made without them, so that
+    # what was measured and delivered before is known again.
+    added_later: ClassVar[frozenset[str]] = frozenset()
+
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""
         check(self.kind, self.accepts, inputs)

@@ -32,6 +32,8 @@ class Split(Turn):
     accepts: ClassVar = (Accepts(channels=(2, MOST_CHANNELS)),)
     example: ClassVar = Example({}, (2,))
 
+    added_later: ClassVar = frozenset({"parts"})
+
     kind: Literal["split"] = "split"
     endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
         default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
@@ -40,8 +42,6 @@ class Split(Turn):
         default=(),
         max_length=MOST_CHANNELS,
         description="How many channels each result takes, in order; none: one.",
-        # Left out where it says nothing, so that what was made before it was there keeps its key.
-        exclude_if=lambda parts: not parts,
     )
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:

@@ -8,13 +8,14 @@ import { Empty, QuietButton } from "../../shared/parts";
 import { Tip } from "../../shared/Tip";
 import { useDrawn, useListen, useSession } from "./context";
 import { Fan } from "./Fan";
+import { Film, type FilmShown } from "./Film";
 import { laneChannels } from "./lane";
 import { HEIGHTS, type ShownLane } from "./listenState";
 import { ACCEPTS, acceptedPicture, PICTURE_NAMES } from "./pictureNames";
 import { type Overlay, PICTURES } from "./registry";
 import { useLaneAnalysis } from "./useLaneAnalysis";
 
-export function Pictures({ overlay }: { overlay: Overlay }) {
+export function Pictures({ overlay, film }: { overlay: Overlay; film: FilmShown | null }) {
   const anything = useListen((state) => state.shown.input !== null);
   const name = useListen((state) => acceptedPicture(state.picture, state.channels));
   const drawn = useDrawn();
@@ -36,13 +37,23 @@ export function Pictures({ overlay }: { overlay: Overlay }) {
           <Bar />
           <Flex flex={1} minH={0} gap={3}>
             <Picture overlay={overlay} />
-            {axis !== "plane" && (
-              <Flex direction="column" w={{ base: "112px", "2xl": "176px" }} flexShrink={0} pt={5}>
-                {drawn.map((shown) => (
-                  <Flex key={shown.lane.label} flex={1} minH={0} direction="column" justify="center">
-                    {laneChannels(shown.lane) === 2 && <Field shown={shown} />}
+            {(film || axis !== "plane") && (
+              <Flex
+                direction="column"
+                w={film ? { base: "208px", "2xl": "320px" } : { base: "112px", "2xl": "176px" }}
+                flexShrink={0}
+                pt={5}
+              >
+                {film && <Film film={film} />}
+                {axis !== "plane" && (
+                  <Flex direction={film ? "row" : "column"} flex={1} minH={0}>
+                    {drawn.map((shown) => (
+                      <Flex key={shown.lane.label} flex={1} minH={0} direction="column" justify="center">
+                        {laneChannels(shown.lane) === 2 && <Field shown={shown} />}
+                      </Flex>
+                    ))}
                   </Flex>
-                ))}
+                )}
               </Flex>
             )}
           </Flex>

@@ -15,7 +15,7 @@ const CLICK_WITHIN = 3;
 export function Stage({ overlay: { hushes } }: { overlay: { hushes: HushOverlay | null } }) {
   const drawn = useDrawn();
   return (
-    <Flex direction="column" flex={1} minH={0} pl={`${GUTTER}px`} position="relative">
+    <Flex direction="column" flex={1} minH={0} minW={0} pl={`${GUTTER}px`} position="relative">
       <Ruler />
       <Flex direction="column" flex={1} minH={0} gap={2}>
         {drawn.map((shown) => (

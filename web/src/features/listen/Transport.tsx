@@ -162,8 +162,11 @@ function PairChoice() {
   const session = useSession();
   const channels = useListen((state) => state.channels);
   const pair = useListen((state) => state.pair);
+  const lane = useListen((state) => state.lanes[0]?.lane);
+  const labels = lane?.clips.flatMap((clip) => clip.labels) ?? [];
+  const names = labels.length === channels ? labels : [];
   const select = (ear: 0 | 1, label: string) => (
-    <NativeSelect.Root size="xs" w={20}>
+    <NativeSelect.Root size="xs" w={names.length ? 24 : 20}>
       <NativeSelect.Field
         aria-label={label}
         value={pair[ear]}
@@ -176,7 +179,7 @@ function PairChoice() {
         {Array.from({ length: channels }, (_, channel) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a channel is its number
           <option key={channel} value={channel}>
-            {ear ? "R" : "L"}: {channel + 1}
+            {ear ? "R" : "L"}: {channel + 1} {names[channel]}
           </option>
         ))}
       </NativeSelect.Field>

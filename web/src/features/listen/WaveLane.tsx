@@ -7,7 +7,7 @@ import { QuietButton } from "../../shared/parts";
 import { useListen } from "./context";
 import { drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
 import { LaneFrame, PictureState } from "./LaneFrame";
-import { laneChannels, laneFrames, laneName } from "./lane";
+import { type LaneClips, laneChannels, laneFrames, laneName } from "./lane";
 import { HEIGHTS, type ShownLane } from "./listenState";
 import { type ShownTiles, TILE_BINS, type TileKind, TileLane, tileStore } from "./tiles";
 import { binFor, type Viewport } from "./viewport";
@@ -69,6 +69,7 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
           role="img"
           aria-label={`Waveform of ${laneName(lane)}`}
         />
+        <ChannelNames lane={lane} />
         {wave.problem ? (
           <PictureState>
             The waveform could not be drawn.
@@ -83,6 +84,22 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
       </Flex>
       {channels === 2 && <Ribbon shown={shown} frame={frame} />}
     </LaneFrame>
+  );
+}
+
+/** The names that a file of many channels gives them, each over its own waveform. */
+function ChannelNames({ lane }: { lane: LaneClips }) {
+  const names = lane.clips.flatMap((clip) => clip.labels);
+  if (names.length !== laneChannels(lane) || names.length < 3 || names.length > 16) return null;
+  return (
+    <Flex position="absolute" inset={0} direction="column" pointerEvents="none" aria-hidden>
+      {names.map((name, n) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
+        <Text key={n} flex={1} minH={0} pl={1} color="fg.quiet" fontSize="2xs" lineHeight={1.2} truncate>
+          {name}
+        </Text>
+      ))}
+    </Flex>
   );
 }
 

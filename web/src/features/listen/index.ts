@@ -1,4 +1,5 @@
 export { ListenProvider, useListen, useNewSession, useSession } from "./context";
+export type { FilmShown } from "./Film";
 export type { LaneClips } from "./lane";
 export type { Labels, Shown } from "./listenState";
 export { Pictures } from "./Pictures";

@@ -92,8 +92,18 @@ export function SourcePanel({
           ["length", duration(source.frames, source.rate)],
           ["samples", source.frames.toLocaleString("en")],
           ["start time", source.start_time === null ? "–" : clock(source.start_time / source.rate)],
+          ...(source.time_code ? [["time code", source.time_code] as const] : []),
           ["size", bytes(source.bytes)],
           ...(source.speakers.length ? [["speakers", source.speakers.join(" ")] as const] : []),
+          ...(source.labels.length
+            ? [
+                [
+                  "channels",
+                  source.labels.map((name, n) => `${n + 1}\u00a0${name || "–"}`).join(", "),
+                ] as const,
+              ]
+            : []),
+          ...said(source),
           ...(source.folder ? [["folder", source.folder] as const] : []),
         ]}
       />
@@ -139,6 +149,22 @@ export function SourcePanel({
     </AsidePane>
   );
 }
+
+/** What the file says about its recording. */
+const said = ({ recorded }: Source) =>
+  (
+    [
+      ["project", recorded.project],
+      ["scene", recorded.scene],
+      ["take", recorded.take],
+      ["tape", recorded.tape],
+      ["recorder’s note", recorded.note],
+      ["recorder", recorded.recorder],
+      ["date", recorded.date],
+      ["encoder", recorded.encoder],
+      ["coding history", recorded.history.join("; ")],
+    ] as const
+  ).filter(([, text]) => text);
 
 /** Files that hold the same samples: one of them is enough. */
 function Twins({ job, source, onArchive }: Pick<Props, "job" | "source" | "onArchive">) {

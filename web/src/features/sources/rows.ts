@@ -14,7 +14,8 @@ export type Row = {
 };
 
 /** Findings that are worth knowing and no fault. */
-export const isRemark = ({ code }: Pick<FileFinding, "code">) => code === "bits-used";
+export const isRemark = ({ code }: Pick<FileFinding, "code">) => REMARKS.has(code);
+const REMARKS = new Set(["bits-used", "sound-tracks", "other-depth"]);
 export const SORTS = {
   came: "added",
   name: "name",
@@ -46,9 +47,7 @@ export function arrange(
   const inFacet = facet && new Set(facet.refs);
   const shown = job.sources
     .filter((source) => (inFacet ? inFacet.has(source.ref) : !source.archived))
-    .filter((source) =>
-      `${source.folder}/${source.file}\n${source.note}`.toLocaleLowerCase().includes(wanted),
-    )
+    .filter((source) => searched(source).toLocaleLowerCase().includes(wanted))
     .sort(compare[sort]);
   const byRef = new Map(shown.map((source) => [source.ref, source]));
   const groupOf = new Map(job.groups.flatMap((group) => group.members.map((ref) => [ref, group] as const)));
@@ -67,6 +66,13 @@ export function arrange(
       line: lines.get(member.ref) ?? null,
     }));
   });
+}
+
+/** What a file is found by: its name and folder, its note, and what it says about its recording. */
+function searched({ folder, file, note, labels, recorded }: Source): string {
+  const { project, scene, take, tape, note: said } = recorded;
+  const named = [scene && `scene ${scene}`, take && `take ${take}`, tape && `tape ${tape}`];
+  return [`${folder}/${file}`, note, project, ...named, said, ...labels].join("\n");
 }
 
 type Held = { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean };
@@ -251,6 +257,17 @@ const LABELS: Record<string, string> = {
   "bits-used": "Unused bits",
   clipped: "Clipped",
   "dc-offset": "DC offset",
+  "sound-tracks": "Several sound tracks",
+  "tracks-left-out": "Track not read",
+  "lossy-ancestor": "Was lossy",
+  "lossy-spectrum": "Ends like lossy",
+  "other-rate": "Other sample rate",
+  "other-depth": "Other bit depth",
+  "other-length": "Other length",
+  "other-start": "Other start time",
+  "half-missing": "Half of a pair",
+  "number-missing": "Number missing",
+  "gain-changed": "Gain changed",
 };
 
 const splitStep = (clip: Clip): NewStep => ({ turn: { kind: "split" }, inputs: [clip.ref], names: [] });

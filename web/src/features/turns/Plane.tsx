@@ -161,7 +161,7 @@ function Fan({ lines }: { lines: number }) {
 
 function label(step: Step): string {
   const { kind } = step.turn;
-  if (kind === "split") return `${step.outputs.length} separate mono files`;
+  if (kind === "split") return `${step.outputs.length} separate files`;
   if (kind === "merge") return `One file with ${step.matrix.length} channels`;
   return `Where each channel goes: ${step.sentence}`;
 }

@@ -1,6 +1,10 @@
-/** What the channels of a clip are called: by their speakers where it has them, left and right, or by number. */
-export const channelNames = (count: number, speakers: readonly string[]) =>
+import type { Clip } from "../../api/client";
+
+/** What the channels of a clip are called: as its file names them, by their speakers, left and right, or by number. */
+export const channelNames = (count: number, clip: Pick<Clip, "labels" | "speakers"> | undefined) =>
   Array.from(
     { length: count },
-    (_, n) => speakers[n] ?? (count === 2 ? ["left", "right"][n] : `channel ${n + 1}`) ?? "",
+    (_, n) =>
+      clip?.labels[n] ||
+      (clip?.speakers[n] ?? (count === 2 ? ["left", "right"][n] : `channel ${n + 1}`) ?? ""),
   );

@@ -22,7 +22,7 @@ export function useHushes(
   const hushes = step && kind ? kind.of(step.turn) : NONE;
   const { proposals } = useSuggestion(step, hushes, rate, place);
   if (!step || !kind) return null;
-  const names = channelNames(step.matrix.length, step.outputs[0]?.speakers ?? []);
+  const names = channelNames(step.matrix.length, step.outputs[0]);
   const change = (gesture: string, next: Hush[] | null) =>
     next && onChange(id, { turn: kind.changed(step.turn, next), gesture });
   const draw = (channel: number, span: readonly [number, number]) => {

@@ -4,7 +4,7 @@ import { SplitSettings } from "../settings/Split";
 
 export const split: TurnKind<"split"> = {
   ...PLAIN,
-  title: "Split to mono",
+  title: "Split channels",
   words: ["channels", "separate", "dual"],
   offers: (chosen) => [forEach(chosen, "split", `split ${chosen.names} to mono files`)],
   Settings: SplitSettings,

@@ -13,7 +13,7 @@ import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
 export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) {
-  const names = channelNames(turn.delay.length, step.outputs[0]?.speakers ?? []);
+  const names = channelNames(turn.delay.length, step.outputs[0]);
   return (
     <>
       <FieldGroup label="Delay (samples)">

@@ -44,7 +44,7 @@ export function LevelSettings(props: SettingsProps<"level">) {
   const even = useInputMeasures(step).data?.even_gains_db;
   const together = turn.gains_db.length === 1;
   const gains = together ? [turn.gains_db[0] ?? 0] : turn.gains_db;
-  const names = together ? ["all channels"] : channelNames(count, step.outputs[0]?.speakers ?? []);
+  const names = together ? ["all channels"] : channelNames(count, step.outputs[0]);
   return (
     <>
       {gains.map((db, n) => (

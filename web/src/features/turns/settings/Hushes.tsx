@@ -25,7 +25,7 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   if (!out) return null;
   const { rate } = out;
   const hushes = turn.hush;
-  const names = channelNames(step.matrix.length, out.speakers);
+  const names = channelNames(step.matrix.length, out);
   const order = inTime(hushes, rate);
   const hush = selected === null ? null : (hushes[selected] ?? null);
   const change = (gesture: string, hush: Hush[]) => onChange({ turn: { ...turn, hush }, gesture });

@@ -1,6 +1,7 @@
 import { Flex } from "@chakra-ui/react";
 import type { Of } from "../../../api/turns";
 import { FieldGroup, SelectField, Toggle } from "../../../shared/fields";
+import { channelNames } from "../channelNames";
 import type { SettingsProps } from "./common";
 
 const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
@@ -22,7 +23,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
       : [...flipped, n].sort((a, b) => a - b);
     if (next.length) set(next);
   };
-  const speakers = step.outputs[0]?.speakers ?? [];
+  const names = channelNames(step.matrix.length, step.outputs[0]);
   return (
     <FieldGroup label="Invert">
       <Flex direction="column" gap={1}>
@@ -30,7 +31,7 @@ export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polari
           <Toggle
             // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
             key={n}
-            label={speakers[n] ?? `channel ${n + 1}`}
+            label={names[n] ?? ""}
             on={flipped.includes(n + 1)}
             onChange={() => toggle(n + 1)}
           />

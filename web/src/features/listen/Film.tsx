@@ -1,0 +1,72 @@
+/** The picture of a film at the playhead, so that its sound can be checked against it. */
+import { Box, Flex, Text } from "@chakra-ui/react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { clock } from "../../shared/format";
+import { useFrames, useSession } from "./context";
+
+/** A source with a picture, and by how many seconds of it what is heard begins later. */
+export type FilmShown = { job: string; source: string; name: string; later: number };
+
+/** Pictures in a second at most. */
+const PER_SECOND = 5;
+
+export function Film({ film: { job, source, name, later } }: { film: FilmShown }) {
+  const session = useSession();
+  const [at, setAt] = useState(0);
+  const loading = useRef(false);
+  const failed = useRef(false);
+  const [problem, setProblem] = useState(false);
+  const look = useCallback(() => {
+    const { rate } = session.store.getState();
+    const seconds = Math.round((session.player.position / rate + later) * PER_SECOND) / PER_SECOND;
+    if (loading.current || failed.current) return;
+    setAt((before) => {
+      if (before !== seconds) loading.current = true;
+      return seconds;
+    });
+  }, [session, later]);
+  useFrames(
+    useCallback(() => {
+      look();
+      return false;
+    }, [look]),
+  );
+  // Another film is another try.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: for each source anew
+  useEffect(() => {
+    failed.current = false;
+    loading.current = false;
+    setProblem(false);
+  }, [source]);
+  const done = () => {
+    loading.current = false;
+    look();
+  };
+  const fail = () => {
+    loading.current = false;
+    failed.current = true;
+    setProblem(true);
+  };
+  return (
+    <Flex direction="column" flexShrink={0} gap={1}>
+      {problem ? (
+        <Text color="fg.quiet" fontSize="xs">
+          The picture could not be read.
+        </Text>
+      ) : (
+        <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden">
+          <img
+            src={`/api/jobs/${job}/sources/${source}/picture?at=${at}`}
+            alt={`${name} at ${clock(at, 1)}`}
+            style={{ width: "100%", display: "block" }}
+            onLoad={done}
+            onError={fail}
+          />
+        </Box>
+      )}
+      <Text color="fg.quiet" fontSize="xs" fontFamily="mono">
+        picture at {clock(at, 1)}
+      </Text>
+    </Flex>
+  );
+}
