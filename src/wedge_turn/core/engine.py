@@ -16,8 +16,9 @@ from wedge_turn.core.audio.carried import Carried, kind_of
 from wedge_turn.core.audio.cues import CUES, moved
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.ixml import Track, with_tracks
+from wedge_turn.core.audio.ixml import Track, new_chunk, with_tracks
 from wedge_turn.core.audio.pcm import LIMIT, Block
+from wedge_turn.core.audio.recorded import with_track_lines
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.linear import Taps, bits_needed, composed, map_sources, taps_of
@@ -120,7 +121,14 @@ class Clip:
     def carried(self) -> Carried:
         """What its first source carries: cue points where they are in this clip, the channels that it has."""
         first = next((tap for taps in self.channels for tap in taps), None)
-        return _of_channels(moved(first.source.carried(), first.offset, self.form.frames), self.tracks) if first else ()
+        if first is None:
+            return ()
+        chunks = _of_channels(moved(first.source.carried(), first.offset, self.form.frames), self.tracks)
+        named = len(self.sources) > 1 and any(track.name for track in self.tracks)
+        # What is merged from files with names keeps them, though the first of them has no iXML.
+        if named and not any(name == b"iXML" for name, _ in chunks):
+            return (*chunks, (b"iXML", new_chunk(self.tracks)))
+        return chunks
 
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
@@ -208,9 +216,10 @@ class Computed:
 
 
 def _of_channels(chunks: Carried, tracks: tuple[Track, ...]) -> Carried:
-    """The chunks with iXML for these channels; without it where it can't be read."""
-    described = ((name, with_tracks(body, tracks) if name == b"iXML" else body) for name, body in chunks)
-    return tuple((name, body) for name, body in described if body is not None)
+    """The chunks with iXML, and the lines of bext, for these channels; without iXML where it can't be read."""
+    described = {b"iXML": with_tracks, b"bext": with_track_lines}
+    bodies = ((name, described[name](body, tracks) if name in described else body) for name, body in chunks)
+    return tuple((name, body) for name, body in bodies if body is not None)
 
 
 def clip_of(source: Sound) -> Clip:

@@ -18,7 +18,7 @@ from wedge_turn.core.audio.timecode import clock
 from wedge_turn.core.findings import FileFinding, remedy_of
 from wedge_turn.core.measure.level_steps import LevelStep
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.sets import readings
+from wedge_turn.core.sets import readings, sets_among
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns.base import in_db
 
@@ -140,6 +140,27 @@ def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
                 )
 
 
+def _about_twins(files: Sequence[SessionFile]) -> Iterator[Found]:
+    """Left and right by their names that hold the same samples."""
+    sets, _ = sets_among([file.name for file in files], [file.folder for file in files])
+    for pair in sets:
+        left, right = (files[member] for member in pair.members[:2])
+        hashes = {file.measures.samples for file in (left, right) if file.measures}
+        silent = left.measures is None or left.measures.whole.peak_dbfs is None
+        if pair.kind != "sides" or silent or right.measures is None or len(hashes) > 1:
+            continue
+        for file, other in ((left, right), (right, left)):
+            yield (
+                file.key,
+                FileFinding(
+                    code="twin",
+                    label=f"same as {other.name}",
+                    message=f"{file.name} holds the same samples as {other.name}, though their names say left and"
+                    " right. Ask for the missing side, or use one of them as mono.",
+                ),
+            )
+
+
 def _about_gaps(files: Sequence[SessionFile]) -> Iterator[Found]:
     """A number that is missing in a series."""
     for series in _series(files):
@@ -211,7 +232,9 @@ def _same_step(steps: Iterable[LevelStep], wanted: LevelStep) -> LevelStep | Non
     )
 
 
-_CHECKS: Final = (_about_kinds, _about_lengths, _about_starts, _about_halves, _about_gaps, _about_gain)
+_CHECKS: Final = (
+    _about_kinds, _about_lengths, _about_starts, _about_halves, _about_twins, _about_gaps, _about_gain,
+)  # fmt: skip
 
 
 def _together(files: Sequence[SessionFile]) -> list[list[SessionFile]]:

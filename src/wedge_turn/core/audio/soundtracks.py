@@ -1,7 +1,7 @@
 """The sound of movies and of other files that PyAV reads, decoded once into a PCM WAV.
 
 Samples lie where the file says: what the encoder declares as priming and padding is left out (edit lists of MP4,
-CodecDelay and DiscardPadding of Matroska), and sound that begins later than the movie begins after silence. Several
+CodecDelay and DiscardPadding of Matroska), and sound that begins later than its picture begins after silence. Several
 sound tracks of one rate become one file with all their channels, in their order.
 """
 
@@ -40,6 +40,8 @@ _STORED: Final[dict[str, EncodingName]] = {"u8": "u8", "s16": "s16", "s32": "s32
 _FULL_SCALE: Final = {"u8": 128.0, "s16": 2.0**15, "s32": 2.0**31, "flt": 1.0, "dbl": 1.0}
 # A jump ahead in a file's time stamps that is longer than they are rounded is a hole in the sound.
 _HOLE_SECONDS: Final = 0.1
+# Matroska counts milliseconds, and encoders differ by some of them.
+_ROUNDED_SECONDS: Final = 0.02
 
 
 def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) -> tuple[Form, Recorded]:
@@ -106,7 +108,10 @@ def _sound(container: "InputContainer", stream: "AudioStream", name: str) -> Ite
     rate, channels = stream.rate, stream.channels
     exact = stream.time_base == Fraction(1, rate)  # else the times of packets are rounded
     longest = Fraction(container.duration or 0, av.time_base) * rate
-    frames, end = 0, None
+    # Sound without a picture begins where it begins: what its first time stamp says beyond that is priming or rounding.
+    latest_start = longest if moving_pictures(container) else 0
+    least_start = 0 if exact else _ROUNDED_SECONDS * rate
+    frames, origin, end = 0, 0, None
     last = np.zeros((0, channels))
     try:
         for packet in container.demux(stream):
@@ -115,7 +120,10 @@ def _sound(container: "InputContainer", stream: "AudioStream", name: str) -> Ite
             for frame in packet.decode():
                 if frame.sample_rate != rate or frame.layout.nb_channels != channels:
                     raise BrokenAudioError(f"{name} changes its sample rate or channels at frame {frames:,}")
-                hole = _place(frame, frames) - frames
+                place = _place(frame, frames + origin)
+                if frames == 0 and not least_start < place <= latest_start:
+                    origin = place
+                hole = place - origin - frames
                 if not 0 < hole <= longest - frames or (frames and hole <= _HOLE_SECONDS * rate):
                     hole = 0
                 yield last
@@ -125,7 +133,7 @@ def _sound(container: "InputContainer", stream: "AudioStream", name: str) -> Ite
                 frames += len(last)
     except (av.error.FFmpegError, ValueError) as error:
         raise BrokenAudioError(f"{name} cannot be read past frame {frames:,}: its data is damaged") from error
-    too_many = max(0, frames - end) if end is not None else 0
+    too_many = max(0, frames + origin - end) if end is not None else 0
     yield last[: max(0, len(last) - too_many)]
 
 

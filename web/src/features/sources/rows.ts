@@ -266,6 +266,7 @@ const LABELS: Record<string, string> = {
   "other-length": "Other length",
   "other-start": "Other start time",
   "half-missing": "Half of a pair",
+  twin: "Same left and right",
   "number-missing": "Number missing",
   "gain-changed": "Gain changed",
 };
