@@ -136,7 +136,7 @@ def test_chunks_travel_and_bext_is_updated(tmp_path: Path) -> None:
     with WavFile(path) as wav:
         assert wav.form.start_time == 1_000
         assert wav.carried() == carried
-        moved = dict(with_start_time(wav.carried(), 2_000))
+        moved = dict(with_start_time(wav.carried(), 2_000, 48_000))
     assert struct.unpack_from("<Q", moved[b"bext"], 338) == (2_000,)
     # Measured on other channels, the loudness is unknown now: 0x7FFF by EBU Tech 3285.
     assert struct.unpack_from("<5h", moved[b"bext"], 412) == (0x7FFF,) * 5

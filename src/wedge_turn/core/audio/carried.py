@@ -28,8 +28,8 @@ def kind_of(name: bytes, body: bytes) -> bytes:
     return name + b" " + body[:4] if name == b"LIST" else name
 
 
-def with_start_time(chunks: Carried, start_time: int | None) -> Carried:
-    """The chunks with bext and iXML made true for a file that starts at `start_time` samples since midnight.
+def with_start_time(chunks: Carried, start_time: int | None, rate: int) -> Carried:
+    """The chunks with bext and iXML made true for a file of this rate that starts at `start_time` samples since midnight.
 
     Where no start time is known, bext is left behind: it cannot be written without one, and another would be false.
     """
@@ -39,7 +39,7 @@ def with_start_time(chunks: Carried, start_time: int | None) -> Carried:
             if start_time is not None:
                 moved.append((name, _bext(body, start_time)))
         elif name == b"iXML":
-            started = ixml.with_start(body, start_time)
+            started = ixml.with_start(body, start_time, rate)
             moved.append((name, body if started is None else started))
         else:
             moved.append((name, body))

@@ -20,6 +20,7 @@ from wedge_turn.core.audio.timecode import FrameRate
 LARGEST: Final = 1 << 20  # bytes; what recorders write is a few thousand
 _DECLARES: Final = re.compile(rb"<!(DOCTYPE|ENTITY)", re.IGNORECASE)
 _LIST, _TRACK = "TRACK_LIST", "TRACK"
+_COUNTED_AT: Final = "TIMESTAMP_SAMPLE_RATE"
 _STARTS: Final = (
     ("SPEED", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO"),
     ("BEXT", "BWF_TIME_REFERENCE_HIGH", "BWF_TIME_REFERENCE_LOW"),
@@ -83,8 +84,8 @@ def with_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
     return _written(root)
 
 
-def with_start(body: bytes, start_time: int | None) -> bytes | None:
-    """The chunk for a file that starts `start_time` samples after midnight, or at a time that isn't known; None where
+def with_start(body: bytes, start_time: int | None, rate: int) -> bytes | None:
+    """The chunk for a file of this rate that starts `start_time` samples after midnight, or at a time that isn't known; None where
     it can't be read.
     """
     root = parsed(body)
@@ -96,10 +97,12 @@ def with_start(body: bytes, start_time: int | None) -> bytes | None:
         if element is None or element.find(low) is None:
             continue
         changed = True
-        parts: Mapping[str, int | None] = {
+        parts: dict[str, int | None] = {
             high: None if start_time is None else start_time >> 32,
             low: None if start_time is None else start_time & 0xFFFFFFFF,
         }
+        if element.find(_COUNTED_AT) is not None:
+            parts[_COUNTED_AT] = rate
         for name, value in parts.items():
             child = element.find(name)
             if value is None and child is not None:

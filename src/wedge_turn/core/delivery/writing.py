@@ -65,7 +65,7 @@ class ToWrite:
     @cached_property
     def carried(self) -> Carried:
         """The chunks that the file gets."""
-        chunks = with_start_time(self.clip.carried(), self.form.start_time)
+        chunks = with_start_time(self.clip.carried(), self.form.start_time, self.form.rate)
         return with_history(chunks, self.form, self.done) if self.done else chunks
 
     @property
