@@ -198,3 +198,30 @@ def test_the_learned_mask_of_a_recipe_is_computed_by_the_voice_method(tmp_path: 
     source = write_wav(tmp_path / "duet.wav", noise(6, 48_000, 2, 20))
     done = output("apply", "centre", source, "--out", tmp_path / "out", "--set", "method=learned", "--json")
     assert [finding["code"] for finding in done["findings"]] == ["method-replaced"]
+
+
+def test_inspect_says_what_files_say(tmp_path: Path) -> None:
+    """Channel names, scene and take, time code, and what a session of three says about a fourth."""
+    about = (
+        b"<BWFXML><SCENE>P4</SCENE><TAKE>2</TAKE><SPEED><TIMECODE_RATE>25/1</TIMECODE_RATE></SPEED><TRACK_LIST><TRACK>"
+        b"<INTERLEAVE_INDEX>1</INTERLEAVE_INDEX><NAME>boom</NAME></TRACK></TRACK_LIST></BWFXML>"
+    )
+    files = [
+        write_wav(tmp_path / f"{name}.wav", noise(n, 480, 1), carried=(bext(48_000 * start), (b"iXML", about)))
+        for n, (name, start) in enumerate((("a", 3_600), ("b", 3_600), ("c", 3_600), ("d", 60)))
+    ]
+    words = run("inspect", *files).stdout
+    assert "starts at 01:00:00.000 (01:00:00:00)" in words
+    assert "  channels: boom" in words
+    assert "  scene P4 · take 2" in words
+    assert "d starts at 00:01:00.000; the 3 others of its length start at 01:00:00.000" in words
+    report = output("inspect", *files, "--json")
+    assert report["files"][3]["recorded"]["scene"] == "P4"
+    assert [finding["code"] for finding in report["files"][3]["findings"]][-1] == "other-start"
+
+
+def test_a_film_is_split_from_the_shell(tmp_path: Path, demo_files: dict[str, Path]) -> None:
+    done = output("apply", "split", demo_files["ferry-film"], "--out", tmp_path / "out", "--json")
+    assert [Path(file["path"]).name for file in done["outputs"]] == ["ferry-film_L.wav", "ferry-film_R.wav"]
+    assert [file["frames"] for file in done["outputs"]] == [12 * 48_000] * 2
+    assert [file["start_time"] for file in done["outputs"]] == [58_200 * 48_000] * 2

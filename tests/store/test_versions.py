@@ -91,8 +91,12 @@ def old_database(folder: Path, revision: str) -> None:
                  "VALUES ('r', 'j', 1, 'Started', :plan, '2026-10-01 12:00:00')"),
             {"plan": json.dumps(stored("plan-1"))},
         )  # fmt: skip
+        if revision >= "0004":
+            connection.execute(text("UPDATE revision SET turns = 1"))
         for source in ("left", "right"):
-            path = write_wav(folder / "x.wav", noise(1 if source == "left" else 2, 3_000, 1))
+            about = (b"iXML", b"<BWFXML><SCENE>P4</SCENE><TRACK_LIST><TRACK><INTERLEAVE_INDEX>1</INTERLEAVE_INDEX>"
+                     b"<NAME>boom</NAME></TRACK></TRACK_LIST></BWFXML>")  # fmt: skip
+            path = write_wav(folder / "x.wav", noise(1 if source == "left" else 2, 3_000, 1), carried=(about,))
             form = {"channels": 1, "frames": 3_000, "rate": 48_000, "encoding": "s24", "container": "WAV"}
             from wedge_turn.store.uploads import hash_of
 
@@ -117,15 +121,18 @@ def old_database(folder: Path, revision: str) -> None:
     engine.dispose()
 
 
-@pytest.mark.parametrize("revision", ["0001", "0002"])
+@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004"])
 def test_a_data_folder_of_an_earlier_version_is_opened(revision: str, tmp_path: Path) -> None:
     old_database(tmp_path / "data", revision)
     store = Store(tmp_path / "data")
-    assert store.deliveries.proofs("j")["abc"].exact
+    if revision < "0003":  # proofs were in the manifests then
+        assert store.deliveries.proofs("j")["abc"].exact
     with TestClient(create_app(store), base_url="http://127.0.0.1") as client:
         view = until(lambda: _measured(client.get("/api/jobs/j").json()))
         assert [step["outputs"][0]["frames"] for step in view["steps"]] == [3_000]
         assert view["problem"] is None
+        # What files say about themselves was not kept then: it is read when the application starts.
+        assert [(one["recorded"]["scene"], one["labels"]) for one in view["sources"]] == [("P4", ["boom"])] * 2
         (delivery,) = client.get("/api/jobs/j/deliveries").json()
         assert delivery["manifest"]["version"] == 3
         assert client.get("/api/jobs").json()[0]["turns"] == 1

@@ -29,7 +29,7 @@ def kind_of(name: bytes, body: bytes) -> bytes:
 
 
 def with_start_time(chunks: Carried, start_time: int | None, rate: int) -> Carried:
-    """The chunks with bext and iXML made true for a file of this rate that starts at `start_time` samples since midnight.
+    """The chunks with bext and iXML made true for a file of this rate that starts `start_time` samples after midnight.
 
     Where no start time is known, bext is left behind: it cannot be written without one, and another would be false.
     """

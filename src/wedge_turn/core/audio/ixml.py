@@ -85,8 +85,8 @@ def with_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
 
 
 def with_start(body: bytes, start_time: int | None, rate: int) -> bytes | None:
-    """The chunk for a file of this rate that starts `start_time` samples after midnight, or at a time that isn't known; None where
-    it can't be read.
+    """The chunk for a file of this rate that starts `start_time` samples after midnight, or at a time that isn't known;
+    None where it can't be read.
     """
     root = parsed(body)
     if root is None:

@@ -9,8 +9,7 @@ name says that they are (`swell_ms`) and nobody says otherwise.
 
 import re
 from collections.abc import Sequence
-from itertools import accumulate, pairwise
-from os.path import commonprefix
+from itertools import accumulate, pairwise, takewhile
 from typing import Annotated, ClassVar, Final, Literal
 
 import numpy as np
@@ -25,6 +24,7 @@ from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 
 SIDES: Final = ("_L", "_R")
 _NOT_IN_NAMES: Final = re.compile(r"[/\\:*?\"<>|\x00-\x1f]")
+_SEPARATORS: Final = re.compile(r"[ ._-]+")
 Size = Annotated[int, Field(ge=1, le=MOST_CHANNELS)]
 
 
@@ -95,9 +95,12 @@ class Split(Turn):
 
 
 def _label(labels: Sequence[str]) -> str:
-    """What channels that stay together are called: what the names of all of them begin with."""
-    together = commonprefix(list(labels))  # noqa: RUF071  # letter by letter is what is meant
-    together = together.strip(" .-_") if len(labels) > 1 else together
+    """What channels that stay together are called: the words that the names of all of them begin with."""
+    together = "".join(labels)
+    if len(labels) > 1:
+        words = [_SEPARATORS.split(label) for label in labels]
+        same = list(takewhile(lambda each: len(set(each)) == 1, zip(*words, strict=False)))
+        together = " ".join(each[0] for each in same)
     return _NOT_IN_NAMES.sub("-", together).strip(" .")
 
 

@@ -27,6 +27,18 @@ it("filters by any part of the file's name or folder, and takes brackets off bro
   expect(names("day 2", "came", inFolder)).toEqual(["a null"]);
 });
 
+it("filters by what a file says about its recording", () => {
+  const recorded = { ...source("a").recorded, scene: "12A", take: "3", tape: "K0914", note: "windy" };
+  const of = {
+    ...job,
+    groups: [],
+    sources: [source("poly", 2, { recorded, labels: ["boom", "bell buoy"] }), source("b")],
+  };
+  for (const found of ["scene 12a", "take 3", "k0914", "windy", "bell buoy"])
+    expect(names(found, "came", of)).toEqual(["poly null"]);
+  expect(names("scene 3", "came", of)).toEqual([]);
+});
+
 it("sorts, and leaves what was archived out until it is asked for", () => {
   expect(names("", "name").at(-1)).toBe("wind null");
   const mixed = {

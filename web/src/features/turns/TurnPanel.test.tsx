@@ -95,7 +95,7 @@ it("changes an ending", () => {
   const { onChange } = panel(splitStep());
   fireEvent.change(screen.getByLabelText("Suffix of left"), { target: { value: ".l" } });
   fireEvent.blur(screen.getByLabelText("Suffix of left"));
-  expect(onChange).toHaveBeenCalledWith({ turn: { kind: "split", endings: [".l", "_R"] } });
+  expect(onChange).toHaveBeenCalledWith({ turn: { kind: "split", endings: [".l", "_R"], parts: [] } });
 });
 
 it("claims before a delivery, and shows what was measured after it", () => {

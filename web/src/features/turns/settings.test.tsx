@@ -259,6 +259,18 @@ it("calls the endings of a split by what they are for", () => {
   expect(changed().endings).toEqual(["_M", "_side"]);
 });
 
+it("splits a file of many channels to mono, two by two, or by its tracks", () => {
+  const outputs = ["_1", "_2", "_3", "_4"].map((end) => clip(`poly${end}`));
+  const matrix = [0, 1, 2, 3].map((row) => [0, 1, 2, 3].map((column) => Number(row === column)));
+  const { changed } = settings({ ...DEFAULTS.split, parts: [3, 1] }, { outputs, matrix });
+  const field = screen.getByLabelText("Split to");
+  expect(screen.getByRole("option", { name: "files of 3, 1 channels" })).toBeTruthy();
+  fireEvent.change(field, { target: { value: "2,2" } });
+  expect(changed().parts).toEqual([2, 2]);
+  fireEvent.change(field, { target: { value: "" } });
+  expect(changed().parts).toEqual([]);
+});
+
 it("knows a split of mid and side by what its results are called", () => {
   const splitInto = (...names: string[]) => splitStep({ outputs: names.map((name) => clip(name)) });
   expect(splitsMidSide(splitInto("swell_mid", "swell_side"))).toBe(true);
