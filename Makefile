@@ -12,7 +12,7 @@ export npm_config_loglevel := error
 export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-listening bench-lists learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-intake bench-listening bench-lists learn api screenshots \
 	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -147,6 +147,10 @@ bench: setup .stamps/dev
 # How long a setting takes to be heard, and what live pictures cost, in the browser.
 bench-listening: setup .stamps/dev .stamps/chromium
 	$(BIN)/python -m bench.listening
+
+# The sound of a long movie: how fast it is taken in.
+bench-intake: setup .stamps/dev
+	$(BIN)/python -m bench.intake
 
 # A whole folder by `prep` on one core and on all, and from the drop to its delivery in the browser.
 bench-folder: setup .stamps/dev .stamps/chromium

@@ -75,22 +75,11 @@ class Session:
         page.mouse.up()
         page.get_by_text("corr ").nth(1).wait_for()  # the field of the range, not of what was there before
         take(page, "workbench")
-        page.mouse.click(axis["x"] + 245, axis["y"] + 90)
-        for _ in range(14):
-            page.keyboard.press("+")
-        page.keyboard.press("Shift+ArrowUp")
-        take(page, "samples")
-        page.keyboard.press("0")
-        page.keyboard.press("Shift+ArrowDown")
 
     def sheets(self) -> None:
         page = self.page
         page.get_by_role("button", name="History").click()
         take(page, "history")
-        page.keyboard.press("Escape")
-        page.get_by_role("dialog").wait_for(state="hidden")
-        page.keyboard.press("?")
-        take(page, "keys")
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="hidden")
 
@@ -135,6 +124,25 @@ class Session:
         page.get_by_role("button", name="best sum").wait_for()
         page.wait_for_timeout(1500)
         take(page, "blend")
+        page.get_by_label("Filter the sources").fill("")
+        page.keyboard.press("Escape")
+
+    def from_elsewhere(self) -> None:
+        page = self.page
+        page.get_by_label("Filter the sources").fill("pier")
+        page.get_by_role("row", name="pier-poly").click()
+        page.get_by_text("loading…").first.wait_for(state="hidden")
+        page.wait_for_timeout(1500)
+        take(page, "recorder")
+        page.get_by_label("Filter the sources").fill("ferry")
+        page.get_by_role("row", name="ferry-film").click()
+        page.keyboard.press("t")
+        page.keyboard.type("swap")
+        page.keyboard.press("Enter")
+        page.get_by_text("corr ").nth(1).wait_for()
+        page.get_by_test_id("time-axis").click(position={"x": 190, "y": 40})
+        page.wait_for_timeout(1500)
+        take(page, "film")
         page.get_by_label("Filter the sources").fill("")
         page.keyboard.press("Escape")
 
@@ -220,6 +228,7 @@ def main() -> None:
         session.sheets()
         session.findings()
         session.over_time()
+        session.from_elsewhere()
         session.pictures()
         session.question()
         session.recipes()

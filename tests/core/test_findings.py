@@ -131,7 +131,7 @@ PROMISED = {
 
 def test_demo_files_have_exactly_their_findings(demo_files: dict[str, Path]) -> None:
     paths = list(demo_files.values())
-    assert len(paths) == 20
+    assert len(paths) == 23
     with opened(paths) as files:
         said = {}
         for path, (form, file) in zip(paths, files, strict=True):

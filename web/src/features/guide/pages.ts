@@ -27,6 +27,8 @@ const ORDER = [
   "two-voices",
   "two-microphones",
   "voice",
+  "recorder",
+  "film",
   "range",
   "recipes",
   "null",

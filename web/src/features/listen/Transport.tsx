@@ -179,7 +179,7 @@ function PairChoice() {
         {Array.from({ length: channels }, (_, channel) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a channel is its number
           <option key={channel} value={channel}>
-            {ear ? "R" : "L"}: {channel + 1} {names[channel]}
+            {ear ? "R" : "L"}: {names[channel] || channel + 1}
           </option>
         ))}
       </NativeSelect.Field>
