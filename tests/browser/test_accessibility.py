@@ -33,8 +33,8 @@ def violations(page: Page, part: str, rules: list[str] | None = None) -> list[st
 def lasting_violations(page: Page, part: str, rules: list[str] | None) -> list[str]:
     """What axe finds each of three times: colours that are still changing are not what is looked at."""
     problems: list[str] = []
-    for _ in range(3):
-        page.wait_for_timeout(200)  # until what fades in is there
+    for wait in (0, 300, 600):
+        page.wait_for_timeout(wait)
         page.evaluate("Promise.allSettled(document.getAnimations().map((one) => one.finished))")
         if not (problems := violations(page, part, rules)):
             break

@@ -119,7 +119,7 @@ def test_a_server_that_ends_and_starts_again(browser: Browser, restartable: Rest
     drop(page, *mono_pair(tmp_path))
     restartable.start()
     expect(banner).to_have_count(0)
-    expect(page.get_by_text("22 files, 2 turns")).to_be_visible()
+    expect(page.get_by_text("25 files, 2 turns")).to_be_visible()
     page.get_by_role("listbox", name="Turns").get_by_role("option", name="gull-pass").click()
     page.keyboard.press("Delete")
     expect(lines(page)).to_have_count(1)

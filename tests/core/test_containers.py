@@ -69,6 +69,35 @@ def test_independent_readers_find_the_same_samples(
     assert verify(tmp_path / "out") == []
 
 
+@pytest.mark.parametrize("encoding", ["s16", "s24", "s32", "f32", "f64"])
+@pytest.mark.parametrize("channels", [1, 2, 6])
+def test_a_bw64_has_sizes_of_64_bits_and_the_same_samples(
+    encoding: EncodingName, channels: int, tmp_path: Path
+) -> None:
+    """By ITU-R BS.2088: `BW64`, then ds64 first, 32-bit sizes that say to look there. Read by FFmpeg, not by us."""
+    source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 5_001, channels), encoding=encoding, carried=(bext(96),)))
+    engine = engine_on(Trim(), source, names=["in"])
+    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), container="bw64"), tmp_path / "out")
+    (file,) = manifest.files
+    path = tmp_path / "out" / file.name
+    assert (path.suffix, file.container, file.start_time) == (".wav", "BW64", 96)
+    head = path.read_bytes()[:48]
+    assert head[:16] == b"BW64\xff\xff\xff\xffWAVEds64"
+    riff_size, data_size, frames = struct.unpack_from("<QQQ", head, 20)
+    assert (riff_size, frames) == (path.stat().st_size - 8, 5_001)
+    assert data_size == 5_001 * channels * source.encoding.width
+    with av.open(str(path)) as opened:
+        blocks = [frame.to_ndarray() for frame in opened.decode(audio=0)]
+    samples = np.concatenate(blocks, axis=1).reshape(-1, channels)
+    expected = source.read(0, 5_001)
+    full = 1.0 if samples.dtype.kind == "f" else 2.0 ** (8 * samples.dtype.itemsize - 1)
+    assert np.array_equal(samples.astype(np.float64) / full, expected)
+    assert manifest.proofs[0].proof.exact
+    assert verify(tmp_path / "out") == []
+    path.write_bytes(path.read_bytes()[:-7] + b"changed")
+    assert [finding.code for finding in verify(tmp_path / "out")] == ["changed"]
+
+
 def test_tags_travel_and_what_does_not_is_named(tmp_path: Path) -> None:
     carried = (
         (b"bext", bext(48_000 * 3600)[1]),

@@ -25,7 +25,7 @@ Out = Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into
 Depth = Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")]
 Dither = Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")]
 Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")]
-Format = Annotated[Literal["wav", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
+Format = Annotated[Literal["wav", "bw64", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
 Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
 Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
 Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many folders to process at once.")]

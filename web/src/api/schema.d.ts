@@ -1676,7 +1676,7 @@ export interface components {
              * @default wav
              * @enum {string}
              */
-            container: "wav" | "flac" | "aiff";
+            container: "wav" | "bw64" | "flac" | "aiff";
             /**
              * @default {
              *       "pattern": "{name}",
@@ -2404,7 +2404,7 @@ export interface components {
              * @default wav
              * @enum {string}
              */
-            container: "wav" | "flac" | "aiff";
+            container: "wav" | "bw64" | "flac" | "aiff";
             /**
              * @default {
              *       "pattern": "{name}",

@@ -1,7 +1,7 @@
 """PCM WAV files as raw blocks: read any stretch, write from front to back.
 
-A plain WAV is written while it fits into 32-bit sizes, RF64 beyond (EBU Tech 3306). The format chunk is
-the extensible one for more than two channels, so that the speaker mask has a place.
+A plain WAV is written while it fits into 32-bit sizes, RF64 beyond (EBU Tech 3306), BW64 where it is asked for (ITU-R
+BS.2088). The format chunk is the extensible one for more than two channels, so that the speaker mask has a place.
 """
 
 import os
@@ -146,7 +146,8 @@ class WavFile:
 
 
 def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
-    """Everything before the samples of a file of this form.
+    """Everything before the samples of a file of this form: a WAV, RF64 where it is too large for that, or BW64 where
+    its container says so, whose sizes are always those of 64 bits.
 
     `roomy` keeps a place for the 64-bit sizes even where they are not needed (EBU Tech 3306), so that the
     header of a file whose length is not yet known can be written over later.
@@ -158,11 +159,12 @@ def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
         fmt += _chunk(b"fact", struct.pack("<I", min(form.frames, LARGEST_RIFF)))
     place = _chunk(b"JUNK", bytes(28)) if roomy else b""
     rest = len(fmt) + len(before) + 8 + data_size + (data_size & 1)
-    if 12 + len(place) + rest <= LARGEST_RIFF:
+    wide = b"BW64" if form.container == "BW64" else b"RF64"
+    if wide == b"RF64" and 12 + len(place) + rest <= LARGEST_RIFF:
         head = struct.pack("<4sI4s", b"RIFF", 4 + len(place) + rest, b"WAVE") + place
         return head + fmt + before + struct.pack("<4sI", b"data", data_size)
     ds64 = _chunk(b"ds64", struct.pack("<QQQI", 4 + 36 + rest, data_size, form.frames, 0))
-    head = struct.pack("<4sI4s", b"RF64", LARGEST_RIFF, b"WAVE") + ds64
+    head = struct.pack("<4sI4s", wide, LARGEST_RIFF, b"WAVE") + ds64
     return head + fmt + before + struct.pack("<4sI", b"data", LARGEST_RIFF)
 
 

@@ -1,7 +1,7 @@
 """The formats that files are delivered in: what each can hold, what of a source travels in it, and how it is written.
 
-Every file is first written as a WAV and proved. One in another format is encoded from that by libsndfile, decoded
-again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639; it keeps the chunks of a WAV
+Every file is first written as a WAV or BW64 and proved. One in another format is encoded from that by libsndfile,
+decoded again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639; it keeps the chunks of a WAV
 beside its tags. AIFF: Apple, 1989; its sizes are 32 bits, and cue points become its markers.
 """
 
@@ -27,7 +27,7 @@ from wedge_turn.core.delivery.hashing import Inserting, Recorder, read_stored
 from wedge_turn.core.delivery.writing import WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 
-ContainerName = Literal["wav", "flac", "aiff"]
+ContainerName = Literal["wav", "bw64", "flac", "aiff"]
 BLOCK: Final = 65_536
 _SUBTYPES: Final[dict[DepthName, str]] = {"8": "PCM_S8", "16": "PCM_16", "24": "PCM_24", "32": "PCM_32"}
 _CHUNKS: Final = {
@@ -153,7 +153,7 @@ AIFF: Final = Container(
     "aiff", "AIFF", ".aiff", frozenset(_SUBTYPES), 64, 768_000, 768_000, 2**32 - 2**16,
     frozenset({"title", "artist", "comment", "copyright"}),
 )  # fmt: skip
-BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "flac": FLAC, "aiff": AIFF}
+BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "bw64": None, "flac": FLAC, "aiff": AIFF}
 
 
 def listed(things: list[str]) -> str:

@@ -153,7 +153,7 @@ class _Writing:
         seed = int(key_of("dither", sheet.key(ref))[:16], 16) if dithers else None
         kinds = dict.fromkeys(step.turn.kind for step in sheet.lineage(ref) if not step.bypassed)
         done = " + ".join(kinds) or ("" if encoding == clip.form.stored else "another depth")
-        return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples, done=done)
+        return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples, done=done, container=order.wave)
 
     def _group(self, group: dict[str, ToWrite], watch: Watched) -> Made:
         """Files that are written together: taken over from an earlier delivery, or written and proved."""
@@ -176,7 +176,7 @@ class _Writing:
                 results[ref] = encoded(other, item.path, results[ref], item.carried, self.staging / name, watch)
                 form = form if other.keeps_chunks else form.model_copy(update={"start_time": None})
             size = (self.staging / name).stat().st_size
-            written = file_of(name, form, item, results[ref], size, other.title if other else "WAV")
+            written = file_of(name, form, item, results[ref], size, other.title if other else item.container)
             files[ref] = written.model_copy(update={"key": keys[name], "clip_key": clip_keys[ref], "outline": pictured})
             findings += noticed.clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
             findings += noticed.left_behind(other, item, name)

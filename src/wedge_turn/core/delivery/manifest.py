@@ -180,7 +180,7 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
         path = folder / file.name
         try:
             # Of what is no WAV, and of a copy of any format, its hash says all there is to say.
-            form = None if file.copied or file.container != "WAV" else _form_of(path, file.name)
+            form = None if file.copied or file.container not in ("WAV", "BW64") else _form_of(path, file.name)
             if hash_file(path) != file.xxh128:
                 findings.append(Finding(code="changed", message=f"{file.name} has changed since it was written"))
             elif form and (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):

@@ -67,6 +67,11 @@ class Order:
         """The format that is not WAV, where it isn't."""
         return BY_NAME[self.container]
 
+    @property
+    def wave(self) -> Literal["WAV", "BW64"]:
+        """What files are written as before they are encoded in another format, if they are."""
+        return "BW64" if self.container == "bw64" else "WAV"
+
 
 def file_names(engine: Engine, order: Order) -> list[str]:
     """The names the files of an order will have, in the order of its references, then of its copies; with their folders

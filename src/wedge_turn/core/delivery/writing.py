@@ -13,6 +13,7 @@ from contextlib import ExitStack
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,6 +62,7 @@ class ToWrite:
     dither: int | None = None
     sparing: bool = False
     done: str = ""
+    container: Literal["WAV", "BW64"] = "WAV"
 
     @cached_property
     def carried(self) -> Carried:
@@ -70,7 +72,7 @@ class ToWrite:
 
     @property
     def form(self) -> Form:
-        return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": "WAV"})
+        return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": self.container})
 
 
 def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = None) -> list[WrittenFile]:

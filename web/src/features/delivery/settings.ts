@@ -21,6 +21,7 @@ export const DEPTHS: Options<Depth> = [
 
 export const FORMATS: Options<Container> = [
   ["wav", "WAV"],
+  ["bw64", "BW64"],
   ["flac", "FLAC"],
   ["aiff", "AIFF"],
 ];
