@@ -72,6 +72,9 @@ def main() -> None:
             page.keyboard.press("t")
             page.keyboard.type(turn)
             page.keyboard.press("Enter")
+            if name == "wedge":
+                page.get_by_label("Separate", exact=True).select_option("wedge")
+                page.get_by_role("slider", name="Wedge: position").wait_for()
             time.sleep(3)  # what the turn itself brings is drawn
             took = heard_after(page, address, control, moves)
             print(

@@ -1,8 +1,8 @@
 """The formats that files are delivered in: what each can hold, what of a source travels in it, and how it is written.
 
 Every file is first written as a WAV or BW64 and proved. One in another format is encoded from that by libsndfile,
-decoded again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639; it keeps the chunks of a WAV
-beside its tags. AIFF: Apple, 1989; its sizes are 32 bits, and cue points become its markers.
+decoded again, and must hold the same samples; what has no place in it is named. FLAC: RFC 9639; it keeps the chunks of
+a WAV beside its tags. AIFF: Apple, 1989; its sizes are 32 bits, and cue points become its markers.
 """
 
 import os
