@@ -20,7 +20,7 @@ import scipy.stats
 from numpy.typing import NDArray
 
 from bench.centre import IDEAL, METHODS, RATE, SECONDS, TRANSFORM, VOICE, Block, Parts, sdr
-from wedge_turn.core.centre.voice import network
+from wedge_turn.core.centre.voice import network, recent
 
 FRAMES: Final = (1, 3, 5)
 LEGEND: Final = """On recorded speech over records. Musical noise: how much more the power of what stays varies than it
@@ -60,16 +60,16 @@ def _row(name: str, mixes: Sequence[Parts], method: Callable[[Block, Parts], Par
 @contextmanager
 def smoothed(frames: int) -> Iterator[None]:
     """The voice mask averaged over so many frames along time."""
-    plain = network.voice_shares
+    plain, asked = network.voice_shares, recent.recent_shares
 
     def averaged(left: NDArray[np.complex64], right: NDArray[np.complex64]) -> NDArray[np.float32]:
         return np.asarray(scipy.ndimage.uniform_filter1d(plain(left, right), frames, axis=0), np.float32)
 
-    network.voice_shares = averaged  # type: ignore[assignment]
+    recent.recent_shares = averaged
     try:
         yield
     finally:
-        network.voice_shares = plain
+        recent.recent_shares = asked
 
 
 def musical_noise(true: Block, found: Block) -> float:

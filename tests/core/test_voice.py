@@ -3,6 +3,7 @@ it tells a voice from what else stands in the middle.
 """
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any
 
@@ -13,7 +14,7 @@ from numpy.typing import NDArray
 
 from wedge_turn.core.centre.extraction import Extraction, Shape
 from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.centre.voice import layers, network
+from wedge_turn.core.centre.voice import layers, network, recent
 from wedge_turn.core.centre.voice.bands import BANDS, EDGES, FRACTION, LINES, LOWER
 from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, features
 from wedge_turn.demo.sounds import A, E, O, hertz
@@ -144,6 +145,33 @@ def test_a_frame_depends_on_its_margin_and_no_more() -> None:
     near = left.copy()
     near[network.MARGIN - 3] *= 3
     assert not np.allclose(network.voice_shares(near, right)[inner], whole[inner], atol=1e-5)
+
+
+def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[int] = []
+
+    def counted(left: Array, right: Array) -> Array:
+        asked.append(len(left))
+        return network.voice_shares(left, right)
+
+    monkeypatch.setattr(recent, "voice_shares", counted)
+    monkeypatch.setattr(recent, "_known", OrderedDict())
+    pages = [spectra(seed, 20) for seed in range(recent.MOST + 1)]
+    first = recent.recent_shares(*pages[0])
+    assert np.array_equal(first, network.voice_shares(*pages[0]))
+    first[:] = 7  # the caller's own
+    assert np.array_equal(recent.recent_shares(*pages[0]), network.voice_shares(*pages[0]))
+    assert len(asked) == 1
+    swapped = recent.recent_shares(pages[0][1], pages[0][0])
+    assert len(asked) == 2
+    assert np.array_equal(swapped, network.voice_shares(pages[0][1], pages[0][0]))
+    for page in pages:
+        recent.recent_shares(*page)
+    asked.clear()
+    recent.recent_shares(*pages[-1])
+    assert asked == []
+    recent.recent_shares(*pages[0])
+    assert len(asked) == 1  # it was the oldest, and is forgotten
 
 
 def mix_of(seed: int = 31) -> tuple[Array, Array]:

@@ -18,7 +18,7 @@ from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre import kernels, strokes, wedge
 from wedge_turn.core.centre.bands import edges
 from wedge_turn.core.centre.pages import PAGE, Page
-from wedge_turn.core.centre.voice import network
+from wedge_turn.core.centre.voice import network, recent
 from wedge_turn.core.windows import hann
 
 Read = Callable[[int, int], Block]
@@ -137,7 +137,7 @@ class Extraction:
 
     def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         near = slice(inner.start - network.MARGIN, inner.stop + network.MARGIN)
-        shares = network.voice_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
+        shares = recent.recent_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
         if self._shape.strength != wedge.USUAL:
             shares **= np.float32(self._shape.strength / wedge.USUAL)
         shares *= self._band * np.float32(self._shape.depth)
