@@ -12,7 +12,7 @@ export npm_config_loglevel := error
 export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
-.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-intake bench-listening bench-lists learn api screenshots \
+.PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-intake bench-listening bench-lists bench-many learn api screenshots \
 	unit coverage browser web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
@@ -167,6 +167,10 @@ bench-archive: setup .stamps/dev
 # A server killed KILLS times while it works: nothing that was answered may be lost.
 bench-kills: setup .stamps/dev
 	$(BIN)/python -m bench.kills $(or $(KILLS),50)
+
+# A server with much in it at rest, and one with many listeners.
+bench-many: setup .stamps/dev
+	$(BIN)/python -m bench.many
 
 # A job of many files and turns in the browser: opening it, keys in its lists, a page at rest.
 bench-lists: setup .stamps/dev .stamps/chromium

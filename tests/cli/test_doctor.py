@@ -37,7 +37,7 @@ def test_all_is_well_also_beside_a_running_server(data: Path) -> None:
     with served(data):
         status, checks = doctor(data)
     assert (status, [name for name, check in checks.items() if not check["well"]]) == (0, [])
-    assert list(checks) == ["folder", "space", "database", "media", "kernels", "interface"]
+    assert list(checks) == ["folder", "space", "database", "media", "kernels", "interface", "movies"]
     assert checks["media"]["found"] == "All 2 files match their checksums."
     words = run("doctor", "--data", data)
     assert "ok      database: 1 job." in words.stdout

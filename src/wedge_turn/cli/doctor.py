@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Iterator
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Final
 
@@ -15,6 +16,7 @@ def checks(folder: Path) -> Iterator[Check]:
     yield from check_data(folder)
     yield _kernels()
     yield _interface()
+    yield _movies()
 
 
 def _kernels() -> Check:
@@ -39,3 +41,10 @@ def _interface() -> Check:
     there = (webapp / "index.html").is_file()
     found = "The browser's interface is there." if there else "The browser's interface has not been built."
     return Check("interface", there, found, "Run make setup, or install the wheel.")
+
+
+def _movies() -> Check:
+    """An extra: that it is missing is no fault."""
+    there = find_spec("av") is not None
+    found = "Movies, AAC and WavPack are read." if there else "Movies, AAC and WavPack are not read."
+    return Check("movies", True, found, "Install what reads them with pip install 'wedge-turn[media]'.")

@@ -234,6 +234,13 @@ const GUIDE: Record<string, string> = {
   "mid-side-like": "mid-side",
   delay: "two-microphones",
   "level-difference": "two-voices",
+  "sound-tracks": "film",
+  "tracks-left-out": "film",
+  "half-missing": "merge",
+  twin: "merge",
+  "other-start": "recorder",
+  "number-missing": "recorder",
+  "gain-changed": "recorder",
 };
 
 function Found({
