@@ -10,6 +10,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 from wedge_turn.core.audio.encoding import depth_text
@@ -65,7 +66,8 @@ def session_findings(files: Sequence[SessionFile]) -> dict[str, list[FileFinding
     findings: dict[str, list[FileFinding]] = defaultdict(list)
     for check in _CHECKS:
         for key, finding in check(files):
-            findings[key].append(finding)
+            if all(finding.code != other.code for other in findings[key]):
+                findings[key].append(finding)
     return dict(findings)
 
 
@@ -92,23 +94,32 @@ def _about_starts(files: Sequence[SessionFile]) -> Iterator[Found]:
     for group in alike.values():
         yield from _unlike(group, lambda file: file.form.start_time, "other-start", _start_message)
     for series in _series(files):
-        timed = [(number, file) for number, file in series if file.start is not None]
-        if len(timed) < LEAST_FILES or len(timed) < len(series):
-            continue
-        for n, (_, file) in enumerate(timed):
-            rest = [other.start or 0.0 for m, (_, other) in enumerate(timed) if m != n]
-            every = [other.start or 0.0 for _, other in timed]
-            if every != sorted(every) and rest == sorted(rest) and len(set(rest)) == len(rest):
-                message = f"{file.name} starts at {_start(file)}, which is out of the order of its number."
-                yield (
-                    file.key,
-                    FileFinding(
-                        code="other-start",
-                        label="start out of order",
-                        message=f"{message} Check the clock of the recorder.",
-                    ),
-                )
-                break
+        numbered = [file for _, file in series]
+        odd = _out_of_order([file.start for file in numbered])
+        if odd is not None:
+            file = numbered[odd]
+            message = f"{file.name} starts at {_start(file)}, which is out of the order of its number."
+            yield (
+                file.key,
+                FileFinding(
+                    code="other-start",
+                    label="start out of order",
+                    message=f"{message} Check the clock of the recorder.",
+                ),
+            )
+
+
+def _out_of_order(starts: Sequence[float | None]) -> int | None:
+    """The place of the one start without which all others rise; None where they rise anyway, or not without it."""
+    known = [start for start in starts if start is not None]
+    fall = next((n for n, (one, other) in enumerate(pairwise(known)) if one > other), None)
+    if len(known) < len(starts) or fall is None:
+        return None
+
+    def rise(without: int) -> bool:
+        return all(one < other for one, other in pairwise(known[:without] + known[without + 1 :]))
+
+    return next((n for n in (fall, fall + 1) if rise(n)), None)
 
 
 def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
