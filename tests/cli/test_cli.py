@@ -211,7 +211,7 @@ def test_inspect_says_what_files_say(tmp_path: Path) -> None:
         for n, (name, start) in enumerate((("a", 3_600), ("b", 3_600), ("c", 3_600), ("d", 60)))
     ]
     words = run("inspect", *files).stdout
-    assert "starts at 01:00:00.000 (01:00:00:00)" in words
+    assert "starts at 01:00:00.000 (01:00:00:00 at 25 fps)" in words
     assert "  channels: boom" in words
     assert "  scene P4 · take 2" in words
     assert "d starts at 00:01:00.000; the 3 others of its length start at 01:00:00.000" in words

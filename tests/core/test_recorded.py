@@ -148,6 +148,11 @@ def test_frame_rates_as_they_are_written(text: str, rate: tuple[int, int] | None
     assert (found and (found.frames, found.seconds)) == rate
 
 
+def test_a_frame_rate_is_said_as_people_do() -> None:
+    rates = (FrameRate(frames=25, seconds=1), FrameRate(frames=24_000, seconds=1001), DROP)
+    assert [rate.text for rate in rates] == ["25", "23.976", "29.97 drop-frame"]
+
+
 def test_a_marker_of_a_caf_says_when_it_starts(tmp_path: Path) -> None:
     path = tmp_path / "mark.caf"
     soundfile.write(path, quiet(1, 4_800, 1) / 2**23, 48_000, subtype="PCM_24")

@@ -33,7 +33,7 @@ class JobSummary(BaseModel):
 
 class ClipView(BaseModel):
     """A clip: `key` is the same for the same samples; `labels` are the names that the file gives its channels,
-    `start_time` counts samples since midnight, `time_code` is the same at the file's frame rate.
+    `start_time` counts samples since midnight, `time_code` is the same at the file's `frame_rate`.
     """
 
     ref: Ref
@@ -49,6 +49,7 @@ class ClipView(BaseModel):
     labels: list[str]
     start_time: int | None
     time_code: str | None
+    frame_rate: str | None
 
 
 class SourceView(ClipView):

@@ -59,6 +59,7 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
         "labels": list(form.labels),
         "start_time": form.start_time,
         "time_code": time_code_of(form),
+        "frame_rate": form.frame_rate and form.frame_rate.text,
     }
 
 

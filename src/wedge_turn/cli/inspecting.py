@@ -84,6 +84,7 @@ def _file(
         "format": form.container,
         "start_time": form.start_time,
         "time_code": time_code_of(form),
+        "frame_rate": form.frame_rate and form.frame_rate.text,
         "channel_names": list(form.labels),
         "recorded": recorded.model_dump(mode="json"),
         **measures.whole.model_dump(),
@@ -99,7 +100,7 @@ def print_inspection(report: dict[str, Any]) -> None:
     for file in report["files"]:
         kind = channels_text(file["channels"])
         start = "" if file["start_time"] is None else f" · starts at {clock(file['start_time'], file['rate'])}"
-        start += f" ({file['time_code']})" if file["time_code"] else ""
+        start += f" ({file['time_code']} at {file['frame_rate']} fps)" if file["time_code"] else ""
         levels = [
             f"{file[key]:.1f} {unit}"
             for key, unit in (("peak_dbfs", "dBFS peak"), ("loudness_lufs", "LUFS"))

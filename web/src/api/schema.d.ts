@@ -1473,7 +1473,7 @@ export interface components {
         /**
          * ClipView
          * @description A clip: `key` is the same for the same samples; `labels` are the names that the file gives its channels,
-         *     `start_time` counts samples since midnight, `time_code` is the same at the file's frame rate.
+         *     `start_time` counts samples since midnight, `time_code` is the same at the file's `frame_rate`.
          */
         ClipView: {
             /** Ref */
@@ -1505,6 +1505,8 @@ export interface components {
             start_time: number | null;
             /** Time Code */
             time_code: string | null;
+            /** Frame Rate */
+            frame_rate: string | null;
         };
         /** Decode */
         Decode: {
@@ -3102,6 +3104,8 @@ export interface components {
             start_time: number | null;
             /** Time Code */
             time_code: string | null;
+            /** Frame Rate */
+            frame_rate: string | null;
             /** Id */
             id: string;
             /** File */

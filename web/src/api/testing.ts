@@ -31,6 +31,7 @@ export const clip = (name: string, channels = 1, more: Partial<Clip> = {}): Clip
   labels: [],
   start_time: null,
   time_code: null,
+  frame_rate: null,
   ...more,
 });
 

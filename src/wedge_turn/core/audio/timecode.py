@@ -32,6 +32,12 @@ class FrameRate(BaseModel):
         return Fraction(self.frames, self.seconds)
 
     @property
+    def text(self) -> str:
+        """The rate as people say it: 25, 23.976, 29.97 drop-frame."""
+        rate = f"{float(self.per_second):.3f}".rstrip("0").rstrip(".")
+        return f"{rate} drop-frame" if self.drop else rate
+
+    @property
     def counted(self) -> int:
         """How many numbers a second of time code has."""
         return max(1, round(self.per_second))

@@ -93,6 +93,7 @@ export function SourcePanel({
           ["samples", source.frames.toLocaleString("en")],
           ["start time", source.start_time === null ? "–" : clock(source.start_time / source.rate)],
           ...(source.time_code ? [["time code", source.time_code] as const] : []),
+          ...(source.frame_rate ? [["frame rate", `${source.frame_rate} fps`] as const] : []),
           ["size", bytes(source.bytes)],
           ...(source.speakers.length ? [["speakers", source.speakers.join(" ")] as const] : []),
           ...(source.labels.length

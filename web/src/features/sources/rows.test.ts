@@ -32,9 +32,9 @@ it("filters by what a file says about its recording", () => {
   const of = {
     ...job,
     groups: [],
-    sources: [source("poly", 2, { recorded, labels: ["boom", "bell buoy"] }), source("b")],
+    sources: [source("poly", 2, { recorded, labels: ["boom", "bell buoy"], frame_rate: "25" }), source("b")],
   };
-  for (const found of ["scene 12a", "take 3", "k0914", "windy", "bell buoy"])
+  for (const found of ["scene 12a", "take 3", "k0914", "windy", "bell buoy", "25 fps"])
     expect(names(found, "came", of)).toEqual(["poly null"]);
   expect(names("scene 3", "came", of)).toEqual([]);
 });

@@ -69,9 +69,14 @@ export function arrange(
 }
 
 /** What a file is found by: its name and folder, its note, and what it says about its recording. */
-function searched({ folder, file, note, labels, recorded }: Source): string {
+function searched({ folder, file, note, labels, frame_rate, recorded }: Source): string {
   const { project, scene, take, tape, note: said } = recorded;
-  const named = [scene && `scene ${scene}`, take && `take ${take}`, tape && `tape ${tape}`];
+  const named = [
+    scene && `scene ${scene}`,
+    take && `take ${take}`,
+    tape && `tape ${tape}`,
+    frame_rate && `${frame_rate} fps`,
+  ];
   return [`${folder}/${file}`, note, project, ...named, said, ...labels].join("\n");
 }
 
