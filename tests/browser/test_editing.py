@@ -53,6 +53,8 @@ def test_turns_are_inserted_moved_bypassed_and_duplicated_by_keyboard(page: Page
         page.keyboard.type(turn)
         page.keyboard.press("Enter")
         expect(line(page, words)).to_have_attribute("aria-selected", "true")
+        # A key that comes before the field is left would be typed into it.
+        expect(page.get_by_label("Add a turn")).not_to_be_focused()
     assert [re.sub("porch|→| .*", "", text) for text in worksheet(page)] == ["level", "width", "swap"]
     page.keyboard.press("b")
     expect(line(page, "bypassed")).to_be_visible()
