@@ -9,6 +9,7 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from helpers import quiet, write_wav
 from signals import LATE, ONE, RATE, TWO, Memory, music, stereo
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.engine import Clip, clip_of
@@ -116,6 +117,19 @@ def test_pairs_have_findings_of_their_own() -> None:
     assert said(ONE, 0.8 * LATE) == ["delay", "level-differs"]
     assert said(ONE, -ONE) == ["opposite-polarity"]
     assert said(3 * ONE, 3 * TWO, "f32") == ["would-clip"]
+
+
+def test_a_channel_is_called_as_its_file_calls_it(tmp_path: Path) -> None:
+    ints = quiet(1, 9_600, 6)
+    ints[:, 3] = 0
+    path = write_wav(tmp_path / "surround.wav", ints, mask=0x3F)
+    with opened([path]) as [(form, file)]:
+        measures = survey(file)
+        (found,) = [one for one in findings_of("surround", form, measures) if one.code == "silent-channel"]
+        assert found.message == "LFE is silent."
+        named = form.model_copy(update={"labels": ("boom", "rail", "bell", "radio", "", "")})
+        (found,) = [one for one in findings_of("poly", named, measures) if one.code == "silent-channel"]
+        assert (found.label, found.message) == ("radio silent", "Radio is silent.")
 
 
 # What the demo's files promise (the rest of them promise nothing).

@@ -12,6 +12,7 @@ import pytest
 import soundfile
 
 from movies import rising, write_movie
+from shell import run
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.moviepicture import picture_at
 from wedge_turn.core.audio.recorded import Recorded
@@ -118,6 +119,15 @@ def test_several_sound_tracks_are_one_file_that_splits_into_them_again(tmp_path:
     assert finding.code == "sound-tracks"
     assert finding.remedy is not None
     assert finding.remedy.turn.model_dump()["parts"] == (2, 1)
+
+
+def test_prep_makes_a_file_of_each_sound_track(tmp_path: Path) -> None:
+    (tmp_path / "from client").mkdir()
+    write_movie(tmp_path / "from client" / "talk.mov", "mov", "pcm_s16le", [rising(9_600), rising(9_600, 1)])
+    done = run("prep", tmp_path / "from client", "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    made = {path.name: soundfile.info(path).channels for path in (tmp_path / "out").glob("*.wav")}
+    assert made == {"talk_track 1.wav": 2, "talk_track 2.wav": 1}
 
 
 def test_a_track_of_another_rate_is_left_out_and_named(tmp_path: Path) -> None:

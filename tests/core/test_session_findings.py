@@ -64,7 +64,7 @@ def test_another_rate_depth_and_length_are_said_of_the_odd_one(folder: Folder) -
     folder.add("phone", rate=11_025)
     assert folder.found() == {"phone": ["other-rate"]}
     assert folder.message("phone") == (
-        "phone has 11.025 kHz; the 4 others that start with it have 8 kHz. Ask for it at 8 kHz."
+        "phone is at 11.025 kHz; the 4 others that start with it are at 8 kHz. Ask for it at 8 kHz."
     )
     folder.files.pop()
     folder.add("wire", encoding="s16")

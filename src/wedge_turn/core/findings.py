@@ -117,7 +117,7 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[FileFi
     yield FileFinding(
         code="silent-channel",
         label=f"{which} silent",
-        message=f"{which.capitalize()} {how}.",
+        message=f"{_begun(which)} {how}.",
         measured={"channels": ",".join(str(n + 1) for n in silent)},
         remedy=remedy,
     )
@@ -207,7 +207,7 @@ def about_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
     yield FileFinding(
         code="delay",
         label=f"{by} samples late",
-        message=f"{later.capitalize()} is {by:,} samples ({1000 * by / form.rate:.2f} ms) later than {early} "
+        message=f"{_begun(later)} is {by:,} samples ({1000 * by / form.rate:.2f} ms) later than {early} "
         f"(confidence {delay.confidence:.2f}).",
         measured={"samples": delay.samples, "ms": round(1000 * delay.samples / form.rate, 3),
                   "confidence": delay.confidence},
@@ -225,7 +225,7 @@ def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Fil
     yield FileFinding(
         code="level-difference",
         label=f"{abs(leans):.0f} dB unbalanced",
-        message=f"{louder.capitalize()} is {abs(leans):.1f} dB louder than {quieter}.",
+        message=f"{_begun(louder)} is {abs(leans):.1f} dB louder than {quieter}.",
         measured={"balance_db": leans},
         # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
         # it.
@@ -265,7 +265,7 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[FileFind
         yield FileFinding(
             code="clipped",
             label="clipped",
-            message=f"{' and '.join(where).capitalize()}: four or more samples in a row at full scale, in {runs} "
+            message=f"{_begun(' and '.join(where))}: four or more samples in a row at full scale, in {runs} "
             f"({whole.clipped_samples:,} samples). It was clipped when it was recorded or mixed.",
             measured={"runs": whole.clipped_runs, "samples": whole.clipped_samples},
         )
@@ -279,7 +279,7 @@ def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[FileFin
     yield FileFinding(
         code="dc-offset",
         label="DC offset",
-        message=f"{_channel(form, worst).capitalize()} has a DC offset of {100 * offsets[worst]:.2g} % of full "
+        message=f"{_begun(_channel(form, worst))} has a DC offset of {100 * offsets[worst]:.2g} % of full "
         "scale: edits may click.",
         measured={"dc": measures.channels[worst].steady_dc},
     )
@@ -329,9 +329,17 @@ def _looks_like_mid_side(name: str, sides: Sides) -> bool:
 
 
 def _channel(form: Form, n: int) -> str:
+    """What a channel is called: as its file calls it, by its speaker, or by its number."""
     if form.channels == 1:
         return "the file"
-    return ("left", "right")[n] if form.channels == 2 else (form.speakers or [f"channel {i + 1}" for i in range(64)])[n]
+    if form.channels == 2:
+        return ("left", "right")[n]
+    return (form.labels and form.labels[n]) or (form.speakers[n] if form.speakers else f"channel {n + 1}")
+
+
+def _begun(text: str) -> str:
+    """A text as a sentence begins; LFE stays LFE."""
+    return text[:1].upper() + text[1:]
 
 
 def signed(correlation: float) -> str:

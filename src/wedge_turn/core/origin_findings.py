@@ -53,7 +53,7 @@ def _about_ancestor(form: Form, recorded: Recorded) -> Iterator[FileFinding]:
     says = f"CodingHistory names {coded}" if coded else f"The file says that {wrote} wrote it"
     yield FileFinding(
         code="lossy-ancestor",
-        label="was lossy",
+        label="lossy source",
         message=f"{says}: these samples were decoded from a lossy file. Ask for the original.",
         measured={"coding": coded or wrote or ""},
     )

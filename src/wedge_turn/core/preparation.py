@@ -16,7 +16,7 @@ from wedge_turn.core.plan import Dismissal, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Split
 
-SAFE_FINDINGS: Final = ("dual-mono", "silent-channel")
+SAFE_FINDINGS: Final = ("dual-mono", "silent-channel", "sound-tracks")
 
 
 @dataclass(frozen=True)

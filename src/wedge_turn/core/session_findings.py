@@ -282,7 +282,7 @@ def _unlike(
 
 def _rate_message(file: SessionFile, other: SessionFile, count: int) -> tuple[str, str]:
     own, usual = f"{file.form.rate / 1000:g} kHz", f"{other.form.rate / 1000:g} kHz"
-    text = f"{file.name} has {own}; the {count} others that start with it have {usual}. Ask for it at {usual}."
+    text = f"{file.name} is at {own}; the {count} others that start with it are at {usual}. Ask for it at {usual}."
     return own, text
 
 

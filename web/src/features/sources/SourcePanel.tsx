@@ -100,7 +100,7 @@ export function SourcePanel({
             ? [
                 [
                   "channels",
-                  source.labels.map((name, n) => `${n + 1}\u00a0${name || "–"}`).join(", "),
+                  source.labels.map((name, n) => `${n + 1}:\u00a0${name || "–"}`).join(", "),
                 ] as const,
               ]
             : []),

@@ -36,7 +36,7 @@ function Parts({ step, turn, onChange }: SettingsProps<"split">) {
   const now = turn.parts.join(",");
   const pairs = count % 2 ? null : Array<number>(count / 2).fill(2);
   const options: [string, string][] = [["", "mono: one file for each channel"]];
-  if (pairs) options.push([pairs.join(","), "stereo: channels two by two"]);
+  if (pairs) options.push([pairs.join(","), "stereo: channels in pairs"]);
   if (!options.some(([parts]) => parts === now))
     options.push([now, `files of ${now.replaceAll(",", ", ")} channels`]);
   return (
