@@ -366,8 +366,8 @@ def _served(data: Path):  # type: ignore[no-untyped-def]
     import uvicorn
 
     from wedge_turn.api.app import create_app
-    from wedge_turn.cli.serving import preload
     from wedge_turn.store import Store
+    from wedge_turn.tasks.readiness import preload
 
     preload()
     listening = socket.socket()

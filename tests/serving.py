@@ -17,10 +17,9 @@ COMMAND = Path(sys.executable).parent / "wedge-turn"
 
 
 @contextmanager
-def served(data: Path, largest_file: int | None = None) -> Iterator[int]:
-    """Serve on a free port; files may grow no larger than `largest_file`, as on a disk with so much room."""
-    limit = f"ulimit -f {largest_file // 1024}; " if largest_file else ""
-    command = ["bash", "-c", f'{limit}exec "$0" serve --data "$1" --port 0', str(COMMAND), str(data)]
+def served(data: Path, *options: str) -> Iterator[int]:
+    """Serve on a free port."""
+    command = [str(COMMAND), "serve", "--data", str(data), "--port", "0", *options]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
         try:
             assert server.stdout is not None
@@ -40,6 +39,24 @@ def asked(port: int, method: str, path: str, body: bytes | None = None) -> tuple
 
 def job_on(port: int) -> str:
     return str(asked(port, "POST", "/api/jobs", b'{"name": "Lamp"}')[1]["id"])
+
+
+@contextmanager
+def served_on_small_disk(data: Path, room: int) -> Iterator[tuple[int, Path]]:
+    """Serve from a disk of so many bytes, which the server alone has at `data`; the port, and where the disk is seen
+    from here.
+    """
+    data.mkdir()
+    mount = f'mount -t tmpfs -o size={room} disk "$0" && exec "$@"'
+    command = ["unshare", "--mount", "--map-root-user", "bash", "-c", mount, str(data)]
+    command += [str(COMMAND), "serve", "--data", str(data), "--port", "0"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
+        try:
+            assert server.stdout is not None
+            port = int(server.stdout.readline().split("/")[2].split(":")[1])
+            yield port, Path(f"/proc/{server.pid}/root{data}")
+        finally:
+            server.terminate()
 
 
 @contextmanager

@@ -4,10 +4,11 @@ import http.client
 import json
 import socket
 import subprocess
+from contextlib import suppress
 from pathlib import Path
 
-from helpers import left_behind, noise, write_wav
-from serving import COMMAND, asked, job_on, served
+from helpers import Json, left_behind, noise, write_wav
+from serving import COMMAND, asked, job_on, served, served_on_small_disk
 from waiting import until
 
 
@@ -29,16 +30,45 @@ def test_an_interrupted_upload_leaves_nothing_behind_and_stops_no_other(tmp_path
 
 
 def test_a_full_disk_is_reported_by_file_and_leaves_nothing_behind(tmp_path: Path) -> None:
-    content = write_wav(tmp_path / "w.wav", noise(1, 500_000, 2)).read_bytes()
-    with served(tmp_path / "data", largest_file=2_000_000) as port:
+    """On a disk that is really full: files, deliveries and edits are refused, and go on once there is room again."""
+    content = write_wav(tmp_path / "w.wav", noise(1, 1_000_000, 2)).read_bytes()
+    with served_on_small_disk(tmp_path / "data", 10_000_000) as (port, data):
         job = job_on(port)
-        status, problem = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)
+        status, source = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)
+        assert status == 201
+        before = stored_files(data)
+        status, problem = asked(port, "POST", f"/api/jobs/{job}/sources?name=more.wav", content[:-1])
         assert (status, problem["code"]) == (507, "disk-full")
-        assert "w.wav" in str(problem["message"])
-        assert stored_files(tmp_path / "data") == []
-        assert asked(port, "POST", f"/api/jobs/{job}/sources?name=again.wav", content)[0] == 507
-        small = write_wav(tmp_path / "s.wav", noise(1, 1_000, 2)).read_bytes()
-        assert asked(port, "POST", f"/api/jobs/{job}/sources?name=s.wav", small)[0] == 201
+        assert "more.wav" in str(problem["message"])
+        assert [file for file in stored_files(data) if file.startswith(("media", "arriving"))] == before[:1]
+
+        def edit(kind: str) -> tuple[int, Json]:
+            head = asked(port, "GET", f"/api/jobs/{job}")[1]["head"]
+            body = {"base": head, "steps": [{"turn": {"kind": kind}, "inputs": [source["ref"]]}]}
+            return asked(port, "POST", f"/api/jobs/{job}/steps", json.dumps(body).encode())
+
+        status, view = edit("split")
+        assert status == 201
+        order = json.dumps({"revision": view["head"]}).encode()
+        _, started = asked(port, "POST", f"/api/jobs/{job}/deliveries", order)
+
+        def ended() -> Json | None:
+            now: Json = asked(port, "GET", f"/api/deliveries/{started['id']}")[1]
+            return now if now["state"] not in ("waiting", "writing") else None
+
+        failed = until(ended)
+        assert (failed["state"], failed["error"]["code"]) == ("failed", "disk-full")
+        assert [file for file in stored_files(data) if file.startswith("deliveries")] == []
+
+        until(lambda: asked(port, "GET", f"/api/jobs/{job}")[1]["sources"][0]["measured"])
+        with suppress(OSError), (data / "filling").open("wb", buffering=0) as filling:
+            while True:
+                filling.write(bytes(4096))
+        status, problem = edit("swap")
+        assert (status, problem["code"]) == (507, "disk-full")
+        (data / "filling").unlink()
+        status, view = edit("swap")
+        assert (status, [line["turn"]["kind"] for line in view["steps"]]) == (201, ["split", "swap"])
 
 
 def test_events_reach_other_windows(tmp_path: Path) -> None:

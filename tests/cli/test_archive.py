@@ -2,10 +2,7 @@
 
 import hashlib
 import json
-import os
 import signal
-import subprocess
-import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -13,11 +10,12 @@ from pathlib import Path
 
 import pytest
 
+from clusters import ended, joined, scheduling, worker
 from helpers import Json, noise, quiet, write_wav
 from shell import run
-from wedge_turn.cli import cluster
 from wedge_turn.core.archive import JOURNAL, Tree, prepare_tree
 from wedge_turn.core.errors import BadRequestError, StoppedError
+from wedge_turn.tasks import cluster
 
 FOLDERS = 6
 
@@ -127,26 +125,8 @@ def test_several_processes_make_the_same(tree: Path, tmp_path: Path) -> None:
 
 @pytest.fixture
 def scheduler() -> Iterator[str]:
-    """The address of a real scheduler."""
-    port = 18_786 + os.getpid() % 1_000
-    command = [sys.executable, "-m", "distributed.cli.dask_scheduler", "--port", str(port), "--no-dashboard"]
-    with subprocess.Popen([*command, "--host", "127.0.0.1"], stderr=subprocess.DEVNULL) as process:
-        yield f"tcp://127.0.0.1:{port}"
-        process.terminate()
-
-
-def worker(address: str, *before: str) -> "subprocess.Popen[bytes]":
-    """A real worker in a process of its own; `before` is run in it first."""
-    code = "; ".join((*before, "from distributed.cli.dask_worker import main", "main()"))
-    command = [sys.executable, "-c", code, address, "--nthreads", "1", "--no-nanny", "--no-dashboard"]
-    return subprocess.Popen(command, stderr=subprocess.DEVNULL)
-
-
-def joined(address: str, count: int) -> None:
-    from distributed import Client
-
-    with Client(address, timeout=60) as client:  # type: ignore[no-untyped-call]
-        client.wait_for_workers(count, timeout=60)
+    with scheduling() as address:
+        yield address
 
 
 def test_a_cluster_makes_the_same_also_when_a_worker_is_lost(tree: Path, tmp_path: Path, scheduler: str) -> None:
@@ -167,9 +147,7 @@ def test_a_cluster_makes_the_same_also_when_a_worker_is_lost(tree: Path, tmp_pat
     assert lines[-1]["summary"]["files"] == 2 * FOLDERS
     streamed(tree, "--out", tmp_path / "alone")
     assert contents(tmp_path / "out") == contents(tmp_path / "alone")
-    for process in (one, other):
-        process.terminate()
-        process.wait()
+    ended(one, other)
 
 
 def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_path: Path, scheduler: str) -> None:
@@ -179,8 +157,7 @@ def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_pat
     joined(scheduler, 1)
     refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
     assert (refused.returncode, "has Wedge Turn 0.0.9, this is 0.1.0" in refused.stderr) == (1, True)
-    old.terminate()
-    old.wait()
+    ended(old)
     nobody = run("prep", tree, "--out", tmp_path / "out", "--cluster", "tcp://127.0.0.1:9")
     assert (nobody.returncode, "No scheduler answers" in nobody.stderr) == (1, True)
 
@@ -188,17 +165,16 @@ def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_pat
 def test_a_folder_that_a_worker_does_not_see_is_named(
     tree: Path, tmp_path: Path, scheduler: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    blind = worker(scheduler, "from wedge_turn.cli import cluster", "cluster.sees = lambda path: 'archive' in path")
+    blind = worker(scheduler, "from wedge_turn.tasks import cluster", "cluster.sees = lambda path: 'archive' in path")
     joined(scheduler, 1)
     refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
     assert (refused.returncode, "doesn't see the folder out" in refused.stderr) == (1, True)
-    blind.terminate()
-    blind.wait()
+    ended(blind)
     # And where the last one leaves, what waits ends, instead of waiting for ever.
     monkeypatch.setattr(cluster, "ALONE_FOR", 0.2)
     last = worker(scheduler)
     joined(scheduler, 1)
-    with cluster.connected(scheduler, tree, None) as executor:
+    with cluster.connected(scheduler, [tree], None) as executor:
         future = executor.submit(time.sleep, 600)
         last.kill()
         last.wait()

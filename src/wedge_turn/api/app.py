@@ -55,6 +55,7 @@ def get_health(ctx: Ctx, request: Request) -> HealthView:
 @general.get("/events", operation_id="getEvents", response_class=EventSourceResponse)
 async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
     """What happens, as it happens: one stream for each window."""
+    ctx.tasks.readiness.begin()
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[Event] = asyncio.Queue()
 
@@ -102,16 +103,17 @@ def create_app(
     *,
     guarded: bool = False,
     largest_file: int = LARGEST_FILE,
+    cluster: str | None = None,
 ) -> FastAPI:
     """The application on an open store, which it closes when it ends. It answers to the names of `host` alone, and
     delivers into folders of `deliver_to` where that is given. A `guarded` one asks for the store's password;
-    `largest_file` is how many bytes a file may have that is added.
+    `largest_file` is how many bytes a file may have that is added; the workers of a `cluster` write deliveries.
     """
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
-        tasks = Tasks(store, events, deliver_to)
+        tasks = Tasks(store, events, deliver_to, cluster)
         app.state.context = Context(store, tasks, events, guarded, largest_file)
         tasks.resume()
         yield

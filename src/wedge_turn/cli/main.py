@@ -28,7 +28,13 @@ Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of t
 Format = Annotated[Literal["wav", "bw64", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
 Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
 Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
-Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many folders to process at once.")]
+Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many processes share the work.")]
+Cluster = Annotated[
+    str | None, typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster do it: tcp://host:8786.")
+]
+Resume = Annotated[
+    bool, typer.Option("--resume", help="Keep what an earlier run with --resume wrote, where it would be the same.")
+]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
@@ -51,11 +57,15 @@ def serve(
     largest_file: Annotated[
         float | None, typer.Option(metavar="GB", min=0.001, help="The largest file that may be added.")
     ] = None,
+    cluster: Annotated[
+        str | None,
+        typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster write deliveries: tcp://host:8786."),
+    ] = None,
 ) -> None:
     """Serve the application to a browser. Beyond this machine it asks for a password."""
     from wedge_turn.cli.serving import Serving, run_server
 
-    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file))
+    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster))
 
 
 @app.command()
@@ -114,9 +124,13 @@ def apply(
     name: Name = "{name}",
     dither: Dither = True,
     overwrite: Overwrite = False,
+    resume: Resume = False,
+    processes: Processes = 1,
+    cluster: Cluster = None,
     as_json: Json = False,
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest."""
+    from wedge_turn.cli.executors import executor_of, folders_of
     from wedge_turn.cli.show import print_result, result, watching
     from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.delivery.patterns import naming_of
@@ -126,7 +140,7 @@ def apply(
     chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
     trim = trim_of(keep, recorded=recorded) if keep else None
     stretch = stretch_of(over, fade) if over else None
-    with watching() as progress:
+    with executor_of(processes, cluster, folders_of(files), out) as executor, watching() as progress:
         manifest = turn_files(
             files,
             lambda infos: turn_on(chosen, infos, stretch),
@@ -136,6 +150,8 @@ def apply(
             ),
             progress,
             lambda finding: typer.echo(f"  {finding.message}", err=True),
+            executor,
+            resume=resume,
         )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))
@@ -161,9 +177,7 @@ def prep(
         bool, typer.Option("--resume", help="Continue an earlier run: skip folders that have not changed.")
     ] = False,
     processes: Processes = 1,
-    cluster: Annotated[
-        str | None, typer.Option(metavar="ADDRESS", help="Hand folders to a Dask cluster: tcp://host:8786.")
-    ] = None,
+    cluster: Cluster = None,
     as_json: Json = False,
     as_lines: Annotated[
         bool, typer.Option("--json-lines", help="Print one JSON object per line as the work proceeds, then a summary.")
@@ -190,7 +204,7 @@ def prep(
         resume=resume,
         may_repeat=cluster is not None,
     )
-    with executor_of(processes, cluster, folder, tree.out) as executor:
+    with executor_of(processes, cluster, [folder], tree.out) as executor:
         if as_lines:
             told, summary = preparing.stream(tree, executor)
             for entry in told:
@@ -224,22 +238,29 @@ def run(
     name: Name = "{name}",
     dither: Dither = True,
     overwrite: Overwrite = False,
+    resume: Resume = False,
+    processes: Processes = 1,
+    cluster: Cluster = None,
     as_json: Json = False,
 ) -> None:
     """Apply a recipe to files as often as they have its roles, prove it on what was written, and write a manifest."""
+    from wedge_turn.cli.executors import executor_of, folders_of
     from wedge_turn.cli.running import run_recipe
     from wedge_turn.cli.show import print_result, result, shown
     from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.delivery.patterns import naming_of
 
     naming = naming_of(name)
-    manifest, left_over = run_recipe(
-        recipe,
-        files,
-        out,
-        by,
-        lambda refs: Order(refs, depth, dither=dither, overwrite=overwrite, container=container, naming=naming),
-    )
+    with executor_of(processes, cluster, folders_of(files), out) as executor:
+        manifest, left_over = run_recipe(
+            recipe,
+            files,
+            out,
+            by,
+            lambda refs: Order(refs, depth, dither=dither, overwrite=overwrite, container=container, naming=naming),
+            executor,
+            resume=resume,
+        )
     if as_json:
         report = {**result(manifest, out), "left_over": [shown(path) for path in left_over]}
         typer.echo(json.dumps(report, indent=1))

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable, Sequence
+from concurrent.futures import Executor
 from pathlib import Path
 
 import typer
@@ -32,9 +33,16 @@ def read_recipe(path: Path) -> Recipe:
 
 
 def run_recipe(
-    path: Path, files: Sequence[Path], out: Path, by: Matching, order: Callable[[tuple[str, ...]], Order]
+    path: Path,
+    files: Sequence[Path],
+    out: Path,
+    by: Matching,
+    order: Callable[[tuple[str, ...]], Order],
+    executor: Executor | None = None,
+    *,
+    resume: bool = False,
 ) -> tuple[Manifest, list[Path]]:
-    """Deliver what a recipe makes of files; the manifest, and the files that had no role."""
+    """Deliver what a recipe makes of files, as `turn_files` does; the manifest, and the files that had no role."""
     recipe, left_over = read_recipe(path), list[Path]()
 
     def plan(infos: Sequence[ClipInfo]) -> Plan:
@@ -44,6 +52,13 @@ def run_recipe(
 
     with watching() as progress:
         manifest = turn_files(
-            files, plan, out, order, progress, lambda finding: typer.echo(f"  {finding.message}", err=True)
+            files,
+            plan,
+            out,
+            order,
+            progress,
+            lambda finding: typer.echo(f"  {finding.message}", err=True),
+            executor,
+            resume=resume,
         )
     return manifest, left_over

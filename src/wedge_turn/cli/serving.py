@@ -1,10 +1,7 @@
 """Running the server."""
 
-import gc
-import importlib
 import os
 import socket
-import threading
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -18,7 +15,6 @@ from wedge_turn.api.context import LARGEST_FILE
 from wedge_turn.api.doors import is_local
 from wedge_turn.cli.logs import start_logging
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.warm import warm_up
 from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event
@@ -45,6 +41,7 @@ class Serving:
     certificate: Path | None = None
     key: Path | None = None
     largest_file: float | None = None  # GB
+    cluster: str | None = None
 
 
 def data_folder(data: Path | None) -> Path:
@@ -97,8 +94,8 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         how.deliver_to.resolve() if how.deliver_to else None,
         guarded=guarded,
         largest_file=int(how.largest_file * 1e9) if how.largest_file else LARGEST_FILE,
+        cluster=how.cluster,
     )
-    threading.Thread(target=preload, daemon=True).start()
     config = uvicorn.Config(
         app,
         log_config=None,
@@ -126,13 +123,3 @@ class _Server(uvicorn.Server):
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         self.config.app.state.context.events.publish(Event("ending", ""))  # type: ignore[union-attr]
         await super().shutdown(sockets)
-
-
-def preload() -> None:
-    """Load and compile what answers need, so that none waits for it, and leave it out of later garbage collections,
-    which would otherwise stop everything for a quarter of a second now and then to look through it.
-    """
-    warm_up()
-    importlib.import_module("wedge_turn.core.centre.extraction")  # with what else is loaded where it is first needed
-    gc.collect()
-    gc.freeze()

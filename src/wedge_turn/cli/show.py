@@ -40,12 +40,13 @@ def facts_of(file: "DeliveredFile", path: Path) -> dict[str, Any]:
         "depth": file.depth,
         "start_time": file.start_time,
         "xxh128": file.xxh128,
+        **({"kept": True} if file.kept else {}),
     }
 
 
 def print_result(manifest: "Manifest", folder: Path) -> None:
     for file in manifest.files:
-        typer.echo(shown(folder / file.name))
+        typer.echo(shown(folder / file.name) + ("  unchanged" if file.kept else ""))
     for finding in manifest.findings:
         typer.echo(finding.message)
     for proved in manifest.proofs:

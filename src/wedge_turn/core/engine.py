@@ -259,6 +259,10 @@ class Engine:
                 self._clips[ref] = Clip(self.sheet.info(ref).form, map_sources(taps, self._sound))
             return self._clips[ref]
 
+    def file(self, key: str) -> WavFile:
+        """The PCM of a source, by its id."""
+        return self._opened(key)
+
     def adding(self, *steps: Step) -> "Engine":
         """An engine with more steps at the end of its plan. Raises what working them out raises."""
         return Engine(self.sheet.adding(*steps), self._opened, self._pages)

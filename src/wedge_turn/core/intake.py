@@ -59,12 +59,13 @@ def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted
 
 
 @contextmanager
-def opened(paths: Sequence[Path]) -> Iterator[list[tuple[Form, WavFile]]]:
+def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[tuple[Form, WavFile]]]:
     """The forms of files on disk, and PCM to read them from, while the context lasts.
 
-    Working copies go into a temporary folder that is gone afterwards. Raises NotFoundError, or what `take_in` raises.
+    Working copies go into a temporary folder that is gone afterwards, a hidden one `within` another where one is given.
+    Raises NotFoundError, or what `take_in` raises.
     """
-    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder, ExitStack() as open_files:
+    with tempfile.TemporaryDirectory(prefix=".wedge-turn-", dir=within) as folder, ExitStack() as open_files:
         files: list[tuple[Form, WavFile]] = []
         for n, path in enumerate(paths):
             form, file = _open(path, Path(folder, str(n)))

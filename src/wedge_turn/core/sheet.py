@@ -81,6 +81,17 @@ class Sheet:
             sheet._work_out(step)
         return sheet
 
+    def only(self, refs: Iterable[str]) -> "Sheet":
+        """The worksheet of what these clips are made from and nothing else."""
+        refs = list(refs)
+        steps = {step.id for ref in refs for step in self.lineage(ref)}
+        used = self.origins(refs)
+        return Sheet(
+            Plan(steps=tuple(step for step in self.plan.steps if step.id in steps)),
+            {key: self._given[key] for key in self.sources if key in used},
+            None if self._hashes is None else {key: self._hashes[key] for key in used},
+        )
+
     def _work_out(self, step: Step) -> None:
         if (lost := self._lost(step)) is not None:
             self.waiting[step.id] = lost

@@ -4,6 +4,7 @@ Many files at once are many steps: each file is split, each pair of sides merged
 """
 
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor
 from dataclasses import replace
 from itertools import count
 from pathlib import Path
@@ -12,6 +13,7 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Manifest, Progress
 from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.engine import Engine
@@ -104,24 +106,35 @@ def turn_files(
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
     expected: Callable[[FileFinding], None] = lambda _: None,
+    executor: Executor | None = None,
+    *,
+    resume: bool = False,
 ) -> Manifest:
     """Deliver all results of a plan on files into `folder`.
 
     `plan` is given what the files are, whose sources it calls 0, 1, 2 …; `order` is given the references of the results
-    and says how they are written. What to expect of a centre is said to `expected` before anything is written.
+    and says how they are written. What to expect of a centre is said to `expected` before anything is written. With an
+    `executor` its workers write the files. To `resume` is to take over what an earlier run that could be resumed has
+    written into `folder` and would be the same again, by the hashes of the sources.
     """
-    with opened(paths) as files:
+    if executor:
+        folder.mkdir(parents=True, exist_ok=True)
+    with opened(paths, within=folder if executor else None) as files:
         infos = [
             ClipInfo(stem(check_given_name(path.name)), form) for path, (form, _) in zip(paths, files, strict=True)
         ]
-        sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)})
+        hashes = {str(n): f"xxh128:{hash_file(path)}" for n, path in enumerate(paths)} if resume else {}
+        sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)}, hashes or None)
         engine = Engine(sheet, lambda i: files[int(i)][1])
         for step in sheet.plan.steps:
             if isinstance(step.turn, Centre):
                 for finding in _of_centre(engine, step.inputs[0]):
                     expected(finding)
-        origins = {str(n): Origin(check_given_name(path.name)) for n, path in enumerate(paths)}
-        return deliver(engine, replace(order(tuple(sheet.ends())), origins=origins), folder, progress, paths)
+        origins = {
+            str(n): Origin(check_given_name(path.name), hash=hashes.get(str(n), "")) for n, path in enumerate(paths)
+        }
+        wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume)
+        return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
 
 
 def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:

@@ -11,6 +11,7 @@ from wedge_turn.tasks.deliveries import DeliveryRunner
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.janitor import Janitor
 from wedge_turn.tasks.measuring import Measuring
+from wedge_turn.tasks.readiness import Readiness
 from wedge_turn.tasks.scheduler import Scheduler, still_wanted
 from wedge_turn.tasks.usage import Usage
 from wedge_turn.tasks.workshop import Workshop
@@ -22,14 +23,17 @@ log = logging.getLogger(__name__)
 class Tasks:
     """All that works on a store, and the scheduler that it works with."""
 
-    def __init__(self, store: Store, events: Events, deliver_to: Path | None = None) -> None:
+    def __init__(
+        self, store: Store, events: Events, deliver_to: Path | None = None, cluster: str | None = None
+    ) -> None:
         self._store = store
         self._events = events
         self.scheduler = Scheduler()
         self.workshop = Workshop(store)
         self.measuring = Measuring(store, self.workshop, self.scheduler, events)
-        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events, deliver_to)
+        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events, deliver_to, cluster)
         self.janitor = Janitor(store, self.scheduler, events)
+        self.readiness = Readiness()
         self.usage = Usage(store, self.janitor, self.deliveries)
 
     def resume(self) -> None:

@@ -6,7 +6,9 @@ One that was not finished when the application ended is started anew at the next
 import logging
 import threading
 import time
-from contextlib import nullcontext
+from collections.abc import Iterator
+from concurrent.futures import Executor
+from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
@@ -30,6 +32,7 @@ from wedge_turn.core.plan import parse_ref, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery
+from wedge_turn.tasks.cluster import connected
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
 from wedge_turn.tasks.workshop import Workshop
@@ -77,10 +80,19 @@ def folder_name(name: str) -> str:
 
 class DeliveryRunner:
     def __init__(
-        self, store: Store, workshop: Workshop, scheduler: Scheduler, events: Events, root: Path | None = None
+        self,
+        store: Store,
+        workshop: Workshop,
+        scheduler: Scheduler,
+        events: Events,
+        root: Path | None = None,
+        cluster: str | None = None,
     ) -> None:
-        """`root` is the folder on this machine whose folders may be delivered to."""
+        """`root` is the folder on this machine whose folders may be delivered to; `cluster` the address of one whose
+        workers write deliveries.
+        """
         self._root = root
+        self._cluster = cluster
         self._store = store
         self._workshop = workshop
         self._scheduler = scheduler
@@ -215,8 +227,20 @@ class DeliveryRunner:
         folder = self.folder(delivery, order.to)
         earlier = self._earlier(delivery, folder, order.to)
         # Two that go to one folder would each add to the manifest that the other is about to replace.
-        with self._at_server_folder if order.to is not None else nullcontext():
-            return deliver(engine, wanted, folder, progress, earlier=earlier, finished=running.finished)
+        alone = self._at_server_folder if order.to is not None else nullcontext()
+        with alone, self._workers(folder) as executor:
+            return deliver(
+                engine, wanted, folder, progress, earlier=earlier, finished=running.finished, executor=executor
+            )
+
+    @contextmanager
+    def _workers(self, folder: Path) -> Iterator[Executor | None]:
+        """The workers of the cluster, where there is one. Raises BadRequestError where they can't do it."""
+        if self._cluster is None:
+            yield None
+        else:
+            with connected(self._cluster, [self._store.folder.absolute()], folder.absolute()) as executor:
+                yield executor
 
     def _earlier(self, delivery: Delivery, folder: Path, to: str | None) -> Path | None:
         """Where files may lie that would be written again as they are."""

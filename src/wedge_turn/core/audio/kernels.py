@@ -13,8 +13,9 @@ eight frames at a time in 64-bit words (little-endian), six words of stereo for 
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from wedge_turn.core.jit import kernel
 
 Bytes = NDArray[np.uint8]
 Words = NDArray[np.uint64]
@@ -23,7 +24,7 @@ _8, _16, _24, _32, _40, _48, _56 = (np.uint64(n) for n in (8, 16, 24, 32, 40, 48
 _0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def sides_of_stereo_s24(stereo: Words, left: Words, right: Words) -> None:
     """Take 24-bit stereo apart; each side is half as long, all are whole groups of eight frames."""
     for group in range(np.uint64(left.size // 3)):
@@ -42,7 +43,7 @@ def sides_of_stereo_s24(stereo: Words, left: Words, right: Words) -> None:
         right[o + _2] = f >> _8 | g << _16 | h << _40
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, Any, Any]:
     """The six words of a group of eight frames whose sides these are."""
     i = group * _3
@@ -58,7 +59,7 @@ def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, 
     )
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
     """Put 24-bit stereo together from its sides; the inverse of `sides_of_stereo_s24`."""
     for group in range(np.uint64(left.size // 3)):
@@ -68,7 +69,7 @@ def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
         stereo[o + _3], stereo[o + _4], stereo[o + _5] = v, w, x
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
     """Whether 24-bit stereo is just what `stereo_of_sides_s24` would write."""
     differs = _0
@@ -81,7 +82,7 @@ def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
     return same
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
     """24-bit integers eight at a time out of three words; at the top of 64 bits, their sign comes by itself."""
     for group in range(np.uint64(words.size // 3)):
@@ -97,7 +98,7 @@ def words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
         out[o + _7] = (np.int64(w2) >> 40) * scale
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def bytes_to_integers(raw: Bytes, first: int, out: NDArray[Any], scale: Any) -> None:
     """24-bit integers from the sample `first` on."""
     for i in range(np.uint64(first), np.uint64(out.size)):
@@ -106,7 +107,7 @@ def bytes_to_integers(raw: Bytes, first: int, out: NDArray[Any], scale: Any) -> 
         out[i] = (np.int32(value) >> 8) * scale
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def encode_s24(values: NDArray[np.int32], raw: Bytes) -> None:
     """The low three bytes of each integer; `values` is flat, `raw` holds three bytes for each."""
     at = np.uint64(0)
@@ -118,7 +119,7 @@ def encode_s24(values: NDArray[np.int32], raw: Bytes) -> None:
         at += _3
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _triangular(seed: int, place: int) -> float:
     """Noise with a triangular density over ±1 for one place in a file: SplitMix64 of a counter (Steele, Lea and
     Flood, OOPSLA 2014), whose halves are two uniform numbers.
@@ -131,20 +132,20 @@ def _triangular(seed: int, place: int) -> float:
     return halves * 2.0**-32
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _to_step(value: float, dithered: bool, seed: int, place: int) -> Any:
     """A sample in steps of the encoding, rounded to nearest, ties to even: the one place where samples are rounded."""
     return np.rint(value + _triangular(seed, place) if dithered else value)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _clamped(value: float, low: float, high: float) -> Any:
     """Clamp without `min` and `max`: their rules for NaN prevent vectorisation."""
     value = low if value < low else value
     return np.int32(high if value > high else value)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def quantise(
     values: NDArray[np.float64],
     scale: float,
@@ -173,7 +174,7 @@ def quantise(
             clipped[i % channels] += (step < -scale) | (step > scale - 1.0)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def mix_integers(
     values: NDArray[np.int32],
     matrix: NDArray[np.float64],
@@ -217,7 +218,7 @@ def mix_integers(
         clipped[i] += over
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def compare_mix(
     values: NDArray[np.int32], matrix: NDArray[np.float64], expected: NDArray[np.int32]
 ) -> tuple[Any, Any, Any]:
@@ -249,7 +250,7 @@ def compare_mix(
     return inexact, different, largest
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _is_whole(matrix: NDArray[np.float64], high: float) -> bool:
     """Whether a mix of 24-bit integers needs no rounding and goes no higher than `high` unless one of them is the
     lowest, whose opposite there is not.
@@ -265,7 +266,7 @@ def _is_whole(matrix: NDArray[np.float64], high: float) -> bool:
     return True
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _mix_whole(values: NDArray[np.int32], matrix: NDArray[np.float64], out: NDArray[np.int32]) -> bool:
     """Σ matrix[i, j]·values[t, j] of two columns in two rows in integers; whether `_is_whole` holds for all of them."""
     a, b, c, d = np.int32(matrix[0, 0]), np.int32(matrix[0, 1]), np.int32(matrix[1, 0]), np.int32(matrix[1, 1])
@@ -278,7 +279,7 @@ def _mix_whole(values: NDArray[np.int32], matrix: NDArray[np.float64], out: NDAr
     return bool(lowest > -(2**23))
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def mix_s24(
     words: Words,
     matrix: NDArray[np.float64],
@@ -306,7 +307,7 @@ def mix_s24(
             mix_integers(values, matrix, low, high, dithered, seed, start + at, mixed, clipped)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def compare_mix_s24(
     values: NDArray[np.int32], matrix: NDArray[np.float64], wanted: Words, tile: NDArray[np.int32]
 ) -> tuple[Any, Any, Any]:

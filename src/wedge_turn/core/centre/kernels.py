@@ -1,14 +1,15 @@
 """The inner loops of the wedge, compiled once by Numba; float32, which adds up to −120 dBFS and better."""
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from wedge_turn.core.jit import kernel
 
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
+@kernel(fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
 def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, difference: Singles, across: Singles) -> None:
     """Of each frame and line: A + B, A − B, |L − R|² and Im(L·R*), with A = |L|², B = |R|²; all (frames, lines)."""
     for f in range(left.shape[0]):
@@ -26,7 +27,7 @@ def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, differ
 OWN = 0.5
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
+@kernel(error_model="numpy", fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
 def extract(
     left: Spectra,
     right: Spectra,
@@ -75,7 +76,7 @@ def extract(
             centre_right[f, j] = (own * right[f + 1, j] + together) * gain
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def windowed_frames(signal: Singles, hop: int, window: Singles, out: Singles) -> None:
     """Frames of one channel at multiples of the hop, times the window; `out` is (frames, size)."""
     for f in range(out.shape[0]):
@@ -84,7 +85,7 @@ def windowed_frames(signal: Singles, hop: int, window: Singles, out: Singles) ->
             out[f, n] = signal[at + n] * window[n]
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def overlap_add(frames: Singles, hop: int, window: Singles, first: int, out: Singles) -> None:
     """Add windowed frames into `out`, whose sample 0 lies `first` samples after the start of frame 0."""
     for f in range(frames.shape[0]):
@@ -93,7 +94,7 @@ def overlap_add(frames: Singles, hop: int, window: Singles, first: int, out: Sin
             out[at + n] += frames[f, n] * window[n]
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz"})
+@kernel(fastmath={"contract", "nnan", "ninf", "nsz"})
 def power(left: Spectra, right: Spectra) -> Singles:
     """|L|² + |R|² of each frame and line."""
     out = np.empty(left.shape, np.float32)

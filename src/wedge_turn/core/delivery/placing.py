@@ -15,6 +15,7 @@ from wedge_turn.core.errors import BadRequestError, ExistsError
 
 STAGING: Final = ".wedge-turn-"  # what the hidden folder is called that files are written in
 LEFT_AFTER: Final = 3600.0  # seconds
+ATTEMPTS: Final = 20  # at removing a folder that a worker still writes into, which sees soon that it is gone
 
 
 def replaceable(
@@ -89,6 +90,15 @@ def remove_leftovers(folder: Path) -> None:
         with contextlib.suppress(OSError):
             if time.time() - path.stat().st_mtime > LEFT_AFTER:
                 shutil.rmtree(path)
+
+
+def remove_staging(staging: Path) -> None:
+    """Remove the hidden folder of a delivery that has ended."""
+    for _ in range(ATTEMPTS):
+        shutil.rmtree(staging, ignore_errors=True)
+        if not staging.exists():
+            break
+        time.sleep(0.1)
 
 
 def missing(folder: Path) -> list[Path]:

@@ -3,8 +3,9 @@
 from typing import Any, Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from wedge_turn.core.jit import kernel
 
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
@@ -17,7 +18,7 @@ TAPS: Final = 24
 SEGMENT: Final = 64
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def measure_bins(block: Floats, size: int, out: NDArray[np.float32]) -> None:
     """Minimum, maximum and sum of squares of each channel in bins of `size` frames, then Σ left·right of stereo.
 
@@ -42,7 +43,7 @@ def measure_bins(block: Floats, size: int, out: NDArray[np.float32]) -> None:
         out[b, 3 * channels] = cross
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "nnan", "ninf", "nsz"})
+@kernel(fastmath={"contract", "nnan", "ninf", "nsz"})
 def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: int, size: int, out: Floats) -> int:
     """Go through two channels side by side, which costs little more than one: recursions wait for themselves.
 
@@ -104,7 +105,7 @@ def two_columns(block: Floats, a: int, b: int, k: Floats, state: Floats, left: i
     return row
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def binary_places(values: Floats, places: int, most: int) -> int:
     """The fewest binary places behind the point, `places` or more, that hold each of these samples exactly; `most`
     where that is not enough. `values` is flat.
@@ -119,7 +120,7 @@ def binary_places(values: Floats, places: int, most: int) -> int:
     return places
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def full_scale_runs(block: Floats, c: int, low: float, high: float, least: int, run: NDArray[np.int64]) -> None:
     """Count runs of at least `least` samples at or beyond full scale. `run` is: the sign and the length of the run
     that is going on, runs so far, samples in them; it is kept between blocks.
@@ -140,7 +141,7 @@ def full_scale_runs(block: Floats, c: int, low: float, high: float, least: int, 
     run[0], run[1] = sign, length
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def column_after(tail: Singles, block: Floats, c: int, out: Singles) -> None:
     """One channel of a block behind the end of what came before it; `tail` becomes the new end."""
     before = np.uint64(tail.size)
@@ -155,7 +156,7 @@ def column_after(tail: Singles, block: Floats, c: int, out: Singles) -> None:
 _0, _1, _2, _3, _4, _5, _6, _7, _8, _16, _24 = (np.uint64(n) for n in (*range(9), 16, TAPS))
 
 
-@njit(cache=True, nogil=True, inline="always", fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
+@kernel(inline="always", fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
 def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, count: Any, out: Singles) -> None:
     """Add eight taps of an interpolator from `k` on over a segment, which keeps the processor's vectors full."""
     f0, f1, f2, f3 = taps[k], taps[k + _1], taps[k + _2], taps[k + _3]
@@ -168,7 +169,7 @@ def _eight_taps(x: Singles, at: Any, taps: Singles, k: Any, count: Any, out: Sin
         )  # fmt: skip
 
 
-@njit(cache=True, nogil=True, inline="always")
+@kernel(inline="always")
 def _largest(values: Singles, first: Any, stop: Any) -> Any:
     """The largest magnitude among values, found by their bits: without a sign these are ordered as the numbers are, and
     of integers LLVM compares several at once.
@@ -179,7 +180,7 @@ def _largest(values: Singles, first: Any, stop: Any) -> Any:
     return np.int32(bits).view(np.float32)
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
+@kernel(fastmath={"contract", "reassoc", "nnan", "ninf", "nsz"})
 def highest_between(
     x: Singles, phases: Singles, outer: Singles, reach: float, highest: float, between: Singles
 ) -> float:
@@ -208,7 +209,7 @@ def highest_between(
     return highest
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@kernel(fastmath=True)
 def cross_spectrum(
     left: NDArray[np.complex64],
     right: NDArray[np.complex64],
@@ -232,7 +233,7 @@ def cross_spectrum(
                 whitened[j] += complex(re * scale, im * scale)
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def directions(left: NDArray[np.complex64], right: NDArray[np.complex64], first: int, field: Floats) -> None:
     """Add the energy of each bin from `first` on to where it points: the main axis of its two channels in the plane,
 
@@ -253,7 +254,7 @@ def directions(left: NDArray[np.complex64], right: NDArray[np.complex64], first:
                 field[count - 1] += a + b
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def paint_map(
     left: NDArray[np.complex64], right: NDArray[np.complex64], row_of: NDArray[np.int64], energy: Floats
 ) -> None:

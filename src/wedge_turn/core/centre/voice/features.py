@@ -15,10 +15,10 @@ within 2·10⁻⁵ of the true one.
 from typing import Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from wedge_turn.core.centre.voice.bands import BANDS, EDGES
+from wedge_turn.core.jit import kernel
 
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
@@ -37,7 +37,7 @@ _TINY = _f4(1e-9)
 _FLAGS = {"contract", "nnan", "ninf", "nsz", "arcp", "reassoc"}
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS, inline="always")
+@kernel(fastmath=_FLAGS, inline="always")
 def _log(x):  # type: ignore[no-untyped-def]
     bits = _f4(x).view(_i4)
     exponent = _f4(_i4(bits >> _i4(23)) - _i4(127))
@@ -45,18 +45,18 @@ def _log(x):  # type: ignore[no-untyped-def]
     return exponent * _LN2 + (_C0 + m * (_C1 + m * (_C2 + m * (_C3 + m * (_C4 + m * (_C5 + m * _C6))))))
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS, inline="always")
+@kernel(fastmath=_FLAGS, inline="always")
 def _clip(x, most):  # type: ignore[no-untyped-def]
     return min(max(x, -most), most)
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS, inline="always")
+@kernel(fastmath=_FLAGS, inline="always")
 def _side_over_mid(t, c):  # type: ignore[no-untyped-def]
     twice = _f4(2) * c
     return _clip(_log(max(t - twice, _TINY) / max(t + twice, _TINY)) * _f4(0.25), _f4(2.5))
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS)
+@kernel(fastmath=_FLAGS)
 def _energies(left, right, edges, of_lines, of_bands, total, level):  # type: ignore[no-untyped-def]
     """A, B, c, d of lines (frames, 4, lines) and bands (frames, 4, bands); A + B of lines; the mean over bands."""
     for f in range(left.shape[0]):
@@ -79,7 +79,7 @@ def _energies(left, right, edges, of_lines, of_bands, total, level):  # type: ig
         level[f] = mean / _f4(edges.size - 1)
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS)
+@kernel(fastmath=_FLAGS)
 def _surroundings(total, level, level_13, total_7, total_15):  # type: ignore[no-untyped-def]
     """Means over 13 frames of the level, over 7 frames of each line, and over 15 lines around it."""
     frames, lines = total.shape
@@ -103,7 +103,7 @@ def _surroundings(total, level, level_13, total_7, total_15):  # type: ignore[no
             total_15[f, k] = max(running, 0.0) / 15
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS)
+@kernel(fastmath=_FLAGS)
 def _three_frames(energies, f, out):  # type: ignore[no-untyped-def]
     """The sums of frame f and the frames beside it, (4, lines or bands)."""
     out[:] = 0
@@ -113,7 +113,7 @@ def _three_frames(energies, f, out):  # type: ignore[no-untyped-def]
                 out[m, k] += energies[near, m, k]
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS)
+@kernel(fastmath=_FLAGS)
 def _of_bands(energies, level, out):  # type: ignore[no-untyped-def]
     frames, _, bands = energies.shape
     one, two = _f4(1), _f4(2)
@@ -135,7 +135,7 @@ def _of_bands(energies, level, out):  # type: ignore[no-untyped-def]
             out[f, b, 8] = two * _f4(b) / _f4(bands) - one
 
 
-@njit(cache=True, nogil=True, fastmath=_FLAGS)
+@kernel(fastmath=_FLAGS)
 def _of_lines(energies, total_7, total_15, out):  # type: ignore[no-untyped-def]
     frames, _, lines = energies.shape
     one, two = _f4(1), _f4(2)

@@ -7,10 +7,10 @@ cache. Convolution as a product with unrolled columns: Chellapilla, Puri and Sim
 from typing import Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from wedge_turn.core.centre.voice.bands import FRACTION, LOWER
+from wedge_turn.core.jit import kernel
 
 Singles = NDArray[np.float32]
 _TOGETHER: Final = 4  # frames in a product
@@ -112,7 +112,7 @@ def shares(
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel()
 def _spread(bands, lower, fraction, out):  # type: ignore[no-untyped-def]
     """From bands to lines, linearly between the bands' centres."""
     for n in range(out.shape[0]):
@@ -121,7 +121,7 @@ def _spread(bands, lower, fraction, out):  # type: ignore[no-untyped-def]
             out[n, line] = at + fraction[line] * (bands[n, lower[line] + 1] - at)
 
 
-@njit(cache=True, nogil=True, fastmath={"contract", "arcp"})
+@kernel(fastmath={"contract", "arcp"})
 def _squash(logits, out):  # type: ignore[no-untyped-def]
     for n in range(out.size):
         out[n] = np.float32(1) / (np.float32(1) + np.exp(-logits[n]))

@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future
 from contextlib import contextmanager
 from pathlib import Path
@@ -28,21 +28,22 @@ def sees(path: str) -> bool:
 
 
 @contextmanager
-def connected(address: str, source: Path, out: Path | None) -> Iterator[Executor]:
+def connected(address: str, folders: Sequence[Path], out: Path | None) -> Iterator[Executor]:
     """The workers of the cluster at `tcp://…`, as an executor.
 
-    Raises BadRequestError where no scheduler or worker answers, one has another version, or doesn't see a folder.
+    They must have this version, and see `folders` and `out`, under the same paths. Raises BadRequestError where no
+    scheduler or worker answers, one has another version, or doesn't see a folder.
     """
     try:
         from distributed import Client
     except ImportError:
         raise BadRequestError("A cluster needs the extra [cluster]: pip install 'wedge-turn[cluster]'") from None
     try:
-        client = Client(address, timeout=ANSWERS_WITHIN)  # type: ignore[no-untyped-call]
+        client = Client(address, timeout=ANSWERS_WITHIN, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TimeoutError) as error:
         raise BadRequestError(f"No scheduler answers at {address}") from error
     with client:
-        _check_workers(client, source, out)
+        _check_workers(client, folders, out)
         workers = _Workers(client)
         try:
             yield workers
@@ -50,7 +51,7 @@ def connected(address: str, source: Path, out: Path | None) -> Iterator[Executor
             workers.shutdown(cancel_futures=True)
 
 
-def _check_workers(client: Any, source: Path, out: Path | None) -> None:
+def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> None:
     try:
         versions = client.run(version)
     except Exception as error:  # whatever a worker without the package says
@@ -60,7 +61,8 @@ def _check_workers(client: Any, source: Path, out: Path | None) -> None:
     for worker, found in versions.items():
         if found != __version__:
             raise BadRequestError(f"The worker {worker} has Wedge Turn {found}, this is {__version__}")
-    _check_sees(client, source, source)
+    for folder in folders:
+        _check_sees(client, folder, folder)
     if out is not None:
         out.mkdir(parents=True, exist_ok=True)
         with NamedTemporaryFile(prefix=".wedge-turn-", dir=out) as mark:  # not just a folder of the same name

@@ -1,0 +1,143 @@
+"""Parts of a delivery that are written by another process or machine, which has the same folders and nothing else.
+
+Each attempt at a part is written into a folder of its own within the hidden one of the delivery. Where a worker is lost
+another does the same part again, and what the first has left is removed with the hidden folder.
+"""
+
+import tempfile
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
+from contextlib import ExitStack
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.core.audio.recorded import Recorded
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.earlier import Earlier
+from wedge_turn.core.delivery.manifest import SourceFile
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery.record import Made, all_made, source_file
+from wedge_turn.core.delivery.writer import Writer, samples_of
+from wedge_turn.core.delivery.writing import Watch
+from wedge_turn.core.engine import Engine
+from wedge_turn.core.errors import StoppedError
+from wedge_turn.core.sheet import Sheet
+
+LOOKS_EVERY: Final = 0.2  # seconds until it is seen that the delivery was stopped
+
+
+@dataclass(frozen=True)
+class Pcm:
+    """Where the samples of a source lie, what messages call it, and what it says about its recording."""
+
+    path: Path
+    name: str
+    recorded: Recorded
+
+    @classmethod
+    def of(cls, file: WavFile) -> "Pcm":
+        return cls(file.path.absolute(), file.name, file.recorded)
+
+    def opened(self) -> WavFile:
+        return WavFile(self.path, self.name, recorded=self.recorded)
+
+
+@dataclass(frozen=True)
+class Part:
+    """Clips that are written together, or copies, with all that this takes. `names` and `clip_keys` are by the
+    references of clips, `copies` by the names of their files; `looked_at` are the sources that it tells of.
+    """
+
+    sheet: Sheet
+    pcm: Mapping[str, Pcm]
+    order: Order
+    names: Mapping[str, str]
+    clip_keys: Mapping[str, str]
+    copies: Mapping[str, Copy]
+    looked_at: tuple[str, ...]
+    within: Path
+    earlier: Path | None
+
+    @property
+    def samples(self) -> int:
+        """How many samples are gone through until it is done."""
+        clips = (samples_of(self.order, self.sheet.info(ref).form, copied=False) for ref in self.order.refs)
+        return sum(clips) + sum(samples_of(self.order, copy.form, copied=True) for copy in self.copies.values())
+
+
+@dataclass(frozen=True)
+class Written:
+    """The folder that a part was written into, what it holds, and what is told of sources, by their ids."""
+
+    folder: Path
+    made: Made
+    sources: dict[str, SourceFile]
+
+
+def part_of(
+    writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], looked_at: Sequence[str], earlier: Path | None
+) -> Part:
+    """What these clips or copies of a delivery take, to be written below the folder of `writer`."""
+    engine, order = writer.engine, writer.order
+    sheet = engine.sheet.only(refs)
+    origins = {key: order.origins[key] for key in sheet.sources if key in order.origins}
+    return Part(
+        sheet,
+        {key: Pcm.of(engine.file(key)) for key in sheet.sources},
+        replace(order, refs=tuple(refs), copies=(), origins=origins),
+        {ref: writer.names[ref] for ref in refs},
+        {ref: writer.clip_keys[ref] for ref in refs},
+        copies,
+        tuple(looked_at),
+        writer.folder.absolute(),
+        earlier.absolute() if earlier else None,
+    )
+
+
+def write_part(part: Part) -> Written:
+    """Write a part and prove it, wherever this runs. Raises what `Writer` raises, StoppedError or OSError where the
+    folder of the delivery is gone, as it is once that was stopped.
+    """
+    folder = Path(tempfile.mkdtemp(prefix="part-", dir=part.within))
+
+    def watch(_samples: int) -> None:
+        if not folder.exists():
+            raise StoppedError("The delivery was stopped")
+
+    for name in (*part.names.values(), *part.copies):
+        (folder / name).parent.mkdir(parents=True, exist_ok=True)
+    with ExitStack() as stack:
+        files = {key: stack.enter_context(pcm.opened()) for key, pcm in part.pcm.items()}
+        engine = Engine(part.sheet, files.__getitem__)
+        writer = Writer(engine, part.order, part.names, part.clip_keys, folder, Earlier.at(part.earlier))
+        made = [writer.clips(part.order.refs, watch)] if part.order.refs else []
+        made += [writer.copy(copy, name, watch) for name, copy in part.copies.items()]
+        sources = {key: source_file(engine, part.order, key) for key in part.looked_at}
+    return Written(folder, all_made(made), sources)
+
+
+def write_parts(
+    parts: Sequence[Part], executor: Executor, watch: Watch, finished: Callable[[Made], object]
+) -> list[Written]:
+    """Have parts written, each by whoever has time, and gather their files; what became of them, in their order.
+
+    Raises what the first to fail has raised, or what `watch` raises; what has not been begun is given up then.
+    """
+    futures: dict[Future[Written], Part] = {executor.submit(write_part, part): part for part in parts}
+    waiting = set(futures)
+    try:
+        while waiting:
+            done, waiting = wait(waiting, LOOKS_EVERY, FIRST_COMPLETED)
+            watch(0)
+            for future in done:
+                part, written = futures[future], future.result()
+                for file in written.made.files.values():
+                    (written.folder / file.name).rename(part.within / file.name)
+                watch(part.samples)
+                finished(written.made)
+    finally:
+        for future in waiting:
+            future.cancel()
+    return [future.result() for future in futures]

@@ -1,0 +1,113 @@
+"""Writing the clips and copies of an order into one folder, each proved as it grows; or taken over, where an earlier
+delivery has them already.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery import noticed
+from wedge_turn.core.delivery.containers import encoded
+from wedge_turn.core.delivery.copies import Copy, write_copy
+from wedge_turn.core.delivery.earlier import Earlier
+from wedge_turn.core.delivery.order import Order, holds_exactly, output_encoding
+from wedge_turn.core.delivery.outline import outline
+from wedge_turn.core.delivery.proving import Proving
+from wedge_turn.core.delivery.ranged import steps_of
+from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
+from wedge_turn.core.delivery.writing import ToWrite, Watch, write_clips
+from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.errors import ProofFailedError
+from wedge_turn.core.sheet import key_of
+
+PASSES = 3  # each file is written, compared while it grows, and read back
+ENCODED_PASSES = 2  # one that is no WAV is encoded and decoded besides
+WAVS = ".wav"  # the folder of what is encoded anew afterwards
+
+
+def samples_of(order: Order, form: Form, *, copied: bool) -> int:
+    """How many samples are gone through until a file of this form is delivered."""
+    passes = PASSES + (ENCODED_PASSES if order.other and not copied else 0)
+    return passes * form.frames * form.channels
+
+
+@dataclass(frozen=True)
+class Writer:
+    """Writes files of an order into `folder`, which exists, under the names that `names` has for the references of
+    clips. `clip_keys` are the keys that clips have before they are trimmed to the order's range.
+    """
+
+    engine: Engine
+    order: Order
+    names: Mapping[str, str]
+    clip_keys: Mapping[str, str]
+    folder: Path
+    earlier: Earlier | None
+
+    def clips(self, refs: Sequence[str], watch: Watch) -> Made:
+        """Write clips of one length side by side, and prove them. Raises what `write_clips` raises."""
+        engine, other = self.engine, self.order.other
+        group = {ref: self._to_write(ref, engine.clip(ref)) for ref in refs}
+        names = {ref: self.names[ref] for ref in refs}
+        keys = {names[ref]: key_of_file(engine.sheet, ref, item, self.order.container) for ref, item in group.items()}
+        if self.earlier and (taken := self.earlier.take(keys, self.folder)):
+            watch(sum(samples_of(self.order, item.form, copied=False) for item in group.values()))
+            return Made(dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings)
+        for item in group.values():
+            item.path.parent.mkdir(parents=True, exist_ok=True)
+        steps = steps_of(engine.sheet, refs[0], trimmed=self.order.range is not None)
+        proving = Proving(engine, steps, group, names, watch)
+        results = dict(zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True))
+        files, findings = {}, noticed.damaged(group, names)
+        for ref, item in group.items():
+            name = names[ref]
+            with WavFile(item.path, being_written=True) as wav:
+                form = _checked(wav, item)
+                pictured = outline(clip_of(wav))
+            if other:
+                results[ref] = encoded(other, item.path, results[ref], item.carried, self.folder / name, watch)
+                item.path.unlink()
+                form = form if other.keeps_chunks else form.model_copy(update={"start_time": None})
+            size = (self.folder / name).stat().st_size
+            written = file_of(name, form, item, results[ref], size, other.title if other else item.container)
+            facts = {"key": keys[name], "clip_key": self.clip_keys[ref], "outline": pictured}
+            files[ref] = written.model_copy(update=facts)
+            findings += noticed.clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
+            findings += noticed.left_behind(other, item, name)
+        return Made(files, proving.proofs(results, other.title if other else None), findings)
+
+    def copy(self, copy: Copy, name: str, watch: Watch) -> Made:
+        """Copy a file byte for byte. Raises what `write_copy` raises."""
+        file = self.earlier.take_copy(copy, name, self.folder) if self.earlier else None
+        if file:
+            watch(samples_of(self.order, copy.form, copied=True))
+        else:
+            file = file_of_copy(name, copy, write_copy(copy, self.folder / name, watch))
+        return Made({name: file}, [], [])
+
+    def _to_write(self, ref: str, clip: Clip) -> ToWrite:
+        """How a clip is written. The seed of the dither is made from what decides the samples: the same delivery again
+        gives the same bytes.
+        """
+        order, sheet = self.order, self.engine.sheet
+        encoding = output_encoding(clip.form, order.depth)
+        exact = holds_exactly(clip, encoding)
+        dithers = order.dither and not exact and not encoding.is_float
+        seed = int(key_of("dither", sheet.key(ref))[:16], 16) if dithers else None
+        kinds = dict.fromkeys(step.turn.kind for step in sheet.lineage(ref) if not step.bypassed)
+        done = " + ".join(kinds) or ("" if encoding == clip.form.stored else "another depth")
+        path = (self.folder / WAVS if order.other else self.folder) / self.names[ref]
+        return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples, done=done, container=order.wave)
+
+
+def _checked(wav: WavFile, item: ToWrite) -> Form:
+    """The form of a written file, which must be what was meant."""
+    form = wav.form
+    for fact in ("channels", "frames", "rate", "start_time"):
+        want, got = getattr(item.clip.form, fact), getattr(form, fact)
+        # A start time can only stand in a bext chunk that the source had.
+        if got != want and not (fact == "start_time" and got is None):
+            raise ProofFailedError(f"{wav.name} was written with {fact} {got} instead of {want}")
+    return form

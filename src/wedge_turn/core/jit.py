@@ -1,0 +1,46 @@
+"""Numba, loaded when a kernel is first called: that takes half a second and a hundred megabytes, which a command that
+only moves bytes, or a server that nobody looks at, can do without.
+"""
+
+import threading
+from collections.abc import Callable
+from functools import cached_property, update_wrapper
+from typing import Any, Final, Generic, ParamSpec, TypeVar
+
+P = ParamSpec("P")
+R = TypeVar("R")
+_LOCK: Final = threading.RLock()
+
+
+class Kernel(Generic[P, R]):
+    """A function over arrays that is compiled, or loaded from Numba's cache, when it is first called."""
+
+    def __init__(self, function: Callable[P, R], options: dict[str, Any]) -> None:
+        self._function, self._options = function, options
+        update_wrapper(self, function)
+
+    def __call__(self, *args: P.args, **kwargs: P.kwargs) -> R:
+        return self.compiled(*args, **kwargs)
+
+    @cached_property
+    def compiled(self) -> Callable[P, R]:
+        """What Numba makes of the function. It takes the function's place in its module, and so do those it calls."""
+        from numba import njit
+
+        with _LOCK:
+            names = self._function.__globals__
+            for name in self._function.__code__.co_names:
+                if isinstance(called := names.get(name), Kernel):
+                    names[name] = called.compiled
+            made: Callable[P, R] = njit(cache=True, nogil=True, **self._options)(self._function)
+            names[self._function.__name__] = made
+            return made
+
+
+def kernel(**options: Any) -> Callable[[Callable[P, R]], Callable[P, R]]:
+    """A decorator for functions that Numba compiles, cached and without the interpreter's lock, with these options."""
+
+    def decorate(function: Callable[P, R]) -> Callable[P, R]:
+        return Kernel(function, options)
+
+    return decorate

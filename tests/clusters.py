@@ -1,0 +1,41 @@
+"""A real scheduler and real workers of a cluster, each in a process of its own."""
+
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from waiting import PATIENCE
+
+
+@contextmanager
+def scheduling() -> Iterator[str]:
+    """The address of a scheduler."""
+    port = 18_786 + os.getpid() % 1_000
+    command = [sys.executable, "-m", "distributed.cli.dask_scheduler", "--port", str(port), "--no-dashboard"]
+    with subprocess.Popen([*command, "--host", "127.0.0.1"], stderr=subprocess.DEVNULL) as process:
+        yield f"tcp://127.0.0.1:{port}"
+        process.terminate()
+
+
+def worker(address: str, *before: str) -> "subprocess.Popen[bytes]":
+    """A worker; `before` is run in it first."""
+    code = "; ".join((*before, "from distributed.cli.dask_worker import main", "main()"))
+    command = [sys.executable, "-c", code, address, "--nthreads", "1", "--no-nanny", "--no-dashboard"]
+    return subprocess.Popen(command, stderr=subprocess.DEVNULL)
+
+
+def joined(address: str, count: int) -> None:
+    """Wait until so many workers have joined."""
+    from distributed import Client
+
+    with Client(address, timeout=PATIENCE) as client:  # type: ignore[no-untyped-call]
+        client.wait_for_workers(count, timeout=PATIENCE)
+
+
+def ended(*workers: "subprocess.Popen[bytes]") -> None:
+    for process in workers:
+        process.terminate()
+    for process in workers:
+        process.wait()
