@@ -29,8 +29,9 @@ class Hands:
 
     def tab_to(self, target: Locator) -> None:
         expect(target).to_be_visible()
+        element = target.element_handle()  # looked up once: finding it by its role takes longer than all the keys
         for _ in range(STOPS):
-            if target.evaluate("(element) => element === document.activeElement"):
+            if element.evaluate("(element) => element === document.activeElement"):
                 return
             self.press("Tab")
         raise AssertionError(f"Tab does not lead to {target}")

@@ -1,6 +1,7 @@
 """What pip installs: a wheel, or an sdist that gives the same wheel, is the whole application without Node."""
 
 import re
+import shutil
 import subprocess
 import sys
 import sysconfig
@@ -32,8 +33,13 @@ def wheel(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return built(ROOT, "wheel", tmp_path_factory.mktemp("wheel"))
 
 
-def test_the_wheel_serves_the_demo_with_its_interface_where_there_is_no_node(wheel: Path, tmp_path: Path) -> None:
-    """In an environment of its own, which borrows the libraries, but not the package, of this one."""
+def test_the_wheel_serves_the_demo_with_its_interface_where_there_is_no_node(
+    wheel: Path, demo_data: Path, tmp_path: Path
+) -> None:
+    """In an environment of its own, which borrows the libraries, but not the package, of this one; and the demo's job,
+    which takes a minute to make.
+    """
+    shutil.copytree(demo_data, tmp_path / "data")
     where = tmp_path / "installed"
     subprocess.run([sys.executable, "-m", "venv", str(where)], check=True)
     pip = [str(where / "bin" / "python"), "-m", "pip", "install", "--quiet", "--no-deps", "--no-index", str(wheel)]
@@ -71,4 +77,7 @@ def test_the_sdist_gives_the_same_wheel(wheel: Path, tmp_path: Path) -> None:
     (source,) = (tmp_path / "source").iterdir()
     assert names(built(source, "wheel", tmp_path / "again")) == names(wheel)
     assert any(name.endswith("webapp/index.html") for name in names(wheel))
+    package = ROOT / "src"
+    kept = (path for path in package.rglob("*") if path.is_file() and "__pycache__" not in path.parts)
+    assert {str(path.relative_to(package)) for path in kept} <= names(wheel)
     assert not any(part in name for name in names(wheel) for part in ("tests/", "node_modules", "__pycache__"))

@@ -197,7 +197,8 @@ def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> R
 @router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep", response_model=JobView)
 def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Response:
     """Change the settings, inputs or result names of a turn; everything below follows."""
-    given = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
+    named = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
+    given = {name: value for name, value in named.items() if value is not None or name == "over"}
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         old = sheet.plan.step(step_id)

@@ -342,7 +342,7 @@ class UploadView(BaseModel):
 
 
 class StepChange(BaseModel):
-    """What to change about a step; what is left out stays.
+    """What to change about a step; what is left out or null stays, but for `over`: with null all of the clip is turned.
 
     `amends` is the revision that this change continues, as a slider does that is still being moved: it is replaced.
     """
