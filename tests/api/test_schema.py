@@ -65,7 +65,7 @@ def there(client: TestClient, made: list[Json], tmp_path: Path) -> Json:
 
 
 def things(client: TestClient, folder: Path) -> Json:
-    """A job with a file, a line and a delivery, settings and a recipe: names of what is there, by what a request calls
+    """A job with a file, a line and a delivery, and a recipe: names of what is there, by what a request calls
     them.
     """
     job: Json = client.post("/api/jobs", json={"name": "Lamp"}).json()
