@@ -53,12 +53,18 @@ def split(sources: list[Path], room: Path, where: str, cores: str, script: str) 
     ours = [str(COMMAND), "apply", "split", *map(str, sources), "--out", str(out)]
     one = seconds(lambda: run(["taskset", "-c", "0", *ours], out))
     two = seconds(lambda: run(["taskset", "-c", "0,1", *ours], out))
+    processes = seconds(lambda: run(["taskset", "-c", "0,1", *ours, "--processes", "2"], out))
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
     plain = seconds(lambda: run([sys.executable, "-c", PLAIN, str(out), *map(str, sources)], out))
     shutil.rmtree(out)
     say(
         f"{FILES} files split with proofs {where}: one core / two cores",
         f"{one:.1f}/{two:.1f} = {one / two:.2f}×",
+        cores,
+    )
+    say(
+        f"{FILES} files split with proofs {where}: one core / two processes",
+        f"{one:.1f}/{processes:.1f} = {one / processes:.2f}×",
         cores,
     )
     say(f"plain soundfile script / ours on two cores, {where}", f"{plain:.1f}/{two:.1f} = {plain / two:.1f}×", script)

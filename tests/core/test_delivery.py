@@ -203,7 +203,7 @@ def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch
     monkeypatch.setattr(os, "write", writing)
     monkeypatch.setattr(os, "preadv", reading)
     monkeypatch.setattr(os, "fsync", flushing)
-    for module in ("deliver", "record"):  # the report's pictures are read besides
+    for module in ("writer", "record"):  # the report's pictures are read besides
         monkeypatch.setattr(f"wedge_turn.core.delivery.{module}.outline", lambda _: [])
     (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
     assert proof.proof.exact
