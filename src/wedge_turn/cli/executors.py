@@ -4,7 +4,11 @@ import multiprocessing
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
+from multiprocessing import forkserver
 from pathlib import Path
+from typing import Final
+
+LOADED: Final = ["numba", "wedge_turn.core.delivery.parts", "wedge_turn.core.archive"]
 
 
 @contextmanager
@@ -22,8 +26,11 @@ def executor_of(
     elif processes == 1:
         yield None
     else:
-        # A process that is forked while threads compute may wait for ever: each is started anew.
-        with ProcessPoolExecutor(processes, multiprocessing.get_context("spawn")) as pool:
+        # Forked from a process in which nothing computes, and which loads what all of them need while this one does.
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload(LOADED)
+        forkserver.ensure_running()
+        with ProcessPoolExecutor(processes, context) as pool:
             yield pool
 
 

@@ -132,27 +132,30 @@ def apply(
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.executors import executor_of, folders_of
     from wedge_turn.cli.show import print_result, result, watching
-    from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.delivery.patterns import naming_of
-    from wedge_turn.core.single import stretch_of, trim_of, turn_files, turn_on, turn_with
 
-    naming = naming_of(name)
-    chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
-    trim = trim_of(keep, recorded=recorded) if keep else None
-    stretch = stretch_of(over, fade) if over else None
-    with executor_of(processes, cluster, folders_of(files), out) as executor, watching() as progress:
-        manifest = turn_files(
-            files,
-            lambda infos: turn_on(chosen, infos, stretch),
-            out,
-            lambda refs: Order(
-                refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
-            ),
-            progress,
-            lambda finding: typer.echo(f"  {finding.message}", err=True),
-            executor,
-            resume=resume,
-        )
+    with executor_of(processes, cluster, folders_of(files), out) as executor:
+        # Loaded while the other processes load theirs.
+        from wedge_turn.core.delivery.order import Order
+        from wedge_turn.core.delivery.patterns import naming_of
+        from wedge_turn.core.single import stretch_of, trim_of, turn_files, turn_on, turn_with
+
+        naming = naming_of(name)
+        chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
+        trim = trim_of(keep, recorded=recorded) if keep else None
+        stretch = stretch_of(over, fade) if over else None
+        with watching() as progress:
+            manifest = turn_files(
+                files,
+                lambda infos: turn_on(chosen, infos, stretch),
+                out,
+                lambda refs: Order(
+                    refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
+                ),
+                progress,
+                lambda finding: typer.echo(f"  {finding.message}", err=True),
+                executor,
+                resume=resume,
+            )
     if as_json:
         typer.echo(json.dumps(result(manifest, out), indent=1))
     else:
