@@ -1,9 +1,9 @@
 """`make bench-kills`: a server is killed at random moments while files are added, lines are added and files delivered.
 
 After each start everything that was answered must be there: files and lines, and deliveries whose files are what their
-manifest says; and nothing half done may stand under a final name. A server for each of two cores; each begins anew with
-an empty folder after fifty kills, so that looking through everything takes no longer and longer. KILLS=1000 takes an hour
-on a slow machine.
+manifest says; and nothing half done may stand under a final name. Two servers are killed side by side; each begins anew
+with an empty folder after fifty kills, so that looking through everything doesn't take longer and longer. KILLS=1000
+takes an hour on a slow machine.
 """
 
 import http.client
@@ -73,11 +73,8 @@ def main() -> None:
     with ThreadPoolExecutor(SERVERS) as pool:
         for told in pool.map(killed, range(len(rounds)), rounds):
             done += told
-            print(
-                f"{done['kills']} kills: {done['files']} files, {done['edits']} edits and {done['deliveries']} deliveries "
-                "that were answered were there",
-                flush=True,
-            )
+            found = ", ".join(f"{done[what]} {what}" for what in ("files", "edits", "deliveries"))
+            print(f"{done['kills']} kills: what was answered is there ({found})", flush=True)
 
 
 def killed(number: int, kills: int) -> Counter[str]:
