@@ -1,5 +1,5 @@
 """`make bench-archive`: `prep` over 20,000 small files in 400 folders: its memory, going on when nothing has changed,
-two processes, and a Dask cluster of one worker and of two.
+two processes, and a Dask cluster of one worker and of two; and one delivery of many files, shared in the same ways.
 """
 
 import os
@@ -21,27 +21,34 @@ from bench.measuring import COMMAND, say
 FOLDERS: Final = 400
 PAIRS: Final = 20  # of files in each folder, and as many files that are dual mono, half as many
 SINGLE: Final = 10
+SONGS: Final = 60
 RATE: Final = 48_000
 
 
 def main() -> None:
     with tempfile.TemporaryDirectory(prefix="wedge-turn-archive-") as folder:
-        room = Path(folder)
-        count = write_tree(room / "archive")
-        alone, peak = timed(room, "alone", "--resume")
-        say(f"prep of {count:,} files: memory at its highest", f"{peak:.0f} MB", "< 300 MB")
-        say("a file of it, written and proved", f"{alone / count * 1000:.1f} ms", "–")
-        again, _ = timed(room, "alone", "--resume")
-        say("gone on with, nothing changed / the first time", f"{again / alone:.3f}×", "–")
-        two, _ = timed(room, "two", "--processes", "2")
-        say("one process / two", f"{alone / two:.2f}×", "≥ 1.7×")
-        took = {}
-        for workers in (1, 2):
-            with cluster(workers) as address:
-                took[workers], _ = timed(room, f"cluster-{workers}", "--cluster", address)
-        overhead = (took[1] - alone) / count * 1000
-        say("a cluster of one worker / of two", f"{took[1] / took[2]:.2f}×", "≥ 1.7×")
-        say("what the cluster costs for a file, its start included", f"{overhead:.1f} ms", "< 30 ms")
+        archive(Path(folder))
+    with tempfile.TemporaryDirectory(prefix="wedge-turn-archive-") as folder:
+        delivery(Path(folder))
+
+
+def archive(room: Path) -> None:
+    """`prep` of a whole tree."""
+    count = write_tree(room / "archive")
+    alone, peak = timed(room, "alone", "--resume")
+    say(f"prep of {count:,} files: memory at its highest", f"{peak:.0f} MB", "< 300 MB")
+    say("a file of it, written and proved", f"{alone / count * 1000:.1f} ms", "–")
+    again, _ = timed(room, "alone", "--resume")
+    say("gone on with, nothing changed / the first time", f"{again / alone:.3f}×", "–")
+    two, _ = timed(room, "two", "--processes", "2")
+    say("one process / two", f"{alone / two:.2f}×", "≥ 1.7×")
+    took = {}
+    for workers in (1, 2):
+        with cluster(workers) as address:
+            took[workers], _ = timed(room, f"cluster-{workers}", "--cluster", address)
+    overhead = (took[1] - alone) / count * 1000
+    say("a cluster of one worker / of two", f"{took[1] / took[2]:.2f}×", "≥ 1.7×")
+    say("what the cluster costs for a file, its start included", f"{overhead:.1f} ms", "< 30 ms")
 
 
 def write_tree(folder: Path) -> int:
@@ -57,6 +64,39 @@ def write_tree(folder: Path) -> int:
             one = rng.normal(0, 0.1, RATE // 10)
             soundfile.write(reel / f"mono {m}.wav", np.stack([one, one], axis=1), RATE, "PCM_24")
     return FOLDERS * (2 * PAIRS + SINGLE)
+
+
+def delivery(room: Path) -> None:
+    """One delivery of many files: long ones show how it is shared, short ones what each costs."""
+    for seconds, kind in ((60, "long"), (0.1, "short")):
+        files = write_songs(room / kind, seconds)
+        took = {"alone": split(room, "alone", files)}
+        for workers in (1, 2):
+            with cluster(workers) as address:
+                took[f"cluster-{workers}"] = split(room, f"cluster-{workers}", files, "--cluster", address)
+        if kind == "long":
+            gained = took["cluster-1"] / took["cluster-2"]
+            say("a delivery by a cluster of one worker / of two", f"{gained:.2f}×", "≥ 1.7×")
+        else:
+            overhead = (took["cluster-1"] - took["alone"]) / SONGS * 1000
+            say("what the cluster costs for a file of a delivery, its start included", f"{overhead:.1f} ms", "< 30 ms")
+
+
+def write_songs(folder: Path, seconds: float) -> list[Path]:
+    rng = np.random.default_rng(4)
+    folder.mkdir()
+    files = [folder / f"song {n:02}.wav" for n in range(SONGS)]
+    for path in files:
+        soundfile.write(path, rng.normal(0, 0.1, (int(seconds * RATE), 2)), RATE, "PCM_24")
+    return files
+
+
+def split(room: Path, out: str, files: list[Path], *how: str) -> float:
+    """The seconds that splitting files takes."""
+    command = [str(COMMAND), "apply", "split", *map(str, files), "--out", str(room / files[0].parent.name / out), *how]
+    start = time.perf_counter()
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+    return time.perf_counter() - start
 
 
 def timed(room: Path, out: str, *how: str) -> tuple[float, float]:

@@ -1,10 +1,14 @@
 """A real scheduler and real workers of a cluster, each in a process of its own."""
 
 import os
+import signal
 import subprocess
 import sys
+import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from waiting import PATIENCE
 
@@ -32,6 +36,20 @@ def joined(address: str, count: int) -> None:
 
     with Client(address, timeout=PATIENCE) as client:  # type: ignore[no-untyped-call]
         client.wait_for_workers(count, timeout=PATIENCE)
+
+
+def killed_once_written(process: "subprocess.Popen[bytes]", folder: Path) -> threading.Event:
+    """Kill a worker as soon as there is a sound anywhere in a folder; says when that is done."""
+    done = threading.Event()
+
+    def kill() -> None:
+        while not list(folder.rglob("*.wav")):
+            time.sleep(0.005)
+        process.send_signal(signal.SIGKILL)
+        done.set()
+
+    threading.Thread(target=kill, daemon=True).start()
+    return done
 
 
 def ended(*workers: "subprocess.Popen[bytes]") -> None:

@@ -2,15 +2,13 @@
 
 import hashlib
 import json
-import signal
-import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
-from clusters import ended, joined, scheduling, worker
+from clusters import ended, joined, killed_once_written, scheduling, worker
 from helpers import Json, noise, quiet, write_wav
 from shell import run
 from wedge_turn.core.archive import JOURNAL, Tree, prepare_tree
@@ -132,16 +130,7 @@ def scheduler() -> Iterator[str]:
 def test_a_cluster_makes_the_same_also_when_a_worker_is_lost(tree: Path, tmp_path: Path, scheduler: str) -> None:
     one, other = worker(scheduler), worker(scheduler)
     joined(scheduler, 2)
-    lost = threading.Event()
-
-    def kill_once_something_is_done() -> None:
-        while not list((tmp_path / "out").rglob("*.wav")):
-            time.sleep(0.01)
-        one.send_signal(signal.SIGKILL)
-        lost.set()
-
-    killer = threading.Thread(target=kill_once_something_is_done, daemon=True)
-    killer.start()
+    lost = killed_once_written(one, tmp_path / "out")
     lines = streamed(tree, "--out", tmp_path / "out", "--cluster", scheduler)
     assert lost.is_set()
     assert lines[-1]["summary"]["files"] == 2 * FOLDERS

@@ -3,9 +3,6 @@ and files that an earlier run has written already.
 """
 
 import json
-import signal
-import threading
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from clusters import ended, joined, scheduling, worker
+from clusters import ended, joined, killed_once_written, scheduling, worker
 from helpers import Json, noise, quiet, read_ints, take, write_wav
 from serving import asked, served
 from shell import run
@@ -74,15 +71,7 @@ def test_a_recipe_is_run_by_a_cluster_also_when_a_worker_is_lost(
 ) -> None:
     one, other = worker(scheduler), worker(scheduler)
     joined(scheduler, 2)
-    lost = threading.Event()
-
-    def kill_once_something_is_written() -> None:
-        while not list((tmp_path / "out").rglob("*.wav")):
-            time.sleep(0.005)
-        one.send_signal(signal.SIGKILL)
-        lost.set()
-
-    threading.Thread(target=kill_once_something_is_written, daemon=True).start()
+    lost = killed_once_written(one, tmp_path / "out")
     done = run("run", recipe, *sources, "--out", tmp_path / "out", "--cluster", scheduler, "--json")
     assert done.returncode == 0, done.stderr
     assert lost.is_set()
