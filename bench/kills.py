@@ -30,6 +30,7 @@ from wedge_turn.core.delivery.manifest import MANIFEST, verify
 
 FRAMES: Final = 20_000
 LONGEST: Final = 1.5  # seconds until a kill
+PATIENCE: Final = 60.0  # seconds for a first delivery
 SERVERS: Final = 2
 ANEW_AFTER: Final = 50  # kills
 
@@ -94,8 +95,10 @@ def killed(number: int, kills: int) -> Counter[str]:
 
 
 def until_killed(server: Server, job: str, answered: Answered, folder: Path, seed: int) -> None:
-    """Add, edit and deliver on three threads until the kill."""
-    gone = threading.Event()
+    """Add, edit and deliver on three threads until the kill, which waits for a first delivery every other time: one takes
+    longer than most servers live.
+    """
+    gone, delivered = threading.Event(), threading.Event()
 
     def again(act: Any) -> None:
         while not gone.is_set():
@@ -128,6 +131,7 @@ def until_killed(server: Server, job: str, answered: Answered, folder: Path, see
             now = server.ask("GET", f"/api/deliveries/{started['id']}")
             if now["state"] == "done":
                 answered.delivered.add(started["id"])
+                delivered.set()
             if now["state"] not in ("waiting", "writing"):
                 return
             time.sleep(0.02)
@@ -135,6 +139,8 @@ def until_killed(server: Server, job: str, answered: Answered, folder: Path, see
     threads = [threading.Thread(target=again, args=(act,), daemon=True) for act in (add, edit, deliver)]
     for thread in threads:
         thread.start()
+    if seed % 2:
+        delivered.wait(PATIENCE)
     time.sleep(random.uniform(0.05, LONGEST))
     os.kill(server.process.pid, signal.SIGKILL)
     gone.set()
