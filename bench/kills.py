@@ -95,7 +95,7 @@ def killed(number: int, kills: int) -> Counter[str]:
 
 
 def until_killed(server: Server, job: str, answered: Answered, folder: Path, seed: int) -> None:
-    """Add, edit and deliver on three threads until the kill, which waits for a first delivery every other time: one takes
+    """Add, edit and deliver on three threads until the kill. Every other kill waits for a first delivery, which takes
     longer than most servers live.
     """
     gone, delivered = threading.Event(), threading.Event()
