@@ -89,7 +89,7 @@ def part_of(
         replace(order, refs=tuple(refs), copies=(), origins=origins),
         {ref: writer.names[ref] for ref in refs},
         {ref: writer.clip_keys[ref] for ref in refs},
-        copies,
+        {name: replace(copy, path=copy.path.absolute()) for name, copy in copies.items()},
         tuple(looked_at),
         writer.folder.absolute(),
         earlier.absolute() if earlier else None,
