@@ -106,7 +106,7 @@ web-test: .stamps/node-dev
 ALONE = [ $$? -eq 1 ] && $(BIN)/pytest --last-failed --last-failed-no-failures none tests/browser
 browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound" || { $(ALONE) -m "not sound"; }
-	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m sound || { $(ALONE) -m sound; }
+	$(BIN)/pytest tests/browser -m sound || { $(ALONE) -m sound; }
 
 check: check-python check-web
 
