@@ -12,7 +12,6 @@ from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, read_m
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.delivery.outline import COLUMNS, columns_of, outline
 from wedge_turn.core.delivery.report import report
-from wedge_turn.core.engine import clip_of
 from wedge_turn.core.turns import Split, Width
 
 
@@ -98,7 +97,7 @@ def test_an_outline_shows_the_lowest_and_highest_of_each_stretch(tmp_path: Path)
     frames = 512  # of each column: all of them are read
     levels = np.repeat(np.arange(COLUMNS) * 2**23 // COLUMNS, frames)
     ints = np.stack([levels * np.where(np.arange(levels.size) % 2, 1, -1), levels * 0], axis=1)
-    lanes = outline(clip_of(WavFile(write_wav(tmp_path / "ramp.wav", ints))))
+    lanes = outline(WavFile(write_wav(tmp_path / "ramp.wav", ints)))
     left, right = (columns_of(lane).astype(int) for lane in lanes)
     expected = np.rint(np.arange(COLUMNS) / COLUMNS * 127)
     assert np.abs(left[:, 1] - expected).max() <= 1

@@ -6,6 +6,7 @@ BS.2088). The format chunk is the extensible one for more than two channels, so 
 
 import os
 import struct
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
@@ -87,6 +88,15 @@ class WavFile:
         block = np.zeros((frames, self.form.channels))
         block[first - start : last - start] = inside
         return block
+
+    def read_each(self, starts: Sequence[int], frames: int) -> Block:
+        """Stretches of one length, all of them within the file, as float64 (stretches, frames, channels). Takes a
+        fraction of the time that reading one after the other does.
+        """
+        raw = np.empty((len(starts), frames * self.block_align), np.uint8)
+        for row, start in zip(raw, starts, strict=True):
+            self.read_raw_into(row, start)
+        return decode(raw.reshape(-1), self.encoding, self.form.channels).reshape(len(starts), frames, -1)
 
     @cached_property
     def damaged(self) -> int:

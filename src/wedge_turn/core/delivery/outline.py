@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.engine import Signal
+from wedge_turn.core.audio.wavfile import WavFile
 
 COLUMNS: Final = 300
 LANES: Final = 8  # channels that are shown
@@ -18,18 +18,17 @@ _READ: Final = 512  # frames of each stretch at the most
 _FULL: Final = 127
 
 
-def outline(signal: Signal) -> list[str]:
+def outline(file: WavFile) -> list[str]:
     """A picture of each of the first eight channels in base64: signed bytes, lowest and highest by turns, ±127 at full
     scale.
     """
-    frames, channels = signal.form.frames, min(signal.form.channels, LANES)
+    frames = file.form.frames
     columns = min(COLUMNS, frames)
     length = min(-(-frames // columns), _READ)
-    read = np.empty((channels, columns, length))
-    for n in range(columns):
-        middle = (2 * n + 1) * frames // (2 * columns)
-        start = min(max(0, middle - length // 2), frames - length)
-        read[:, n] = signal.read(start, length)[:, :channels].T
+    middles = ((2 * n + 1) * frames // (2 * columns) for n in range(columns))
+    starts = [min(max(0, middle - length // 2), frames - length) for middle in middles]
+    # One channel after the other: of what lies side by side, the extremes take ten times as long.
+    read = np.ascontiguousarray(file.read_each(starts, length)[:, :, :LANES].transpose(2, 0, 1))
     extremes = np.stack([read.min(axis=2), read.max(axis=2)], axis=2)
     held = np.rint(np.clip(extremes, -1, 1) * _FULL).astype(np.int8)
     return [b64encode(lane.tobytes()).decode("ascii") for lane in held]

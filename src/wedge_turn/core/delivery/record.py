@@ -107,7 +107,7 @@ def source_file(engine: Engine, order: Order, key: str) -> SourceFile:
         container=form.container,
         start_time=form.start_time,
         hash=origin.hash,
-        outline=outline(engine.clip(source_ref(key))),
+        outline=outline(engine.file(key)),
     )
 
 

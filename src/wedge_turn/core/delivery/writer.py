@@ -18,7 +18,7 @@ from wedge_turn.core.delivery.proving import Proving
 from wedge_turn.core.delivery.ranged import steps_of
 from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
 from wedge_turn.core.delivery.writing import ToWrite, Watch, write_clips
-from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.sheet import key_of
 
@@ -65,7 +65,7 @@ class Writer:
             name = names[ref]
             with WavFile(item.path, being_written=True) as wav:
                 form = _checked(wav, item)
-                pictured = outline(clip_of(wav))
+                pictured = outline(wav)
             if other:
                 results[ref] = encoded(other, item.path, results[ref], item.carried, self.folder / name, watch)
                 item.path.unlink()

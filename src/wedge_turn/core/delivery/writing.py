@@ -70,7 +70,7 @@ class ToWrite:
         chunks = with_start_time(self.clip.carried(), self.form.start_time, self.form.rate)
         return with_history(chunks, self.form, self.done) if self.done else chunks
 
-    @property
+    @cached_property
     def form(self) -> Form:
         return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": self.container})
 
