@@ -10,6 +10,8 @@ from functools import cache
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any, Final
 
+import numpy as np
+
 from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
 from wedge_turn.core.delivery.outline import columns_of
 
@@ -99,11 +101,18 @@ def _lanes(outline: list[str]) -> list[str]:
 
 
 def _path(lane: str) -> str:
-    columns = columns_of(lane).astype(int)
-    heights = (_HEIGHT / 2 - columns * (_HEIGHT / 2 - 0.5) / 127).round(1)
-    top = "".join(f"{'L' if x else 'M'}{x} {high - 0.3:.1f}" for x, high in enumerate(heights[:, 1]))
-    bottom = "".join(f"L{x} {low + 0.3:.1f}" for x, low in reversed(list(enumerate(heights[:, 0]))))
-    return f"{top}{bottom}Z"
+    lows, highs = columns_of(lane).T.tolist()
+    over, under = _heights(-0.3), _heights(0.3)
+    there = [f"L{x} {over[high]}" for x, high in enumerate(highs)]
+    back = [f"L{x} {under[low]}" for x, low in enumerate(lows)]
+    return "M" + "".join([*there, *reversed(back)])[1:] + "Z"
+
+
+@cache
+def _heights(aside: float) -> dict[int, str]:
+    """Where each value of a picture is drawn, moved aside by so much; there are few values and many columns."""
+    heights = (_HEIGHT / 2 - np.arange(-128, 128) * (_HEIGHT / 2 - 0.5) / 127).round(1)
+    return {value: f"{height + aside:.1f}" for value, height in enumerate(heights, -128)}
 
 
 def _settings(line: Line) -> str:
