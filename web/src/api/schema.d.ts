@@ -3189,7 +3189,7 @@ export interface components {
         };
         /**
          * StepChange
-         * @description What to change about a step; what is left out stays.
+         * @description What to change about a step; what is left out or null stays, but for `over`: with null all of the clip is turned.
          *
          *     `amends` is the revision that this change continues, as a slider does that is still being moved: it is replaced.
          */
