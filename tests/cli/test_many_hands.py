@@ -3,6 +3,9 @@ and files that an earlier run has written already.
 """
 
 import json
+import os
+import signal
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,7 +15,7 @@ import soundfile
 
 from clusters import ended, joined, killed_once_written, scheduling, worker
 from helpers import Json, noise, quiet, read_ints, take, write_wav
-from serving import asked, served
+from serving import COMMAND, asked, served
 from shell import run
 from waiting import until
 from wedge_turn.core.delivery.manifest import verify
@@ -37,6 +40,19 @@ def sources(tmp_path: Path) -> list[Path]:
     files = [write_wav(tmp_path / "in" / f"bell {n}.wav", noise(n, 5_000, 2)) for n in range(FILES - 1)]
     soundfile.write(tmp_path / "in" / "gong.flac", quiet(9, 5_000, 2) / 2.0**23, 48_000, subtype="PCM_24")
     return [*files, tmp_path / "in" / "gong.flac"]
+
+
+def test_a_signal_stops_all_processes_and_leaves_nothing(tmp_path: Path) -> None:
+    """From the keyboard it comes to every process of the command at once."""
+    files = [write_wav(tmp_path / f"long {n}.wav", noise(n, 2_000_000, 2)) for n in range(6)]
+    out = tmp_path / "new" / "out"
+    command = [str(COMMAND), "apply", "split", *map(str, files), "--out", str(out), "--processes", "2"]
+    with subprocess.Popen(command, stderr=subprocess.PIPE, text=True, start_new_session=True) as running:
+        until(lambda: list(out.glob(".wedge-turn-*/part-*/*.wav")))
+        os.killpg(running.pid, signal.SIGINT)
+        _, said = running.communicate(timeout=60)
+    assert (running.returncode, said) == (130, "wedge-turn: stopped\n")
+    assert not (tmp_path / "new").exists()
 
 
 @pytest.fixture

@@ -5,6 +5,7 @@ Many files at once are many steps: each file is split, each pair of sides merged
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
+from contextlib import contextmanager, nullcontext
 from dataclasses import replace
 from itertools import count
 from pathlib import Path
@@ -16,6 +17,7 @@ from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Manifest, Progress
 from wedge_turn.core.delivery.order import Order, Origin
+from wedge_turn.core.delivery.placing import missing, remove_empty
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.findings import FileFinding
@@ -117,9 +119,7 @@ def turn_files(
     `executor` its workers write the files. To `resume` is to take over what an earlier run that could be resumed has
     written into `folder` and would be the same again, by the hashes of the sources.
     """
-    if executor:
-        folder.mkdir(parents=True, exist_ok=True)
-    with opened(paths, within=folder if executor else None) as files:
+    with _shared(folder) if executor else nullcontext() as within, opened(paths, within) as files:
         infos = [
             ClipInfo(stem(check_given_name(path.name)), form) for path, (form, _) in zip(paths, files, strict=True)
         ]
@@ -135,6 +135,17 @@ def turn_files(
         }
         wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume)
         return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
+
+
+@contextmanager
+def _shared(folder: Path) -> Iterator[Path]:
+    """A folder that others see too; what has to be made of it is gone again where nothing comes into it."""
+    new = missing(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    try:
+        yield folder
+    finally:
+        remove_empty(new)
 
 
 def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:
