@@ -1,14 +1,18 @@
 """Who does the work of a command: this process, several beside each other, or the workers of a Dask cluster."""
 
 import multiprocessing
-from collections.abc import Iterator, Sequence
-from concurrent.futures import Executor, ProcessPoolExecutor
+import os
+import signal
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
-from multiprocessing import forkserver
+from multiprocessing import forkserver, resource_tracker
 from pathlib import Path
-from typing import Final
+from typing import Final, ParamSpec, TypeVar
 
 LOADED: Final = ["numba", "wedge_turn.core.delivery.parts", "wedge_turn.core.archive"]
+P = ParamSpec("P")
+T = TypeVar("T")
 
 
 @contextmanager
@@ -29,9 +33,43 @@ def executor_of(
         # Forked from a process in which nothing computes, and which loads what all of them need while this one does.
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(LOADED)
-        forkserver.ensure_running()
-        with ProcessPoolExecutor(processes, context) as pool:
+        resource_tracker.ensure_running()  # which would lift the mask
+        # A signal from the keyboard comes to all of them: this process alone hears it, stops the others, and says so.
+        with held_back(signal.SIGINT, signal.SIGHUP), silent():
+            forkserver.ensure_running()
+        with _Processes(processes, context) as pool:
             yield pool
+
+
+class _Processes(ProcessPoolExecutor):
+    """Starts its processes while no signal comes, which would leave one that nobody knows of and all wait for."""
+
+    def submit(self, work: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
+        with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
+            return super().submit(work, *args, **kwargs)
+
+
+@contextmanager
+def held_back(*signals: signal.Signals) -> Iterator[None]:
+    """Let these signals wait; a process that is started meanwhile never hears them."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, signals)
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+
+
+@contextmanager
+def silent() -> Iterator[None]:
+    """A process that is started meanwhile has nowhere to print: what goes wrong in it is said by its results."""
+    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    try:
+        os.dup2(nowhere, 2)
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
 
 
 def folders_of(files: Sequence[Path]) -> list[Path]:

@@ -125,9 +125,11 @@ def write_parts(
 
     Raises what the first to fail has raised, or what `watch` raises; what has not been begun is given up then.
     """
-    futures: dict[Future[Written], Part] = {executor.submit(write_part, part): part for part in parts}
-    waiting = set(futures)
+    futures: dict[Future[Written], Part] = {}
     try:
+        for part in parts:
+            futures[executor.submit(write_part, part)] = part
+        waiting = set(futures)
         while waiting:
             done, waiting = wait(waiting, LOOKS_EVERY, FIRST_COMPLETED)
             watch(0)
@@ -138,6 +140,6 @@ def write_parts(
                 watch(part.samples)
                 finished(written.made)
     finally:
-        for future in waiting:
+        for future in futures:
             future.cancel()
     return [future.result() for future in futures]
