@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -50,7 +51,11 @@ def test_a_signal_stops_all_processes_and_leaves_nothing(tmp_path: Path) -> None
     with subprocess.Popen(command, stderr=subprocess.PIPE, text=True, start_new_session=True) as running:
         until(lambda: list(out.glob(".wedge-turn-*/part-*/*.wav")))
         os.killpg(running.pid, signal.SIGINT)
-        _, said = running.communicate(timeout=60)
+        try:
+            _, said = running.communicate(timeout=60)
+        finally:
+            with suppress(ProcessLookupError):
+                os.killpg(running.pid, signal.SIGKILL)
     assert (running.returncode, said) == (130, "wedge-turn: stopped\n")
     assert not (tmp_path / "new").exists()
 
