@@ -11,6 +11,8 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
 
+import pytest
+
 from waiting import PATIENCE
 
 COMMAND = Path(sys.executable).parent / "wedge-turn"
@@ -48,8 +50,10 @@ def served_on_small_disk(data: Path, room: int) -> Iterator[tuple[int, Path]]:
     """
     data.mkdir()
     mount = f'mount -t tmpfs -o size={room} disk "$0" && exec "$@"'
-    command = ["unshare", "--mount", "--map-root-user", "bash", "-c", mount, str(data)]
-    command += [str(COMMAND), "serve", "--data", str(data), "--port", "0"]
+    inside = ["unshare", "--mount", "--map-root-user", "bash", "-c", mount, str(data)]
+    if subprocess.run([*inside, "true"], capture_output=True, check=False).returncode:
+        pytest.skip("this machine lets nobody mount a disk of their own")
+    command = [*inside, str(COMMAND), "serve", "--data", str(data), "--port", "0"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
         try:
             assert server.stdout is not None
