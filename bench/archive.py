@@ -4,6 +4,7 @@ two processes, and a Dask cluster of one worker and of two; and one delivery of 
 
 import os
 import resource
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -21,7 +22,6 @@ from bench.measuring import COMMAND, say
 FOLDERS: Final = 400
 PAIRS: Final = 20  # of files in each folder, and as many files that are dual mono, half as many
 SINGLE: Final = 10
-SONGS: Final = 60
 RATE: Final = 48_000
 
 
@@ -68,8 +68,8 @@ def write_tree(folder: Path) -> int:
 
 def delivery(room: Path) -> None:
     """One delivery of many files: long ones show how it is shared, short ones what each costs."""
-    for seconds, kind in ((60, "long"), (0.1, "short")):
-        files = write_songs(room / kind, seconds)
+    for kind, seconds, count in (("long", 180, 60), ("short", 0.1, 600)):
+        files = write_songs(room / kind, seconds, count)
         took = {"alone": split(room, "alone", files)}
         for workers in (1, 2):
             with cluster(workers) as address:
@@ -78,25 +78,31 @@ def delivery(room: Path) -> None:
             gained = took["cluster-1"] / took["cluster-2"]
             say("a delivery by a cluster of one worker / of two", f"{gained:.2f}×", "≥ 1.7×")
         else:
-            overhead = (took["cluster-1"] - took["alone"]) / SONGS * 1000
+            overhead = (took["cluster-1"] - took["alone"]) / count * 1000
             say("what the cluster costs for a file of a delivery, its start included", f"{overhead:.1f} ms", "< 30 ms")
 
 
-def write_songs(folder: Path, seconds: float) -> list[Path]:
+def write_songs(folder: Path, seconds: float, count: int) -> list[Path]:
+    """Stereo files, four of them different: the others are the same under another name."""
     rng = np.random.default_rng(4)
     folder.mkdir()
-    files = [folder / f"song {n:02}.wav" for n in range(SONGS)]
-    for path in files:
-        soundfile.write(path, rng.normal(0, 0.1, (int(seconds * RATE), 2)), RATE, "PCM_24")
+    files = [folder / f"song {n:03}.wav" for n in range(count)]
+    for n, path in enumerate(files):
+        if n < 4:
+            soundfile.write(path, rng.normal(0, 0.1, (int(seconds * RATE), 2)), RATE, "PCM_24")
+        else:
+            path.hardlink_to(files[n % 4])
     return files
 
 
 def split(room: Path, out: str, files: list[Path], *how: str) -> float:
     """The seconds that splitting files takes."""
-    command = [str(COMMAND), "apply", "split", *map(str, files), "--out", str(room / files[0].parent.name / out), *how]
+    command = [str(COMMAND), "apply", "split", *map(str, files), "--out", str(room / out), *how]
     start = time.perf_counter()
     subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
-    return time.perf_counter() - start
+    took = time.perf_counter() - start
+    shutil.rmtree(room / out)
+    return took
 
 
 def timed(room: Path, out: str, *how: str) -> tuple[float, float]:
