@@ -10,17 +10,18 @@ from multiprocessing import forkserver, resource_tracker
 from pathlib import Path
 from typing import Final, ParamSpec, TypeVar
 
-LOADED: Final = ["numba", "wedge_turn.core.delivery.parts", "wedge_turn.core.archive"]
+PARTS: Final = "wedge_turn.core.delivery.parts"
+FOLDERS: Final = "wedge_turn.core.archive"
 P = ParamSpec("P")
 T = TypeVar("T")
 
 
 @contextmanager
 def executor_of(
-    processes: int, cluster: str | None, folders: Sequence[Path], out: Path | None
+    processes: int, cluster: str | None, folders: Sequence[Path], out: Path | None, work: str = PARTS
 ) -> Iterator[Executor | None]:
     """An executor with so many processes, None for one, which is this; or the cluster at an address, whose workers must
-    see all these folders. Raises BadRequestError where that can't be had.
+    see all these folders. `work` is the module of what they do. Raises BadRequestError where that can't be had.
     """
     if cluster is not None:
         from wedge_turn.tasks.cluster import connected
@@ -32,7 +33,7 @@ def executor_of(
     else:
         # Forked from a process in which nothing computes, and which loads what all of them need while this one does.
         context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(LOADED)
+        context.set_forkserver_preload(["numba", work])
         resource_tracker.ensure_running()  # which would lift the mask
         # A signal from the keyboard comes to all of them: this process alone hears it, stops the others, and says so.
         with held_back(signal.SIGINT, signal.SIGHUP), silent():

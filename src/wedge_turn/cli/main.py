@@ -191,7 +191,7 @@ def prep(
     Everything else is copied unchanged; what needs ears is listed.
     """
     from wedge_turn.cli import preparing
-    from wedge_turn.cli.executors import executor_of
+    from wedge_turn.cli.executors import FOLDERS, executor_of
     from wedge_turn.core.archive import Tree
     from wedge_turn.core.folder import Choice
 
@@ -207,7 +207,7 @@ def prep(
         resume=resume,
         may_repeat=cluster is not None,
     )
-    with executor_of(processes, cluster, [folder], tree.out) as executor:
+    with executor_of(processes, cluster, [folder], tree.out, FOLDERS) as executor:
         if as_lines:
             told, summary = preparing.stream(tree, executor)
             for entry in told:
