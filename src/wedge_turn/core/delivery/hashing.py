@@ -54,15 +54,16 @@ def _read(fd: int, head: int, where: ReadBack) -> Stored:
         with mmap.mmap(-1, _READ_BACK) as pages, memoryview(pages) as buffer:
             while got := os.preadv(fd, [buffer], at):
                 whole.update(buffer[:got])
-                if at == 0:
-                    first = bytes(buffer[: min(head, got)])
-                rest.update(buffer[len(first) if at == 0 else 0 : got])
+                if head:  # else the rest is all of it, which need not be hashed twice
+                    if at == 0:
+                        first = bytes(buffer[: min(head, got)])
+                    rest.update(buffer[len(first) if at == 0 else 0 : got])
                 at += got
                 if got < _READ_BACK:
                     break
     finally:
         os.close(fd)
-    return Stored(whole.hexdigest(), first, rest.hexdigest(), where)
+    return Stored(whole.hexdigest(), first, (rest if head else whole).hexdigest(), where)
 
 
 class Recorder:
