@@ -34,7 +34,7 @@ def executor_of(
         # Forked from a process in which nothing computes, and which loads what all of them need while this one does.
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["numba", work])
-        resource_tracker.ensure_running()  # which would lift the mask
+        resource_tracker.ensure_running()  # now: to start it later would let signals through again
         # A signal from the keyboard comes to all of them: this process alone hears it, stops the others, and says so.
         with held_back(signal.SIGINT, signal.SIGHUP), silent():
             forkserver.ensure_running()
@@ -43,7 +43,7 @@ def executor_of(
 
 
 class _Processes(ProcessPoolExecutor):
-    """Starts its processes while no signal comes, which would leave one that nobody knows of and all wait for."""
+    """Lets signals wait while it starts a process: one that was broken off there would be waited for without end."""
 
     def submit(self, work: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):

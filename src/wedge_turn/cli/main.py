@@ -30,10 +30,11 @@ Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are c
 Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
 Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many processes share the work.")]
 Cluster = Annotated[
-    str | None, typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster do it: tcp://host:8786.")
+    str | None,
+    typer.Option(metavar="ADDRESS", help="Share the work among the workers of a Dask cluster: tcp://host:8786."),
 ]
 Resume = Annotated[
-    bool, typer.Option("--resume", help="Keep what an earlier run with --resume wrote, where it would be the same.")
+    bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
 ]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
