@@ -35,7 +35,7 @@ def restartable(demo_data: Path, tmp_path: Path) -> Iterator[Restartable]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        launched = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS)
         yield launched
         launched.close()
 

@@ -9,7 +9,7 @@ import math
 from typing import Final
 
 import numpy as np
-import scipy.fft
+import scipy
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block

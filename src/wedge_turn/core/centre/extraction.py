@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import scipy.fft
+import scipy
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block

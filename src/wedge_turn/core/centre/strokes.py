@@ -3,7 +3,7 @@
 from typing import Final
 
 import numpy as np
-import scipy.ndimage
+import scipy
 from numpy.typing import NDArray
 
 MEDIAN: Final = 17  # frames, and lines

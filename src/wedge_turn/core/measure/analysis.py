@@ -11,7 +11,7 @@ import math
 from typing import Final
 
 import numpy as np
-import scipy.fft
+import scipy
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.engine import Signal

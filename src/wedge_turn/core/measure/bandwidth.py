@@ -7,7 +7,7 @@ for between 14 and 20.5 kHz, where coders put it (common practice, no source), a
 from typing import Final
 
 import numpy as np
-import scipy.fft
+import scipy
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.pcm import Block

@@ -9,7 +9,7 @@ import math
 from typing import Final
 
 import numpy as np
-import scipy.fft
+import scipy
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.measure import kernels
