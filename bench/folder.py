@@ -84,7 +84,7 @@ def in_browser(session: Path, room: Path) -> float:
         assert server.stdout is not None
         address = server.stdout.readline().split()[4].rstrip("/")
         chromium = stack.enter_context(sync_playwright()).chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox"]
+            executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"]
         )
         stack.callback(chromium.close)
         page = chromium.new_page(viewport={"width": 1280, "height": 800})

@@ -50,7 +50,8 @@ def main() -> None:
         assert server.stdout is not None
         address = server.stdout.readline().split()[4].rstrip("/")
         chromium = stack.enter_context(sync_playwright()).chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
+            executable_path="/usr/bin/chromium-headless-shell",
+            args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"],
         )
         stack.callback(chromium.close)
         page = chromium.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)

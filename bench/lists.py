@@ -49,7 +49,7 @@ def main() -> None:
         address = server.stdout.readline().split()[4].rstrip("/")
         job = big_job(address)
         chromium = stack.enter_context(sync_playwright()).chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox"]
+            executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"]
         )
         stack.callback(chromium.close)
         page = chromium.new_page(viewport={"width": 1280, "height": 800})

@@ -221,7 +221,7 @@ def main() -> None:
     TO.mkdir(exist_ok=True)
     with served() as address, sync_playwright() as playwright:
         arguments = ["--no-sandbox", "--disable-gpu", "--autoplay-policy=no-user-gesture-required"]
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=arguments)
         session = Session(browser, address)
         session.jobs_and_delivery()
         session.workbench()

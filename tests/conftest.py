@@ -2,6 +2,7 @@
 
 import fcntl
 import os
+import shutil
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -22,17 +23,19 @@ settings.register_profile("ours", SEARCHING, derandomize=True)
 settings.load_profile("ours")
 
 
+PREPARED = Path(__file__).parent.parent / "build"  # by make, which knows when what is there is old
+
+
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     """The demo's files, by their names without what follows the dot. To be read only: all workers share them."""
-    prepared = Path(__file__).parent.parent / "build" / "demo-files"  # by make, which knows when they are old
-    folder = prepared if prepared.exists() else shared_between_workers(tmp_path_factory, "demo-files", write_demo_files)
+    folder = shared(tmp_path_factory, "demo-files", write_demo_files)
     return {path.stem: path for path in sorted(folder.iterdir())}
 
 
 @pytest.fixture(scope="session")
 def demo_data(tmp_path_factory: pytest.TempPathFactory, demo_files: dict[str, Path]) -> Path:
-    """A data folder with the demo's job, measured and drawn. To be copied: all workers share it."""
+    """A data folder with the demo's job, measured and drawn. To be copied: all workers and runs share it."""
 
     def make(folder: Path) -> None:
         store = Store(folder)
@@ -44,16 +47,20 @@ def demo_data(tmp_path_factory: pytest.TempPathFactory, demo_files: dict[str, Pa
                 known = files
                 time.sleep(1.5)
 
-    return shared_between_workers(tmp_path_factory, "demo-data", make)
+    return shared(tmp_path_factory, "demo-data", make)
 
 
-def shared_between_workers(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], object]) -> Path:
-    """A folder that the first worker to ask makes, and that all of them use."""
+def shared(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], object]) -> Path:
+    """A folder that the first worker to ask makes, and that all of them use, and later runs too where make has
+    prepared the demo's files.
+    """
     base = factory.getbasetemp()
     root = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
+    root = PREPARED if (PREPARED / "demo-files").exists() else root
     with (root / f"{name}.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not (root / name).exists():
+            shutil.rmtree(root / f"{name}.new", ignore_errors=True)  # of a run that was broken off
             make(root / f"{name}.new")
             (root / f"{name}.new").rename(root / name)
     return root / name

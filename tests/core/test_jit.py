@@ -25,6 +25,7 @@ def test_a_kernel_gives_what_its_function_gives_and_calls_others() -> None:
 def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> None:
     modules = "cli.serving", "cli.preparing", "cli.inspecting", "core.single"
     imports = "; ".join(f"import wedge_turn.{name}" for name in modules)
-    code = f"import sys; {imports}; print([name for name in ('numba', 'scipy.fft', 'scipy.signal') if name in sys.modules])"
+    late = "numba", "scipy.fft", "scipy.signal"
+    code = f"import sys; {imports}; print([name for name in {late} if name in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
