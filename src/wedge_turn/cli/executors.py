@@ -10,6 +10,8 @@ from multiprocessing import forkserver, resource_tracker
 from pathlib import Path
 from typing import Final, ParamSpec, TypeVar
 
+from wedge_turn.signals import held_back
+
 PARTS: Final = "wedge_turn.core.delivery.parts"
 FOLDERS: Final = "wedge_turn.core.archive"
 P = ParamSpec("P")
@@ -48,16 +50,6 @@ class _Processes(ProcessPoolExecutor):
     def submit(self, work: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
             return super().submit(work, *args, **kwargs)
-
-
-@contextmanager
-def held_back(*signals: signal.Signals) -> Iterator[None]:
-    """Let these signals wait; a process that is started meanwhile never hears them."""
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, signals)
-    try:
-        yield
-    finally:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 @contextmanager

@@ -9,8 +9,7 @@ from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from importlib.util import find_spec
-from itertools import repeat
-from multiprocessing import get_context
+from multiprocessing import active_children, get_context
 from pathlib import Path
 from typing import Final, Literal
 
@@ -27,6 +26,7 @@ from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.demo import island, pier, sounds
 from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave
+from wedge_turn.signals import held_back
 
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 Format = Literal["wav", "flac", "aiff", "mp3", "mp4"]
@@ -75,7 +75,15 @@ def write_demo_files(folder: Path) -> list[Path]:
     which = [n for n, one in enumerate(RECORDINGS) if one.format != "mp4" or find_spec("av")]
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
     with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
-        return [path for paths in pool.map(write_recording, which, repeat(folder)) for path in paths]
+        try:
+            with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
+                writing = [pool.submit(write_recording, one, folder) for one in which]
+            return [path for one in writing for path in one.result()]
+        except BaseException:
+            # Who stops this doesn't wait for what is being written, and what is still to be.
+            for process in active_children():
+                process.kill()
+            raise
 
 
 def _end_with(parent: int) -> None:

@@ -1,0 +1,15 @@
+"""Letting signals wait while processes are started: Python's pools lose one that was broken off there."""
+
+import signal
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+
+@contextmanager
+def held_back(*signals: signal.Signals) -> Iterator[None]:
+    """Let these signals wait; a process that is started meanwhile never hears them."""
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, signals)
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
