@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from wedge_turn.cli.memory import share_one_heap
+from wedge_turn.cli.memory import collect_seldom, share_one_heap
 from wedge_turn.core.errors import WedgeTurnError
 
 app = typer.Typer(
@@ -332,6 +332,7 @@ def _setting(text: str) -> tuple[str, str]:
 def main(arguments: list[str] | None = None) -> Any:
     """Run a command; whatever goes wrong becomes one line on stderr and a status that is not 0."""
     share_one_heap()
+    collect_seldom()
     for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
         signal.signal(number, _stop)
     try:

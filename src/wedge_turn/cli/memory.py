@@ -1,6 +1,7 @@
-"""How this process asks the system for memory."""
+"""How this process asks the system for memory, and how often it looks for what it can give back."""
 
 import ctypes
+import gc
 from contextlib import suppress
 from typing import Final
 
@@ -15,3 +16,11 @@ def share_one_heap() -> None:
     """
     with suppress(OSError, AttributeError, TypeError):
         ctypes.CDLL(None).mallopt(_M_ARENA_MAX, 1)
+
+
+def collect_seldom() -> None:
+    """Look through what was made for cycles after twenty thousand objects instead of seven hundred.
+
+    What is imported stays: looking through it again and again takes a tenth of the start.
+    """
+    gc.set_threshold(20_000, 20, 20)
