@@ -6,9 +6,9 @@ import zipfile
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import APIResponse, Browser, Locator, Page, expect
 
-from helpers import noise, write_wav
+from helpers import Json, noise, write_wav
 from waiting import PATIENCE
 
 RECORDER = Path(__file__).parent / "browser" / "recorder.js"
@@ -115,6 +115,16 @@ def select_range(page: Page, start: int, end: int) -> None:
 def settled_worksheet(page: Page) -> None:
     """Every change has arrived: nothing is on its way to the core."""
     expect(page.get_by_role("main")).to_have_attribute("aria-busy", "false")
+
+
+def answer(page: Page, path: str) -> APIResponse:
+    """What the API answers, past the page. The server may have closed the connection of the last answer since."""
+    return page.request.get(f"{page.url.split('/jobs/')[0]}/api/jobs/{path}", max_retries=2)
+
+
+def job_shown(page: Page) -> Json:
+    """The job that the page shows, as the core has it."""
+    return dict(answer(page, re.split("[/?]", page.url.split("/jobs/")[1])[0]).json())
 
 
 def tones(folder: Path, name: str, left: float, right: float, flip: bool = False, seconds: int = 1) -> Path:

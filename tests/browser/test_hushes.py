@@ -8,7 +8,17 @@ import pytest
 from numpy.typing import NDArray
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from acts import deliver_and_download, drop, heard, new_job, play_until, recorded_job, settled_worksheet, turn_added
+from acts import (
+    deliver_and_download,
+    drop,
+    heard,
+    job_shown,
+    new_job,
+    play_until,
+    recorded_job,
+    settled_worksheet,
+    turn_added,
+)
 from conversation import RATE, conversation
 from helpers import Ints, read_ints, write_wav
 
@@ -35,8 +45,7 @@ def drawn(page: Page, start: float, end: float, channel: int) -> None:
 def spans(page: Page) -> list[tuple[int, int, int]]:
     """Channel from 0, first frame and end of each hush of the only line, as the core has them."""
     settled_worksheet(page)
-    path = re.sub("/(lines|files).*", "", page.url.split("/jobs/")[1])
-    turn = page.request.get(f"{page.url.split('/jobs/')[0]}/api/jobs/{path}").json()["steps"][0]["turn"]
+    turn = job_shown(page)["steps"][0]["turn"]
     return [(one["channel"] - 1, int(one["start"][:-1]), int(one["end"][:-1])) for one in turn["hush"]]
 
 

@@ -8,7 +8,17 @@ import pytest
 from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
-from acts import deliver_and_download, drop, files_of, new_job, select_range, settled_worksheet, turn_added
+from acts import (
+    answer,
+    deliver_and_download,
+    drop,
+    files_of,
+    job_shown,
+    new_job,
+    select_range,
+    settled_worksheet,
+    turn_added,
+)
 from helpers import bext, noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
@@ -162,11 +172,8 @@ def test_a_session_is_delivered_over_one_range_by_the_clock(page: Page, tmp_path
 
 def demo_samples(page: Page, name: str) -> NDArray[np.float64]:
     """A file of the demo as integers (frames, channels), by the API."""
-    site, path = page.url.split("/jobs/")
-    job = page.request.get(f"{site}/api/jobs/{path.split('/')[0]}").json()
+    job = job_shown(page)
     (source,) = [one for one in job["sources"] if one["name"] == name]
-    samples = page.request.get(
-        f"{site}/api/jobs/{job['id']}/revisions/{job['head']}/samples"
-        f"?clip={source['ref']}&start=0&frames={source['frames']}"
-    )
+    stretch = f"clip={source['ref']}&start=0&frames={source['frames']}"
+    samples = answer(page, f"{job['id']}/revisions/{job['head']}/samples?{stretch}")
     return np.frombuffer(samples.body(), "<f4").reshape(source["frames"], -1).astype(np.float64) * 2**23

@@ -13,6 +13,7 @@ from acts import (
     drop,
     far_away,
     files_of,
+    job_shown,
     mono_pair,
     new_job,
     pick,
@@ -315,9 +316,7 @@ def test_the_plane_is_set_by_hand_and_by_keys(page: Page, tmp_path: Path) -> Non
 
     def settings() -> Json:
         settled_worksheet(page)
-        site, path = page.url.split("/jobs/")
-        steps = page.request.get(f"{site}/api/jobs/{path.split('/')[0]}").json()["steps"]
-        return dict(steps[-1]["turn"])
+        return dict(job_shown(page)["steps"][-1]["turn"])
 
     new_job(page, "By hand")
     drop(page, tones(tmp_path, "quay", 440, 660))

@@ -158,6 +158,7 @@ def test_a_folder_that_a_worker_does_not_see_is_named(
     joined(scheduler, 1)
     refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
     assert (refused.returncode, "doesn't see the folder out" in refused.stderr) == (1, True)
+    assert not (tmp_path / "out").exists()
     ended(blind)
     # And where the last one leaves, what waits ends, instead of waiting for ever.
     monkeypatch.setattr(cluster, "ALONE_FOR", 0.2)

@@ -4,7 +4,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 from typing import Any, Final
@@ -42,13 +42,27 @@ def connected(address: str, folders: Sequence[Path], out: Path | None) -> Iterat
         client = Client(address, timeout=ANSWERS_WITHIN, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TimeoutError) as error:
         raise BadRequestError(f"No scheduler answers at {address}") from error
-    with client:
+    with client, _there(out):
         _check_workers(client, folders, out)
         workers = _Workers(client)
         try:
             yield workers
         finally:
             workers.shutdown(cancel_futures=True)
+
+
+@contextmanager
+def _there(out: Path | None) -> Iterator[None]:
+    """Make a folder that workers must see; it doesn't stay where nothing is written to it."""
+    new = [folder for folder in (out, *out.parents) if not folder.exists()] if out else []
+    if out:
+        out.mkdir(parents=True, exist_ok=True)
+    try:
+        yield
+    finally:
+        with suppress(OSError):  # something is in it
+            for folder in new:
+                folder.rmdir()
 
 
 def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> None:
@@ -64,7 +78,6 @@ def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> No
     for folder in folders:
         _check_sees(client, folder, folder)
     if out is not None:
-        out.mkdir(parents=True, exist_ok=True)
         with NamedTemporaryFile(prefix=".wedge-turn-", dir=out) as mark:  # not just a folder of the same name
             _check_sees(client, Path(mark.name), out)
 

@@ -18,7 +18,7 @@ from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.manifest import SourceFile
 from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.delivery.record import Made, all_made, source_file
+from wedge_turn.core.delivery.record import Made, source_file
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.delivery.writing import Watch
 from wedge_turn.core.engine import Engine
@@ -46,7 +46,7 @@ class Pcm:
 
 @dataclass(frozen=True)
 class Part:
-    """Clips that are written together, or copies, with all that this takes. `names` and `clip_keys` are by the
+    """Clips that are written together, or a copy, with all that this takes. `names` and `clip_keys` are by the
     references of clips, `copies` by the names of their files; `looked_at` are the sources that it tells of.
     """
 
@@ -112,10 +112,13 @@ def write_part(part: Part) -> Written:
         files = {key: stack.enter_context(pcm.opened()) for key, pcm in part.pcm.items()}
         engine = Engine(part.sheet, files.__getitem__)
         writer = Writer(engine, part.order, part.names, part.clip_keys, folder, Earlier.at(part.earlier))
-        made = [writer.clips(part.order.refs, watch)] if part.order.refs else []
-        made += [writer.copy(copy, name, watch) for name, copy in part.copies.items()]
+        if part.copies:
+            ((name, copy),) = part.copies.items()
+            made = writer.copy(copy, name, watch)
+        else:
+            made = writer.clips(part.order.refs, watch)
         sources = {key: source_file(engine, part.order, key) for key in part.looked_at}
-    return Written(folder, all_made(made), sources)
+    return Written(folder, made, sources)
 
 
 def write_parts(

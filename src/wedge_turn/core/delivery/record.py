@@ -32,15 +32,6 @@ class Made:
     findings: list[ManifestFinding]
 
 
-def all_made(made: Sequence[Made]) -> Made:
-    """What was written one after the other, as one."""
-    return Made(
-        {key: file for one in made for key, file in one.files.items()},
-        [proof for one in made for proof in one.proofs],
-        [finding for one in made for finding in one.findings],
-    )
-
-
 def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName) -> str:
     """A hash of all that decides the bytes of a file; empty where the sources are not known by their hashes."""
     if not sheet.identified:
