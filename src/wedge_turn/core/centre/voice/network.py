@@ -16,8 +16,8 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from threadpoolctl import ThreadpoolController
 
+from wedge_turn.core.blas import one_thread_each
 from wedge_turn.core.centre.voice import layers
 from wedge_turn.core.centre.voice.bands import LINES
 from wedge_turn.core.centre.voice.features import REACH, features
@@ -84,6 +84,6 @@ def load_weights() -> Weights:
     Products of matrices of the whole process are held to one thread each: stretches are computed side by side by
     threads of our own, and a product must not depend on how many others are under way.
     """
-    ThreadpoolController().limit(limits=1, user_api="blas")
+    one_thread_each()
     with (resources.files(__package__) / FILE).open("rb") as file, np.load(file) as stored:
         return {name: np.ascontiguousarray(stored[name], np.float32) for name in stored.files}
