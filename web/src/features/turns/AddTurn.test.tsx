@@ -1,4 +1,4 @@
-import { fireEvent, screen } from "@testing-library/react";
+import { act, fireEvent, screen } from "@testing-library/react";
 import { createRef } from "react";
 import { expect, it, vi } from "vitest";
 import type { Clip } from "../../api/client";
@@ -113,4 +113,32 @@ it("offers recipes by any word of their name, and by role", async () => {
   expect(option().textContent).toContain("recipe for left, right");
   fireEvent.click(option());
   expect(onRecipe.mock.calls).toEqual([["r1"]]);
+});
+
+it("stays open where the next turn is added right after the last one", () => {
+  vi.useFakeTimers();
+  show(
+    <AddTurn
+      chosen={[clip("sea", 2)]}
+      groups={[]}
+      selected={() => null}
+      input={createRef()}
+      place={null}
+      onClose={() => {}}
+      recipes={[]}
+      onRecipe={() => {}}
+      onAdd={() => {}}
+    />,
+  );
+  const field = screen.getByLabelText("Add a turn");
+  act(() => field.focus());
+  fireEvent.change(field, { target: { value: "swap" } });
+  fireEvent.keyDown(field, { key: "Enter" });
+  act(() => field.focus());
+  act(() => vi.advanceTimersByTime(1_000));
+  expect(screen.getAllByRole("option").length).toBeGreaterThan(1);
+  act(() => field.blur());
+  act(() => vi.advanceTimersByTime(1_000));
+  expect(screen.queryByRole("option")).toBeNull();
+  vi.useRealTimers();
 });

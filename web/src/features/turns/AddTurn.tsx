@@ -87,7 +87,8 @@ export function AddTurn({
         aria-activedescendant={open && offers[at] ? `offer${at}` : undefined}
         onFocus={() => setOpen(true)}
         onBlur={() => {
-          setTimeout(() => setOpen(false), 150);
+          // Who adds one turn after the other has come back by then.
+          setTimeout(() => setOpen(document.activeElement === input.current), 150);
           onClose();
         }}
         onChange={(event) => {
