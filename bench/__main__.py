@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bench import probes
+from bench import material, probes
 from bench.measuring import COMMAND, MINUTES, RUNS, processor_seconds, say
 from bench.over_time import over_time
 from wedge_turn.core.audio.form import Form
@@ -53,8 +53,8 @@ def compared(first: str, second: str, *arguments: object) -> list[float]:
 def split_and_merge(work: Path) -> None:
     """Our split, merge and encode with their proof against the plain script without one."""
     small, large = work / "small.wav", work / "large.wav"
-    probes.write_noise(small, 1_000)
-    probes.write_noise(large, MINUTES * 60 * 48_000)
+    material.write_noise(small, 1_000)
+    material.write_noise(large, MINUTES * 60 * 48_000)
     out, split = work / "out", 0.0
     for kind in ("split", "merge", "encode"):
         paths = (*parts(small), *parts(large)) if kind == "merge" else (small, large)
@@ -92,8 +92,8 @@ def split_and_merge(work: Path) -> None:
 def formats(room: Path) -> None:
     """A FLAC with its proof, the WAV before it included, against libsndfile encoding and decoding alone."""
     large, small = room / "notes.wav", room / "notes-small.wav"
-    probes.write_notes(large, 3 * 60 * 48_000)
-    probes.write_notes(small, 1_000)
+    material.write_notes(large, 3 * 60 * 48_000)
+    material.write_notes(small, 1_000)
     plain, ours = compared("plain-flac", "our-flac", room, small, large)
     say("FLAC of 3 min 24-bit stereo with proof / encoding and decoding alone", f"{ours / plain:.2f}×", "≤ 1.3×")
 
@@ -108,7 +108,10 @@ def parts(source: Path) -> list[Path]:
 
 def measures(room: Path) -> None:
     """All findings and levels of a file against reading it with soundfile."""
-    for kind, write in (("noise, its true peak sought everywhere", probes.write_noise), ("notes", probes.write_notes)):
+    for kind, write in (
+        ("noise, its true peak sought everywhere", material.write_noise),
+        ("notes", material.write_notes),
+    ):
         large, small = room / "measured.wav", room / "measured-small.wav"
         write(large, MINUTES * 60 * 48_000)
         write(small, 1_000)
@@ -138,7 +141,7 @@ def many_files(room: Path) -> None:
 def pictures(room: Path) -> None:
     """Waveform and correlation of 1 GiB against copying it."""
     large = room / "gib.wav"
-    probes.write_noise(large, 2**30 // 6)
+    material.write_noise(large, 2**30 // 6)
     small = room / "small.wav"
     copy = (sys.executable, "-m", "bench.probes", "copy")
     draw = (sys.executable, "-m", "bench.probes", "pictures")
@@ -181,7 +184,7 @@ def memory(room: Path) -> None:
 def chains(room: Path) -> None:
     """Five turns in a row are one mix."""
     large = room / "large.wav"
-    probes.write_noise(large, MINUTES * 60 * 48_000)
+    material.write_noise(large, MINUTES * 60 * 48_000)
     took = probes.chain_times(str(large), str(room))
     ratio = took["five"] / took["one"]
     say("five turns delivered / one of them", f"{took['five']:.2f}/{took['one']:.2f} = {ratio:.2f}×", "≤ 1.1×")
@@ -192,8 +195,8 @@ def wedge(room: Path) -> None:
     ours, theirs = probes.wedge_rates()
     say("wedge / scipy's transforms alone, one core", f"{ours:.0f}/{theirs:.0f} = {ours / theirs:.1f}×", "≥ 1×")
     large, small, out = room / "notes.wav", room / "short.wav", room / "centre-out"
-    probes.write_notes(large, MINUTES * 60 * 48_000)
-    probes.write_notes(small, 1_000)
+    material.write_notes(large, MINUTES * 60 * 48_000)
+    material.write_notes(small, 1_000)
     ours_on = (COMMAND, "apply", "centre", "--set", "method=wedge", "--set", "keep=both", "--out", out)
 
     def clear() -> None:

@@ -17,8 +17,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Final
 
+from bench.material import write_notes
 from bench.measuring import COMMAND, say
-from bench.probes import write_notes
 
 FILES: Final = 100
 DIFFERENT: Final = 4  # the others are the same under another name

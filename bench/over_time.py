@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from bench import probes
+from bench import material
 from bench.measuring import COMMAND, MINUTES, processor_seconds, say
 from wedge_turn.core.measure.hushing import suggest
 from wedge_turn.core.measure.lateness import lateness
@@ -19,8 +19,8 @@ HUSHES: Final = 300
 def over_time(folder: Path) -> None:
     """Levels, hushes, delays, trims and ranges against a matrix turn on the same file; a search for each kind."""
     large, small, out = folder / "over-time.wav", folder / "short.wav", folder / "over-time-out"
-    probes.write_noise(large, SECONDS * 48_000)
-    probes.write_noise(small, 48_000)
+    material.write_noise(large, SECONDS * 48_000)
+    material.write_noise(small, 48_000)
 
     def spent(kind: str, *settings: str) -> float:
         command = (COMMAND, "apply", kind, "--overwrite", "--out", out, *settings)

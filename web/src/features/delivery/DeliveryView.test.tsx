@@ -2,11 +2,12 @@ import { act, cleanup, fireEvent, screen, waitFor, within } from "@testing-libra
 import type { ComponentProps } from "react";
 import { expect, it, vi } from "vitest";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
-import { client, type Delivery, type Job, type Order, type PlannedFile } from "../../api/client";
+import { client, type Job } from "../../api/client";
 import { clip, job, mergeStep, proof, source, splitStep } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { DeliveryView, type KeptChoice } from "./DeliveryView";
 import { DEFAULTS } from "./settings";
+import { deliveryWith, planned, planOf } from "./testing";
 
 vi.mock("../../api/actions", async (original) => ({
   ...(await original<object>()),
@@ -15,24 +16,6 @@ vi.mock("../../api/actions", async (original) => ({
 }));
 
 const RANGE = { kind: "trim", start: 36_001, end: 36_003, time: "recorded" } as const;
-
-const deliveryWith = (more: Partial<Delivery>): Delivery =>
-  ({
-    id: "d",
-    state: "done",
-    progress: 1,
-    refs: ["step:m:0"],
-    settings: DEFAULTS,
-    to: null,
-    created: "2026-09-14T19:42:10Z",
-    manifest: null,
-    error: null,
-    range: null,
-    files_done: 0,
-    files: 0,
-    seconds_left: null,
-    ...more,
-  }) as Delivery;
 
 /** The view of a job; what the server would answer is given afterwards. */
 function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typeof DeliveryView>> = {}) {
@@ -58,27 +41,6 @@ function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typ
     );
   return { tell, ordered: () => orders().at(-1), settle: () => shown.again(page(false)), onRange, onAdd };
 }
-
-const planOf = (refs: string[], range: Order["range"] = null) => [
-  "planned",
-  "j",
-  "r",
-  { ...DEFAULTS, refs, copies: [], range, to: null },
-];
-const planned = (ref: string, more: Partial<PlannedFile>): PlannedFile => ({
-  ref,
-  file: "bell.wav",
-  depth: "24",
-  frames: 48_000,
-  start_time: null,
-  bytes: 1,
-  dithered: false,
-  outside: null,
-  refused: null,
-  over_db: 0,
-  lower_db: 0,
-  ...more,
-});
 
 it("teaches what to do where nothing can be delivered", () => {
   view(job([], { sources: [] }));

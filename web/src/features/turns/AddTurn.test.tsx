@@ -6,11 +6,11 @@ import { clip } from "../../api/testing";
 import { show } from "../../shared/testing";
 import { AddTurn } from "./AddTurn";
 
-it("adds the turn whose name is typed, on Enter", () => {
-  const onAdd = vi.fn();
+/** The field in which a turn is added to what is chosen. */
+function fieldFor(chosen: Clip[], onAdd = vi.fn()) {
   show(
     <AddTurn
-      chosen={[clip("a", 1), clip("b", 1)]}
+      chosen={chosen}
       groups={[]}
       selected={() => null}
       input={createRef()}
@@ -21,7 +21,12 @@ it("adds the turn whose name is typed, on Enter", () => {
       onAdd={onAdd}
     />,
   );
-  const field = screen.getByLabelText("Add a turn");
+  return screen.getByLabelText("Add a turn");
+}
+
+it("adds the turn whose name is typed, on Enter", () => {
+  const onAdd = vi.fn();
+  const field = fieldFor([clip("a", 1), clip("b", 1)], onAdd);
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "spl" } });
   fireEvent.keyDown(field, { key: "Enter" });
@@ -34,20 +39,7 @@ it("adds the turn whose name is typed, on Enter", () => {
 
 it("never takes another turn for one that is refused by its own name", () => {
   const onAdd = vi.fn();
-  show(
-    <AddTurn
-      chosen={[clip("sea", 2)]}
-      groups={[]}
-      selected={() => null}
-      input={createRef()}
-      place={null}
-      onClose={() => {}}
-      recipes={[]}
-      onRecipe={() => {}}
-      onAdd={onAdd}
-    />,
-  );
-  const field = screen.getByLabelText("Add a turn");
+  const field = fieldFor([clip("sea", 2)], onAdd);
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "sum" } });
   expect(screen.getAllByRole("option").map((one) => one.textContent)[0]).toContain("sum");
@@ -56,20 +48,7 @@ it("never takes another turn for one that is refused by its own name", () => {
 });
 
 it("says which turns there are where none is called so", () => {
-  show(
-    <AddTurn
-      chosen={[clip("sea", 2)]}
-      groups={[]}
-      selected={() => null}
-      input={createRef()}
-      place={null}
-      onClose={() => {}}
-      recipes={[]}
-      onRecipe={() => {}}
-      onAdd={vi.fn()}
-    />,
-  );
-  const field = screen.getByLabelText("Add a turn");
+  const field = fieldFor([clip("sea", 2)]);
   fireEvent.focus(field);
   fireEvent.change(field, { target: { value: "split night-ferry" } });
   expect(screen.getByRole("status").textContent).toContain(
@@ -117,20 +96,7 @@ it("offers recipes by any word of their name, and by role", async () => {
 
 it("stays open where the next turn is added right after the last one", () => {
   vi.useFakeTimers();
-  show(
-    <AddTurn
-      chosen={[clip("sea", 2)]}
-      groups={[]}
-      selected={() => null}
-      input={createRef()}
-      place={null}
-      onClose={() => {}}
-      recipes={[]}
-      onRecipe={() => {}}
-      onAdd={() => {}}
-    />,
-  );
-  const field = screen.getByLabelText("Add a turn");
+  const field = fieldFor([clip("sea", 2)]);
   act(() => field.focus());
   fireEvent.change(field, { target: { value: "swap" } });
   fireEvent.keyDown(field, { key: "Enter" });
