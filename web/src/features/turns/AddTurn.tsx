@@ -87,7 +87,7 @@ export function AddTurn({
         aria-activedescendant={open && offers[at] ? `offer${at}` : undefined}
         onFocus={() => setOpen(true)}
         onBlur={() => {
-          // Who adds one turn after the other has come back by then.
+          // By then the field may have the focus again, for the next turn.
           setTimeout(() => setOpen(document.activeElement === input.current), 150);
           onClose();
         }}
