@@ -73,10 +73,11 @@ def mono_pair(folder: Path, name: str = "porch", frames: int = 30_000) -> list[P
 
 
 def turn_added(page: Page, name: str) -> None:
-    """Add the turn of this name to what is chosen, by its name."""
+    """Add the turn of this name to what is chosen, by its name. Its settings have taken their room once it is there."""
     page.keyboard.press("t")
     page.keyboard.type(name)
     page.keyboard.press("Enter")
+    expect(page.get_by_role("complementary", name="Settings")).to_be_visible()
 
 
 def slide(page: Page, label: str, value: float) -> None:
