@@ -138,8 +138,14 @@ def test_what_takes_room_is_told_by_job_and_cleared(client: TestClient, tmp_path
     assert whole["files"] == sum(sizes)
     assert whole["free"] > 0
 
+    # Delivered again, the same sound takes no room again: only what is said about it does.
+    finished(client, client.post(f"/api/jobs/{one['id']}/deliveries", json={"revision": view["head"]}).json())
+    twice = use(one)
+    assert before["deliveries"] < twice["deliveries"] < before["deliveries"] + 30_000 * 6
+    assert client.get("/api/storage").json()["deliveries"] == twice["deliveries"]
+
     client.post(f"/api/jobs/{one['id']}/clear", json={"what": "derived"})
-    assert (use(one)["working"], use(one)["files"], use(one)["deliveries"]) == (0, sum(sizes), before["deliveries"])
+    assert (use(one)["working"], use(one)["files"], use(one)["deliveries"]) == (0, sum(sizes), twice["deliveries"])
     again = floats(client, view, "samples", clip=song["ref"], start=0, frames=100)
     assert np.array_equal(again, heard)
     assert use(one)["working"] == before["working"]

@@ -3,7 +3,7 @@
 import os
 import shutil
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -51,7 +51,7 @@ class Usage:
         originals = _sizes(folder / "media", "*/*")
         working = {Path(name).stem: size for name, size in _sizes(folder / "working", "*/*.wav").items()}
         pictures = _sizes(folder / "pictures", "*/*")
-        deliveries = _sizes(folder / "deliveries", "*")
+        deliveries = {path.name: dict(_files(path)) for path in (folder / "deliveries").glob("*")}
         keys = self._janitor.keys_by_job()
         jobs = self._store.jobs.all()
         media = {job.id: {source.media for source in self._store.sources.of(job.id)} for job in jobs}
@@ -61,7 +61,7 @@ class Usage:
         for job in jobs:
             own, its_keys = media[job.id], keys.get(job.id, frozenset())
             only, drawn_alone = {one for one in own if users[one] == 1}, {key for key in its_keys if drawn[key] == 1}
-            written = _sum(deliveries, (one.id for one in self._store.deliveries.of(job.id)))
+            written = _together(deliveries.get(one.id, {}) for one in self._store.deliveries.of(job.id))
             uses.append(
                 JobUse(
                     job.id,
@@ -79,7 +79,7 @@ class Usage:
             sum(originals.values()),
             sum(working.values()),
             sum(pictures.values()),
-            sum(deliveries.values()),
+            _together(deliveries.values()),
             database,
             shutil.disk_usage(folder).free,
         )
@@ -104,11 +104,23 @@ def _sizes(root: Path, pattern: str) -> dict[str, int]:
 
 
 def _size(path: Path) -> int:
+    return sum(size for _, size in _files(path))
+
+
+def _files(path: Path) -> Iterator[tuple[int, int]]:
+    """The inode and the bytes of a file, or of every file below a folder."""
     with suppress(FileNotFoundError):
-        if not path.is_dir():
-            return path.stat().st_size
-        return sum(_size(Path(entry)) for entry in os.scandir(path))
-    return 0
+        if path.is_dir():
+            for entry in os.scandir(path):
+                yield from _files(Path(entry))
+        else:
+            facts = path.stat()
+            yield facts.st_ino, facts.st_size
+
+
+def _together(folders: Iterable[dict[int, int]]) -> int:
+    """Bytes of all files in these folders: one that a delivery has taken over from an earlier one counts once."""
+    return sum({inode: size for folder in folders for inode, size in folder.items()}.values())
 
 
 def _sum(sizes: dict[str, int], names: Iterable[str]) -> int:
