@@ -1,6 +1,6 @@
 /** The hushes of a line, as they lie over its waveform, and what is done to them there. */
 import type { Step } from "../../api/client";
-import { channelNames } from "./channelNames";
+import { channelNames } from "../../shared/channelNames";
 import { added, type Hush, hushText, moved, removed, spanOf, split, taken } from "./hushes";
 import { selectHush, toggleDrawing, useHushing } from "./hushing";
 import { kindOf } from "./kinds";

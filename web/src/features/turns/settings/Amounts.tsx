@@ -1,9 +1,9 @@
 /** Sum and level: one amount for each input or channel. */
 import { Flex } from "@chakra-ui/react";
+import { channelNames } from "../../../shared/channelNames";
 import { Range, Toggle } from "../../../shared/fields";
 import { gainText } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
-import { channelNames } from "../channelNames";
 import { replaced } from "../replaced";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";

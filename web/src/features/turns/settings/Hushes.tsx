@@ -2,12 +2,12 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { Committed } from "../../../shared/Committed";
+import { channelNames } from "../../../shared/channelNames";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
 import { count } from "../../../shared/format";
 import { OfferButton, QuietButton } from "../../../shared/parts";
 import { fadeIn, noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
-import { channelNames } from "../channelNames";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
 import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
 import { Place } from "../useInputMeasures";

@@ -1,7 +1,7 @@
 import { Flex } from "@chakra-ui/react";
 import type { Of } from "../../../api/turns";
+import { channelNames } from "../../../shared/channelNames";
 import { FieldGroup, SelectField, Toggle } from "../../../shared/fields";
-import { channelNames } from "../channelNames";
 import type { SettingsProps } from "./common";
 
 const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
