@@ -29,3 +29,10 @@ def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> No
     code = f"import sys; {imports}; print([name for name in {late} if name in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_kernels_are_called_without_the_linear_algebra_of_scipy() -> None:
+    calls = "import numpy, sys; from wedge_turn.core.audio.kernels import encode_s24"
+    code = f"{calls}; encode_s24(numpy.zeros(8, 'i4'), numpy.zeros(24, 'u1')); print('scipy.linalg' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "False"

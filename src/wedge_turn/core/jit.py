@@ -25,9 +25,8 @@ class Kernel(Generic[P, R]):
     @cached_property
     def compiled(self) -> Callable[P, R]:
         """What Numba makes of the function. It takes the function's place in its module, and so do those it calls."""
-        from numba import njit
-
         with _LOCK:
+            njit = _numba().njit
             names = self._function.__globals__
             for name in self._function.__code__.co_names:
                 if isinstance(called := names.get(name), Kernel):
@@ -35,6 +34,21 @@ class Kernel(Generic[P, R]):
             made: Callable[P, R] = njit(cache=True, nogil=True, **self._options)(self._function)
             names[self._function.__name__] = made
             return made
+
+
+def _numba() -> Any:
+    """Numba without linear algebra: for that it would load a large part of SciPy, a tenth of the time that a command
+    takes to start, and no kernel here multiplies matrices.
+    """
+    import numba
+    from numba.np import linalg
+
+    linalg.ensure_blas = _no_blas
+    return numba
+
+
+def _no_blas() -> None:
+    raise ImportError("kernels have no linear algebra")
 
 
 def kernel(**options: Any) -> Callable[[Callable[P, R]], Callable[P, R]]:
