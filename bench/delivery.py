@@ -51,11 +51,11 @@ def split(sources: list[Path], room: Path, where: str, cores: str, script: str) 
     """All files split on one core and on two, and by the plain script."""
     out = room / "out"
     ours = [str(COMMAND), "apply", "split", *map(str, sources), "--out", str(out)]
-    one = seconds(lambda: run(["taskset", "-c", "0", *ours], out))
-    two = seconds(lambda: run(["taskset", "-c", "0,1", *ours], out))
-    processes = seconds(lambda: run(["taskset", "-c", "0,1", *ours, "--processes", "2"], out))
+    one = took(["taskset", "-c", "0", *ours], out)
+    two = took(["taskset", "-c", "0,1", *ours], out)
+    processes = took(["taskset", "-c", "0,1", *ours, "--processes", "2"], out)
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    plain = seconds(lambda: run([sys.executable, "-c", PLAIN, str(out), *map(str, sources)], out))
+    plain = took([sys.executable, "-c", PLAIN, str(out), *map(str, sources)], out)
     shutil.rmtree(out)
     say(
         f"{FILES} files split with proofs {where}: one core / two cores",
@@ -82,9 +82,10 @@ def write_sources(folder: Path) -> list[Path]:
     return paths
 
 
-def run(command: list[str], out: Path) -> None:
+def took(command: list[str], out: Path) -> float:
+    """The seconds that a command takes, which writes into a new folder."""
     shutil.rmtree(out, ignore_errors=True)
-    subprocess.run(command, check=True, capture_output=True)
+    return seconds(lambda: subprocess.run(command, check=True, capture_output=True))
 
 
 def fetched(sources: list[Path], room: Path) -> None:
