@@ -77,8 +77,11 @@ def test_a_recorders_file_is_found_by_what_it_says_and_split_by_its_names(
     expect(page.get_by_role("row", name="postcard")).to_have_count(0)
     page.get_by_role("row", name="pier-poly").click()
     about = page.get_by_role("complementary", name="About this file")
-    for said in ("gangway", "P4", "KIL0914", "wind on the rail", "16:05:30:00"):
+    for said in ("1:.gangway", "P4", "KIL0914", "wind on the rail", "16:05:30:00"):
         expect(about.get_by_text(re.compile(said))).to_be_visible()
+    each = about.get_by_role("table", name="Levels of each channel")
+    expect(each.get_by_role("row").filter(has_text="bell buoy")).to_contain_text(re.compile("−[0-9]"))
+    expect(each.get_by_role("row")).to_have_count(7)
     turn_added(page, "split")
     files = deliver_and_download(page, tmp_path)
     names = ("gangway", "bollard", "under pier", "rail", "bell buoy", "radio")
