@@ -114,7 +114,7 @@ ALONE = [ $$? -eq 1 ] && $(BIN)/pytest --last-failed --last-failed-no-failures n
 browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound" || { $(ALONE) -m "not sound"; }
 
-sound: setup .stamps/dev .stamps/chromium .stamps/demo-files
+sound: .stamps/python .stamps/webapp .stamps/dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest tests/browser -m sound || { $(ALONE) -m sound; }
 
 check: check-python check-web

@@ -111,6 +111,7 @@ def test_a_line_is_heard_as_it_was_and_restored_by_itself(page: Page, tmp_path: 
     page.get_by_role("row", name="porch").click()
     turn_added(page, "swap")
     expect(line(page, "swap")).to_be_visible()
+    settled_worksheet(page)  # a line is seen before the history has it
     page.get_by_role("button", name="History").click()
     page.get_by_role("button", name="Compare").nth(2).click()
     since = page.get_by_role("group", name="Since then")
