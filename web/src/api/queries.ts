@@ -30,6 +30,7 @@ export const useStorage = () =>
 export const useRevisions = (id: string) =>
   useQuery({
     queryKey: ["revisions", id],
+    gcTime: 0,
     queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/revisions", { params: { path: { job_id: id } } })),
   });
 

@@ -55,6 +55,33 @@ it("shows where one is, and goes to any other state", async () => {
   expect(onRestore.mock.calls).toEqual([["r1"]]);
 });
 
+it("asks for the list each time it opens, and shows none from before", async () => {
+  const answers = [[revision(1)], [revision(2), revision(1)]];
+  const get = vi.spyOn(client, "GET").mockImplementation((async () => ({
+    data: answers.shift(),
+    response: new Response(),
+  })) as never);
+  const sheet = (open: boolean) => (
+    <History
+      job="j"
+      onRestore={() => {}}
+      onRestoreLine={() => {}}
+      onHear={() => {}}
+      open={open}
+      onClose={() => {}}
+    />
+  );
+  const { again } = show(sheet(false));
+  expect(get).not.toHaveBeenCalled();
+  again(sheet(true));
+  expect(await screen.findByText("Added turn 1")).toBeTruthy();
+  again(sheet(false));
+  await waitFor(() => expect(screen.queryByText("Added turn 1")).toBeNull());
+  again(sheet(true));
+  expect(await screen.findByText("loading…")).toBeTruthy();
+  expect(await screen.findByText("Added turn 2")).toBeTruthy();
+});
+
 it("names a checkpoint, renames it, and takes its name away", async () => {
   const { named } = await history(revision(2), revision(1, { name: "before the swap" }));
   fireEvent.click(await screen.findByText("Name…"));

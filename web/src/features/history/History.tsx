@@ -22,9 +22,7 @@ type Props = {
   onClose: () => void;
 };
 
-export function History({ job, onRestore, onRestoreLine, onHear, open, onClose }: Props) {
-  const revisions = useRevisions(job);
-  const name = useNameRevision(job);
+export function History({ open, onClose, ...list }: Props) {
   return (
     // Whoever goes to hear something plays and compares next.
     <Sheet title="History" open={open} onClose={onClose} finalFocus={() => document.getElementById(PANE)}>
@@ -32,6 +30,17 @@ export function History({ job, onRestore, onRestoreLine, onHear, open, onClose }
         Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
         checkpoint; one is made before files are archived, replaced or deleted.
       </Text>
+      <Revisions {...list} />
+    </Sheet>
+  );
+}
+
+/** Asked for when the sheet opens: nobody compares or restores by a list from before their last edit. */
+function Revisions({ job, onRestore, onRestoreLine, onHear }: Omit<Props, "open" | "onClose">) {
+  const revisions = useRevisions(job);
+  const name = useNameRevision(job);
+  return (
+    <>
       {revisions.isPending && <Text color="fg.quiet">loading…</Text>}
       {revisions.isError && !revisions.data && (
         <Failed what="The history could not be loaded." onRetry={() => void revisions.refetch()} />
@@ -48,7 +57,7 @@ export function History({ job, onRestore, onRestoreLine, onHear, open, onClose }
           onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
         />
       ))}
-    </Sheet>
+    </>
   );
 }
 
