@@ -13,7 +13,7 @@ export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
 .PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-intake bench-listening bench-lists bench-many learn api screenshots \
-	unit coverage browser sound beside web-test clean
+	unit coverage browser sound web-at-low-priority web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
 setup:
@@ -88,12 +88,12 @@ endif
 	tests/fetch_recordings.sh build/recordings
 	@touch $@
 
-# Set up, check and test side by side, each as soon as it can; then the browser has the machine to itself. What records
-# sound plays it as long as it lasts, and leaves a core to what checks and tests the web.
+# Set up, check and test side by side, each as soon as it can; then the browser has the machine to itself. The tests that
+# record sound play it in real time and leave a core free: the web is tested and checked beside them.
 test:
 	@$(MAKE) --no-print-directory -j5 -Otarget OMIT= unit check-python .stamps/node-dev .stamps/webapp .stamps/chromium
 	@$(MAKE) --no-print-directory browser
-	@$(MAKE) --no-print-directory -j2 -Otarget sound beside
+	@$(MAKE) --no-print-directory -j2 -Otarget sound web-at-low-priority
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/browser
@@ -106,7 +106,7 @@ coverage: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
 web-test: .stamps/node-dev
 	cd web && npx --no-install vitest run
 
-beside:
+web-at-low-priority:
 	@nice -n 19 $(MAKE) --no-print-directory web-test check-web
 
 # What fails beside other tests on a busy machine is run once more by itself: what fails then too is a fault.

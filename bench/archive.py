@@ -68,8 +68,8 @@ def write_tree(folder: Path) -> int:
 
 
 def delivery(room: Path) -> None:
-    """One delivery of many files: long ones show how it is shared, short ones what each costs. The workers have written
-    something before, as those of a cluster that stands have.
+    """One delivery of many files: long ones show how it is shared, short ones what each costs. The workers have
+    written something before, as those of a running cluster have.
     """
     for kind, seconds, count in (("long", 180, 150), ("short", 0.1, 600)):
         files = write_songs(room / kind, seconds, count)

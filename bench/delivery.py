@@ -51,11 +51,11 @@ def split(sources: list[Path], room: Path, where: str, cores: str, script: str) 
     """All files split on one core and on two, and by the plain script."""
     out = room / "out"
     ours = [str(COMMAND), "apply", "split", *map(str, sources), "--out", str(out)]
-    one = took(["taskset", "-c", "0", *ours], out)
-    two = took(["taskset", "-c", "0,1", *ours], out)
-    processes = took(["taskset", "-c", "0,1", *ours, "--processes", "2"], out)
+    one = timed(["taskset", "-c", "0", *ours], out)
+    two = timed(["taskset", "-c", "0,1", *ours], out)
+    processes = timed(["taskset", "-c", "0,1", *ours, "--processes", "2"], out)
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    plain = took([sys.executable, "-c", PLAIN, str(out), *map(str, sources)], out)
+    plain = timed([sys.executable, "-c", PLAIN, str(out), *map(str, sources)], out)
     shutil.rmtree(out)
     say(
         f"{FILES} files split with proofs {where}: one core / two cores",
@@ -82,8 +82,8 @@ def write_sources(folder: Path) -> list[Path]:
     return paths
 
 
-def took(command: list[str], out: Path) -> float:
-    """The seconds that a command takes, which writes into a new folder."""
+def timed(command: list[str], out: Path) -> float:
+    """The seconds that a command takes; `out`, which it writes into, is removed before."""
     shutil.rmtree(out, ignore_errors=True)
     return seconds(lambda: subprocess.run(command, check=True, capture_output=True))
 

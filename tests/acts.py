@@ -73,7 +73,7 @@ def mono_pair(folder: Path, name: str = "porch", frames: int = 30_000) -> list[P
 
 
 def turn_added(page: Page, name: str) -> None:
-    """Add the turn of this name to what is chosen, by its name. Its settings have taken their room once it is there."""
+    """Add the turn of this name to what is chosen, and wait for its settings, which take room from the pictures."""
     page.keyboard.press("t")
     page.keyboard.type(name)
     page.keyboard.press("Enter")

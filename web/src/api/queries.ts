@@ -30,7 +30,7 @@ export const useStorage = () =>
 export const useRevisions = (id: string) =>
   useQuery({
     queryKey: ["revisions", id],
-    gcTime: 0,
+    gcTime: 0, // a list from before the last edit is not shown again
     queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/revisions", { params: { path: { job_id: id } } })),
   });
 

@@ -35,7 +35,7 @@ export function History({ open, onClose, ...list }: Props) {
   );
 }
 
-/** Asked for when the sheet opens: nobody compares or restores by a list from before their last edit. */
+/** Fetched each time the sheet opens, so that nobody compares or restores from a list older than their last edit. */
 function Revisions({ job, onRestore, onRestoreLine, onHear }: Omit<Props, "open" | "onClose">) {
   const revisions = useRevisions(job);
   const name = useNameRevision(job);

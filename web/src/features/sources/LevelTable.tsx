@@ -5,20 +5,27 @@ import { channelNames } from "../../shared/channelNames";
 import { correlation, decibels, gainText, signed } from "../../shared/format";
 import { Facts } from "../../shared/parts";
 
-type Row = { name: string; short: string; read: (levels: Levels) => string };
+type Read = (levels: Levels) => string;
 
 const figure = (value: number | null) => (value === null ? "–" : signed(value));
-const PEAK: Row = { name: "peak (dBFS)", short: "peak", read: (l) => figure(l.peak_dbfs) };
-const TRUE_PEAK: Row = { name: "true peak (dBTP)", short: "true pk", read: (l) => figure(l.true_peak_dbtp) };
-const RMS: Row = { name: "RMS (dBFS)", short: "RMS", read: (l) => figure(l.rms_dbfs) };
-const LOUDNESS: Row = { name: "loudness (LUFS)", short: "LUFS", read: (l) => figure(l.loudness_lufs) };
-const ROWS: readonly Row[] = [
-  PEAK,
-  TRUE_PEAK,
-  RMS,
-  LOUDNESS,
-  { name: "crest factor (dB)", short: "crest", read: (l) => figure(l.crest_db) },
-  { name: "DC offset (%)", short: "DC", read: (l) => signed(100 * l.dc, 3) },
+const peak: Read = (l) => figure(l.peak_dbfs);
+const truePeak: Read = (l) => figure(l.true_peak_dbtp);
+const rms: Read = (l) => figure(l.rms_dbfs);
+const loudness: Read = (l) => figure(l.loudness_lufs);
+const ROWS: readonly (readonly [name: string, read: Read])[] = [
+  ["peak (dBFS)", peak],
+  ["true peak (dBTP)", truePeak],
+  ["RMS (dBFS)", rms],
+  ["loudness (LUFS)", loudness],
+  ["crest factor (dB)", (l) => figure(l.crest_db)],
+  ["DC offset (%)", (l) => signed(100 * l.dc, 3)],
+];
+/** What is shown of each of many channels, under the units. */
+const COLUMNS: readonly (readonly [unit: string, name: string, read: Read])[] = [
+  ["dBFS", "peak", peak],
+  ["dBTP", "true peak", truePeak],
+  ["RMS", "RMS in dBFS", rms],
+  ["LUFS", "loudness", loudness],
 ];
 const COLORS: Record<string, string> = { L: "left", R: "right" };
 
@@ -41,7 +48,7 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
           </tr>
         </thead>
         <tbody>
-          {ROWS.map(({ name, read }) => (
+          {ROWS.map(([name, read]) => (
             <tr key={name}>
               <Box as="td" color="fg.quiet">
                 {name}
@@ -72,15 +79,14 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
 
 /** Of many channels each has a row: there may be more of them than columns fit. */
 function EachChannel({ names, channels }: { names: string[]; channels: Levels[] }) {
-  const figures = [PEAK, TRUE_PEAK, RMS, LOUDNESS];
   return (
     <Box as="table" fontSize="xs" w="full" aria-label="Levels of each channel">
       <thead>
         <tr>
           <td />
-          {figures.map(({ name, short }) => (
-            <Head key={name} title={name}>
-              {short}
+          {COLUMNS.map(([unit, name]) => (
+            <Head key={unit} title={name}>
+              {unit}
             </Head>
           ))}
         </tr>
@@ -94,8 +100,8 @@ function EachChannel({ names, channels }: { names: string[]; channels: Levels[] 
                 {names[n]}
               </Text>
             </Box>
-            {figures.map(({ name, read }) => (
-              <Figure key={name}>{read(levels)}</Figure>
+            {COLUMNS.map(([unit, , read]) => (
+              <Figure key={unit}>{read(levels)}</Figure>
             ))}
           </tr>
         ))}
