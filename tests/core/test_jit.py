@@ -2,8 +2,15 @@
 
 import subprocess
 import sys
+from pathlib import Path
 
-from wedge_turn.core.jit import kernel
+import numpy as np
+import pytest
+import soundfile
+
+from helpers import noise, read_ints, write_wav
+from wedge_turn.core import jit
+from wedge_turn.core.jit import WORTH, kernel, pays
 
 
 @kernel()
@@ -29,6 +36,46 @@ def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> No
     code = f"import sys; {imports}; print([name for name in {late} if name in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_a_kernel_pays_once_one_was_called_or_numpy_was_given_much(monkeypatch: pytest.MonkeyPatch) -> None:
+    for _ in range(2):
+        monkeypatch.setattr(jit, "_use", jit._Use())
+        assert not pays(1)
+        assert not pays(WORTH - 1)
+        assert pays(1)
+    monkeypatch.setattr(jit, "_use", jit._Use())
+    assert not pays(1)
+    jit.Kernel(lambda value: value + 1, {})(1)
+    assert pays(1)
+
+
+SPLIT = """
+import sys
+from pathlib import Path
+import wedge_turn.core.delivery.deliver as deliver, wedge_turn.core.single as single
+from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.turns import Split
+if sys.argv[1] == "without":
+    sys.modules["numba"] = None
+else:
+    deliver.WORTH = 0
+turn = lambda infos: single.turn_on(Split(), infos)
+manifest = single.turn_files([*map(Path, sys.argv[3:])], turn, Path(sys.argv[2]), Order, lambda _: None)
+print("numba" in sys.modules, all(proof.proof.exact for proof in manifest.proofs))
+"""
+
+
+@pytest.mark.parametrize("numba", ["without", "with"])
+def test_a_few_files_are_split_without_numba_and_many_with_it(numba: str, tmp_path: Path) -> None:
+    """Read by soundfile, the sides are those of the sources."""
+    takes = [write_wav(tmp_path / f"{n}.wav", noise(n, 48_000 + n, 2)) for n in range(3)]
+    command = [sys.executable, "-c", SPLIT, numba, str(tmp_path / "out"), *map(str, takes)]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["True", "True"]  # a module that must not be loaded is None there
+    for take in takes:
+        sides = [read_ints(tmp_path / "out" / f"{take.stem}_{side}.wav") for side in "LR"]
+        assert np.array_equal(np.hstack(sides), soundfile.read(take, dtype="int32", always_2d=True)[0] >> 8)
 
 
 def test_kernels_are_called_without_the_linear_algebra_of_scipy() -> None:

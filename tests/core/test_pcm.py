@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio import kernels
+from wedge_turn.core.audio import kernels, pcm
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName, holding_all
 from wedge_turn.core.audio.pcm import count_damaged, decode, encode
 from wedge_turn.core.audio.wavfile import WavFile
@@ -95,3 +95,18 @@ def test_split_by_words_equals_split_by_bytes(stereo: np.ndarray) -> None:
 def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], encoding: EncodingName) -> None:
     encodings: list[Encoding] = [ENCODINGS[name] for name in given_names]
     assert holding_all(encodings).name == encoding
+
+
+@pytest.mark.parametrize("by_kernels", [True, False])
+@pytest.mark.parametrize("samples", [0, 1, 7, 8, 9, 1_003])
+def test_integers_are_the_same_by_kernels_and_by_numpy(
+    samples: int, by_kernels: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(pcm, "pays", lambda _size: by_kernels)
+    extremes = [-(2**23), 2**23 - 1, -1, 0, 1]
+    ints = np.array([*extremes, *noise(samples, 1_000, 1)[:, 0]])[:samples]
+    raw = np.frombuffer(b"".join(int(n).to_bytes(3, "little", signed=True) for n in ints), np.uint8)
+    assert np.array_equal(decode(raw, ENCODINGS["s24"], 1)[:, 0] * 2.0**23, ints)
+    out = np.empty(samples, np.int32)
+    pcm.integers_s24(raw, out)
+    assert np.array_equal(out, ints)

@@ -1,5 +1,7 @@
 """Bytes moved and compared without decoding: in whole words by the kernels, and the rest by NumPy."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +12,7 @@ from hypothesis import strategies as st
 from helpers import engine_on, noise, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery import rawblocks
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.delivery.proof import Comparison, Pair, PairComparer
@@ -19,6 +22,7 @@ from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
 INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
+MOVED_BY = ["kernels", "NumPy"]
 
 
 @pytest.fixture(scope="module")
@@ -27,9 +31,23 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
     return [WavFile(write_wav(folder / f"{n}.wav", noise(n, length, 1))) for n, length in enumerate(LENGTHS)]
 
 
+@contextmanager
+def moved(by: str) -> Iterator[None]:
+    """Whole words are moved by the kernels, or by NumPy as well."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(rawblocks, "pays", lambda _size: by == "kernels")
+        yield
+
+
+@pytest.mark.parametrize("by", MOVED_BY)
 @pytest.mark.parametrize("encoding", INTEGERS)
 @pytest.mark.parametrize("frames", [8, 4_000, 4_003])
-def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tmp_path: Path) -> None:
+def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, by: str, tmp_path: Path) -> None:
+    with moved(by):
+        _split_and_merged(encoding, frames, tmp_path)
+
+
+def _split_and_merged(encoding: EncodingName, frames: int, tmp_path: Path) -> None:
     ints = noise(3, frames, 2, ENCODINGS[encoding].bits)
     whole = write_wav(tmp_path / "whole.wav", ints, encoding=encoding)
     split = engine_on(Split(), WavFile(whole), names=["whole"])
@@ -41,12 +59,18 @@ def test_split_and_merge_move_every_byte(encoding: EncodingName, frames: int, tm
     assert (tmp_path / "back" / back.files[0].name).read_bytes() == whole.read_bytes()
 
 
+@pytest.mark.parametrize("by", MOVED_BY)
 @pytest.mark.parametrize("channels", [1, 2, 6])
 @given(data=st.data())
 def test_one_differing_byte_is_detected(
-    channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
+    channels: int, by: str, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
 ) -> None:
     """Whether whole files are compared, or sides with the stereo they make, or with a channel among many."""
+    with moved(by):
+        _one_differing_byte(channels, tmp_path_factory, data)
+
+
+def _one_differing_byte(channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject) -> None:
     folder = tmp_path_factory.mktemp("bytes")
     frames = data.draw(st.sampled_from([8, 64, 100]))
     ints = noise(channels, frames, channels)

@@ -1,5 +1,7 @@
-"""Numba, loaded when a kernel is first called: that takes half a second and a hundred megabytes, which a command that
-only moves bytes, or a server that nobody looks at, can do without.
+"""Numba, loaded when a kernel is first called: that takes half a second and a hundred megabytes, which a command on a
+few files, or a server that nobody looks at, can do without.
+
+What NumPy can do as well is left to it until Numba is there, or until so much was left to it that loading Numba pays.
 """
 
 import threading
@@ -10,6 +12,7 @@ from typing import Any, Final, Generic, ParamSpec, TypeVar
 P = ParamSpec("P")
 R = TypeVar("R")
 _LOCK: Final = threading.RLock()
+WORTH: Final = 800_000_000  # bytes that NumPy needs longer for by about what it takes to load Numba
 
 
 class Kernel(Generic[P, R]):
@@ -20,7 +23,9 @@ class Kernel(Generic[P, R]):
         update_wrapper(self, function)
 
     def __call__(self, *args: P.args, **kwargs: P.kwargs) -> R:
-        return self.compiled(*args, **kwargs)
+        result = self.compiled(*args, **kwargs)
+        _use.loaded = True
+        return result
 
     @cached_property
     def compiled(self) -> Callable[P, R]:
@@ -34,6 +39,23 @@ class Kernel(Generic[P, R]):
             made: Callable[P, R] = njit(cache=True, nogil=True, **self._options)(self._function)
             names[self._function.__name__] = made
             return made
+
+
+class _Use:
+    """Whether a kernel was called yet, and how many bytes NumPy was given instead."""
+
+    loaded = False
+    without = 0
+
+
+_use: Final = _Use()
+
+
+def pays(size: int) -> bool:
+    """Whether to call a kernel for so many bytes, and not NumPy."""
+    if not _use.loaded:
+        _use.without += size
+    return _use.loaded or _use.without > WORTH
 
 
 def _numba() -> Any:

@@ -326,14 +326,21 @@ def compare_mix_s24(
     return inexact, different, largest
 
 
+def load_moving() -> None:
+    """Compile the kernels that move bytes, or load them from Numba's cache."""
+    words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
+    sides_of_stereo_s24(words, side.copy(), side.copy())
+    stereo_of_sides_s24(side, side, words)
+    is_stereo_of_sides_s24(side, side, words)
+    words_to_integers(words, np.zeros(16), 1.0)
+
+
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
+    load_moving()
     raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
-    sides_of_stereo_s24(words, words[:3].copy(), words[:3].copy())
-    stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
-    is_stereo_of_sides_s24(words[:3].copy(), words[:3].copy(), words)
+    words_to_integers(words, np.zeros(16, np.int32), 1)
     for out in (np.zeros(16), np.zeros(16, np.int32)):
-        words_to_integers(words, out, 1.0 if out.dtype == np.float64 else 1)
         bytes_to_integers(raw, 0, out, 1.0 if out.dtype == np.float64 else 1)
     encode_s24(np.zeros(16, np.int32), raw)
     integers, clipped, seed = np.zeros(16, np.int32), np.zeros(2, np.int64), np.uint64(0)

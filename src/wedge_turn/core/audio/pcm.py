@@ -16,7 +16,9 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
+from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.jit import pays
 
 LIMIT: Final = 1e6  # +120 dBFS
 Block = NDArray[np.float64]
@@ -70,12 +72,24 @@ def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
 
 
 def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
-    from wedge_turn.core.audio import kernels  # loads Numba, which takes longer than reading a small file
-
+    if not pays(raw.size):
+        np.multiply(_integers_s24(raw), scale, out=out)
+        return
     whole = raw.size // 24 * 24
     kernels.words_to_integers(raw[:whole].view(np.uint64), out, scale)
     if whole < raw.size:
         kernels.bytes_to_integers(raw, whole // 3, out, scale)
+
+
+def _integers_s24(raw: Raw) -> NDArray[np.int32]:
+    """24-bit integers by NumPy: four bytes from every third on, of which the last is shifted out."""
+    integers = np.empty(raw.size // 3, np.int32)
+    if integers.size:
+        integers[:-1] = np.ndarray(integers.size - 1, "<i4", raw, strides=(3,))
+        integers[-1:].view(np.uint8)[:3] = raw[-3:]  # no fourth byte lies behind it
+        integers <<= 8
+        integers >>= 8
+    return integers
 
 
 def count_damaged(raw: Raw, encoding: Encoding) -> int:
@@ -122,8 +136,6 @@ def encode(
             "<f4" if encoding.name == "f32" else "<f8"
         )
         return stored.reshape(-1).view(np.uint8), clipped
-    from wedge_turn.core.audio import kernels
-
     flat, clipped = np.empty(block.size, np.int32), np.zeros(channels, np.int64)
     seed: Any = np.uint64(dither or 0)  # 64 bits, all of them
     scale = 2.0 ** (encoding.bits - 1)

@@ -13,6 +13,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+from wedge_turn.core.audio.kernels import load_moving
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.hashing import write_whole
@@ -35,6 +36,7 @@ from wedge_turn.core.delivery.report import report
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, naming_disk_errors
+from wedge_turn.core.jit import WORTH
 from wedge_turn.core.plan import parse_ref
 
 
@@ -124,10 +126,18 @@ def _all(
     copying = [partial(lambda name, copy: told(writer.copy(copy, name, watch)), *item) for item in copies.items()]
     # All in one go, so that one looks at a source while another waits for the disk.
     looking = [partial(source_file, engine, order, key) for key in looked_at]
-    work: list[Callable[[], Made | SourceFile]] = [*writing, *copying, *looking]
+    work: list[Callable[[], Made | SourceFile | None]] = [*writing, *copying, *looking]
+    if _moved(engine, order) > WORTH:
+        work.insert(0, load_moving)  # while the others begin without
     done = in_parallel(work, watch)
     made = [one for one in done if isinstance(one, Made)]
     return record(engine, order, writer.names, made, [one for one in done if isinstance(one, SourceFile)])
+
+
+def _moved(engine: Engine, order: Order) -> int:
+    """How many bytes kernels can move here: those of 24 bits, once to write and once to prove them."""
+    forms = [engine.clip(ref).form for ref in order.refs]
+    return 2 * sum(form.frames * form.block_align for form in forms if form.encoding == "s24")
 
 
 def _with_sources(engine: Engine, groups: Sequence[list[str]]) -> Iterator[tuple[list[str], list[str]]]:

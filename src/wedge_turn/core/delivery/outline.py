@@ -5,6 +5,7 @@ part of what writing and proving do.
 """
 
 from base64 import b64decode, b64encode
+from collections.abc import Sequence
 from typing import Final
 
 import numpy as np
@@ -15,6 +16,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 COLUMNS: Final = 300
 LANES: Final = 8  # channels that are shown
 _READ: Final = 512  # frames of each stretch at the most
+_AT_ONCE: Final = 60  # stretches: new memory for all of them would take longer to get than they take to read
 _FULL: Final = 127
 
 
@@ -27,11 +29,16 @@ def outline(file: WavFile) -> list[str]:
     length = min(-(-frames // columns), _READ)
     middles = ((2 * n + 1) * frames // (2 * columns) for n in range(columns))
     starts = [min(max(0, middle - length // 2), frames - length) for middle in middles]
+    extremes = [_extremes(file, starts[at : at + _AT_ONCE], length) for at in range(0, columns, _AT_ONCE)]
+    held = np.rint(np.clip(np.concatenate(extremes, axis=1), -1, 1) * _FULL).astype(np.int8)
+    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
+
+
+def _extremes(file: WavFile, starts: Sequence[int], length: int) -> NDArray[np.float64]:
+    """The lowest and the highest sample of stretches, as (channels, stretches, 2)."""
     # One channel after the other: of what lies side by side, the extremes take ten times as long.
     read = np.ascontiguousarray(file.read_each(starts, length)[:, :, :LANES].transpose(2, 0, 1))
-    extremes = np.stack([read.min(axis=2), read.max(axis=2)], axis=2)
-    held = np.rint(np.clip(extremes, -1, 1) * _FULL).astype(np.int8)
-    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
+    return np.stack([read.min(axis=2), read.max(axis=2)], axis=2)
 
 
 def columns_of(lane: str) -> NDArray[np.int8]:

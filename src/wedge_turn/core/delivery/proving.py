@@ -43,6 +43,7 @@ class Proving:
         self._names = names
         self._watch = watch
         self._reached = 0
+        self._channels = sum(item.form.channels for item in items.values())
         self._files: dict[str, tuple[Claim, FileChecker]] = {}
         self._returned: _WayBack | None = None
 
@@ -68,15 +69,15 @@ class Proving:
 
     def _up_to(self, written: int) -> None:
         """Check all that is written by now. Raises ProofFailedError where a block is not what it should be."""
-        channels = sum(item.form.channels for item in self._items.values())
+        step = block_frames(self._channels)
         while self._reached < written:
-            frames = min(block_frames(channels), written - self._reached)
+            frames = min(step, written - self._reached)
             returned = self._returned is not None and self._returned.compare(self._reached, frames)
             for ref, (_, checker) in self._files.items():
                 if not returned and not checker.holds(self._reached, frames):
                     where = f"frames {self._reached:,} to {self._reached + frames:,}"
                     raise ProofFailedError(f"{self._names[ref]} does not match what was computed for it ({where})")
-            self._watch(frames * channels)
+            self._watch(frames * self._channels)
             self._reached += frames
 
     def _computed(self, ref: str, item: ToWrite) -> Signal:

@@ -5,7 +5,8 @@ This is how split and merge move PCM at about the speed of copying it, and how w
 encodings are left to the engine, which keeps samples that are not finite out of everything.
 """
 
-from collections.abc import Sequence
+from collections import defaultdict
+from dataclasses import dataclass, field
 from typing import Any, Final, Self, cast
 
 import numpy as np
@@ -16,6 +17,7 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
+from wedge_turn.core.jit import pays
 from wedge_turn.core.linear import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
@@ -29,6 +31,25 @@ def block_frames(channels: int) -> int:
     return max(8, min(_MOST_FRAMES, _MOST_BYTES // (4 * channels) // 8 * 8))
 
 
+def _nothing() -> Raw:
+    return np.empty(0, np.uint8)
+
+
+@dataclass(slots=True)
+class _Held:
+    """What is in memory of one source: the stretch that was read last, its sides, and what was given instead."""
+
+    first: int = 0
+    last: int = 0
+    whole: Raw = field(default_factory=_nothing)
+    apart: tuple[int, int] | None = None  # the start and the frames that the sides are of
+    left: Raw = field(default_factory=_nothing)
+    right: Raw = field(default_factory=_nothing)
+    given_first: int = 0
+    given_last: int = 0
+    given: Raw = field(default_factory=_nothing)
+
+
 class Loader:
     """The last stretch read of each source, shared by clips that are gone through side by side.
 
@@ -36,45 +57,38 @@ class Loader:
     """
 
     def __init__(self) -> None:
-        self._buffers: dict[tuple[int, str], Raw] = {}
-        self._held: dict[int, tuple[int, int]] = {}
-        self._channel_offsets: dict[int, tuple[int, int]] = {}
-        self._given: dict[int, tuple[int, int, Raw]] = {}
+        self._held: defaultdict[int, _Held] = defaultdict(_Held)
 
     def give(self, source: WavFile, start: int, raw: Raw) -> None:
         """Bytes that are in a file from frame `start` on, so that they need not be read. They are good until others are
         given; whoever gives them sees to it that the file holds them.
         """
-        self._given[id(source)] = start, start + raw.size // source.block_align, raw
+        held = self._held[id(source)]
+        held.given, held.given_first, held.given_last = raw, start, start + raw.size // source.block_align
+        held.apart = None
 
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
         """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
-        key, align = id(source), source.block_align
-        first, last, given = self._given.get(key, (0, 0, None))
-        if given is not None and first <= start <= start + frames <= last:
-            return given[(start - first) * align : (start + frames - first) * align]
-        first, last = self._held.get(key, (0, 0))
-        if not first <= start <= start + frames <= last:
-            self._held.pop(key, None)
-            self._channel_offsets.pop(key, None)
-            source.read_raw_into(self._scratch(source, "whole", frames * align), start)
-            first, last = self._held[key] = start, start + frames
-        return self._buffers[key, "whole"][(start - first) * align : (start + frames - first) * align]
+        held, align, stop = self._held[id(source)], source.block_align, start + frames
+        if held.given_first <= start and stop <= held.given_last:
+            return held.given[(start - held.given_first) * align : (stop - held.given_first) * align]
+        if not (held.first <= start and stop <= held.last):
+            held.first = held.last = 0  # until it is read
+            held.apart = None
+            held.whole = _room(held.whole, frames * align)
+            source.read_raw_into(held.whole[: frames * align], start)
+            held.first, held.last = start, stop
+        return held.whole[(start - held.first) * align : (stop - held.first) * align]
 
     def sides(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
         """Both channels of such a stretch of 24-bit stereo, in whole groups of eight frames; unpacked once."""
-        whole = self.load(source, start, frames)
-        left, right = (self._scratch(source, side, 3 * frames) for side in ("left", "right"))
-        if self._channel_offsets.get(id(source)) != (start, frames):
-            kernels.sides_of_stereo_s24(*(raw.view(np.uint64) for raw in (whole, left, right)))
-            self._channel_offsets[id(source)] = start, frames
-        return left, right
-
-    def _scratch(self, source: WavFile, what: str, size: int) -> Raw:
-        buffer = self._buffers.get((id(source), what))
-        if buffer is None or buffer.size < size:
-            buffer = self._buffers[id(source), what] = np.empty(size, np.uint8)
-        return buffer[:size]
+        held, whole, size = self._held[id(source)], self.load(source, start, frames), 3 * frames
+        if held.apart != (start, frames):
+            held.left, held.right = _room(held.left, size), _room(held.right, size)
+            left, right = held.left[:size], held.right[:size]
+            kernels.sides_of_stereo_s24(whole.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
+            held.apart = start, frames
+        return held.left[:size], held.right[:size]
 
 
 class RawBlocks:
@@ -92,7 +106,15 @@ class RawBlocks:
         self._taps = taps
         self._loader = loader
         self._whole = whole
-        self._buffer: Raw = np.empty(0, np.uint8)
+        self._buffer = _nothing()
+        self._there = [tap for tap in taps if tap is not None]
+        # What every channel has: from this frame on, and up to that one.
+        self._span = 0, 0
+        if len(self._there) == len(taps):
+            self._span = max(tap.start for tap in self._there), min(tap.stop for tap in self._there)
+        channels = [tap.source.form.channels for tap in self._there]
+        self._is_side = channels == [2]
+        self._are_sides = channels == [1, 1] and self._there[0].source is not self._there[1].source
 
     @classmethod
     def of(cls, clip: Clip, encoding: Encoding, loader: Loader | None = None) -> Self | None:
@@ -116,20 +138,19 @@ class RawBlocks:
         source, offset = self._whole or (None, 0)
         if source is not None and start >= offset and start + frames <= offset + source.form.frames:
             return self._loader.load(source, start - offset, frames)
-        inside = self._inside(start, frames)
-        if len(inside) == len(self._taps) and _in_words(inside, frames):
-            if [tap.source.form.channels for tap in inside] == [2]:
-                return self._side(inside[0], start, frames)
-            if _are_sides(inside):
+        if self._covers(start, frames):
+            if self._is_side and self._in_words(frames, 1):
+                return self._side(self._there[0], start, frames)
+            if self._are_sides and self._in_words(frames, 2):
                 out = self._scratch(frames)
-                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in inside)
+                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in self._there)
                 kernels.stereo_of_sides_s24(left, right, out.view(np.uint64))
                 return out
         return self._by_samples(start, frames)
 
     def _by_samples(self, start: int, frames: int) -> Raw:
         out = self._scratch(frames)
-        if len(self._inside(start, frames)) < len(self._taps):
+        if not self._covers(start, frames):
             out[:] = self.encoding.silence
         columns = _columns(out, self.encoding, len(self._taps))
         for i, tap in enumerate(self._taps):
@@ -142,29 +163,34 @@ class RawBlocks:
 
     def same_as(self, other: "RawBlocks", start: int, frames: int) -> bool:
         """Whether both hold the same bytes from frame `start` on; both of one encoding and as many channels."""
-        ours, theirs = self._inside(start, frames), other._inside(start, frames)
-        if not len(ours) == len(theirs) == len(self._taps):
+        if not (self._covers(start, frames) and other._covers(start, frames)):
             return _equal(self.read(start, frames).copy(), other.read(start, frames))
+        ours, theirs = self._there, other._there
         if self._whole is not None and other._whole is not None:
             return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
-        for whole, stereo, parts in ((other, theirs, ours), (self, ours, theirs)):
-            if whole._whole is not None and _are_sides(parts) and _in_words((stereo[0], *parts), frames):
-                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in parts)
-                return kernels.is_stereo_of_sides_s24(left, right, self._load(stereo[0], start, frames).view(np.uint64))
+        for whole, parts in ((other, self), (self, other)):
+            if whole._whole is not None and parts._are_sides and self._in_words(frames, 3):
+                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in parts._there)
+                stereo = self._load(whole._there[0], start, frames).view(np.uint64)
+                return kernels.is_stereo_of_sides_s24(left, right, stereo)
         return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
 
     def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:
         channels = tap.source.form.channels, its.source.form.channels
-        if sorted(channels) == [1, 2] and _in_words((tap, its), frames):
+        if sorted(channels) == [1, 2] and self._in_words(frames, 2):
             if channels[0] == 2:
                 return _equal(self._side(tap, start, frames), other._load(its, start, frames))
             return _equal(self._load(tap, start, frames), other._side(its, start, frames))
         column = _packed(self._column(tap, start, frames))  # before another stretch is loaded
         return _equal(column, _packed(other._column(its, start, frames)))
 
-    def _inside(self, start: int, frames: int) -> list[Tap[WavFile]]:
-        """The taps that have the whole stretch."""
-        return [tap for tap in self._taps if tap is not None and tap.start <= start and start + frames <= tap.stop]
+    def _covers(self, start: int, frames: int) -> bool:
+        """Whether every channel has the whole stretch."""
+        return self._span[0] <= start and start + frames <= self._span[1]
+
+    def _in_words(self, frames: int, channels: int) -> bool:
+        """Whether kernels move so much of so many channels: where that is whole words of 24-bit samples."""
+        return self.encoding.width == 3 and frames % 8 == 0 and pays(3 * frames * channels)
 
     def _column(self, tap: Tap[WavFile], start: int, frames: int) -> NDArray[Any]:
         """The samples of a tap's channel, as they lie in its source."""
@@ -176,22 +202,16 @@ class RawBlocks:
         return self._loader.sides(tap.source, start - tap.offset, frames)[tap.channel]
 
     def _scratch(self, frames: int) -> Raw:
-        if self._buffer.size < frames * self.block_align:
-            self._buffer = np.empty(frames * self.block_align, np.uint8)
+        self._buffer = _room(self._buffer, frames * self.block_align)
         return self._buffer[: frames * self.block_align]
 
     def _load(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
         return self._loader.load(tap.source, start - tap.offset, frames)
 
 
-def _are_sides(taps: Sequence[Tap[WavFile]]) -> bool:
-    """Whether two channels come from a file each."""
-    return [tap.source.form.channels for tap in taps] == [1, 1] and taps[0].source is not taps[1].source
-
-
-def _in_words(taps: Sequence[Tap[WavFile]], frames: int) -> bool:
-    """Whether a stretch of these is whole words of 24-bit samples, which the kernels move."""
-    return frames % 8 == 0 and all(tap.source.encoding.width == 3 for tap in taps)
+def _room(buffer: Raw, size: int) -> Raw:
+    """A buffer of at least this size: this one, where it is."""
+    return buffer if buffer.size >= size else np.empty(size, np.uint8)
 
 
 def _columns(raw: Raw, encoding: Encoding, channels: int) -> NDArray[Any]:

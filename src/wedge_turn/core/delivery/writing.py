@@ -85,7 +85,8 @@ def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = No
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
         written = begin([file.reading(stack) for file in files], loader) if begin else lambda _: None
-        length, step = group[0].form.frames, block_frames(sum(file.form.channels for file in files))
+        length, channels = group[0].form.frames, sum(file.form.channels for file in files)
+        step = block_frames(channels)
         ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
         for at in range(0, length, step):
             frames = min(step, length - at)
@@ -93,7 +94,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = No
             computed = _computed([file for file in files if file.needs_computing(at, frames)], at, frames)
             for file in files:
                 file.write(at, frames, computed)
-                watch(frames * file.form.channels)
+            watch(frames * channels)
             written(at + frames)
         return [file.finish(watch) for file in files]
 
@@ -122,6 +123,7 @@ class _OpenFile:
     def __init__(self, item: ToWrite, loader: Loader, stack: ExitStack) -> None:
         self.form = item.form
         self.item = item
+        self._name = item.path.name
         self._loader = loader
         self._written: WavFile | None = None
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
@@ -132,18 +134,17 @@ class _OpenFile:
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
         head = header(self.form, item.carried)
         body = self.form.frames * self.form.block_align + len(trailer(self.form))
-        with naming_disk_errors(item.path.name):
+        with naming_disk_errors(self._name):
             # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.
             _take_place(self._file.fileno(), len(head) + body)
         self._put(head)
 
     def reading(self, stack: ExitStack) -> Clip:
         """The file as a clip; silent where nothing is written yet."""
-        name = self.item.path.name
         try:
             self._written = stack.enter_context(WavFile(self.item.path, being_written=True))
         except WedgeTurnError as error:  # a header that is not what was written
-            raise ProofFailedError(f"{name} could not be read back as it was written") from error
+            raise ProofFailedError(f"{self._name} could not be read back as it was written") from error
         return clip_of(self._written)
 
     @property
@@ -182,18 +183,17 @@ class _OpenFile:
     def finish(self, watch: Watch) -> WrittenFile:
         """Flush the file and read it back. Raises ProofFailedError where it is not what was meant to be written."""
         self._put(trailer(self.form))
-        name = self.item.path.name
-        with naming_disk_errors(name):
+        with naming_disk_errors(self._name):
             os.fsync(self._file.fileno())
         meant = self._hash.hexdigest()
         stored, read_back = hash_stored(self.item.path)
         if stored != meant:
-            raise ProofFailedError(f"{name} could not be read back as it was written")
+            raise ProofFailedError(f"{self._name} could not be read back as it was written")
         watch(self.form.frames * self.form.channels)
         return WrittenFile(meant, [int(n) for n in self._clipped], self._highest, read_back)
 
     def _put(self, data: bytes | memoryview) -> None:
-        with naming_disk_errors(self.item.path.name):
+        with naming_disk_errors(self._name):
             self._hash.update(data)
             write_whole(self._file.fileno(), data)
 
