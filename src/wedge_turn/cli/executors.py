@@ -13,6 +13,7 @@ from typing import Final, ParamSpec, TypeVar
 from wedge_turn.signals import held_back
 
 PARTS: Final = "wedge_turn.core.delivery.parts"
+SHARED: Final = "wedge_turn.cli.shared_start"
 FOLDERS: Final = "wedge_turn.core.archive"
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -35,7 +36,7 @@ def executor_of(
     else:
         # Forked from a process in which nothing computes, and which loads what all of them need while this one does.
         context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(["numba", work])
+        context.set_forkserver_preload([work, SHARED])
         resource_tracker.ensure_running()  # now: to start it later would let signals through again
         # A signal from the keyboard comes to all of them: this process alone hears it, stops the others, and says so.
         with held_back(signal.SIGINT, signal.SIGHUP), silent():

@@ -21,7 +21,7 @@ from wedge_turn.core.jit import pays
 from wedge_turn.core.linear import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
-_MOST_FRAMES: Final = 131_072
+_MOST_FRAMES: Final = 262_144
 _MOST_BYTES: Final = 4 * 1024 * 1024
 _SAMPLES: Final = {1: "u1", 2: "<u2", 4: "<u4"}
 

@@ -1,0 +1,8 @@
+"""What the processes of a command share: imported once, by the process that they are forked from."""
+
+import gc
+
+from wedge_turn.core.audio.kernels import load_moving
+
+load_moving()
+gc.freeze()  # none of them looks through it again
