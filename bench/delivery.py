@@ -7,7 +7,7 @@ Needs about 16 GB of disk for a few minutes.
 import hashlib
 import http.client
 import json
-import resource
+import os
 import shutil
 import subprocess
 import sys
@@ -59,9 +59,9 @@ def split(sources: list[Path], room: Path, where: str, cores: str, script: str) 
         ["taskset", "-c", "0,1", *ours, "--processes", "2"],
     ]
     rounds = [[timed(command, out) for command in commands] for _ in range(ROUNDS)]
-    peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    one, two, processes = map(min, zip(*rounds, strict=True))
-    plain = min(timed(plainly, out) for _ in range(ROUNDS))
+    one, two, processes = (min(took for took, _ in runs) for runs in zip(*rounds, strict=True))
+    peak = max(used for runs in rounds for _, used in runs)
+    plain = min(timed(plainly, out)[0] for _ in range(ROUNDS))
     shutil.rmtree(out)
     say(
         f"{FILES} files split with proofs {where}: one core / two cores",
@@ -88,10 +88,18 @@ def write_sources(folder: Path) -> list[Path]:
     return paths
 
 
-def timed(command: list[str], out: Path) -> float:
-    """The seconds that a command takes; `out`, which it writes into, is removed before."""
+def timed(command: list[str], out: Path) -> tuple[float, float]:
+    """The seconds that a command takes, and its memory at its highest in MB; `out`, which it writes into, is removed
+    before.
+    """
     shutil.rmtree(out, ignore_errors=True)
-    return seconds(lambda: subprocess.run(command, check=True, capture_output=True))
+    start = time.perf_counter()
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    _, status, used = os.wait4(process.pid, 0)
+    took = time.perf_counter() - start
+    process.returncode = os.waitstatus_to_exitcode(status)
+    assert process.returncode == 0, f"{command[0]} failed"
+    return took, used.ru_maxrss / 1024
 
 
 def fetched(sources: list[Path], room: Path) -> None:

@@ -5,4 +5,4 @@ import gc
 from wedge_turn.core.audio.kernels import load_moving
 
 load_moving()
-gc.freeze()  # none of them looks through it again
+gc.freeze()  # it stays, and no collection looks through it again

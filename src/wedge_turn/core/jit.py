@@ -12,7 +12,8 @@ from typing import Any, Final, Generic, ParamSpec, TypeVar
 P = ParamSpec("P")
 R = TypeVar("R")
 _LOCK: Final = threading.RLock()
-WORTH: Final = 800_000_000  # bytes that NumPy needs longer for by about what it takes to load Numba
+# Moving so many bytes takes NumPy about half a second longer than kernels, which is what loading Numba takes.
+WORTH: Final = 800_000_000
 
 
 class Kernel(Generic[P, R]):
@@ -52,7 +53,7 @@ _use: Final = _Use()
 
 
 def pays(size: int) -> bool:
-    """Whether to call a kernel for so many bytes, and not NumPy."""
+    """Whether to have a kernel go through so many bytes; if not they are counted, and left to NumPy."""
     if not _use.loaded:
         _use.without += size
     return _use.loaded or _use.without > WORTH

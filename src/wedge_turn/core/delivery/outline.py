@@ -16,7 +16,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 COLUMNS: Final = 300
 LANES: Final = 8  # channels that are shown
 _READ: Final = 512  # frames of each stretch at the most
-_AT_ONCE: Final = 60  # stretches: new memory for all of them would take longer to get than they take to read
+_AT_ONCE: Final = 60  # stretches; memory for all of them takes longer to get than they take to read
 _FULL: Final = 127
 
 
