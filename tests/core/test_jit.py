@@ -50,6 +50,13 @@ def test_a_kernel_pays_once_one_was_called_or_numpy_was_given_much(monkeypatch: 
     assert pays(1)
 
 
+def test_others_have_their_turn_sooner_while_kernels_are_loaded_and_as_usual_afterwards() -> None:
+    usual = sys.getswitchinterval()
+    with jit.giving_way():
+        assert sys.getswitchinterval() < usual / 50
+    assert sys.getswitchinterval() == usual
+
+
 SPLIT = """
 import sys
 from pathlib import Path

@@ -4,8 +4,10 @@ few files, or a server that nobody looks at, can do without.
 What NumPy can do as well is left to it until Numba is there, or until so much was left to it that loading Numba pays.
 """
 
+import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cached_property, update_wrapper
 from typing import Any, Final, Generic, ParamSpec, TypeVar
 
@@ -14,6 +16,7 @@ R = TypeVar("R")
 _LOCK: Final = threading.RLock()
 # Moving so many bytes takes NumPy about half a second longer than kernels, which is what loading Numba takes.
 WORTH: Final = 800_000_000
+_USUAL: Final = sys.getswitchinterval()
 
 
 class Kernel(Generic[P, R]):
@@ -57,6 +60,18 @@ def pays(size: int) -> bool:
     if not _use.loaded:
         _use.without += size
     return _use.loaded or _use.without > WORTH
+
+
+@contextmanager
+def giving_way() -> Iterator[None]:
+    """While Numba is loaded others have the interpreter a hundred times sooner: one that moves bytes asks for it every
+    few hundred microseconds, and would get nowhere.
+    """
+    sys.setswitchinterval(_USUAL / 100)
+    try:
+        yield
+    finally:
+        sys.setswitchinterval(_USUAL)
 
 
 def _numba() -> Any:

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.jit import kernel
+from wedge_turn.core.jit import giving_way, kernel
 
 Bytes = NDArray[np.uint8]
 Words = NDArray[np.uint64]
@@ -329,10 +329,11 @@ def compare_mix_s24(
 def load_moving() -> None:
     """Compile the kernels that move bytes, or load them from Numba's cache."""
     words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
-    sides_of_stereo_s24(words, side.copy(), side.copy())
-    stereo_of_sides_s24(side, side, words)
-    is_stereo_of_sides_s24(side, side, words)
-    words_to_integers(words, np.zeros(16), 1.0)
+    with giving_way():
+        sides_of_stereo_s24(words, side.copy(), side.copy())
+        stereo_of_sides_s24(side, side, words)
+        is_stereo_of_sides_s24(side, side, words)
+        words_to_integers(words, np.zeros(16), 1.0)
 
 
 def warm_up() -> None:
