@@ -32,7 +32,7 @@ from wedge_turn.core.delivery.placing import (
 )
 from wedge_turn.core.delivery.ranged import in_range
 from wedge_turn.core.delivery.record import Made, record, source_file, used_sources
-from wedge_turn.core.delivery.report import report
+from wedge_turn.core.delivery.report import report, template
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, naming_disk_errors
@@ -126,7 +126,7 @@ def _all(
     copying = [partial(lambda name, copy: told(writer.copy(copy, name, watch)), *item) for item in copies.items()]
     # All in one go, so that one looks at a source while another waits for the disk.
     looking = [partial(source_file, engine, order, key) for key in looked_at]
-    work: list[Callable[[], Made | SourceFile | None]] = [*writing, *copying, *looking]
+    work: list[Callable[[], object]] = [*writing, *copying, *looking, template]
     if _moved(engine, order) > WORTH:
         work.insert(0, load_moving)  # while the others begin without
     done = in_parallel(work, watch)

@@ -6,6 +6,7 @@ part of what writing and proving do.
 
 from base64 import b64decode, b64encode
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -24,14 +25,19 @@ def outline(file: WavFile) -> list[str]:
     """A picture of each of the first eight channels in base64: signed bytes, lowest and highest by turns, ±127 at full
     scale.
     """
-    frames = file.form.frames
+    starts, length = _stretches(file.form.frames)
+    extremes = [_extremes(file, starts[at : at + _AT_ONCE], length) for at in range(0, len(starts), _AT_ONCE)]
+    held = np.rint(np.clip(np.concatenate(extremes, axis=1), -1, 1) * _FULL).astype(np.int8)
+    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
+
+
+@lru_cache(maxsize=8)  # the files of a recording have one length
+def _stretches(frames: int) -> tuple[tuple[int, ...], int]:
+    """Where the stretches begin that are read of a file of so many frames, and how long they are."""
     columns = min(COLUMNS, frames)
     length = min(-(-frames // columns), _READ)
     middles = ((2 * n + 1) * frames // (2 * columns) for n in range(columns))
-    starts = [min(max(0, middle - length // 2), frames - length) for middle in middles]
-    extremes = [_extremes(file, starts[at : at + _AT_ONCE], length) for at in range(0, columns, _AT_ONCE)]
-    held = np.rint(np.clip(np.concatenate(extremes, axis=1), -1, 1) * _FULL).astype(np.int8)
-    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
+    return tuple(min(max(0, middle - length // 2), frames - length) for middle in middles), length
 
 
 def _extremes(file: WavFile, starts: Sequence[int], length: int) -> NDArray[np.float64]:
