@@ -179,6 +179,9 @@ def test_a_renamed_result_is_told_from_a_new_one(job: Job, tmp_path: Path) -> No
     job.delivered(tmp_path / "two", Swap(), naming=Naming(pattern="mix_{name}"))
     (change,) = compare(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "two"))
     assert (change.name, change.change, change.detail) == ("mix_bell.wav", "renamed", "was bell.wav")
+    job.delivered(tmp_path / "three", Swap(), naming=Naming(pattern="mix_{name}"), depth="16")
+    (change,) = compare(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "three"))
+    assert (change.change, change.detail) == ("renamed", "was bell.wav, 24 → 16 bit")
 
 
 def test_the_folders_of_the_sources_are_kept(job: Job, tmp_path: Path) -> None:

@@ -30,7 +30,8 @@ def compare(old: Manifest, new: Manifest) -> list[FileChange]:
         if earlier is None and file.clip_key in gone:
             earlier = gone[file.clip_key]
             renamed.add(earlier.name)
-            changes.append(FileChange(name=name, change="renamed", detail=f"was {earlier.name}"))
+            how = ", ".join([f"was {earlier.name}", *_facts(earlier, file)])
+            changes.append(FileChange(name=name, change="renamed", detail=how))
         elif earlier is None:
             changes.append(FileChange(name=name, change="added"))
         else:
@@ -42,18 +43,22 @@ def compare(old: Manifest, new: Manifest) -> list[FileChange]:
 def _changed(old: DeliveredFile, new: DeliveredFile, was: list[str], now: list[str]) -> FileChange:
     if old.xxh128 == new.xxh128:
         return FileChange(name=new.name, change="same")
-    facts = [
-        f"{_shown(getattr(old, fact))} → {_shown(getattr(new, fact))}{unit}"
-        for fact, unit in _FACTS
-        if getattr(old, fact) != getattr(new, fact)
-    ]
-    if old.start_time != new.start_time:
-        facts.append("another start time")
+    facts = _facts(old, new)
     if old.clip_key and old.clip_key == new.clip_key:
         return FileChange(name=new.name, change="written", detail=", ".join(facts) or "other metadata")
     added = [f"now: {sentence}" for sentence in now if sentence not in was]
     dropped = [f"before: {sentence}" for sentence in was if sentence not in now]
     return FileChange(name=new.name, change="samples", detail=" ".join([", ".join(facts), *dropped, *added]).strip())
+
+
+def _facts(old: DeliveredFile, new: DeliveredFile) -> list[str]:
+    """In what two files differ, in words."""
+    facts = [
+        f"{_shown(getattr(old, fact))} → {_shown(getattr(new, fact))}{unit}"
+        for fact, unit in _FACTS
+        if getattr(old, fact) != getattr(new, fact)
+    ]
+    return [*facts, "another start time"] if old.start_time != new.start_time else facts
 
 
 def _sentences(manifest: Manifest, name: str) -> list[str]:
