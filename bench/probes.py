@@ -143,13 +143,13 @@ def our_encode(room: str, *sources: str) -> None:
 def _ours(turn: str, room: str, sources: tuple[str, ...], **how: Any) -> None:
     """What `wedge-turn apply` does with many files, and a server: by kernels that are loaded already."""
     from wedge_turn.cli.memory import collect_seldom, share_one_heap
-    from wedge_turn.core.audio.kernels import load_moving
+    from wedge_turn.core.audio.kernels import load_byte_kernels
     from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.single import turn_files, turn_on, turn_with
 
     share_one_heap()
     collect_seldom()
-    load_moving()
+    load_byte_kernels()
     chosen = turn_with(turn, {})
     turn_files(
         [Path(s) for s in sources],

@@ -10,7 +10,7 @@ import soundfile
 
 from helpers import noise, read_ints, write_wav
 from wedge_turn.core import jit
-from wedge_turn.core.jit import WORTH, kernel, pays
+from wedge_turn.core.jit import PAYS_FROM, kernel, kernels_pay
 
 
 @kernel()
@@ -41,13 +41,13 @@ def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> No
 def test_a_kernel_pays_once_one_was_called_or_numpy_was_given_much(monkeypatch: pytest.MonkeyPatch) -> None:
     for _ in range(2):
         monkeypatch.setattr(jit, "_use", jit._Use())
-        assert not pays(1)
-        assert not pays(WORTH - 1)
-        assert pays(1)
+        assert not kernels_pay(1)
+        assert not kernels_pay(PAYS_FROM - 1)
+        assert kernels_pay(1)
     monkeypatch.setattr(jit, "_use", jit._Use())
-    assert not pays(1)
+    assert not kernels_pay(1)
     jit.Kernel(lambda value: value + 1, {})(1)
-    assert pays(1)
+    assert kernels_pay(1)
 
 
 def test_others_have_their_turn_sooner_while_kernels_are_loaded_and_as_usual_afterwards() -> None:
@@ -66,7 +66,7 @@ from wedge_turn.core.turns import Split
 if sys.argv[1] == "without":
     sys.modules["numba"] = None
 else:
-    deliver.WORTH = 0
+    deliver.PAYS_FROM = 0
 turn = lambda infos: single.turn_on(Split(), infos)
 manifest = single.turn_files([*map(Path, sys.argv[3:])], turn, Path(sys.argv[2]), Order, lambda _: None)
 print("numba" in sys.modules, all(proof.proof.exact for proof in manifest.proofs))

@@ -102,7 +102,7 @@ def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], e
 def test_integers_are_the_same_by_kernels_and_by_numpy(
     samples: int, by_kernels: bool, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(pcm, "pays", lambda _size: by_kernels)
+    monkeypatch.setattr(pcm, "kernels_pay", lambda _size: by_kernels)
     extremes = [-(2**23), 2**23 - 1, -1, 0, 1]
     ints = np.array([*extremes, *noise(samples, 1_000, 1)[:, 0]])[:samples]
     raw = np.frombuffer(b"".join(int(n).to_bytes(3, "little", signed=True) for n in ints), np.uint8)

@@ -35,7 +35,7 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
 def moved(by: str) -> Iterator[None]:
     """Whole words are moved by the kernels, or by NumPy as well."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(rawblocks, "pays", lambda _size: by == "kernels")
+        patch.setattr(rawblocks, "kernels_pay", lambda _size: by == "kernels")
         yield
 
 

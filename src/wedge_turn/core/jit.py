@@ -15,7 +15,7 @@ P = ParamSpec("P")
 R = TypeVar("R")
 _LOCK: Final = threading.RLock()
 # Moving so many bytes takes NumPy about half a second longer than kernels, which is what loading Numba takes.
-WORTH: Final = 800_000_000
+PAYS_FROM: Final = 800_000_000
 _USUAL: Final = sys.getswitchinterval()
 
 
@@ -55,17 +55,17 @@ class _Use:
 _use: Final = _Use()
 
 
-def pays(size: int) -> bool:
+def kernels_pay(size: int) -> bool:
     """Whether to have a kernel go through so many bytes; if not they are counted, and left to NumPy."""
     if not _use.loaded:
         _use.without += size
-    return _use.loaded or _use.without > WORTH
+    return _use.loaded or _use.without > PAYS_FROM
 
 
 @contextmanager
 def giving_way() -> Iterator[None]:
-    """While Numba is loaded others have the interpreter a hundred times sooner: one that moves bytes asks for it every
-    few hundred microseconds, and would get nowhere.
+    """Let other threads run every 50 µs and not every 5 ms, while this one loads Numba: a thread that moves bytes needs
+    the interpreter often and briefly.
     """
     sys.setswitchinterval(_USUAL / 100)
     try:

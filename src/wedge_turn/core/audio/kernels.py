@@ -326,7 +326,7 @@ def compare_mix_s24(
     return inexact, different, largest
 
 
-def load_moving() -> None:
+def load_byte_kernels() -> None:
     """Compile the kernels that move bytes, or load them from Numba's cache."""
     words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
     with giving_way():
@@ -338,7 +338,7 @@ def load_moving() -> None:
 
 def warm_up() -> None:
     """Compile every kernel for the types it is called with, so that nobody waits for it later."""
-    load_moving()
+    load_byte_kernels()
     raw, words = np.zeros(48, np.uint8), np.zeros(6, np.uint64)
     words_to_integers(words, np.zeros(16, np.int32), 1)
     for out in (np.zeros(16), np.zeros(16, np.int32)):

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from wedge_turn.core.audio import kernels
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.jit import pays
+from wedge_turn.core.jit import kernels_pay
 
 LIMIT: Final = 1e6  # +120 dBFS
 Block = NDArray[np.float64]
@@ -72,7 +72,7 @@ def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
 
 
 def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
-    if not pays(raw.size):
+    if not kernels_pay(raw.size):
         np.multiply(_integers_s24(raw), scale, out=out)
         return
     whole = raw.size // 24 * 24

@@ -13,7 +13,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from wedge_turn.core.audio.kernels import load_moving
+from wedge_turn.core.audio.kernels import load_byte_kernels
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.hashing import write_whole
@@ -36,7 +36,7 @@ from wedge_turn.core.delivery.report import report, template
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, naming_disk_errors
-from wedge_turn.core.jit import WORTH
+from wedge_turn.core.jit import PAYS_FROM
 from wedge_turn.core.plan import parse_ref
 
 
@@ -127,8 +127,8 @@ def _all(
     # All in one go, so that one looks at a source while another waits for the disk.
     looking = [partial(source_file, engine, order, key) for key in looked_at]
     work: list[Callable[[], object]] = [*writing, *copying, *looking, template]
-    if _moved(engine, order) > WORTH:
-        work.insert(0, load_moving)  # while the others begin without
+    if _moved(engine, order) > PAYS_FROM:
+        work.insert(0, load_byte_kernels)  # while the others begin without
     done = in_parallel(work, watch)
     made = [one for one in done if isinstance(one, Made)]
     return record(engine, order, writer.names, made, [one for one in done if isinstance(one, SourceFile)])

@@ -17,7 +17,7 @@ from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.pcm import Raw
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Clip
-from wedge_turn.core.jit import pays
+from wedge_turn.core.jit import kernels_pay
 from wedge_turn.core.linear import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
@@ -190,7 +190,7 @@ class RawBlocks:
 
     def _in_words(self, frames: int, channels: int) -> bool:
         """Whether kernels move so much of so many channels: where that is whole words of 24-bit samples."""
-        return self.encoding.width == 3 and frames % 8 == 0 and pays(3 * frames * channels)
+        return self.encoding.width == 3 and frames % 8 == 0 and kernels_pay(3 * frames * channels)
 
     def _column(self, tap: Tap[WavFile], start: int, frames: int) -> NDArray[Any]:
         """The samples of a tap's channel, as they lie in its source."""
