@@ -1,4 +1,6 @@
-"""Edits, undo, redo and restore by two clients, against a model that knows nothing but lists."""
+"""Edits, moved sliders, drafts, names, deliveries, undo, redo and restore by two clients, against a model that knows
+nothing but lists.
+"""
 
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,6 +19,7 @@ from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap
 from wedge_turn.store import Store
+from wedge_turn.store.order import StoredOrder
 from wedge_turn.tasks.workshop import Workshop
 
 LINES = 20
@@ -36,11 +39,14 @@ Lines = tuple[Line, ...]
 
 @dataclass
 class Known:
-    """A revision of the model."""
+    """A revision of the model. A hidden one was replaced while a slider moved, or is a draft that nobody took."""
 
     lines: Lines
     parent: int | None
     redo: int | None = None
+    hidden: bool = False
+    named: bool = False
+    delivered: bool = False
 
 
 class Histories(RuleBasedStateMachine):
@@ -79,15 +85,75 @@ class Histories(RuleBasedStateMachine):
         self.bases[client] = self.store.jobs.get(self.job.id).head_id
         return True
 
-    def _edit(self, client: int, change: Any, lines: Lines) -> None:
+    def _edit(self, client: int, change: Any, lines: Lines, *, slides: bool = False) -> None:
         def act(base: str) -> None:
-            self.workshop.change(self.job.id, base, lambda sheet: (change(sheet), "Edited"))
+            amends = base if slides else None
+            self.workshop.change(self.job.id, base, lambda sheet: (change(sheet), "Edited"), amends)
+
+        if not self._do(client, act):
+            return
+        was, new = self.model[self.head], len(self.model)
+        if slides and was.parent is not None and not was.named and not was.delivered and not self._made_on(self.head):
+            was.hidden = True
+            self.model.append(Known(lines, was.parent))
+            self.model[was.parent].redo = new
+        else:
+            self.model.append(Known(lines, self.head))
+            was.redo = new
+        self.head = new
+        self.ids.append(self.bases[client])
+
+    def _made_on(self, place: int) -> bool:
+        return any(one.parent == place and not one.hidden for one in self.model)
+
+    def _show(self, place: int) -> None:
+        self.head = place
+        self.model[place].hidden = False
+
+    @precondition(lambda self: self.lines)
+    @rule(client=st.integers(0, 1), at=st.integers(0, 9), times=st.integers(1, 12))
+    def slide(self, client: int, at: int, times: int) -> None:
+        key = self.lines[at % len(self.lines)].key
+        for _ in range(times):
+            line = next((one for one in self.lines if one.key == key), None)
+            if line is None:
+                return
+            now = replace(line, bypassed=not line.bypassed)
+            self._edit(
+                client,
+                lambda sheet, now=now: bypassing(sheet, [now.key], bypassed=now.bypassed),
+                tuple(now if one.key == key else one for one in self.lines),
+                slides=True,
+            )
+
+    @rule(client=st.integers(0, 1))
+    def draft(self, client: int) -> None:
+        self.made += 1
+        new = Line(f"s{self.made}", "")
+        step = Step(id=new.key, turn=Swap(), inputs=(self.source,))
+        made: list[str] = []
+
+        def act(base: str) -> None:
+            change = self.workshop.change
+            made.append(change(self.job.id, base, lambda sheet: (sheet.plan.adding(step), "Edited"), draft=True).id)
 
         if self._do(client, act):
-            self.model.append(Known(lines, self.head))
-            self.model[self.head].redo = len(self.model) - 1
-            self.head = len(self.model) - 1
-            self.ids.append(self.bases[client])
+            self.model.append(Known((*self.lines, new), self.head, hidden=True))
+            self.ids.append(made[0])
+
+    @rule(of=st.integers(0, 30))
+    def name(self, of: int) -> None:
+        place = of % len(self.ids)
+        if not self.model[place].hidden:
+            self.store.worksheets.name(self.job.id, self.ids[place], f"version {place}")
+            self.model[place].named = True
+
+    @rule(of=st.integers(0, 30))
+    def deliver(self, of: int) -> None:
+        place = of % len(self.ids)
+        if not self.model[place].hidden:
+            self.store.deliveries.create(self.job.id, self.ids[place], StoredOrder(refs=(self.source,)))
+            self.model[place].delivered = True
 
     @property
     def lines(self) -> Lines:
@@ -156,7 +222,8 @@ class Histories(RuleBasedStateMachine):
             if self._do(client, lambda base: self.store.worksheets.undo(self.job.id, base)):
                 parent = self.model[self.head].parent
                 assert parent is not None
-                self.model[parent].redo, self.head = self.head, parent
+                self.model[parent].redo = self.head
+                self._show(parent)
         except NothingToDoError:
             assert self.model[self.head].parent is None
 
@@ -166,7 +233,7 @@ class Histories(RuleBasedStateMachine):
             if self._do(client, lambda base: self.store.worksheets.redo(self.job.id, base)):
                 after = self.model[self.head].redo
                 assert after is not None
-                self.head = after
+                self._show(after)
         except NothingToDoError:
             assert self.model[self.head].redo is None
 
@@ -175,7 +242,7 @@ class Histories(RuleBasedStateMachine):
         """Of an earlier version, where it was there and took the source: what took it then and does no more, again."""
         place = of % len(self.ids)
         lines = [line for line in self.model[place].lines if not line.takes]
-        if not lines:
+        if not lines or self.ids[place] not in self.store.worksheets.ids(self.job.id):
             return
         was = lines[at % len(lines)]
         then = self.workshop.sheet(self.job.id, self.ids[place])
@@ -196,9 +263,30 @@ class Histories(RuleBasedStateMachine):
 
     @rule(client=st.integers(0, 1), to=st.integers(0, 30))
     def restore(self, client: int, to: int) -> None:
+        """Any revision that is there: hidden ones for a while."""
         place = to % len(self.ids)
+        if self.ids[place] not in self.store.worksheets.ids(self.job.id):
+            return
+        draft_of_the_head = self.model[place].hidden and self.model[place].parent == self.head
         if self._do(client, lambda base: self.store.worksheets.go_to(self.job.id, self.ids[place], base)):
-            self.head = place
+            if draft_of_the_head:
+                self.model[self.head].redo = place
+            self._show(place)
+
+    @invariant()
+    def nothing_is_lost(self) -> None:
+        """Every revision that is shown is there, with all that it was made on, and every delivery."""
+        known = self.store.worksheets.ids(self.job.id)
+        for place, one in enumerate(self.model):
+            if not one.hidden:
+                chain: int | None = place
+                while chain is not None:
+                    assert self.ids[chain] in known
+                    chain = self.model[chain].parent
+        shown = {self.ids[place] for place, one in enumerate(self.model) if not one.hidden}
+        assert {revision.id for revision in self.store.worksheets.all(self.job.id)} == shown
+        delivered = {self.ids[place] for place, one in enumerate(self.model) if one.delivered}
+        assert {delivery.revision_id for delivery in self.store.deliveries.of(self.job.id)} == delivered
 
     @invariant()
     def the_worksheet_is_that_of_the_model(self) -> None:
@@ -210,5 +298,5 @@ class Histories(RuleBasedStateMachine):
         ]
 
 
-Histories.TestCase.settings = settings(max_examples=25, stateful_step_count=30, deadline=None)
+Histories.TestCase.settings = settings(max_examples=20, stateful_step_count=40, deadline=None)
 TestHistories = Histories.TestCase

@@ -1,5 +1,6 @@
 """What is kept: revisions with undo and redo, media by content, migrations, and two who write at once."""
 
+import sqlite3
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -22,6 +23,7 @@ from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Split
 from wedge_turn.store import Store
+from wedge_turn.store.database import FILE
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Row
 from wedge_turn.tasks import Workshop
@@ -81,6 +83,27 @@ def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path
         store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     assert store.worksheets.name(job.id, abandoned.id, " before  dinner ").name == "before dinner"
     assert store.worksheets.name(job.id, abandoned.id, None).name is None
+
+
+@pytest.mark.parametrize("with_delivery", [False, True])
+def test_the_database_keeps_a_revision_that_something_hangs_on(
+    store: Store, tmp_path: Path, *, with_delivery: bool
+) -> None:
+    """Whatever asks for it: the constraint itself, by a connection that shares nothing with the store."""
+    job = store.jobs.create("Lamp")
+    source = take(store, job.id, stereo(tmp_path))
+    step = Step(id="a", turn=Split(), inputs=(source_ref(source.id),))
+    head = Workshop(store).change(job.id, job.head_id, adding(step))
+    wanted = head.id if with_delivery else job.head_id
+    if with_delivery:
+        store.deliveries.create(job.id, head.id, StoredOrder(refs=(source_ref(source.id),)))
+        store.worksheets.undo(job.id, head.id)
+    with sqlite3.connect(tmp_path / "data" / FILE) as connection:
+        connection.execute("PRAGMA foreign_keys=ON")
+        with pytest.raises(sqlite3.IntegrityError):
+            connection.execute("DELETE FROM revision WHERE id = ?", (wanted,))
+    store.delete_job(job.id)
+    assert store.jobs.all() == []
 
 
 def test_the_second_of_two_concurrent_changes_is_refused(store: Store, tmp_path: Path) -> None:

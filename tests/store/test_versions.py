@@ -21,6 +21,7 @@ from waiting import until
 from wedge_turn.api.app import create_app
 from wedge_turn.core.delivery.manifest import Manifest, manifest_of
 from wedge_turn.core.errors import DataFolderError
+from wedge_turn.core.measure.survey import SURVEY_VERSION
 from wedge_turn.core.plan import Plan, plan_of
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
@@ -121,7 +122,7 @@ def old_database(folder: Path, revision: str) -> None:
     engine.dispose()
 
 
-@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004"])
+@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004", "0005"])
 def test_a_data_folder_of_an_earlier_version_is_opened(revision: str, tmp_path: Path) -> None:
     old_database(tmp_path / "data", revision)
     store = Store(tmp_path / "data")
@@ -182,7 +183,8 @@ def test_measures_that_cannot_be_read_are_measured_again(opened: tuple[Path, str
     keys = [source.media for source in store.sources.of(job)]
     store.close()
     for key in keys:
-        changed(folder, "INSERT INTO measured (key, version, measures) VALUES (:key, 2, :m)", key=key, m=measures)
+        row = {"key": key, "v": SURVEY_VERSION, "m": measures}
+        changed(folder, "INSERT INTO measured (key, version, measures) VALUES (:key, :v, :m)", **row)
     with TestClient(create_app(Store(folder)), base_url="http://127.0.0.1") as client:
         until(lambda: _measured(client.get(f"/api/jobs/{job}").json()))
 

@@ -57,9 +57,14 @@ def _migrate(engine: Engine) -> None:
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
     with engine.execution_options(changes=True).connect() as connection:
+        driver: Any = connection.connection.driver_connection
+        # A table that is made anew is dropped first: rows of others that refer to it must not go with it. SQLite turns
+        # this on and off between transactions alone.
+        driver.execute("PRAGMA foreign_keys=OFF")
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
         connection.commit()
+        driver.execute("PRAGMA foreign_keys=ON")
 
 
 def _reason(error: Exception) -> str:

@@ -102,7 +102,8 @@ class Judged(Row):
 
 
 class Revision(Row):
-    """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name.
+    """A whole plan with its parent. `redo_id` is where redo leads from here; a checkpoint has a name. The database
+    refuses to delete one that another was made on, or that was delivered, unless its whole job goes.
 
     `amended` says that another took its place at once, as while a slider is moved: it is kept for those who are
     still listening to it, and not shown. Where there is a `base_id`, `plan` is what differs from that revision's
@@ -113,7 +114,7 @@ class Revision(Row):
 
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
-    parent_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id", ondelete="CASCADE"))
+    parent_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id"))
     redo_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id", ondelete="SET NULL"))
     number: Mapped[int]
     label: Mapped[str] = mapped_column(Text)
@@ -163,7 +164,7 @@ class Delivery(Row):
 
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
-    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id", ondelete="CASCADE"))
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
     state: Mapped[str] = mapped_column(String(16))
     order: Mapped[dict[str, Any]] = mapped_column(JSON)
     manifest: Mapped[dict[str, Any] | None] = mapped_column(JSON)

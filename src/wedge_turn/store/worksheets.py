@@ -47,6 +47,7 @@ class Worksheets:
 
     def add(self, job_id: str, base: str, plan: Plan, label: str, amends: str | None = None) -> Revision:
         """Make a plan the new head. Where `amends` is the head, it takes that one's place: undo goes to before both.
+        A head with a name, a delivery or a revision made on it keeps its place.
 
         Raises StaleError unless `base` is the head: somebody else changed the worksheet meanwhile.
         """
@@ -54,16 +55,16 @@ class Worksheets:
             job = _job_at(session, job_id, base)
             head = get_revision(session, job_id, base)
             # Only a change of the same kind is continued, so that nobody else's revision is hidden by mistake.
-            continues = amends == base and head.label == label
+            continues = amends == base and head.label == label and not _is_needed(session, head)
             parent = get_revision(session, job_id, head.parent_id) if continues and head.parent_id else None
             new = _added(session, job_id, base if parent is None else parent.id, plan, label)
             if parent is None:
                 head.redo_id = new.id
             else:
                 head.amended, parent.redo_id = True, new.id
-                session.flush()
-                _forget_amended(session, job_id)
-            job.head_id = new.id
+            _make_head(job, new)
+            session.flush()
+            _forget_amended(session, job)
             return new
 
     def add_draft(self, job_id: str, base: str, plan: Plan, label: str) -> Revision:
@@ -72,11 +73,11 @@ class Worksheets:
         Raises StaleError where `base` is not the head.
         """
         with self._database.changing() as session:
-            _job_at(session, job_id, base)
+            job = _job_at(session, job_id, base)
             draft = _added(session, job_id, base, plan, label)
             draft.amended = True
             session.flush()
-            _forget_amended(session, job_id)
+            _forget_amended(session, job)
             return draft
 
     def undo(self, job_id: str, base: str) -> Revision:
@@ -89,8 +90,8 @@ class Worksheets:
             if head.parent_id is None:
                 raise NothingToDoError("There is nothing to undo")
             parent = get_revision(session, job_id, head.parent_id)
-            parent.redo_id, job.head_id = head.id, parent.id
-            return parent
+            parent.redo_id = head.id
+            return _make_head(job, parent)
 
     def redo(self, job_id: str, base: str) -> Revision:
         """Move the head from `base` to where it was undone from. Raises NothingToDoError where it wasn't, StaleError
@@ -101,8 +102,7 @@ class Worksheets:
             head = get_revision(session, job_id, base)
             if head.redo_id is None:
                 raise NothingToDoError("There is nothing to redo")
-            job.head_id = head.redo_id
-            return get_revision(session, job_id, head.redo_id)
+            return _make_head(job, get_revision(session, job_id, head.redo_id))
 
     def go_to(self, job_id: str, revision_id: str, base: str) -> Revision:
         """Make any revision the head; nothing is lost by it. Raises StaleError unless `base` is the head."""
@@ -110,10 +110,8 @@ class Worksheets:
             job = _job_at(session, job_id, base)
             revision = get_revision(session, job_id, revision_id)
             if revision.amended and revision.parent_id == base:  # a draft that is taken
-                revision.amended = False
                 get_revision(session, job_id, base).redo_id = revision.id
-            job.head_id = revision.id
-            return revision
+            return _make_head(job, revision)
 
     def name(self, job_id: str, revision_id: str, name: str | None) -> Revision:
         """Make a revision a checkpoint, or an ordinary one again."""
@@ -191,11 +189,27 @@ def _added(session: Session, job_id: str, parent_id: str, plan: Plan, label: str
     return new
 
 
-def _forget_amended(session: Session, job_id: str) -> None:
-    """Remove amended revisions but the last few, those that were delivered, and those that others are stored by."""
-    amended = select(Revision.id).where(Revision.job_id == job_id, Revision.amended.is_(True), Revision.name.is_(None))
+def _make_head(job: Job, revision: Revision) -> Revision:
+    """The head is a revision like any other, whatever it was: an amended one would be forgotten under the job."""
+    job.head_id, revision.amended = revision.id, False
+    return revision
+
+
+def _is_needed(session: Session, revision: Revision) -> bool:
+    """Whether something hangs on a revision: a name, a delivery, or a revision that was made on it."""
+    delivered = select(Delivery.id).where(Delivery.revision_id == revision.id)
+    made_on_it = select(Revision.id).where(Revision.parent_id == revision.id, Revision.amended.is_(False))
+    return bool(revision.name) or any(session.scalar(query.limit(1)) for query in (delivered, made_on_it))
+
+
+def _forget_amended(session: Session, job: Job) -> None:
+    """Remove amended revisions but the last few, those that were delivered, and those that others are made on or stored
+    by.
+    """
+    amended = select(Revision.id).where(Revision.job_id == job.id, Revision.amended.is_(True), Revision.name.is_(None))
     newest = amended.order_by(Revision.number.desc()).limit(AMENDED_KEPT)
-    delivered = select(Delivery.revision_id).where(Delivery.job_id == job_id)
-    bases = select(Revision.base_id).where(Revision.job_id == job_id, Revision.base_id.is_not(None))
-    old = amended.where(*(Revision.id.not_in(kept) for kept in (newest, delivered, bases)))
+    delivered = select(Delivery.revision_id).where(Delivery.job_id == job.id)
+    parents = select(Revision.parent_id).where(Revision.job_id == job.id, Revision.parent_id.is_not(None))
+    bases = select(Revision.base_id).where(Revision.job_id == job.id, Revision.base_id.is_not(None))
+    old = amended.where(*(Revision.id.not_in(kept) for kept in (newest, delivered, parents, bases)))
     session.execute(delete(Revision).where(Revision.id.in_(old)))
