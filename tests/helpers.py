@@ -69,7 +69,9 @@ def engine_on(turn: AnyTurn, *files: WavFile, names: list[str] | None = None) ->
     file_names = names or [f"file {i}" for i in ids]
     infos = {i: ClipInfo(name, file.form) for i, name, file in zip(ids, file_names, files, strict=True)}
     plan = Plan(steps=(Step(id="only", turn=turn, inputs=tuple(source_ref(i) for i in ids)),))
-    return Engine(Sheet(plan, infos), lambda i: files[int(i)])
+    sheet = Sheet(plan, infos)
+    sheet.require(["only"])
+    return Engine(sheet, lambda i: files[int(i)])
 
 
 def example_engine(kind: str, folder: Path, frames: int, headroom: int = 2, encoding: EncodingName = "s24") -> Engine:

@@ -64,6 +64,31 @@ def test_lines_that_wait_keep_nothing_else_from_its_delivery(
     assert (gone.status_code, gone.json()["code"]) == (404, "not-found")
 
 
+def test_an_edit_is_never_refused_for_what_a_later_line_needs(client: TestClient, job: Json, song: Json) -> None:
+    both = add(client, job, "centre", [song["ref"]], method="wedge", keep="both")
+    line = both["steps"][0]
+    add(client, job, "swap", [line["outputs"][1]["ref"]])
+    url = f"/api/jobs/{job['id']}/steps/{line['id']}"
+
+    def keep(what: str) -> Json:
+        head = client.get(f"/api/jobs/{job['id']}").json()["head"]
+        answer = client.patch(url, json={"base": head, "turn": {**line["turn"], "keep": what}})
+        assert answer.status_code == 200, answer.text
+        below: Json = answer.json()["steps"][1]
+        return below
+
+    waiting = keep("sides")
+    assert (waiting["waits_for"], waiting["outputs"]) == ("result 2 of line 1", [])
+    assert waiting["sentence"] == (
+        "Result 2 of line 1 is not there: choose another input, or change the line it comes from."
+    )
+    assert keep("both")["waits_for"] is None
+    fold = {"turn": {"kind": "fold", "take": "left"}, "inputs": [line["outputs"][1]["ref"]]}
+    view = edited(client, job, "steps", steps=[fold], before=waiting["id"])
+    assert [step["waits_for"] for step in view["steps"]] == [None, None, "one stereo clip"]
+    assert view["steps"][2]["sentence"].startswith("Swap takes one stereo clip; ")
+
+
 @pytest.mark.parametrize("inputs", [["source:gone"], ["step:gone:0"], ["lost:song"]])
 def test_a_new_line_takes_only_what_is_there(client: TestClient, job: Json, inputs: list[str]) -> None:
     body = {"base": job["head"], "steps": [{"turn": {"kind": "swap"}, "inputs": inputs}]}

@@ -17,7 +17,7 @@ from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import ExistsError
 from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.sheet import Sheet, _settings
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Encode, Level, Split, Swap
 
 
@@ -68,6 +68,25 @@ def test_only_what_has_changed_is_written_again(job: Job, tmp_path: Path) -> Non
 def test_another_depth_or_format_is_written_again(job: Job, tmp_path: Path, how: dict[str, object]) -> None:
     job.delivered(tmp_path / "one", Split())
     assert not any(kept(job.delivered(tmp_path / "two", Split(), earlier=tmp_path / "one", **how)).values())
+
+
+def test_what_another_revision_computed_is_written_again(
+    job: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job.delivered(tmp_path / "one", Split(), Swap())
+    before = job.engine(Split(), Swap()).sheet
+    monkeypatch.setattr(Swap, "revision", Swap.revision + 1)
+    _settings.cache_clear()
+    second = job.delivered(tmp_path / "two", Split(), Swap(), earlier=tmp_path / "one")
+    assert kept(second) == {"bell_L.wav": True, "bell_R.wav": True, "sea.wav": False}
+    after = job.engine(Split(), Swap()).sheet
+    changed = [ref for ref in before.ends() if before.key(ref) != after.key(ref)]
+    assert changed == ["step:line-1:0"]  # so its pictures and measures are made anew, too
+    monkeypatch.setattr("wedge_turn.core.delivery.record.FILES_REVISION", 1_000)
+    third = job.delivered(tmp_path / "three", Split(), Swap(), earlier=tmp_path / "two")
+    assert not any(kept(third).values())
+    monkeypatch.undo()
+    _settings.cache_clear()
 
 
 def test_a_file_that_is_no_longer_what_was_written_is_written_again(job: Job, tmp_path: Path) -> None:

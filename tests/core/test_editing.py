@@ -3,6 +3,7 @@
 import pytest
 
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.earlier import with_earlier_line
 from wedge_turn.core.editing import (
     bypassing,
     duplicated,
@@ -15,7 +16,7 @@ from wedge_turn.core.editing import (
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
 from wedge_turn.core.plan import Plan, Step, plan_of
 from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.turns import AnyTurn, ClipInfo, Decode, Fold, Merge, Polarity, Split, Swap, Width
+from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Fold, Merge, Polarity, Split, Swap, Width
 
 
 def line(key: str, turn: AnyTurn, *inputs: str) -> Step:
@@ -61,11 +62,11 @@ def test_what_does_not_fit_waits_and_says_for_what() -> None:
         gull=2,
     )
     after = before.of(removed(before, ["split"]))
-    # Polarity takes the stereo file in place of its left; a merge takes mono files only.
-    assert inputs_of(after.plan)["flip"] == ("source:gull",)
+    # Polarity could take the stereo file, and would invert another channel's left than it was told to.
+    assert inputs_of(after.plan)["flip"] == ("lost:gull_L",)
     assert inputs_of(after.plan)["join"] == ("step:flip:0", "lost:gull_R")
-    assert after.waiting == {"join": "gull_R", "last": "gull_R"}
-    assert after.ends() == ["step:flip:0"]
+    assert after.waiting == {"flip": "gull_L", "join": "gull_L", "last": "gull_L"}
+    assert after.ends() == []
     joined = before.of(removed(before, ["join"]))
     assert (inputs_of(joined.plan)["last"], joined.waiting) == (("lost:gull",), {"last": "gull"})
 
@@ -103,8 +104,70 @@ def test_a_line_is_inserted_before_one_and_after_one() -> None:
     )
     # What makes two clips of one takes nobody's place.
     assert inputs_of(inserted(fork, line("new", Split(), "step:a:0"), after="a"))["b"] == ("step:a:0",)
-    with pytest.raises(TurnInputError):
-        before.of(inserted(before, line("new", Fold(), "step:a:0"), before="b"))
+    with pytest.raises(TurnInputError, match="swap takes one stereo clip; mono is mono"):
+        inserted(sheet(line("a", Swap(), "source:song"), song=2, mono=1), line("n", Swap(), "source:mono"), before="a")
+
+
+def test_an_inserted_line_makes_what_it_does_not_fit_wait() -> None:
+    before = chain()
+    after = before.of(inserted(before, line("new", Fold(), "step:a:0"), before="b"))
+    assert after.waiting == {"b": "one stereo clip", "c": "one stereo clip", "d": "one stereo clip"}
+    assert str(after.refusals["b"]) == "width takes one stereo clip; song is mono"
+    assert before.of(removed(after, ["new"])).ends() == ["step:d:0"]
+
+
+CENTRE = (
+    line("c", Centre(keep="both"), "source:song"),
+    line("flip", Polarity(channels="left"), "step:c:1"),
+    line("swap", Swap(), "step:c:0"),
+)
+
+
+@pytest.mark.parametrize(
+    ("steps", "less", "waits"),
+    [
+        (CENTRE, line("c", Centre(keep="sides"), "source:song"), {"flip": "result 2 of line 1"}),
+        (
+            CENTRE,
+            line("c", Centre(keep="sides", method="difference"), "source:song"),
+            {"flip": "result 2 of line 1", "swap": "one stereo clip"},
+        ),
+        (
+            (line("s", Split(), "source:poly"), line("f", Polarity(), "step:s:3"), line("g", Polarity(), "step:f:0")),
+            line("s", Split(parts=(2, 2)), "source:poly"),
+            {"f": "result 4 of line 1", "g": "result 4 of line 1"},
+        ),
+    ],
+)
+def test_lines_below_a_changed_number_of_results_wait(
+    steps: tuple[Step, ...], less: Step, waits: dict[str, str]
+) -> None:
+    """They keep what they take, so that they go on when the results are there again."""
+    before = sheet(*steps, song=2, poly=4)
+    assert before.waiting == {}
+    after = before.of(before.plan.replacing(less))
+    assert after.waiting == waits
+    assert [after.name_of(ref) for ref in after.plan.steps[1].inputs] == [next(iter(waits.values()))]
+    assert before.of(after.plan.replacing(steps[0])).waiting == {}
+
+
+def test_a_source_replaced_by_one_of_fewer_channels_leaves_lines_waiting() -> None:
+    before = sheet(
+        line("s", Split(), "source:poly"),
+        line("a", Polarity(), "step:s:1"),
+        line("b", Polarity(), "step:s:3"),
+        poly=4,
+        pair=2,
+    )
+    after = before.of(with_source_replaced(before, "poly", "pair"))
+    assert after.waiting == {"b": "result 4 of line 1"}
+    assert after.ends() == ["step:s:0", "step:a:0"]
+
+
+def test_an_earlier_line_with_fewer_results_leaves_lines_waiting() -> None:
+    then = sheet(line("c", Centre(keep="sides"), "source:song"), song=2)
+    now = then.of(Plan(steps=CENTRE))
+    assert then.of(with_earlier_line(now, then, "c")).waiting == {"flip": "result 2 of line 1"}
 
 
 def test_lines_are_moved_as_far_as_their_inputs_allow() -> None:
@@ -135,10 +198,9 @@ def test_a_bypassed_line_lets_its_input_through() -> None:
     assert before.of(bypassing(after, ["b", "c"], bypassed=False)).plan == before.plan
     # A fold that is bypassed gives a stereo file, which a merge doesn't take.
     fold = sheet(line("f", Fold(), "source:song"), line("m", Merge(order="given"), "step:f:0", "source:r"), song=2, r=1)
-    with pytest.raises(TurnInputError):
-        fold.of(bypassing(fold, ["f"], bypassed=True))
+    assert fold.of(bypassing(fold, ["f"], bypassed=True)).waiting == {"m": "at least 2 mono clips"}
     with pytest.raises(TurnInputError, match="can't be bypassed"):
-        fold.of(bypassing(fold, ["m"], bypassed=True))
+        bypassing(fold, ["m"], bypassed=True)
 
 
 def test_a_replaced_source_keeps_its_lines() -> None:

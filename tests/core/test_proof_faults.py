@@ -336,4 +336,4 @@ def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path)
     engine = Engine(Sheet(chain(4), infos), lambda _: wav)
     assert np.abs(engine.clip("step:s3:0").read(0, 10)).max() == 1e6
     with pytest.raises(TurnInputError, match="more than 240 dB"):
-        Sheet(chain(6), infos)
+        Sheet(Plan(), infos).adding(*chain(6).steps)

@@ -3,12 +3,13 @@
 import json
 from itertools import count
 
+import jsonschema
 import pytest
 
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
 from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.recipe import Recipe, recipe_from, recipe_of
+from wedge_turn.core.recipe import Recipe, recipe_from, recipe_of, schema
 from wedge_turn.core.recipe_matching import Candidate, Match, matched
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import Stretch
@@ -45,7 +46,7 @@ def files(*names: str, channels: int = 1, folder: str = "") -> list[Candidate]:
 def worked_out(recipe: Recipe, match: Match, candidates: list[Candidate]) -> Sheet:
     steps = match.steps(recipe, (f"new-{n}" for n in count()))
     before = sheet(**{one.name: one.channels for one in candidates})
-    return before.of(Plan(steps=steps))
+    return before.adding(*steps)
 
 
 def refs(match: Match) -> list[tuple[str, ...]]:
@@ -189,7 +190,7 @@ def test_a_result_that_a_line_does_not_make_is_refused() -> None:
     }
     recipe = recipe_of(cut)
     candidates = files("a_L", "a_R")
-    with pytest.raises(NotFoundError):
+    with pytest.raises(TurnInputError, match="result 4 of line 1 is not there"):
         worked_out(recipe, matched(recipe, candidates), candidates)
 
 
@@ -201,3 +202,48 @@ def test_a_method_that_was_replaced_goes_on() -> None:
     turn = recipe_of(stored).lines[0].turn
     assert turn.kind == "centre"
     assert turn.method == "voice"
+
+
+@pytest.mark.parametrize(
+    ("source", "given", "kept"),
+    [
+        ("Sax", "Sax close", "{name} close"),
+        ("Sax", "Sax", "{name}"),
+        ("Sax", "Saxophone close", "Saxophone close"),
+        ("a", "drama", "drama"),
+        ("a", "a", "{name}"),
+        ("drum", "big drum", "big drum"),
+    ],
+)
+def test_a_result_is_named_by_its_source_only_as_a_whole_word(source: str, given: str, kept: str) -> None:
+    before = sheet(line("p", Polarity(), f"source:{source}", names=(given,)), **{source: 1})
+    assert recipe_from(before, ["p"], "r").lines[0].names == (kept,)
+
+
+def test_schema_accepts_what_the_program_accepts() -> None:
+    """What may be left out by the schema may be left out of a file, and nothing else."""
+    validator = jsonschema.Draft202012Validator(schema())
+    for without in (None, *GOOD):
+        stored = {key: value for key, value in GOOD.items() if key != without}
+        try:
+            recipe_of(stored)
+            accepted = True
+        except BadRequestError:
+            accepted = False
+        assert validator.is_valid(stored) == accepted, without
+
+
+def test_a_long_chain_of_splits_merges_costs_what_it_computes() -> None:
+    """Each pair would double the work if what a line comes from were gone through again for each of its inputs."""
+    steps: list[Step] = []
+    before = "source:song"
+    for n in range(100):
+        steps.append(line(f"s{n}", Split(), before))
+        steps.append(line(f"m{n}", Merge(order="given"), f"step:s{n}:0", f"step:s{n}:1", names=("song again",)))
+        before = f"step:m{n}:0"
+    long = sheet(*steps, song=2)
+    assert long.origins([before]) == {"song"}
+    recipe = recipe_from(long, [step.id for step in steps], "Long")
+    assert recipe.lines[-1].names == ("{name} again",)
+    again = recipe.steps({"1": ("source:other", "other")}, (f"n{n}" for n in count()))
+    assert again[-1].names == ("other again",)

@@ -43,7 +43,7 @@ def engine(kind: str, given: dict[str, Any], over: Stretch | None, folder: Path,
     path = folder / "a.wav"
     wav = WavFile(path if path.exists() else write_wav(path, noise(1, frames, 2, 21)))
     step = Step(id="only", turn=turn, inputs=(source_ref("0"),), over=over)
-    return Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
+    return Engine(Sheet(Plan(), {"0": ClipInfo("a", wav.form)}).adding(step), lambda _: wav)
 
 
 @pytest.mark.parametrize(("kind", "given"), IN_PLACE)

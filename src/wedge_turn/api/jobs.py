@@ -207,7 +207,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
         label = _LABELS.get(next(iter(given)), "Changed settings of") if len(given) == 1 else "Changed settings of"
         return sheet.plan.replacing(changed), f"{label} {old.turn.kind}"
 
-    ctx.workshop.change(job_id, new.base, change, amends=new.amends)
+    ctx.workshop.change(job_id, new.base, change, amends=new.amends, edited=step_id)
     return after_change(ctx, job_id)
 
 

@@ -137,7 +137,7 @@ def step_view(
     step = overview.step
     outcome = sheet.outcomes.get(step.id)
     if outcome is None:
-        return _waiting_view(step, overview.waits_for or "")
+        return _waiting_view(sheet, step)
     proof = proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs]))
     return StepView(
         id=step.id,
@@ -171,12 +171,14 @@ def _delivered(sheet: Sheet, refs: Sequence[str], delivered: Mapping[str, Delive
     return DeliveredView(at=max(one.at for one in before.values()), changed=changed)
 
 
-def _waiting_view(step: Step, waits_for: str) -> StepView:
+def _waiting_view(sheet: Sheet, step: Step) -> StepView:
+    waits_for, refusal = sheet.waiting[step.id], sheet.refusals.get(step.id)
+    reason = f"{refusal.message[:1].upper()}{refusal.message[1:]}" if refusal else f"Waits for {waits_for}"
     return StepView(
         id=step.id,
         turn=step.turn,
         verb=step.words,
-        sentence=f"Waits for {waits_for}: choose another input.",
+        sentence=f"{reason}: choose another input" + (", or change the line it comes from." if refusal else "."),
         over=step.over,
         takes_place=False,
         one_to_one=False,

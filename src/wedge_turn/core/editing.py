@@ -13,15 +13,15 @@ from wedge_turn.core.sheet import Sheet
 
 def inserted(sheet: Sheet, step: Step, *, before: str | None = None, after: str | None = None) -> Plan:
     """A step put before another one or after it. Where it makes as many clips as it takes, they take their place: in
-    that one step (`before`), or in every later one (`after`).
+    that one step (`before`), or in every later one (`after`); what they don't fit waits. Raises TurnInputError where
+    the step itself can't take its inputs.
     """
     plan = sheet.plan
     if (at := before or after) is None:
         return plan.adding(step)
     place = _place(plan, at) + (before is None)
     rest = plan.steps[place:]
-    placed = sheet.of(plan.with_changes(steps=(*plan.steps[:place], step)))
-    outputs = placed.outputs(step)
+    outputs = sheet.of(plan.with_changes(steps=plan.steps[:place])).adding(step).outputs(step)
     if len(outputs) == len(step.inputs):
         instead = dict(zip(step.inputs, outputs, strict=True))
         rest = tuple(_taking(later, instead) if after or later.id == before else later for later in rest)
@@ -29,14 +29,17 @@ def inserted(sheet: Sheet, step: Step, *, before: str | None = None, after: str 
 
 
 def removed(sheet: Sheet, ids: Collection[str]) -> Plan:
-    """Steps removed. What follows takes what went into them, where a single clip did and that fits; else it waits."""
+    """Steps removed. What follows takes what went into them, where one clip went in, one came out and that fits; else
+    it waits: what worked on one channel of a split file never works on the whole file instead.
+    """
     for key in ids:
         sheet.plan.step(key)
     instead: dict[str, str] = {}
     for step in sheet.plan.steps:
-        if step.id in ids and len(step.inputs) == 1:
+        outputs = sheet.outputs(step)
+        if step.id in ids and len(step.inputs) == len(outputs) == 1:
             (ref,) = step.inputs
-            instead |= dict.fromkeys(sheet.outputs(step), instead.get(ref, ref))
+            instead |= dict.fromkeys(outputs, instead.get(ref, ref))
     gone = {ref for step in sheet.plan.steps if step.id in ids for ref in _refs_to(sheet.plan, step)}
     return _without(sheet, ids, gone, instead)
 
@@ -97,10 +100,14 @@ def duplicated(sheet: Sheet, copies: Mapping[str, str]) -> Plan:
 
 
 def bypassing(sheet: Sheet, ids: Collection[str], *, bypassed: bool) -> Plan:
-    """Steps bypassed, or enabled again."""
+    """Steps bypassed, or enabled again; what the results then don't fit waits. Raises TurnInputError for a step that
+    can't be bypassed.
+    """
     plan = sheet.plan
     for key in ids:
         plan = plan.replacing(plan.step(key).model_copy(update={"bypassed": bypassed}))
+    if bypassed:
+        sheet.of(plan).require(key for key in ids if key not in sheet.refusals)
     return plan
 
 
@@ -113,10 +120,8 @@ def _without(sheet: Sheet, ids: Collection[str], gone: Collection[str], instead:
     now = sheet.of(sheet.plan.with_changes(steps=()))
     for step in sheet.plan.steps:
         if step.id not in ids:
-            try:
-                now = now.adding(_taking(step, fitting))
-            except TurnInputError:
-                now = now.adding(_taking(step, lost))
+            longer = now.appending(_taking(step, fitting))
+            now = now.appending(_taking(step, lost)) if step.id in longer.refusals else longer
     return now.plan
 
 

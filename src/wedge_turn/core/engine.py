@@ -206,7 +206,7 @@ class Computed:
 
     @property
     def kinds(self) -> tuple[bytes, ...]:
-        return self._heard.sources[0].kinds
+        return self._heard.sources[0].kinds if self._heard.sources else ()  # none where everything cancels
 
     @property
     def tracks(self) -> tuple[Track, ...]:

@@ -47,11 +47,13 @@ from typing import ClassVar, Final
 
 class WedgeTurnError(Exception):
     code: ClassVar[str] = "error"
-    help: ClassVar[str] = "Try again; if it happens again, keep the file and report it."
+    help: str = "Try again; if it happens again, keep the file and report it."
 
-    def __init__(self, message: str) -> None:
+    def __init__(self, message: str, help: str = "") -> None:
+        """`help` says what to do where that of the class doesn't meet the case."""
         super().__init__(message)
         self.message = message
+        self.help = help or type(self).help
 
 
 class NotAudioError(WedgeTurnError):

@@ -9,6 +9,7 @@ A role stands for a file: what it is called to people, how many channels it has,
 name puts it together with, and the name of the file it stood for.
 """
 
+import re
 from collections import Counter
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Annotated, Any, Final, Literal, Self
@@ -76,7 +77,7 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", title="Wedge Turn recipe")
 
-    format: Literal["wedge-turn-recipe"] = "wedge-turn-recipe"
+    format: Literal["wedge-turn-recipe"]
     version: Literal[1] = 1
     name: Label
     roles: tuple[Role, ...] = Field(min_length=1, max_length=MOST_LINES)
@@ -104,6 +105,7 @@ class Recipe(BaseModel):
     def steps(self, files: Mapping[str, tuple[str, str]], ids: Iterator[str]) -> tuple[Step, ...]:
         """The lines on files, which are given as reference and name by the ids of roles; `ids` names the steps."""
         new = {line.id: next(ids) for line in self.lines}
+        roles = _roles_of(self.lines)
         names = {key: name for key, (_, name) in files.items()}
 
         def ref_of(ref: str) -> str:
@@ -116,7 +118,7 @@ class Recipe(BaseModel):
                 turn=line.turn,
                 inputs=tuple(ref_of(ref) for ref in line.inputs),
                 names=tuple(
-                    cleaned_text(name.replace(NAME, shared(names[role] for role in _roles_of(self.lines, line))), 200)
+                    cleaned_text(name.replace(NAME, shared(names[role] for role in roles[line.id])), 200)
                     for name in line.names
                 ),
                 over=line.over,
@@ -168,19 +170,18 @@ def recipe_from(sheet: Sheet, ids: Collection[str], name: str) -> Recipe:
         )
         for step in steps
     ]
-    by_id = {role.id: role for role in roles.values()}
+    by_id, used = {role.id: role for role in roles.values()}, _roles_of(lines)
     named = [
         line.model_copy(
             update={
                 "names": tuple(
-                    given.replace(shared(by_id[role].name for role in _roles_of(lines, line)), NAME)
-                    for given in step.names
+                    _generalize(given, shared(by_id[role].name for role in used[line.id])) for given in step.names
                 )
             }
         )
         for line, step in zip(lines, steps, strict=True)
     ]
-    return Recipe(name=name, roles=tuple(roles.values()), lines=tuple(named))
+    return Recipe(format=FORMAT, name=name, roles=tuple(roles.values()), lines=tuple(named))
 
 
 def _in_channel_order(sheet: Sheet, step: Step) -> Step:
@@ -229,14 +230,22 @@ def marks_of(name_set: NameSet) -> dict[int, str]:
     return dict(zip(name_set.members, name_set.speakers or ("mid", "side"), strict=True))
 
 
-def _roles_of(lines: Sequence[RecipeLine], line: RecipeLine) -> list[str]:
-    """The ids of the roles that a line's results are made from, in the order of its inputs."""
-    by_id = {one.id: one for one in lines}
-    found: dict[str, None] = {}
-    for ref in line.inputs:
-        kind, key, *_ = ref.split(":")
-        found |= dict.fromkeys([key] if kind == "role" else _roles_of(lines, by_id[key]))
-    return list(found)
+def _roles_of(lines: Sequence[RecipeLine]) -> dict[str, list[str]]:
+    """The ids of the roles that each line's results are made from, in the order of its inputs, by the ids of lines."""
+    roles: dict[str, list[str]] = {}
+    for line in lines:
+        found: dict[str, None] = {}
+        for ref in line.inputs:
+            kind, key, *_ = ref.split(":")
+            found |= dict.fromkeys([key] if kind == "role" else roles[key])
+        roles[line.id] = list(found)
+    return roles
+
+
+def _generalize(result: str, source: str) -> str:
+    """A result's name for any source: `{name}` where it begins with the source's name as a whole word."""
+    begins = source and re.match(rf"{re.escape(source)}(?![^\W_])", result)
+    return NAME + result[len(source) :] if begins else result
 
 
 def schema() -> dict[str, Any]:

@@ -1,21 +1,22 @@
 """A worksheet worked out against its sources: what every clip is, and what every line makes.
 
-A step that lost an input, or whose source was deleted, waits, and so does every step that takes its results: they have
-no outcome until the input is chosen anew.
+A step waits where an input is gone, or was changed into something that it doesn't take; so does every step that takes
+its results. They have no outcome until what they need is there again.
 """
 
 import hashlib
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from copy import copy
 from functools import lru_cache
 
 from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.errors import NotFoundError, TurnInputError
+from wedge_turn.core.errors import NotFoundError, RateDiffersError, TurnInputError
 from wedge_turn.core.linear import HIGHEST_GAIN, Taps, at_least, composed, smallest_exact_encoding, taps_of
 from wedge_turn.core.plan import Plan, Step, parse_ref, source_ref, step_ref
 from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome
+from wedge_turn.core.turns.accepts import takes, words
 
 
 def key_of(*parts: str) -> str:
@@ -25,11 +26,12 @@ def key_of(*parts: str) -> str:
 
 @lru_cache(maxsize=1_000)
 def _settings(turn: AnyTurn) -> str:
-    """The turn as text; hundreds of lines of a worksheet often share it."""
+    """The turn as text, with the revision of what it computes; hundreds of lines of a worksheet often share it."""
     fields = type(turn).model_fields
-    return turn.model_dump_json(
+    settings = turn.model_dump_json(
         exclude={name for name in turn.added_later if getattr(turn, name) == fields[name].default}
     )
+    return settings if turn.revision == 1 else f"{settings} {turn.revision}"
 
 
 def _check_gains(name: str, taps: Taps[str]) -> None:
@@ -42,16 +44,14 @@ class Sheet:
     """A plan worked out against its sources: the form and name of every clip, the outcome of every step."""
 
     def __init__(self, plan: Plan, sources: dict[str, ClipInfo], hashes: dict[str, str] | None = None) -> None:
-        """`sources` by id; `hashes` are what the keys of clips are made of (the ids where none are given).
-
-        Raises TurnInputError where a step cannot take its inputs, NotFoundError for a result that its step doesn't
-        make.
-        """
+        """`sources` by id; `hashes` are what the keys of clips are made of (the ids where none are given)."""
         self.plan = plan
         self._given, self._hashes = sources, hashes
         self.sources = tuple(sources)
-        # Steps that have no outcome, and the name of what they wait for.
+        # Steps that have no outcome, and what they wait for.
         self.waiting: dict[str, str] = {}
+        # Those of them that can't take what their inputs are, and why.
+        self.refusals: dict[str, TurnInputError] = {}
         self._infos: dict[str, ClipInfo] = {source_ref(key): info for key, info in sources.items()}
         self._keys = {source_ref(key): (hashes or {}).get(key, key) for key in sources}
         self.outcomes: dict[str, Outcome] = {}
@@ -59,6 +59,7 @@ class Sheet:
             ref: taps_of(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
         }
         self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
+        self._origins: dict[str, frozenset[str]] = {source_ref(key): frozenset({key}) for key in sources}
         for step in plan.steps:
             self._work_out(step)
 
@@ -68,18 +69,31 @@ class Sheet:
         return self._hashes is not None
 
     def of(self, plan: Plan) -> "Sheet":
-        """Another plan worked out against the same sources. Raises what working it out raises."""
+        """Another plan worked out against the same sources."""
         return Sheet(plan, self._given, self._hashes)
 
     def adding(self, *steps: Step) -> "Sheet":
-        """A sheet with more steps at its end. Raises what working them out raises."""
+        """A sheet with more steps at its end. Raises TurnInputError where one of them can't take its inputs."""
+        sheet = self.appending(*steps)
+        sheet.require(step.id for step in steps)
+        return sheet
+
+    def appending(self, *steps: Step) -> "Sheet":
+        """A sheet with more steps at its end, which wait where they can't take their inputs."""
         sheet = copy(self)
         sheet.plan = self.plan.adding(*steps)
         sheet.outcomes, sheet._infos, sheet._keys = dict(self.outcomes), dict(self._infos), dict(self._keys)
-        sheet._taps, sheet._stored, sheet.waiting = dict(self._taps), dict(self._stored), dict(self.waiting)
+        sheet._taps, sheet._stored, sheet._origins = dict(self._taps), dict(self._stored), dict(self._origins)
+        sheet.waiting, sheet.refusals = dict(self.waiting), dict(self.refusals)
         for step in steps:
             sheet._work_out(step)
         return sheet
+
+    def require(self, ids: Iterable[str]) -> None:
+        """Raises TurnInputError where one of these steps can't take what its inputs are."""
+        for key in ids:
+            if key in self.refusals:
+                raise self.refusals[key]
 
     def only(self, refs: Iterable[str]) -> "Sheet":
         """The worksheet of what these clips are made from and nothing else."""
@@ -93,44 +107,46 @@ class Sheet:
         )
 
     def _work_out(self, step: Step) -> None:
-        if (lost := self._lost(step)) is not None:
-            self.waiting[step.id] = lost
-            return
+        for ref in step.inputs:
+            if ref not in self._infos:
+                self.waiting[step.id] = name = self.name_of(ref)
+                kind, key, _ = parse_ref(ref)
+                if kind == "step" and key in self.outcomes:
+                    self.refusals[step.id] = TurnInputError(f"{name} is not there")
+                return
+        try:
+            self._make(step)
+        except TurnInputError as error:
+            self.refusals[step.id] = error
+            self.waiting[step.id] = _describe_need(step, self.inputs(step), error)
+
+    def _make(self, step: Step) -> None:
+        """Work out the results of a step whose inputs are there. Raises TurnInputError where it can't take them."""
         inputs = self.inputs(step)
-        outcome = self.outcomes[step.id] = step.outcome(inputs)
+        outcome = step.outcome(inputs)
         depths = [info.form.stored for info in inputs]
+        made: list[tuple[Taps[str], Encoding]] = []
         for n, output in enumerate(outcome.outputs):
-            ref = step_ref(step.id, n)
-            given = step.names[n] if n < len(step.names) else ""
             if isinstance(outcome, WindowOutcome):
                 # What is computed from many samples is a source of its own to the turns that follow.
-                taps, encoding = (
-                    taps_of(ref, output.form.channels, outcome.frames),
-                    at_least(depths, step.turn.min_bits),
-                )
-                self._stored[ref] = encoding
+                taps = taps_of(step_ref(step.id, n), output.form.channels, outcome.frames)
+                made.append((taps, at_least(depths, step.turn.min_bits)))
             else:
                 taps = composed(outcome, [self._taps[key] for key in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
                 extra_bits = 0 if step.bypassed else step.turn.extra_bits
-                encoding = smallest_exact_encoding(taps, self._stored, depths, extra_bits)
-            self._infos[ref] = ClipInfo(
-                given or output.name, output.form.model_copy(update={"encoding": encoding.name})
-            )
-            self._taps[ref] = taps
+                made.append((taps, smallest_exact_encoding(taps, self._stored, depths, extra_bits)))
+        self.outcomes[step.id] = outcome
+        origins = frozenset().union(*(self._origins[ref] for ref in step.inputs))
+        for n, (output, (taps, encoding)) in enumerate(zip(outcome.outputs, made, strict=True)):
+            ref = step_ref(step.id, n)
+            given = step.names[n] if n < len(step.names) else ""
+            form = output.form.model_copy(update={"encoding": encoding.name})
+            self._infos[ref] = ClipInfo(given or output.name, form)
+            self._taps[ref], self._origins[ref] = taps, origins
             self._keys[ref] = self._key_of(step, n)
-
-    def _lost(self, step: Step) -> str | None:
-        """The name of what a step waits for, itself or through the steps before it; None where it has all."""
-        for ref in step.inputs:
-            kind, key, _ = parse_ref(ref)
-            if kind == "lost":
-                return key
-            if kind == "source" and ref not in self._infos:
-                return "a deleted file"
-            if kind == "step" and key in self.waiting:
-                return self.waiting[key]
-        return None
+            if isinstance(outcome, WindowOutcome):
+                self._stored[ref] = encoding
 
     def _key_of(self, step: Step, output: int) -> str:
         if step.bypassed:
@@ -153,19 +169,30 @@ class Sheet:
         return self._taps[ref]
 
     def info(self, ref: str) -> ClipInfo:
+        """Raises NotFoundError for a clip that the worksheet doesn't have."""
         try:
             return self._infos[ref]
         except KeyError:
-            raise NotFoundError("The worksheet has no such clip") from None
+            raise NotFoundError(
+                f"The worksheet doesn't have {self.name_of(ref)}",
+                help="A line above makes it no longer, or waits: choose another file.",
+            ) from None
 
     def name_of(self, ref: str) -> str:
-        """What a clip is called: what was lost by the name it had, what a waiting step would make by what it lacks."""
-        kind, key, _ = parse_ref(ref)
+        """What a clip is called: what was lost by the name it had, what a waiting step would make by what it lacks,
+        what a step doesn't make any more by its number.
+        """
+        if ref in self._infos:
+            return self._infos[ref].name
+        kind, key, output = parse_ref(ref)
         if kind == "lost":
             return key
-        if kind == "step" and key in self.waiting:
-            return self.waiting[key]
-        return self.info(ref).name if kind == "step" or key in self.sources else "a deleted file"
+        if kind == "source":
+            return "a deleted file"
+        line = next((n for n, step in enumerate(self.plan.steps, 1) if step.id == key), None)
+        if line is None:
+            return "the result of a deleted line"
+        return self.waiting.get(key) or f"result {output + 1} of line {line}"
 
     def check(self, refs: Iterable[str]) -> None:
         """Raises NotFoundError for a clip that the worksheet doesn't have."""
@@ -182,12 +209,8 @@ class Sheet:
 
     def origins(self, refs: Iterable[str]) -> set[str]:
         """The ids of the sources that these clips are made from."""
-        sources: set[str] = set()
-        for ref in refs:
-            kind, key, _ = parse_ref(ref)
-            self.info(ref)
-            sources |= {key} if kind == "source" else self.origins(self.plan.step(key).inputs)
-        return sources
+        self.check(refs := list(refs))
+        return {key for ref in refs for key in self._origins[ref]}
 
     def outputs(self, step: Step) -> tuple[str, ...]:
         """References to what a step makes; none while it waits."""
@@ -215,3 +238,11 @@ class Sheet:
         working = [step for step in self.plan.steps if step.id not in self.waiting]
         used = {ref for step in working for ref in step.inputs}
         return [ref for step in working for ref in self.outputs(step) if ref not in used]
+
+
+def _describe_need(step: Step, inputs: Sequence[ClipInfo], error: TurnInputError) -> str:
+    """What a step that can't take its inputs waits for, in a few words."""
+    if isinstance(error, RateDiffersError):
+        return "files of one sample rate"
+    fitting = takes(step.turn.accepts, [info.form.channels for info in inputs])
+    return "other inputs or settings" if fitting else words(step.turn.accepts)

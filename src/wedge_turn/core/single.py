@@ -125,6 +125,7 @@ def turn_files(
         ]
         hashes = {str(n): f"xxh128:{hash_file(path)}" for n, path in enumerate(paths)} if resume else {}
         sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)}, hashes or None)
+        sheet.require(step.id for step in sheet.plan.steps)
         engine = Engine(sheet, lambda i: files[int(i)][1])
         for step in sheet.plan.steps:
             if isinstance(step.turn, Centre):

@@ -56,7 +56,7 @@ class Workshop:
     # Worksheets
 
     def sheet(self, job_id: str, revision_id: str) -> Sheet:
-        """The worksheet of a revision, worked out. Raises UnreadableError, TurnInputError or NotFoundError."""
+        """The worksheet of a revision, worked out. Raises UnreadableError or NotFoundError."""
         sources = self._store.sources.of(job_id)
         key = revision_id, tuple(source.id for source in sources)
         with self._lock:
@@ -82,17 +82,27 @@ class Workshop:
             return WorkedOut(sheet_of(Plan(), self._store.sources.of(job_id)), error.message)
 
     def change(
-        self, job_id: str, base: str, change: Change, amends: str | None = None, *, draft: bool = False
+        self,
+        job_id: str,
+        base: str,
+        change: Change,
+        amends: str | None = None,
+        edited: str | None = None,
+        *,
+        draft: bool = False,
     ) -> Revision:
         """Make a new revision. `change` is given the worksheet of `base`, worked out; it returns plan and label. A
         `draft` leaves the head where it is.
 
-        Raises StaleError unless `base` is the head, and what the new plan cannot do.
+        Raises StaleError unless `base` is the head, and TurnInputError where a new line, or the one that was `edited`,
+        can't take its inputs. Other lines that can't take theirs any more wait.
         """
         self._store.worksheets.check_head(job_id, base)  # before anything is refused that another change has caused
         before = self.sheet(job_id, base)
         plan, label = change(before)
-        sheet = before.of(plan)  # a plan that cannot be worked out is never kept
+        sheet = before.of(plan)
+        old = {step.id for step in before.plan.steps} - {edited}
+        sheet.require(step.id for step in plan.steps if step.id not in old | before.refusals.keys())
         worksheets = self._store.worksheets
         revision = (
             worksheets.add_draft(job_id, base, plan, label)

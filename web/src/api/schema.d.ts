@@ -2713,7 +2713,6 @@ export interface components {
         Recipe: {
             /**
              * Format
-             * @default wedge-turn-recipe
              * @constant
              */
             format: "wedge-turn-recipe";

@@ -21,6 +21,8 @@ from wedge_turn.core.plan import source_ref
 from wedge_turn.core.sheet import Sheet, key_of
 
 APPLICATION: Final = f"Wedge Turn {__version__}"
+# Goes up whenever the same samples are written as other bytes: dither, headers, chunks.
+FILES_REVISION: Final = 2
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName)
         carried.update(name)
         carried.update(body)
     facts = item.form.model_dump_json(), str(item.dither), str(item.exact), container, carried.hexdigest()
-    return key_of("file", APPLICATION, sheet.key(ref), *facts)
+    return key_of("file", str(FILES_REVISION), sheet.key(ref), *facts)
 
 
 def file_of(name: str, form: Form, item: ToWrite, result: WrittenFile, size: int, container: str) -> DeliveredFile:

@@ -43,11 +43,16 @@ class Accepts:
 
 def check(kind: str, accepts: Sequence[Accepts], inputs: Sequence[ClipInfo]) -> None:
     """Raises TurnInputError or RateDiffersError where these clips can't go in, with what would."""
-    if not any(option.takes([clip.form.channels for clip in inputs]) for option in accepts):
+    if not takes(accepts, [clip.form.channels for clip in inputs]):
         raise TurnInputError(f"{kind} takes {words(accepts)}; {_given(inputs)}")
     if len({clip.form.rate for clip in inputs}) > 1:
         rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
         raise RateDiffersError(f"{rates}: {kind} takes clips of one rate")
+
+
+def takes(accepts: Sequence[Accepts], channels: Sequence[int]) -> bool:
+    """Whether clips with these numbers of channels can go in together."""
+    return any(option.takes(channels) for option in accepts)
 
 
 def words(accepts: Sequence[Accepts]) -> str:

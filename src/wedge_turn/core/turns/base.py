@@ -59,6 +59,9 @@ class Turn(BaseModel, ABC):
     # Bits that a result is given at the least, so that what adds up does so below what can be heard.
     min_bits: ClassVar[int] = 0
 
+    # Goes up whenever the same settings give other samples: what was measured, drawn or delivered before is then made
+    # anew.
+    revision: ClassVar[int] = 1
     # Settings that this turn didn't always have: where they are at their defaults, keys are made without them, so that
     # what was measured and delivered before is known again.
     added_later: ClassVar[frozenset[str]] = frozenset()

@@ -42,6 +42,7 @@ class Centre(Turn):
     accepts: ClassVar = (Accepts(channels=(2, 2)),)
     example: ClassVar = Example({"keep": "both"}, (2,))
     min_bits: ClassVar[int] = 24
+    revision: ClassVar[int] = 2  # the voice network was taught anew
 
     kind: Literal["centre"] = "centre"
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")

@@ -89,6 +89,15 @@ it("says what a line waits for, and whose result a line takes that waits as well
   ]);
 });
 
+it("names a result that a line doesn't make any more as missing", () => {
+  const above = mergeStep({});
+  const below = splitStep({ inputs: ["step:m:1"], outputs: [], waits_for: "result 2 of line 1" });
+  sheet(null, [above, below]);
+  expect(screen.getAllByRole("option")[1]?.textContent).toBe(
+    "2result 2 of line 1?split→waits for result 2 of line 1",
+  );
+});
+
 it("takes a clip that is dropped on an input in its place, and nothing else", () => {
   const { onInput } = sheet(null);
   const chip = screen.getByText("bell_R").closest("[draggable], div") as Element;

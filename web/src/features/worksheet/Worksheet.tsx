@@ -35,6 +35,7 @@ type Held = { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean };
 export function Worksheet(props: Props) {
   const { job, current, selected, onSelect, onRemove, onMove, onInput, share, top, children } = props;
   const names = clipNames(job);
+  const missing = missingInputs(job);
   const { steps } = job;
   return (
     <Flex
@@ -90,6 +91,7 @@ export function Worksheet(props: Props) {
               top={top}
               step={step}
               names={names}
+              missing={missing}
               selected={selected.includes(step.id)}
               current={step.id === current}
               onSelect={onSelect}
@@ -103,22 +105,38 @@ export function Worksheet(props: Props) {
   );
 }
 
-/** Names of all clips by reference; what is missing has the name it had, what a waiting line would make its number. */
+/**
+ * Names of all clips by reference; what is missing has the name it had, what a waiting line would make its number, and
+ * what a line doesn't make any more its number there.
+ */
 export function clipNames(job: Job): Map<string, string> {
   const clips = [...job.sources, ...job.steps.flatMap((step) => step.outputs)];
   const names = new Map(clips.map((clip) => [clip.ref, clip.name]));
-  const lines = new Map(job.steps.map((step, n) => [step.id, n + 1]));
+  const lines = new Map(
+    job.steps.map((step, n) => [step.id, { number: n + 1, works: step.waits_for === null }]),
+  );
   for (const ref of job.steps.flatMap((step) => step.inputs)) {
     if (names.has(ref)) continue;
-    const [kind, key = ""] = ref.split(":");
-    if (kind === "step") names.set(ref, `line ${lines.get(key)}`);
+    const [kind, key = "", output] = ref.split(":");
+    const line = lines.get(key);
+    if (kind === "step")
+      names.set(
+        ref,
+        line?.works ? `result ${Number(output) + 1} of line ${line.number}` : `line ${line?.number}`,
+      );
     else names.set(ref, kind === "lost" ? ref.slice("lost:".length) : "a deleted file");
   }
   return names;
 }
 
-const isMissing = (step: Step, ref: string, names: Map<string, string>) =>
-  step.waits_for !== null && (ref.startsWith("lost:") || names.get(ref) === "a deleted file");
+/** Inputs of lines that are not there; what a waiting line would make is not missing by itself. */
+function missingInputs(job: Job): Set<string> {
+  const clips = [...job.sources, ...job.steps.flatMap((step) => step.outputs)];
+  const there = new Set(clips.map((clip) => clip.ref));
+  const waiting = new Set(job.steps.filter((step) => step.waits_for !== null).map((step) => step.id));
+  const refs = job.steps.flatMap((step) => step.inputs);
+  return new Set(refs.filter((ref) => !there.has(ref) && !waiting.has(ref.split(":")[1] ?? "")));
+}
 
 /** How long a name is that all results begin with; 0 where they don't, or one adds nothing to it. */
 const commonStart = (name: string, clips: Clip[]) =>
@@ -133,6 +151,7 @@ type LineProps = {
   top: number;
   step: Step;
   names: Map<string, string>;
+  missing: Set<string>;
   selected: boolean;
   current: boolean;
   /** The same for every line, so that only lines that change are drawn again. */
@@ -140,7 +159,19 @@ type LineProps = {
   onInput: (step: Step, input: number, ref: string) => void;
 };
 
-function Line({ id, number, of, top, step, names, selected, current, onSelect, onInput }: LineProps) {
+function Line({
+  id,
+  number,
+  of,
+  top,
+  step,
+  names,
+  missing,
+  selected,
+  current,
+  onSelect,
+  onInput,
+}: LineProps) {
   // Names need room to be told apart: of many results the first two stand for all.
   const shown = step.outputs.length > 4 ? 2 : 4;
   // Results of one file are told apart by what was added to its name.
@@ -176,7 +207,7 @@ function Line({ id, number, of, top, step, names, selected, current, onSelect, o
             {n > 0 && <Text color="fg.quiet">+</Text>}
             <InputChip
               name={names.get(ref) ?? ""}
-              missing={isMissing(step, ref, names)}
+              missing={missing.has(ref)}
               onDrop={(other) => onInput(step, n, other)}
             />
           </Fragment>
