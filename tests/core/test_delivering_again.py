@@ -2,6 +2,7 @@
 
 import os
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -35,10 +36,12 @@ class Job:
         hashes = {key: origin.hash for key, origin in self.origins.items()}
         return Engine(Sheet(Plan(steps=tuple(steps)), infos, hashes), lambda key: files[int(key)])
 
-    def delivered(self, to: Path, *turns: AnyTurn, earlier: Path | None = None, **how: object) -> Manifest:
+    def delivered(
+        self, to: Path, *turns: AnyTurn, earlier: Path | None = None, may_link: bool = False, **how: Any
+    ) -> Manifest:
         engine = self.engine(*turns)
-        order = Order(tuple(engine.sheet.ends()), origins=self.origins, **how)  # type: ignore[arg-type]
-        return deliver(engine, order, to, earlier=earlier)
+        order = Order(tuple(engine.sheet.ends()), origins=self.origins, **how)
+        return deliver(engine, order, to, earlier=earlier, may_link=may_link)
 
 
 @pytest.fixture
@@ -56,7 +59,8 @@ def inodes(folder: Path) -> dict[str, int]:
 
 def test_only_what_has_changed_is_written_again(job: Job, tmp_path: Path) -> None:
     first = job.delivered(tmp_path / "one", Split(), Swap())
-    second = job.delivered(tmp_path / "two", Split(), Level(gains_db=(-6,)), earlier=tmp_path / "one")
+    turns = Split(), Level(gains_db=(-6,))
+    second = job.delivered(tmp_path / "two", *turns, earlier=tmp_path / "one", may_link=True)
     assert kept(second) == {"bell_L.wav": True, "bell_R.wav": True, "sea.wav": False}
     assert verify(tmp_path / "two") == []
     one, two = inodes(tmp_path / "one"), inodes(tmp_path / "two")
@@ -64,8 +68,19 @@ def test_only_what_has_changed_is_written_again(job: Job, tmp_path: Path) -> Non
     assert second.proofs[0].proof == first.proofs[0].proof
 
 
+def test_editing_a_reused_file_leaves_the_earlier_delivery_alone(job: Job, tmp_path: Path) -> None:
+    """As a program does that writes tags or markers into the file in place."""
+    job.delivered(tmp_path / "one", Split())
+    assert all(kept(job.delivered(tmp_path / "two", Split(), earlier=tmp_path / "one")).values())
+    with (tmp_path / "two" / "bell_L.wav").open("r+b") as file:
+        file.seek(-1, os.SEEK_END)
+        file.write(b"!")
+    assert verify(tmp_path / "one") == []
+    assert [finding.code for finding in verify(tmp_path / "two")] == ["changed"]
+
+
 @pytest.mark.parametrize("how", [{"depth": "16"}, {"container": "flac"}])
-def test_another_depth_or_format_is_written_again(job: Job, tmp_path: Path, how: dict[str, object]) -> None:
+def test_another_depth_or_format_is_written_again(job: Job, tmp_path: Path, how: dict[str, Any]) -> None:
     job.delivered(tmp_path / "one", Split())
     assert not any(kept(job.delivered(tmp_path / "two", Split(), earlier=tmp_path / "one", **how)).values())
 

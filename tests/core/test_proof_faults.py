@@ -2,6 +2,8 @@
 every delivery, whatever the turn, the depth and the kind of delivery.
 """
 
+import errno
+import fcntl
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -312,11 +314,37 @@ def test_the_proof_says_where_it_read_the_file_back_from(tmp_path: Path, monkeyp
     engine = example_engine("swap", tmp_path, FRAMES)
     order = Order(tuple(engine.sheet.ends()))
     disk = deliver(engine, order, tmp_path / "disk")
-    monkeypatch.delattr(os, "O_DIRECT")
+    real = os.open
+
+    def open_in_cache(path: Any, flags: int, *rest: Any, **named: Any) -> int:
+        if flags & os.O_DIRECT:
+            raise OSError(errno.EINVAL, "Invalid argument")
+        return real(path, flags, *rest, **named)
+
+    monkeypatch.setattr(os, "open", open_in_cache)
     cache = deliver(engine, order, tmp_path / "cache")
     assert cache.files[0].read_back == "cache"
     assert "system cache" in cache.proofs[0].proof.statement
     assert ("system cache" in disk.proofs[0].proof.statement) == (disk.files[0].read_back == "cache")
+
+
+@pytest.mark.parametrize("container", get_args(ContainerName))
+def test_a_disk_that_does_not_give_back_what_was_written_stops_a_delivery(
+    container: ContainerName, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Though the system's cache still has it."""
+    engine = example_engine("split", tmp_path, FRAMES)
+    real = os.preadv
+
+    def preadv(fd: int, *rest: Any) -> int:
+        if fcntl.fcntl(fd, fcntl.F_GETFL) & os.O_DIRECT:
+            raise OSError(errno.EIO, "Input/output error")
+        return real(fd, *rest)
+
+    monkeypatch.setattr(os, "preadv", preadv)
+    with pytest.raises(OSError, match=r"Input/output error: .*\.(wav|flac|aiff|aif)'"):
+        deliver(engine, Order(tuple(engine.sheet.ends()), container=container), tmp_path / "out")
+    assert not (tmp_path / "out").exists()
 
 
 def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path) -> None:

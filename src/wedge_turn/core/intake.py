@@ -4,7 +4,6 @@ A PCM WAV is used as it is. Everything else gets a working copy; the form shown 
 """
 
 import os
-import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
@@ -20,6 +19,7 @@ from wedge_turn.core.audio.soundtracks import decode_movie_to_wav
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import NotAudioError, NotFoundError, WedgeTurnError, of_system
 from wedge_turn.core.naming import check_given_name
+from wedge_turn.core.scratch import scratch_folder
 
 
 @dataclass(frozen=True)
@@ -62,13 +62,13 @@ def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted
 def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[tuple[Form, WavFile]]]:
     """The forms of files on disk, and PCM to read them from, while the context lasts.
 
-    Working copies go into a temporary folder that is gone afterwards, a hidden one `within` another where one is given.
+    Working copies go into a hidden folder that is gone afterwards, `within` another where one is given.
     Raises NotFoundError, or what `take_in` raises.
     """
-    with tempfile.TemporaryDirectory(prefix=".wedge-turn-", dir=within) as folder, ExitStack() as open_files:
+    with scratch_folder(within) as folder, ExitStack() as open_files:
         files: list[tuple[Form, WavFile]] = []
         for n, path in enumerate(paths):
-            form, file = _open(path, Path(folder, str(n)))
+            form, file = _open(path, folder / str(n))
             open_files.callback(file.close)
             files.append((form, file))
         yield files
@@ -79,11 +79,11 @@ def opened_where_possible(
     paths: Sequence[Path],
 ) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, WedgeTurnError]]]]:
     """Files on disk as `opened` gives them, and those that can't be taken, each with why. Decodes on all cores."""
-    with tempfile.TemporaryDirectory(prefix="wedge-turn-") as folder, ExitStack() as open_files:
+    with scratch_folder() as folder, ExitStack() as open_files:
 
         def opening(n: int) -> tuple[Form, WavFile] | WedgeTurnError:
             try:
-                return _open(paths[n], Path(folder, str(n)))
+                return _open(paths[n], folder / str(n))
             except WedgeTurnError as error:
                 return error
             except OSError as error:

@@ -51,6 +51,11 @@ def shortened(text: str, limit: int) -> str:
     return text.encode(errors="ignore")[:limit].decode(errors="ignore")
 
 
+def is_inside(name: str) -> bool:
+    """Whether a relative path, as in `drums/kick.wav`, stays within the folder that it starts from."""
+    return "\0" not in name and all(part not in ("", ".", "..") for part in name.split("/"))
+
+
 def split_name(name: str) -> tuple[str, str]:
     """A file's name and its extension with the dot, which may be empty."""
     return stem(name), name[len(stem(name)) :]

@@ -8,7 +8,7 @@ import threading
 import time
 from collections.abc import Iterator
 from concurrent.futures import Executor
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
@@ -100,7 +100,6 @@ class DeliveryRunner:
         self._stopping: dict[str, threading.Event] = {}
         self._running: dict[str, Running] = {}
         self._closing = threading.Event()
-        self._at_server_folder = threading.Lock()
 
     def start(self, delivery_id: str) -> None:
         self._stopping[delivery_id] = threading.Event()
@@ -226,11 +225,16 @@ class DeliveryRunner:
         running.files = len(wanted.refs) + len(wanted.copies)
         folder = self.folder(delivery, order.to)
         earlier = self._earlier(delivery, folder, order.to)
-        # Two that go to one folder would each add to the manifest that the other is about to replace.
-        alone = self._at_server_folder if order.to is not None else nullcontext()
-        with alone, self._workers(folder) as executor:
+        with self._workers(folder) as executor:
             return deliver(
-                engine, wanted, folder, progress, earlier=earlier, finished=running.finished, executor=executor
+                engine,
+                wanted,
+                folder,
+                progress,
+                earlier=earlier,
+                finished=running.finished,
+                executor=executor,
+                may_link=order.to is None,  # both in the data folder, where nobody edits them
             )
 
     @contextmanager

@@ -5,8 +5,6 @@ only then moved: either all arrive or none, also where they replace others. A de
 earlier one adds to its manifest; what an earlier one holds already is taken over.
 """
 
-import os
-import tempfile
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
@@ -16,18 +14,17 @@ from pathlib import Path
 from wedge_turn.core.audio.kernels import load_byte_kernels
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.earlier import Earlier
-from wedge_turn.core.delivery.hashing import write_whole
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progress, SourceFile, joined
+from wedge_turn.core.delivery.hashing import write_text
+from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progress, SourceFile, joined, read_manifest
 from wedge_turn.core.delivery.order import Order, check_format, file_names
 from wedge_turn.core.delivery.parallel import Watched, in_parallel
 from wedge_turn.core.delivery.parts import part_of, write_parts
 from wedge_turn.core.delivery.placing import (
-    STAGING,
+    Facts,
+    finish_interrupted,
     missing,
     move_all,
     remove_empty,
-    remove_leftovers,
-    remove_staging,
     replaceable,
 )
 from wedge_turn.core.delivery.ranged import in_range
@@ -35,9 +32,10 @@ from wedge_turn.core.delivery.record import Made, record, source_file, used_sour
 from wedge_turn.core.delivery.report import report, template
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.errors import BadRequestError, ProofFailedError, naming_disk_errors
+from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.jit import PAYS_FROM
 from wedge_turn.core.plan import parse_ref
+from wedge_turn.core.scratch import locked, scratch_folder
 
 
 def deliver(
@@ -49,57 +47,71 @@ def deliver(
     earlier: Path | None = None,
     finished: Callable[[str], None] = lambda _: None,
     executor: Executor | None = None,
+    *,
+    may_link: bool = False,
 ) -> Manifest:
     """Write the clips into `folder`; return the manifest of these files (the one on disk may hold more). `sources` are
     files that must not be replaced, whatever the order says; `earlier` is the folder of a delivery from which files are
-    taken over that would be written again as they are; `finished` is told the name of each file that is written and
-    proved. With an `executor` its workers write and prove the files; they must have the sources and `folder` under the
-    same paths.
+    taken over that would be written again as they are, as links to the same file where nobody edits those (`may_link`);
+    `finished` is told the name of each file that is written and proved. With an `executor` its workers write and prove
+    the files; they must have the sources and `folder` under the same paths.
 
     Raises BadRequestError, OutsideRangeError, ExistsError, DiskFullError, ProofFailedError, or what `progress` or the
     executor raises; then no file is left behind and none is replaced.
     """
     if not order.refs and not order.copies:
-        raise BadRequestError("Nothing is selected to deliver")
+        raise BadRequestError("Nothing is selected to deliver", help="Select at least one result or file.")
     if len(set(order.refs)) < len(order.refs):
-        raise BadRequestError("The same clip is selected twice")
+        raise BadRequestError("The same clip is selected twice", help="Select each only once.")
     names = file_names(engine, order)
     clip_keys = [engine.sheet.key(ref) if engine.sheet.identified else "" for ref in order.refs]
     engine, refs = in_range(engine, order)
     order = replace(order, refs=refs)
     check_format(engine, order)
     new_folders = missing(folder)
-    folder.mkdir(parents=True, exist_ok=True)
-    if order.replaces_own:
-        remove_leftovers(folder)
-    staging = Path(tempfile.mkdtemp(prefix=STAGING, dir=folder))
     try:
-        there = Earlier.at(folder) if order.replaces_own else None
-        replacing = replaceable(folder, names, sources, there.hashes if there else {}, overwrite=order.overwrite)
-        for inside in {(staging / name).parent for name in names}:
-            inside.mkdir(parents=True, exist_ok=True)
-        by_ref = dict(zip(order.refs, names, strict=False))
-        keys = dict(zip(order.refs, clip_keys, strict=True))
-        # Of an executor's workers each reads for itself what there was.
-        writer = Writer(engine, order, by_ref, keys, staging, None if executor else Earlier.at(earlier))
-        copies = dict(zip(names[len(refs) :], order.copies, strict=True))
-        manifest = _all(writer, copies, earlier, progress, finished, executor)
-        whole = joined(folder, manifest)
-        _write(staging / MANIFEST, whole.model_dump_json(indent=1))
-        _write(staging / REPORT, report(whole))
-        move_all(staging, folder, [*names, MANIFEST, REPORT], replacing | {MANIFEST, REPORT})
+        folder.mkdir(parents=True, exist_ok=True)
+        with locked(folder, lambda: progress(0.0)):
+            finish_interrupted(folder)
+        # What stands in the way is met before anything is written.
+        before = _find_replaceable(folder, order, names, sources, {})
+        with scratch_folder(folder) as staging:
+            for inside in {(staging / name).parent for name in names}:
+                inside.mkdir(parents=True, exist_ok=True)
+            by_ref = dict(zip(order.refs, names, strict=False))
+            keys = dict(zip(order.refs, clip_keys, strict=True))
+            reused = Earlier.at(earlier, may_link=may_link or earlier == folder)
+            writer = Writer(engine, order, by_ref, keys, staging, reused)
+            copies = dict(zip(names[len(refs) :], order.copies, strict=True))
+            manifest = _all(writer, copies, progress, finished, executor)
+            with locked(folder, lambda: progress(1.0)):
+                # Once more: somebody may have delivered meanwhile.
+                replacing = _find_replaceable(folder, order, names, sources, before).keys()
+                whole = joined(folder, manifest)
+                write_text(staging / MANIFEST, whole.model_dump_json(indent=1))
+                write_text(staging / REPORT, report(whole))
+                move_all(staging, folder, [*names, MANIFEST, REPORT], replacing | {MANIFEST, REPORT})
     except BaseException:
-        remove_staging(staging)
         remove_empty(new_folders)
         raise
-    remove_staging(staging)
     return manifest
+
+
+def _find_replaceable(
+    folder: Path, order: Order, names: Sequence[str], sources: Sequence[Path], checked: Mapping[str, Facts]
+) -> dict[str, Facts]:
+    """The names in a folder that the files of an order may replace.
+
+    Raises BadRequestError where the folder's manifest can't be read, and what `replaceable` raises.
+    """
+    before = read_manifest(folder) if (folder / MANIFEST).exists() else None
+    own = {file.name: file.xxh128 for file in before.files} if before and order.replaces_own else {}
+    return replaceable(folder, names, sources, own, checked, overwrite=order.overwrite)
 
 
 def _all(
     writer: Writer,
     copies: Mapping[str, Copy],
-    earlier: Path | None,
     progress: Progress,
     finished: Callable[[str], None],
     executor: Executor | None,
@@ -117,8 +129,8 @@ def _all(
         return made
 
     if executor:
-        parts = [part_of(writer, refs, {}, keys, earlier) for refs, keys in _with_sources(engine, groups)]
-        parts += [part_of(writer, (), {name: copy}, (), earlier) for name, copy in copies.items()]
+        parts = [part_of(writer, refs, {}, keys) for refs, keys in _with_sources(engine, groups)]
+        parts += [part_of(writer, (), {name: copy}, ()) for name, copy in copies.items()]
         written = write_parts(parts, executor, watch, told)
         about = {key: source for one in written for key, source in one.sources.items()}
         return record(engine, order, writer.names, [one.made for one in written], [about[key] for key in looked_at])
@@ -156,13 +168,3 @@ def _together(refs: Sequence[str]) -> list[list[str]]:
         kind, key, _ = parse_ref(ref)
         groups.setdefault((kind, key), []).append(ref)
     return list(groups.values())
-
-
-def _write(path: Path, text: str) -> None:
-    """Write a text to the disk and read it back. Raises ProofFailedError where it is not what was written."""
-    content = text.encode()
-    with naming_disk_errors(path.name), path.open("wb", buffering=0) as file:
-        write_whole(file.fileno(), content)
-        os.fsync(file.fileno())
-    if path.read_bytes() != content:
-        raise ProofFailedError(f"{path.name} could not be read back as it was written")

@@ -25,25 +25,23 @@ class Taken:
 
 
 class Earlier:
-    """An earlier delivery in its folder."""
+    """An earlier delivery in its folder. Files are taken over by a second name where they `may_link`, which nobody must
+    do who could edit one of the two; otherwise they are copied.
+    """
 
-    def __init__(self, folder: Path, manifest: Manifest) -> None:
-        self._folder, self._manifest = folder, manifest
+    def __init__(self, folder: Path, manifest: Manifest, *, may_link: bool) -> None:
+        self.folder, self.may_link = folder, may_link
+        self._manifest = manifest
         self._files = {file.name: file for file in manifest.files}
 
     @classmethod
-    def at(cls, folder: Path | None) -> Self | None:
+    def at(cls, folder: Path | None, *, may_link: bool) -> Self | None:
         """The delivery that a folder holds; None without one that can be read."""
         if folder is None:
             return None
         with contextlib.suppress(WedgeTurnError, OSError):
-            return cls(folder, read_manifest(folder))
+            return cls(folder, read_manifest(folder), may_link=may_link)
         return None
-
-    @property
-    def hashes(self) -> dict[str, str]:
-        """The checksums of its files, by name."""
-        return {name: file.xxh128 for name, file in self._files.items()}
 
     def take(self, wanted: Mapping[str, str], staging: Path) -> Taken | None:
         """Take over files that are written together, by name and key; None unless all of them are there, are still what
@@ -71,19 +69,26 @@ class Earlier:
 
     def _put(self, file: DeliveredFile, staging: Path) -> bool:
         """Put a file among those that are about to be delivered, if it is what it was."""
-        source, target = self._folder / file.name, staging / file.name
+        source, target = self.folder / file.name, staging / file.name
         target.unlink(missing_ok=True)
         try:
             if hash_file(source) != file.xxh128:
                 return False
-            try:
-                target.hardlink_to(source)
-            except OSError:  # on another disk, or one without hard links
-                with source.open("rb") as reading, target.open("xb") as writing:
-                    shutil.copyfileobj(reading, writing)
-                    writing.flush()
-                    os.fsync(writing.fileno())
-                return hash_file(target) == file.xxh128
+            if self.may_link and _link(source, target):
+                return True
+            with source.open("rb") as reading, target.open("xb") as writing:
+                shutil.copyfileobj(reading, writing)
+                writing.flush()
+                os.fsync(writing.fileno())
+            return hash_file(target) == file.xxh128
         except OSError:
             return False
-        return True
+
+
+def _link(source: Path, target: Path) -> bool:
+    """Give a file a second name; False where it can't have one, as on another disk."""
+    try:
+        target.hardlink_to(source)
+    except OSError:
+        return False
+    return True

@@ -1,5 +1,6 @@
 """Hashes of files: of what the system has of one, and of what is on the disk."""
 
+import errno
 import hashlib
 import mmap
 import os
@@ -10,8 +11,10 @@ from typing import Final
 from xxhash import xxh3_128
 
 from wedge_turn.core.delivery.evidence import ReadBack
+from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 
 _READ_BACK: Final = 1 << 20  # bytes at a time
+_NO_DIRECT_READS: Final = (errno.EINVAL, errno.EOPNOTSUPP)  # of a file system that reads through the cache alone
 
 
 def hash_file(path: Path) -> str:
@@ -40,10 +43,16 @@ def hash_stored(path: Path) -> tuple[str, ReadBack]:
 
 
 def read_stored(path: Path, head: int = 0) -> Stored:
-    """The same in two parts: the first `head` bytes as they are, and a checksum of the others."""
+    """The same in two parts: the first `head` bytes as they are, and a checksum of the others.
+
+    Raises OSError where the disk can't give back what was written: that is never read from the cache instead.
+    """
     try:
         return _read(os.open(path, os.O_RDONLY | os.O_DIRECT), head, "disk")
-    except (OSError, AttributeError):
+    except OSError as error:
+        error.filename = str(path)
+        if error.errno not in _NO_DIRECT_READS:
+            raise
         return _read(os.open(path, os.O_RDONLY), head, "cache")
 
 
@@ -155,3 +164,13 @@ def write_whole(fd: int, data: bytes | memoryview) -> None:
     left = memoryview(data)
     while left:
         left = left[os.write(fd, left) :]
+
+
+def write_text(path: Path, text: str) -> None:
+    """Write a text to the disk and read it back. Raises ProofFailedError where it is not what was written."""
+    content = text.encode()
+    with naming_disk_errors(path.name), path.open("wb", buffering=0) as file:
+        write_whole(file.fileno(), content)
+        os.fsync(file.fileno())
+    if path.read_bytes() != content:
+        raise ProofFailedError(f"{path.name} could not be read back as it was written")

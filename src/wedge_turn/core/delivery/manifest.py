@@ -18,7 +18,9 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.evidence import Proof, ReadBack
 from wedge_turn.core.delivery.hashing import hash_file
+from wedge_turn.core.delivery.placing import interrupted
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
+from wedge_turn.core.naming import is_inside
 from wedge_turn.core.turns import Finding
 
 MANIFEST: Final = "wedge-turn-manifest.json"
@@ -192,6 +194,9 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
         except WedgeTurnError as error:
             findings.append(Finding(code="changed", message=error.message))
         progress((n + 1) / len(manifest.files))
+    if interrupted(folder):
+        message = "A delivery into this folder was interrupted while its files took their places: run it again"
+        findings.append(Finding(code="interrupted", message=message))
     return findings
 
 
@@ -221,18 +226,18 @@ def read_manifest(folder: Path) -> Manifest:
         manifest = manifest_of(json.loads((folder / MANIFEST).read_bytes()))
     except (FileNotFoundError, NotADirectoryError):
         raise NotFoundError(f"{folder.name or folder} has no {MANIFEST}: it is not a delivery") from None
-    except (ValidationError, ValueError, KeyError, TypeError, AttributeError):
-        raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} cannot be read") from None
+    except (ValidationError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        raise BadRequestError(
+            f"The {MANIFEST} in {folder.name or folder} cannot be read",
+            help="It is damaged, or from a later version. Choose another folder, or move it away.",
+        ) from None
     for file in manifest.files:
-        if not _is_inside(file.name):
-            raise BadRequestError(f"The {MANIFEST} in {folder.name or folder} names a file outside the folder")
+        if not is_inside(file.name):
+            raise BadRequestError(
+                f"The {MANIFEST} in {folder.name or folder} names a file outside the folder",
+                help="It was not written like that: don't trust this folder.",
+            )
     return manifest
-
-
-def _is_inside(name: str) -> bool:
-    """Whether a name is that of a file within the folder."""
-    parts = name.split("/")
-    return "\0" not in name and all(part not in ("", ".", "..") for part in parts)
 
 
 def manifest_of(stored: dict[str, Any]) -> Manifest:

@@ -59,6 +59,7 @@ class Part:
     looked_at: tuple[str, ...]
     within: Path
     earlier: Path | None
+    may_link: bool
 
     @property
     def samples(self) -> int:
@@ -76,11 +77,9 @@ class Written:
     sources: dict[str, SourceFile]
 
 
-def part_of(
-    writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], looked_at: Sequence[str], earlier: Path | None
-) -> Part:
+def part_of(writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], looked_at: Sequence[str]) -> Part:
     """What these clips or copies of a delivery take, to be written below the folder of `writer`."""
-    engine, order = writer.engine, writer.order
+    engine, order, earlier = writer.engine, writer.order, writer.earlier
     sheet = engine.sheet.only(refs)
     origins = {key: order.origins[key] for key in sheet.sources if key in order.origins}
     return Part(
@@ -92,7 +91,8 @@ def part_of(
         {name: replace(copy, path=copy.path.absolute()) for name, copy in copies.items()},
         tuple(looked_at),
         writer.folder.absolute(),
-        earlier.absolute() if earlier else None,
+        earlier.folder.absolute() if earlier else None,
+        earlier.may_link if earlier else False,
     )
 
 
@@ -111,7 +111,8 @@ def write_part(part: Part) -> Written:
     with ExitStack() as stack:
         files = {key: stack.enter_context(pcm.opened()) for key, pcm in part.pcm.items()}
         engine = Engine(part.sheet, files.__getitem__)
-        writer = Writer(engine, part.order, part.names, part.clip_keys, folder, Earlier.at(part.earlier))
+        earlier = Earlier.at(part.earlier, may_link=part.may_link)
+        writer = Writer(engine, part.order, part.names, part.clip_keys, folder, earlier)
         if part.copies:
             ((name, copy),) = part.copies.items()
             made = writer.copy(copy, name, watch)

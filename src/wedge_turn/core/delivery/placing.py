@@ -1,10 +1,19 @@
-"""Putting written files in their places: all of them or none, also where they replace others."""
+"""Putting written files in their places: all of them or none, also where they replace others, and also where the
+process is killed meanwhile.
+
+    .wedge-turn-…/              the files as they were written and proved, and the manifest of the folder as it will be
+    .wedge-turn-…/.unfinished   the names that are being moved, from before the first to after the last
+    .wedge-turn-…/.replaced-3   the file that was there before, by a second name
+
+A name that is replaced goes from the old file to the new one at once. Whoever next delivers into a folder where that
+was broken off finishes it first.
+"""
 
 import contextlib
 import errno
+import json
 import os
 import shutil
-import time
 from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,43 +21,53 @@ from typing import Final
 
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, ExistsError
+from wedge_turn.core.naming import is_inside
+from wedge_turn.core.scratch import UNFINISHED, abandoned
 
-STAGING: Final = ".wedge-turn-"  # what the hidden folder is called that files are written in
-LEFT_AFTER: Final = 3600.0  # seconds
-ATTEMPTS: Final = 20  # at removing a folder that a worker still writes into, which sees soon that it is gone
+_NO_LINKS: Final = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)
+
+
+Facts = tuple[int, int, int]  # inode, size and time of change: while they are the same, so is the file
 
 
 def replaceable(
-    folder: Path, names: Iterable[str], sources: Sequence[Path], own: Mapping[str, str], *, overwrite: bool
-) -> set[str]:
+    folder: Path,
+    names: Iterable[str],
+    sources: Sequence[Path],
+    own: Mapping[str, str],
+    checked: Mapping[str, Facts],
+    *,
+    overwrite: bool,
+) -> dict[str, Facts]:
     """The names of files that stand in the place of these and may be replaced: all of them, or else those of `own`,
-    whose hashes say that they are what was written there.
+    whose hashes say that they are what was written there. Those that were `checked` before are not hashed again.
 
     Raises ExistsError where something is not to be replaced, BadRequestError where that is one of the sources.
     """
-    found = set()
+    found = {}
     for name in names:
         path = folder / name
         if not path.exists():
             continue
         if any(path.samefile(source) for source in sources):
-            raise BadRequestError(f"{name} would overwrite its own source: choose another folder")
+            raise BadRequestError(f"{name} would overwrite its own source", help="Choose another folder.")
         if not path.is_file() or not (overwrite or name in own):
             raise ExistsError(f"{name} already exists")
-        if not overwrite and hash_file(path) != own[name]:
+        status = path.stat()
+        found[name] = facts = status.st_ino, status.st_size, status.st_mtime_ns
+        if not overwrite and checked.get(name) != facts and hash_file(path) != own[name]:
             raise ExistsError(f"{name} has been changed since it was delivered there")
-        found.add(name)
     return found
 
 
 @dataclass(frozen=True)
 class _Move:
-    """A file that took its place, and where the one that was there before waits in case all is taken back."""
+    """A file that took its place, and the one that was there before, by its second name."""
 
     target: Path
     replaced: Path | None
 
-    def take_back(self) -> None:
+    def undo(self) -> None:
         if self.replaced is None:
             self.target.unlink(missing_ok=True)
         else:
@@ -62,19 +81,51 @@ def move_all(staging: Path, folder: Path, names: Sequence[str], replacing: Set[s
     """
     done: list[_Move] = []
     made: list[Path] = []
+    note = staging / UNFINISHED
+    _write_note(note, {"names": list(names), "replacing": sorted(replacing & set(names))})
     try:
         for name in names:
             target = folder / name
             made += _make_folders(target.parent)
-            move = _move(staging, name, target, overwrite=name in replacing, number=len(done))
-            done.append(move)
-        for inside in {folder, *((folder / name).parent for name in names)}:
-            _flush_folder(inside)
+            done.append(_move(staging, name, target, replaces=name in replacing, number=len(done)))
+        _flush({folder, *((folder / name).parent for name in names)})
     except BaseException:
         for move in reversed(done):
-            move.take_back()
+            move.undo()
+        note.unlink()
         remove_empty(made)
         raise
+    note.unlink()
+
+
+def finish_interrupted(folder: Path) -> None:
+    """Let files take their places that were about to when a process was killed. To be called with the folder locked.
+
+    Raises ExistsError where another file has come to one of their names since, BadRequestError where the note of their
+    names can't be read, or OSError.
+    """
+    for staging in interrupted(folder):
+        note = staging / UNFINISHED
+        names, replacing = _read_note(note)
+        for name in names:
+            written, target = staging / name, folder / name
+            if not written.exists() or (target.exists() and target.samefile(written)):
+                continue  # in its place already
+            if target.exists() and name not in replacing:
+                raise ExistsError(
+                    f"{name} already exists, and a delivery that was interrupted has a file of that name",
+                    help=f"Move {name} elsewhere, or delete the hidden folder {staging.name}; then try again.",
+                )
+            _make_folders(target.parent)
+            written.replace(target)
+        _flush({folder, *((folder / name).parent for name in names)})
+        note.unlink()
+        shutil.rmtree(staging, ignore_errors=True)
+
+
+def interrupted(folder: Path) -> list[Path]:
+    """Hidden folders of deliveries that were broken off while their files took their places, the oldest first."""
+    return [path for path in abandoned(folder) if (path / UNFINISHED).exists()]
 
 
 def remove_empty(folders: Iterable[Path]) -> None:
@@ -82,23 +133,6 @@ def remove_empty(folders: Iterable[Path]) -> None:
     with contextlib.suppress(OSError):
         for path in sorted(folders, key=lambda one: len(one.parts), reverse=True):
             path.rmdir()
-
-
-def remove_leftovers(folder: Path) -> None:
-    """Remove what a process left that was killed while it wrote into a folder, once nobody can be at it any more."""
-    for path in folder.glob(f"{STAGING}*"):
-        with contextlib.suppress(OSError):
-            if time.time() - path.stat().st_mtime > LEFT_AFTER:
-                shutil.rmtree(path)
-
-
-def remove_staging(staging: Path) -> None:
-    """Remove the hidden folder of a delivery that has ended."""
-    for _ in range(ATTEMPTS):
-        shutil.rmtree(staging, ignore_errors=True)
-        if not staging.exists():
-            break
-        time.sleep(0.1)
 
 
 def missing(folder: Path) -> list[Path]:
@@ -112,29 +146,59 @@ def _make_folders(folder: Path) -> list[Path]:
     return made
 
 
-def _move(staging: Path, name: str, target: Path, *, overwrite: bool, number: int) -> _Move:
-    if not overwrite or not target.exists():
+def _write_note(path: Path, note: object) -> None:
+    """Note what is about to be moved, whole or not at all. It outlives the process, and need not outlive the machine:
+    each name has its old or its new file without it.
+    """
+    new = path.with_suffix(".new")
+    new.write_text(json.dumps(note), "utf-8")
+    new.replace(path)
+
+
+def _read_note(path: Path) -> tuple[list[str], set[str]]:
+    """The names that were being moved, and those of them that replace files."""
+    try:
+        note = json.loads(path.read_bytes())
+        names, replacing = [str(name) for name in note["names"]], set(note["replacing"])
+    except (ValueError, KeyError, TypeError, RecursionError):
+        names, replacing = [""], set()
+    if not all(is_inside(name) for name in names):
+        raise BadRequestError(
+            f"What an interrupted delivery left in {path.parent.name} can't be read",
+            help="Look into that hidden folder for your files, then delete it.",
+        )
+    return names, replacing
+
+
+def _move(staging: Path, name: str, target: Path, *, replaces: bool, number: int) -> _Move:
+    if not replaces or not target.exists():
         _move_new(staging / name, target)
         return _Move(target, None)
     replaced = staging / f".replaced-{number}"
-    target.replace(replaced)
+    try:
+        replaced.hardlink_to(target)
+    except OSError as error:
+        if error.errno not in _NO_LINKS:
+            raise
+        target.replace(replaced)  # on a file system without links the name is empty for a moment
     move = _Move(target, replaced)
     try:
         (staging / name).replace(target)
     except BaseException:
-        move.take_back()
+        move.undo()
         raise
     return move
 
 
-def _flush_folder(folder: Path) -> None:
-    """Make the names of a folder's files last through a power cut, where the file system can."""
-    fd = os.open(folder, os.O_RDONLY)
-    try:
-        with contextlib.suppress(OSError):
-            os.fsync(fd)
-    finally:
-        os.close(fd)
+def _flush(folders: Iterable[Path]) -> None:
+    """Make the names of folders' files last through a power cut, where the file system can."""
+    for folder in folders:
+        fd = os.open(folder, os.O_RDONLY)
+        try:
+            with contextlib.suppress(OSError):
+                os.fsync(fd)
+        finally:
+            os.close(fd)
 
 
 def _move_new(source: Path, target: Path) -> None:
@@ -144,7 +208,7 @@ def _move_new(source: Path, target: Path) -> None:
     except FileExistsError as error:
         raise ExistsError(f"{target.name} already exists") from error
     except OSError as error:
-        if error.errno not in (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK):
+        if error.errno not in _NO_LINKS:
             raise
         # A file system without hard links, such as that of a memory card.
         if target.exists():
