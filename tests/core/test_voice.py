@@ -3,7 +3,6 @@ it tells a voice from what else stands in the middle.
 """
 
 import math
-from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any
 
@@ -17,6 +16,7 @@ from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.centre.voice import layers, network, recent
 from wedge_turn.core.centre.voice.bands import BANDS, EDGES, FRACTION, LINES, LOWER
 from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, features
+from wedge_turn.core.recent import Recent
 from wedge_turn.demo.sounds import A, E, O, hertz
 from wedge_turn.demo.synth import noise, put, reed, room, shaped, struck, sung
 
@@ -155,7 +155,7 @@ def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.Monk
         return network.voice_shares(left, right)
 
     monkeypatch.setattr(recent, "voice_shares", counted)
-    monkeypatch.setattr(recent, "_known", OrderedDict())
+    monkeypatch.setattr(recent, "_known", Recent(recent.MOST))
     pages = [spectra(seed, 20) for seed in range(recent.MOST + 1)]
     first = recent.recent_shares(*pages[0])
     assert np.array_equal(first, network.voice_shares(*pages[0]))

@@ -32,7 +32,7 @@ from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
 from wedge_turn.core.measure.blending import Blending, blending
 from wedge_turn.core.measure.evening import even_gains
-from wedge_turn.core.measure.lateness import Lateness, lateness
+from wedge_turn.core.measure.lateness import Lateness
 from wedge_turn.core.measure.map import energy_map
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import Judgement, judge
@@ -195,9 +195,7 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
     form = whole.form
     if form.channels > MOST_COMPARED:
         raise BadRequestError(f"Delays are found among at most {MOST_COMPARED} channels; {form.channels} were given")
-    return ctx.tasks.scheduler.share(
-        "look", ("lateness", key), lateness, whole.read, form.frames, form.channels, form.rate
-    )
+    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
 
 
 @router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
@@ -210,12 +208,13 @@ def get_blending(
     delay: Annotated[float, Query(ge=-1e7, le=1e7)] = 0,
     flip: bool = False,
 ) -> Blending:
-    """How the two channels of a clip add up in mono, by band, and the polarity and delay of the fullest low end."""
-    whole, _ = _clips(ctx, job_id, revision_id, [clip])
+    """How the two channels of a clip add up in mono, by band, and the polarity and delay that suit them best."""
+    whole, key = _clips(ctx, job_id, revision_id, [clip])
     form = whole.form
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
-    measure = partial(blending, flip=flip)
+    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
+    measure = partial(blending, flip=flip, late=late)
     return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
 
 

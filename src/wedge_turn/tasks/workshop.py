@@ -5,7 +5,6 @@ findings.
 import json
 import shutil
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
@@ -19,12 +18,14 @@ from wedge_turn.core.delivery.headroom import fits_for_sure
 from wedge_turn.core.editing import without_source
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.measure.lateness import Lateness, lateness
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.pictures import draw
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import stem
 from wedge_turn.core.overview import Judgement, clips_to_measure, judge
 from wedge_turn.core.plan import Plan, parse_ref, source_ref, step_ref, with_new_ids
+from wedge_turn.core.recent import Recent
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.store import Store
@@ -33,6 +34,7 @@ from wedge_turn.store.sources import recorded_of
 
 MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
 MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
+MOST_DELAYS: Final = 64
 T = TypeVar("T")
 Change = Callable[[Sheet], tuple[Plan, str]]
 
@@ -48,9 +50,11 @@ class WorkedOut:
 class Workshop:
     def __init__(self, store: Store) -> None:
         self._store = store
-        self._lock = threading.Lock()  # guards what follows
-        self._sheets: OrderedDict[tuple[str, tuple[str, ...]], Sheet] = OrderedDict()
-        self._pages: OrderedDict[str, Pages] = OrderedDict()
+        self._lock = threading.Lock()  # guards what is under way
+        self._pages_lock = threading.Lock()
+        self._sheets: Recent[tuple[str, tuple[str, ...]], Sheet] = Recent(MOST_SHEETS)
+        self._pages: Recent[str, Pages] = Recent(MOST_PAGED)
+        self._lateness: Recent[str, list[Lateness]] = Recent(MOST_DELAYS)
         self._under_way: dict[str, threading.Lock] = {}
 
     # Worksheets
@@ -59,19 +63,9 @@ class Workshop:
         """The worksheet of a revision, worked out. Raises UnreadableError or NotFoundError."""
         sources = self._store.sources.of(job_id)
         key = revision_id, tuple(source.id for source in sources)
-        with self._lock:
-            if (known := self._sheets.get(key)) is not None:
-                self._sheets.move_to_end(key)
-                return known
-        sheet = sheet_of(self._store.worksheets.plan(job_id, revision_id), sources)
-        self._remember_sheet(key, sheet)
-        return sheet
-
-    def _remember_sheet(self, key: tuple[str, tuple[str, ...]], sheet: Sheet) -> None:
-        with self._lock:
-            self._sheets[key] = sheet
-            while len(self._sheets) > MOST_SHEETS:
-                self._sheets.popitem(last=False)
+        return self._sheets.get_or_make(
+            key, lambda: sheet_of(self._store.worksheets.plan(job_id, revision_id), sources)
+        )
 
     def sheet_or_reason(self, job_id: str, revision_id: str) -> WorkedOut:
         """What to show of a revision: nothing that one line cannot do takes the job with it."""
@@ -109,7 +103,7 @@ class Workshop:
             if draft
             else worksheets.add(job_id, base, plan, label, amends)
         )
-        self._remember_sheet((revision.id, before.sources), sheet)
+        self._sheets.put((revision.id, before.sources), sheet)
         return revision
 
     def delete_source(self, job_id: str, source_id: str, base: str) -> Revision:
@@ -189,6 +183,11 @@ class Workshop:
             self._store.measures.put(key, measured)
             return measured
 
+    def lateness(self, key: str, clip: Clip) -> list[Lateness]:
+        """How late the other channels of a clip are behind the first; of clips asked about lately, as found then."""
+        form = clip.form
+        return self._lateness.get_or_make(key, lambda: lateness(clip.read, form.frames, form.channels, form.rate))
+
     def over_full_scale(self, job_id: str, engine: Engine, refs: Sequence[str]) -> dict[str, float | None]:
         """By how many dB clips exceed full scale, 0 where they don't, None where that must be measured first."""
         sheet = engine.sheet
@@ -249,13 +248,8 @@ class Workshop:
 
     def _remembered_pages(self, key: str, make: Callable[[], Pages]) -> Pages:
         """Pages of what window turns make, kept while they are listened to."""
-        with self._lock:
-            if key not in self._pages:
-                self._pages[key] = make()
-            self._pages.move_to_end(key)
-            while len(self._pages) > MOST_PAGED:
-                self._pages.popitem(last=False)
-            return self._pages[key]
+        with self._pages_lock:  # two sets of the same pages would both be computed
+            return self._pages.get_or_make(key, make)
 
     @contextmanager
     def _single_flight(self, work: str) -> Iterator[None]:

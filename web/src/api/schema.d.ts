@@ -634,7 +634,7 @@ export interface paths {
         };
         /**
          * Get Blending
-         * @description How the two channels of a clip add up in mono, by band, and the polarity and delay of the fullest low end.
+         * @description How the two channels of a clip add up in mono, by band, and the polarity and delay that suit them best.
          */
         get: operations["getBlending"];
         put?: never;
@@ -1310,7 +1310,8 @@ export interface components {
         };
         /**
          * BestSum
-         * @description The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set.
+         * @description The polarity and delay of the right, in samples, and by how many dB the low end is then louder than as it is set.
+         *     `confidence` is that of the delay of the whole band; None where the low end alone decided.
          */
         BestSum: {
             /** Flip */
@@ -1319,6 +1320,8 @@ export interface components {
             delay: number;
             /** Gain Db */
             gain_db: number;
+            /** Confidence */
+            confidence: number | null;
         };
         /**
          * Blending

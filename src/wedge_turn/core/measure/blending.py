@@ -1,4 +1,4 @@
-"""How two microphones on one source add up in mono, by band, and the polarity and delay that give the fullest low end.
+"""How two microphones on one source add up in mono, by band, and the polarity and delay that suit them best.
 
 With the powers P₁, P₂ and the cross-power C = Σ R·L* of a band, and shares a of the left and b of the right, the right
 later by d and its polarity s = ±1,
@@ -6,8 +6,10 @@ later by d and its polarity s = ±1,
     level = (a²P₁ + b²P₂ + 2·a·b·s·Re(C·e^(−jωd))) / (a²P₁ + b²P₂)
 
 in dB: +3 where both are the same and as loud, 0 where they have nothing in common, −∞ where they cancel (arithmetic).
-The best sum is the loudest from 30 to 250 Hz, with the right at most 5 ms earlier or later; of delays that give as much
-to a tenth of a dB, the shortest.
+The best sum lines up all that both microphones hear, at the delay and polarity of the whole band (`lateness`): one
+that suits the low end alone would comb everything above. Only where the whole band has no sure delay does the low end
+decide: the loudest sum from 30 to 250 Hz, with the right at most 5 ms earlier or later; of delays that give as much to
+a tenth of a dB, the shortest.
 """
 
 import math
@@ -20,6 +22,7 @@ import scipy
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.measure.lateness import Lateness
 from wedge_turn.core.windows import hann, size_of, spread
 
 WINDOW_SECONDS: Final = 0.7
@@ -29,6 +32,7 @@ LOW_END: Final = (30.0, 250.0)  # Hz
 REACH: Final = 0.005  # seconds
 FINER: Final = 4  # delays tried to a sample
 AS_GOOD: Final = 0.1  # dB
+WHOLE_WITHIN: Final = 0.2  # samples
 LOWEST_DB: Final = -60.0
 
 Read = Callable[[int, int], Block]
@@ -46,11 +50,14 @@ class BandLevel:
 
 @dataclass(frozen=True)
 class BestSum:
-    """The polarity and delay of the right, in samples, and by how many dB the low end is louder than as it is set."""
+    """The polarity and delay of the right, in samples, and by how many dB the low end is then louder than as it is set.
+    `confidence` is that of the delay of the whole band; None where the low end alone decided.
+    """
 
     flip: bool
     delay: float
     gain_db: float
+    confidence: float | None
 
 
 @dataclass(frozen=True)
@@ -62,8 +69,10 @@ class Blending:
     best: BestSum | None
 
 
-def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool) -> Blending:
-    """Of the two channels that `read` gives, with this share of the right, which goes later by `delay` samples."""
+def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool, late: Lateness) -> Blending:
+    """Of the two channels that `read` gives, with this share of the right, which goes later by `delay` samples. `late`
+    is how late the right is as it was recorded.
+    """
     powers, cross, hertz = _spectra(read, frames, rate)
     weighted = (powers[0] * (1 - share) ** 2, powers[1] * share**2, cross * share * (1 - share))
     turns = np.asarray(-2j * np.pi * hertz / rate, np.complex128)
@@ -78,7 +87,8 @@ def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, 
     both = math.sqrt(float(weighted[0].sum() * weighted[1].sum()))
     correlation = round(float(set_cross.sum()) / both, 3) if both > 0 else None
     low = (hertz >= LOW_END[0]) & (hertz <= LOW_END[1])
-    return Blending(correlation, bands, _best(weighted[2][low], total[low], turns[low], set_cross[low], rate))
+    best = _best(_LowEnd(weighted[2][low], total[low], turns[low], set_cross[low]), rate, late)
+    return Blending(correlation, bands, best)
 
 
 def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
@@ -99,24 +109,47 @@ def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
 def _level(cross: float, powers: float) -> float | None:
     if powers <= 0:
         return None
-    return round(max(LOWEST_DB, 10 * math.log10(max(1e-12, 1 + 2 * float(cross) / float(powers)))), 1)
+    return round(max(LOWEST_DB, float(_decibels(np.array(2 * cross / powers)))), 1)
 
 
-def _best(
-    cross: Complex,
-    apart: Real,
-    turns: Complex,
-    now: Real,
-    rate: int,
-) -> BestSum | None:
-    energy = float(apart.sum())
-    if energy <= 0:
+@dataclass(frozen=True)
+class _LowEnd:
+    """The lines of the low end: what both channels share, what each has by itself, by how much a delay of one sample
+    turns them, and what is shared as it is set.
+    """
+
+    cross: Complex
+    apart: Real
+    turns: Complex
+    now: Real
+
+    def levels(self, delays: Real) -> Real:
+        """The level of the sum in dB, (2, delays): as it is, and with the right inverted."""
+        sums = (np.exp(np.outer(delays, self.turns)) @ self.cross).real
+        return _decibels(2 * np.stack([sums, -sums]) / self.apart.sum())
+
+
+def _best(low: _LowEnd, rate: int, late: Lateness) -> BestSum | None:
+    if low.apart.sum() <= 0:
         return None
+    present = float(_decibels(np.array(2 * low.now.sum() / low.apart.sum())))
+    if late.samples is not None:
+        delay = -_to_a_quarter(late.samples)
+        level = low.levels(np.array([delay]))[int(late.inverted), 0]
+        return BestSum(late.inverted, delay, round(float(level) - present, 1), late.confidence)
     reach = round(REACH * rate * FINER)
     delays = np.arange(-reach, reach + 1) / FINER
-    sums = (np.exp(np.outer(delays, turns)) @ cross).real
-    levels = 10 * np.log10(np.maximum(1e-12, 1 + 2 * np.stack([sums, -sums]) / energy))
+    levels = low.levels(delays)
     as_good = np.argwhere(levels >= levels.max() - AS_GOOD)
     polarity, at = min(as_good.tolist(), key=lambda place: (abs(delays[place[1]]), place[0]))
-    present = 10 * math.log10(max(1e-12, 1 + 2 * float(now.sum()) / energy))
-    return BestSum(bool(polarity), float(delays[at]), round(float(levels[polarity, at]) - present, 1))
+    return BestSum(bool(polarity), float(delays[at]), round(float(levels[polarity, at]) - present, 1), None)
+
+
+def _to_a_quarter(samples: float) -> float:
+    """A delay as it is set: to the whole sample where that is as good, since such a delay changes no sample."""
+    whole = round(samples)
+    return float(whole if abs(samples - whole) <= WHOLE_WITHIN else round(samples * FINER) / FINER)
+
+
+def _decibels(more: Real) -> Real:
+    return 10 * np.log10(np.maximum(1e-12, 1 + more))

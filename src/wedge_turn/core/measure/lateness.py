@@ -29,7 +29,7 @@ WINDOW_SECONDS: Final = 2.7
 MOST_WINDOWS: Final = 24  # evenly over the clip
 REACH: Final = 1.0  # seconds
 SURE: Final = 0.2
-OVER_NEXT: Final = 2.0
+OVER_NEXT: Final = 1.5
 FINER: Final = 32  # places to a sample
 ROUGHLY: Final = 4  # of single windows
 CURVE: Final = 240  # lags of the curve on either side of its peak
@@ -141,13 +141,15 @@ class _Cross:
         self._windows += other._windows
 
     def lags(self) -> NDArray[np.float64]:
-        """The correlation from −reach to +reach samples, ±1 at the most."""
+        """The correlation from −reach to +reach in half samples, ±1 at the most. By whole samples a delay that ends in
+        a half would have a third of its peak between two of them.
+        """
         spectrum, heard = self.spectrum
-        whole = scipy.fft.irfft(spectrum, self.size) * self.size / (2 * max(1, heard))
-        near: NDArray[np.float64] = np.concatenate([whole[-self.reach :], whole[: self.reach + 1]])
+        whole = scipy.fft.irfft(spectrum, 2 * self.size) * self.size / max(1, heard)
+        near: NDArray[np.float64] = np.concatenate([whole[-2 * self.reach :], whole[: 2 * self.reach + 1]])
         return near
 
-    def peak_near(self, lag: int, finer: int = FINER) -> float:
+    def peak_near(self, lag: float, finer: int = FINER) -> float:
         """Where the correlation is highest within a sample of a lag, read at so many places to a sample and by a
         parabola between them.
         """
@@ -164,7 +166,7 @@ class _Cross:
 
 def _of(channel: int, cross: _Cross, drift: Drift | None) -> Lateness:
     best = _peak(cross)
-    low = int(np.clip(best.lag - CURVE + cross.reach, 0, max(0, 2 * (cross.reach - CURVE))))
+    low = int(np.clip(round(best.lag) - CURVE + cross.reach, 0, max(0, 2 * (cross.reach - CURVE))))
     return Lateness(
         channel=channel,
         samples=round(cross.peak_near(best.lag), 3) if best.sure and drift is None else None,
@@ -173,13 +175,13 @@ def _of(channel: int, cross: _Cross, drift: Drift | None) -> Lateness:
         inverted=best.inverted,
         drift=drift,
         curve_start=low - cross.reach,
-        curve=tuple(round(float(value), 4) for value in cross.lags()[low : low + 2 * CURVE + 1]),
+        curve=tuple(round(float(value), 4) for value in cross.lags()[::2][low : low + 2 * CURVE + 1]),
     )
 
 
 @dataclass(frozen=True)
 class _Peak:
-    lag: int
+    lag: float
     height: float
     runner_up: float
     inverted: bool
@@ -192,9 +194,9 @@ class _Peak:
 def _peak(cross: _Cross) -> _Peak:
     lags = cross.lags()
     best = int(np.argmax(np.abs(lags)))
-    away = np.abs(np.arange(lags.size) - best) > max(3, cross.size // 32_768)
+    away = np.abs(np.arange(lags.size) - best) > 2 * max(3, cross.size // 32_768)
     return _Peak(
-        best - cross.reach,
+        best / 2 - cross.reach,
         float(abs(lags[best])),
         float(np.abs(lags[away]).max(initial=0.0)),
         bool(lags[best] < 0),

@@ -245,9 +245,9 @@ it("splits the selected hush at the playhead", async () => {
 });
 
 it("says what the best sum of two microphones takes", () => {
-  expect(bestText({ flip: true, delay: -12.25, gain_db: 4.2 })).toBe(
-    "right inverted, right 12.25 samples earlier, lows +4.2 dB",
-  );
+  const best = { flip: true, delay: -12.25, gain_db: 4.2, confidence: 0.96 };
+  expect(bestText(best)).toBe("right inverted, right 12.25 samples earlier (confidence 0.96), lows +4.2 dB");
+  expect(bestText({ ...best, confidence: null })).toContain("(by the low end alone)");
 });
 
 it("calls the endings of a split by what they are for", () => {

@@ -3,8 +3,6 @@
 Known by a hash of the spectra it was asked about: the same spectra, the same shares. Thread-safe.
 """
 
-import threading
-from collections import OrderedDict
 from typing import Final
 
 import numpy as np
@@ -12,27 +10,20 @@ from xxhash import xxh3_128_digest
 
 from wedge_turn.core.centre.voice.bands import LINES
 from wedge_turn.core.centre.voice.network import Singles, Spectra, voice_shares
+from wedge_turn.core.recent import Recent
 
 MOST: Final = 4  # of a megabyte each: the page that is heard, those after it, and one more
 
-_lock = threading.Lock()
-_known: OrderedDict[bytes, Singles] = OrderedDict()
+_known: Recent[bytes, Singles] = Recent(MOST)
 
 
 def recent_shares(left: Spectra, right: Spectra) -> Singles:
     """The same as `voice_shares` of these spectra; what is returned is the caller's own."""
     key = b"".join(xxh3_128_digest(np.ascontiguousarray(side[:, :LINES]).data) for side in (left, right))
-    with _lock:
-        shares = _known.get(key)
-        if shares is not None:
-            _known.move_to_end(key)
+    shares = _known.get(key)
     if shares is None:
         # Lines from LINES on are never voice, and aren't kept.
-        shares = voice_shares(left, right)[:, :LINES].copy()
-        with _lock:
-            _known[key] = shares
-            while len(_known) > MOST:
-                _known.popitem(last=False)
+        shares = _known.put(key, voice_shares(left, right)[:, :LINES].copy())
     whole = np.zeros(left.shape, np.float32)
     whole[:, :LINES] = shares
     return whole

@@ -35,7 +35,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
         />
       </Field>
       {data && <Bands found={data} />}
-      {best && differs && best.gain_db > 0 && (
+      {best && differs && (best.confidence !== null || best.gain_db > 0) && (
         <OfferButton
           alignSelf="start"
           h="auto"
@@ -51,13 +51,14 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
   );
 }
 
-/** What the fullest low end takes, and what it gives. */
-export function bestText({ flip, delay, gain_db }: NonNullable<Blending["best"]>) {
+/** What the best sum takes, how sure that is, and what it gives the low end, which decides where nothing else does. */
+export function bestText({ flip, delay, gain_db, confidence }: NonNullable<Blending["best"]>) {
   const parts = [
     flip ? "right inverted" : "",
     delay ? `right ${Math.abs(delay)} samples ${delay > 0 ? "later" : "earlier"}` : "",
   ].filter(Boolean);
-  return `${parts.join(", ") || "as they are"}, lows ${gainText(gain_db)}`;
+  const sure = confidence === null ? "by the low end alone" : `confidence ${confidence.toFixed(2)}`;
+  return `${parts.join(", ") || "as they are"} (${sure}), lows ${gainText(gain_db)}`;
 }
 
 const [MOST, LEAST] = [6, -18]; // dB
