@@ -35,4 +35,6 @@ def stereo(left: np.ndarray, right: np.ndarray) -> np.ndarray:
 
 
 ONE, TWO = music(1), music(2)
+# Of an ordinary stereo recording: something on each side, and something in the middle.
+LEFT, RIGHT = (0.5 * (own + music(3)) for own in (ONE, TWO))
 LATE = np.concatenate([np.zeros(37), ONE[:-37]])

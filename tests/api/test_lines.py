@@ -64,6 +64,36 @@ def test_lines_that_wait_keep_nothing_else_from_its_delivery(
     assert (gone.status_code, gone.json()["code"]) == (404, "not-found")
 
 
+@pytest.mark.parametrize("place", ["end", "before", "after", "draft"])
+def test_turns_that_follow_are_added_together(client: TestClient, job: Json, song: Json, place: str) -> None:
+    """As where a channel is late and inverted: one click, one undo."""
+    new = {
+        "turn": {"kind": "align", "delay": [3, 0]},
+        "followed_by": [{"kind": "polarity", "channels": "right"}],
+        "inputs": [song["ref"]],
+        "names": ["mended"],
+    }
+    view = add(client, job, "swap", [song["ref"]])
+    line = view["steps"][0]
+    if place == "draft":
+        answer = client.post(f"/api/jobs/{job['id']}/drafts", json={"base": view["head"], "step": new})
+        after = answer.json()
+    elif place == "after":
+        new["inputs"] = [line["outputs"][0]["ref"]]
+        after = edited(client, job, "steps", steps=[new], after=line["id"])
+    else:
+        after = edited(client, job, "steps", steps=[new], **({"before": line["id"]} if place == "before" else {}))
+    kinds = [step["turn"]["kind"] for step in after["steps"]]
+    assert kinds == (["align", "polarity", "swap"] if place == "before" else ["swap", "align", "polarity"])
+    made = next(step for step in after["steps"] if step["turn"]["kind"] == "polarity")
+    assert made["outputs"][0]["name"] == "mended"
+    mended = floats(client, after, "samples", clip=made["outputs"][0]["ref"], start=3, frames=400).reshape(-1, 2)
+    plain = samples(client, view, new["inputs"][0])
+    assert np.array_equal(mended, np.stack([plain[:400, 0], -plain[3:403, 1]], axis=1))
+    if place != "draft":
+        assert len(go(client, job, "undo")["steps"]) == 1
+
+
 def test_an_edit_is_never_refused_for_what_a_later_line_needs(client: TestClient, job: Json, song: Json) -> None:
     both = add(client, job, "centre", [song["ref"]], method="wedge", keep="both")
     line = both["steps"][0]

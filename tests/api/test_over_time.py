@@ -40,7 +40,8 @@ def test_a_delay_and_a_blend_are_measured(client: TestClient, talk: Json) -> Non
     assert len(late["curve"]) > 100
     blend = asked(client, talk, "blending", share=0.4, delay=3.5, flip=True)
     assert [band["hertz"] for band in blend["bands"]] == [63, 125, 250, 500, 1_000, 2_000, 4_000, 8_000]
-    assert blend["best"]["gain_db"] >= 0
+    assert blend["best"]["confidence"] == late["confidence"]
+    assert blend["best"]["delay"] == pytest.approx(-late["samples"], abs=0.25)
 
 
 def test_a_line_is_limited_to_a_range_and_let_go_again(client: TestClient, talk: Json) -> None:

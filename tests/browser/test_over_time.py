@@ -106,7 +106,7 @@ def test_two_voices_on_one_file_get_hushes_and_one_loudness(page: Page, tmp_path
     page.get_by_role("link", name="Kettle Island Light").click()
     page.get_by_label("Filter the sources").fill("boat")
     page.get_by_role("grid", name="Files").get_by_role("row", name="boat-and-tower").click()
-    expect(page.get_by_test_id("finding-level-difference")).to_be_visible()
+    expect(page.get_by_test_id("finding-unrelated-channels")).to_be_visible()
     turn_added(page, "hush")
     panel = page.get_by_role("complementary", name="Settings")
     panel.get_by_role("button", name="suggest").click()

@@ -92,7 +92,7 @@ def test_files_that_cannot_be_judged_are_logged_and_shown(
         ("opposite-polarity", stereo(ONE, -0.9 * ONE + 0.05 * TWO)),
         ("delay", stereo(ONE, 0.8 * LATE)),
         ("level-difference", stereo(0.3 * ONE, ONE + 0.1 * TWO)),
-        ("level-difference", stereo(ONE, 0.4 * TWO)),
+        ("unrelated-channels", stereo(ONE, 0.4 * TWO)),
         ("over-full-scale", stereo(3 * ONE, 2 * TWO)),
     ],
 )
@@ -135,14 +135,14 @@ def test_a_channel_far_below_what_any_file_holds_is_no_error() -> None:
 
     def levels(lufs: float) -> ChannelLevels:
         return ChannelLevels(
-            peak_dbfs=None, true_peak_dbtp=None, rms_dbfs=0.0, loudness_lufs=lufs, crest_db=None, dc=0.0, steady_dc=0.0,
+            peak_dbfs=0.0, true_peak_dbtp=None, rms_dbfs=0.0, loudness_lufs=lufs, crest_db=None, dc=0.0, steady_dc=0.0,
             clipped_runs=0, clipped_samples=0,
         )  # fmt: skip
 
     sides = Sides(
         identical=False, correlation=0.0, balance_db=6.0, mono_fold_loss_db=None, side_to_mid_db=None,
         difference_db=None, coherence=0.0, envelope_correlation=None,
-        delay=Delay(samples=0, confidence=0.0, runner_up=0.0), field=[], fold_dbfs={},
+        delay=Delay(samples=0, inverted=False, confidence=0.0, runner_up=0.0), bands=[], field=[], fold_dbfs={},
     )  # fmt: skip
     measures = Measures(
         whole=levels(0.0), channels=[levels(-6_166.0), levels(0.0)], sides=sides, damaged=0, bits_used=None, samples=""

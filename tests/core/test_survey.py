@@ -216,6 +216,7 @@ def test_silence_has_no_levels() -> None:
     found = measured(np.zeros((10_000, 2)))
     assert found.whole.model_dump(exclude={"dc", "steady_dc", "clipped_runs", "clipped_samples"}) == {
         "peak_dbfs": None, "true_peak_dbtp": None, "rms_dbfs": None, "loudness_lufs": None, "crest_db": None,
+        "peak_seconds": None, "usual_dbfs": None, "hum_hz": None,
     }  # fmt: skip
     assert found.sides is not None
     assert found.sides.correlation is None

@@ -27,7 +27,7 @@ from wedge_turn.api.models import (
 from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed, with_source_replaced
 from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.newer import differences
-from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref, source_ref
+from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref, source_ref, step_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event
@@ -80,10 +80,12 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     """Add turns to the worksheet, as one revision: at its end, or before or after a line."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        steps = [_step(sheet, new_id(), added) for added in new.steps]
+        steps = [step for added in new.steps for step in _steps(sheet, added)]
         if new.before or new.after:
+            after = new.after
             for step in steps:
-                sheet = sheet.of(inserted(sheet, step, before=new.before, after=new.after))
+                sheet = sheet.of(inserted(sheet, step, before=new.before, after=after))
+                after = after and step.id
             return sheet.plan, f"Inserted {steps[0].words}"
         words = list(dict.fromkeys(step.words for step in steps))
         lines = "" if len(steps) == 1 else f" on {len(steps)} lines"
@@ -99,8 +101,8 @@ def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
     """The job with one more turn, to see and to hear before it is decided: restoring its head adds the turn."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        step = _step(sheet, new_id(), new.step)
-        return sheet.plan.adding(step), f"Added {step.words}"
+        steps = _steps(sheet, new.step)
+        return sheet.plan.adding(*steps), f"Added {steps[0].words}"
 
     revision = ctx.workshop.change(job_id, new.base, change, draft=True)
     return answer(view(ctx, job_id, revision.id), 201)
@@ -141,10 +143,16 @@ def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
     return [sheet.info(ref).name for ref in refs]
 
 
-def _step(sheet: Sheet, step_id: str, new: NewStep) -> Step:
-    """A new line. Raises NotFoundError for inputs that the worksheet doesn't have."""
+def _steps(sheet: Sheet, new: NewStep) -> list[Step]:
+    """A new line, and those that follow on its result. Raises NotFoundError for inputs that the worksheet doesn't
+    have.
+    """
     sheet.check(new.inputs)
-    return Step(id=step_id[:12], turn=new.turn, inputs=new.inputs, names=new.names, over=new.over, reason=new.reason)
+    steps, inputs = [], new.inputs
+    for turn in (new.turn, *new.followed_by):
+        steps.append(Step(id=new_id()[:12], turn=turn, inputs=inputs, over=new.over, reason=new.reason))
+        inputs = (step_ref(steps[-1].id, 0),)
+    return [*steps[:-1], steps[-1].model_copy(update={"names": new.names})]
 
 
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)

@@ -237,9 +237,12 @@ class NewCopies(BaseModel):
 
 
 class NewStep(BaseModel):
-    """A turn to add."""
+    """A turn to add, and those that follow on its result, each on that of the one before; `names` are those of the last
+    results.
+    """
 
     turn: AnyTurn
+    followed_by: tuple[AnyTurn, ...] = Field(default=(), max_length=8)
     inputs: tuple[Ref, ...] = Field(min_length=1, max_length=64)
     names: ResultNames = Field(default=(), max_length=64)
     over: Stretch | None = None

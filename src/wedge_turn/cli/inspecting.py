@@ -133,14 +133,17 @@ def _advice(finding: dict[str, Any]) -> str:
     remedy = finding.get("remedy")
     if not remedy:
         return ""
-    turn = dict(remedy["turn"])
-    kind = turn.pop("kind")
-    default = TURNS[kind].model_fields
+    over = remedy.get("over")
+    limit = f" --over {over['start']}-{over['end']}" if over else ""
+    return " → " + ", then ".join(_command(turn) + limit for turn in (remedy["turn"], *remedy["followed_by"]))
+
+
+def _command(turn: dict[str, Any]) -> str:
+    """A turn as it is written in a shell, with the settings that aren't the usual ones."""
+    defaults = TURNS[turn["kind"]].model_fields
     settings = [
         f" --set {name}={','.join(map(str, value)) if isinstance(value, list) else value}"
         for name, value in turn.items()
-        if (tuple(value) if isinstance(value, list) else value) != default[name].default
+        if name != "kind" and (tuple(value) if isinstance(value, list) else value) != defaults[name].default
     ]
-    over = remedy.get("over")
-    limit = f" --over {over['start']}-{over['end']}" if over else ""
-    return f" → {kind}{''.join(settings)}{limit}"
+    return "".join([turn["kind"], *settings])

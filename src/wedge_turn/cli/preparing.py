@@ -167,6 +167,9 @@ def _asked(asked: AskedAbout) -> dict[str, Any]:
         "code": question.code,
         "message": question.message,
         "turn": question.remedy.turn.model_dump(mode="json") if question.remedy else None,
+        "followed_by": [turn.model_dump(mode="json") for turn in question.remedy.followed_by]
+        if question.remedy
+        else [],
         "over": question.remedy.over.model_dump() if question.remedy and question.remedy.over else None,
     }
 

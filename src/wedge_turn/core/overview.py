@@ -26,7 +26,7 @@ from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
 
 # Goes up whenever the same measures could give other findings: what was stored before is then worked out again.
-FINDINGS_VERSION: Final = 5
+FINDINGS_VERSION: Final = 6
 NOT_JUDGED: Final = "This could not be checked; the server's log says why."
 log = logging.getLogger(__name__)
 

@@ -5,17 +5,16 @@ from collections.abc import Sequence
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.findings import (
     LEANS_DB,
-    OPPOSITE,
     SAME_SOUND_COHERENCE,
     SAME_SOUND_LEANS_DB,
     FileFinding,
     about_delay,
     evened_out,
-    quiet_side,
-    remedy_of,
-    signed,
+    find_inversion,
+    has_channel_without_signal,
 )
 from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.turns.shifting import samples_text
 
 
 def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> list[FileFinding]:
@@ -24,16 +23,16 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
     `members` are their names, left first; what one file alone already says is not said again.
     """
     sides = measures.sides
-    if sides is None or sides.correlation is None or quiet_side(measures):
+    if sides is None or sides.correlation is None or has_channel_without_signal(measures):
         return []
     left, right = members
     findings: list[FileFinding] = []
     for finding in about_delay(sides, form):
         later = right if sides.delay.samples > 0 else left
-        by = abs(sides.delay.samples)
+        by, inverted = abs(sides.delay.samples), " and inverted" if sides.delay.inverted else ""
         message = (
-            f"{later} is {by:,} samples ({1000 * by / form.rate:.2f} ms) late. Merging keeps the delay; align it"
-            " afterwards."
+            f"{later} is {samples_text(by)} samples ({1000 * by / form.rate:.2f} ms) late{inverted}. Merging keeps"
+            " that; align it afterwards."
         )
         findings.append(finding.model_copy(update={"message": message}))
     leans = sides.balance_db or 0.0
@@ -50,18 +49,9 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
                 remedy=evened_out(leans),
             )
         )
-    if sides.correlation < OPPOSITE:
-        loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
-        findings.append(
-            FileFinding(
-                code="opposite-polarity",
-                label="out of polarity",
-                message=f"{left} and {right} are out of polarity (correlation {signed(sides.correlation)}): "
-                f"a mono sum would lose {loss}.",
-                measured={"correlation": sides.correlation},
-                remedy=remedy_of("invert right", "polarity", channels="right"),
-            )
-        )
+    late_and_inverted = bool(findings) and sides.delay.inverted
+    if not late_and_inverted and (inversion := find_inversion(f"{left} and {right}", sides, form)):
+        findings.append(inversion)
     if form.stored.is_float and (measures.whole.peak_dbfs or 0.0) > 0:
         over = measures.whole.peak_dbfs or 0.0
         findings.append(

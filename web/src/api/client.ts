@@ -23,7 +23,12 @@ export type Lateness = Schemas["Lateness"];
 export type NewTurn = {
   [K in Turn["kind"]]: { kind: K } & Partial<Extract<Turn, { kind: K }>>;
 }[Turn["kind"]];
-export type NewStep = Omit<Schemas["NewStep"], "turn" | "reason"> & { turn: NewTurn; reason?: string };
+export type NewStep = Omit<Schemas["NewStep"], "turn" | "followed_by" | "reason"> & {
+  turn: NewTurn;
+  followed_by?: NewTurn[];
+  reason?: string;
+};
+export type Remedy = Schemas["Remedy"];
 export type Question = Schemas["QuestionView"];
 export type Proof = Schemas["Proof"];
 export type Revision = Schemas["RevisionView"];

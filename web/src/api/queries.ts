@@ -1,4 +1,5 @@
 /** What is fetched, and how it is fetched anew. */
+
 import {
   keepPreviousData,
   type QueryClient,
@@ -8,6 +9,7 @@ import {
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
 import { client, type Job, type Matching, type Order, type Question, unwrap } from "./client";
+import { stepOf } from "./turns";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -257,14 +259,10 @@ export const useDraft = ({ id, head }: Job, question: Question | null) =>
     queryFn: async () => {
       const { inputs = [], remedy = null, message = "" } = question ?? {};
       if (!remedy) throw new Error("There is nothing to try");
-      const { turn, names, over } = remedy;
       const job = await unwrap(
         client.POST("/api/jobs/{job_id}/drafts", {
           params: { path: { job_id: id } },
-          body: {
-            base: head,
-            step: { turn, inputs, names, over: over ?? null, reason: message.slice(0, 500) },
-          },
+          body: { base: head, step: stepOf(remedy, inputs, message.slice(0, 500)) },
         }),
       );
       return { base: head, job };

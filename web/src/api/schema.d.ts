@@ -1299,6 +1299,20 @@ export interface components {
             level_db: number;
         };
         /**
+         * BandCorrelation
+         * @description How two channels go together in a band of frequencies, and how far it lies below all of the sound.
+         */
+        BandCorrelation: {
+            /** Low Hz */
+            low_hz: number;
+            /** High Hz */
+            high_hz: number;
+            /** Correlation */
+            correlation: number;
+            /** Level Db */
+            level_db: number;
+        };
+        /**
          * BandLevel
          * @description How a band adds up, in dB; None where the band is silent.
          */
@@ -1429,7 +1443,9 @@ export interface components {
          * ChannelLevels
          * @description Levels of one channel, or of all together; None where there is silence.
          *
-         *     `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
+         *     `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time. `peak_seconds` is when the
+         *     peak comes, to a tenth of a second; `usual_dbfs` the RMS that only a twentieth of all stretches of 100 ms exceed;
+         *     `hum_hz` is 50 or 60 where there is nothing but mains hum.
          */
         ChannelLevels: {
             /** Peak Dbfs */
@@ -1450,6 +1466,12 @@ export interface components {
             clipped_runs: number;
             /** Clipped Samples */
             clipped_samples: number;
+            /** Peak Seconds */
+            peak_seconds?: number | null;
+            /** Usual Dbfs */
+            usual_dbfs?: number | null;
+            /** Hum Hz */
+            hum_hz?: number | null;
         };
         /**
          * ChunkView
@@ -1546,11 +1568,14 @@ export interface components {
         };
         /**
          * Delay
-         * @description How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1).
+         * @description How many samples channel 2 is later than channel 1 (negative: earlier), to half a sample, whether it is inverted
+         *     there, and how sure that is (0 … 1).
          */
         Delay: {
             /** Samples */
             samples: number;
+            /** Inverted */
+            inverted: boolean;
             /** Confidence */
             confidence: number;
             /** Runner Up */
@@ -1830,7 +1855,8 @@ export interface components {
         };
         /**
          * FileFinding
-         * @description A finding with a short label for a list, and what would deal with it, where turns do.
+         * @description A finding with a short label for a list, and what would deal with it, where turns do: the first choice, and the
+         *     others.
          */
         FileFinding: {
             /** Code */
@@ -1847,7 +1873,11 @@ export interface components {
             /** Label */
             label: string;
             remedy?: components["schemas"]["Remedy"] | null;
-            also?: components["schemas"]["Remedy"] | null;
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["Remedy"][];
         };
         /** Fold */
         Fold: {
@@ -2505,11 +2535,17 @@ export interface components {
         };
         /**
          * NewStep
-         * @description A turn to add.
+         * @description A turn to add, and those that follow on its result, each on that of the one before; `names` are those of the last
+         *     results.
          */
         NewStep: {
             /** Turn */
             turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /**
+             * Followed By
+             * @default []
+             */
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /** Inputs */
             inputs: string[];
             /**
@@ -2877,14 +2913,19 @@ export interface components {
         };
         /**
          * Remedy
-         * @description A turn that deals with a finding. `label` is the button; `names` what the results are called, if not as usual;
-         *     `over` the range that it is limited to.
+         * @description A turn that deals with a finding, and those that follow on its result. `label` is the button; `names` what the
+         *     results are called, if not as usual; `over` the range that it is limited to.
          */
         Remedy: {
             /** Label */
             label: string;
             /** Turn */
             turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /**
+             * Followed By
+             * @default []
+             */
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /**
              * Names
              * @default []
@@ -3005,6 +3046,8 @@ export interface components {
             /** Envelope Correlation */
             envelope_correlation: number | null;
             delay: components["schemas"]["Delay"];
+            /** Bands */
+            bands: components["schemas"]["BandCorrelation"][];
             /** Field */
             field: number[];
             /** Fold Dbfs */

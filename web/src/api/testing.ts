@@ -60,7 +60,7 @@ export const findingOf = (code: string, more: Partial<FileFinding> = {}): FileFi
   message: `About ${code}.`,
   measured: {},
   remedy: null,
-  also: null,
+  others: [],
   ...more,
 });
 

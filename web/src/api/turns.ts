@@ -1,8 +1,12 @@
 /** The kinds of turns. */
-import type { Step, Turn } from "./client";
+import type { NewStep, Remedy, Step, Turn } from "./client";
 
 export type Kind = Turn["kind"];
 export type Of<K extends Kind> = Extract<Turn, { kind: K }>;
+
+/** What deals with a finding, as a line on these inputs and those that follow on its result. */
+export const stepOf = ({ turn, followed_by, names, over }: Remedy, inputs: string[], reason = "") =>
+  ({ turn, followed_by, inputs, names, over: over ?? null, reason }) satisfies NewStep;
 
 /** Whether a split's two channels are mid and side: its results are then called so. */
 export const splitsMidSide = ({ turn, outputs: [first, second] }: Step) =>

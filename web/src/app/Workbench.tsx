@@ -91,7 +91,12 @@ export function Workbench({ job: current, edits, uploads, compared, onCompare }:
     setComing(null);
   }, [job.steps, coming, goToLine]);
 
-  const chosenLanes = useMemo(() => lanesOf(step, shownFiles, clips), [step, shownFiles, clips]);
+  // An answer of several turns is compared with the file, not with what the turn before made of it.
+  const chosenLanes = useMemo(
+    () =>
+      lanesOf(step && asked.question ? { ...step, inputs: asked.question.inputs } : step, shownFiles, clips),
+    [step, asked.question, shownFiles, clips],
+  );
   const [input, output] = compared ? earlier.lanes : chosenLanes;
 
   const chooseSources = (refs: string[]) => {

@@ -1,11 +1,13 @@
-"""Spectra of two channels together: their delay, coherence and directions.
+"""Spectra of two channels together: their delay, coherence, directions, and correlation by band.
 
 Delay: the lag of the highest peak of the generalised cross-correlation with phase transform (Knapp and Carter, IEEE
-TASSP 24, 1976), averaged over frames; its confidence is the height of that peak, 1 for one delayed sound alone.
+TASSP 24, 1976), averaged over frames and read in half samples; its confidence is the height of that peak, 1 for one
+delayed sound alone, and a trough says that one of the two is inverted.
 Spectra are taken over at most `MOST_FRAMES` frames, evenly over the signal.
 """
 
 import math
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -13,7 +15,7 @@ import scipy
 
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.measure import kernels
-from wedge_turn.core.measure.measures import Delay
+from wedge_turn.core.measure.measures import BandCorrelation, Delay
 from wedge_turn.core.windows import hann
 
 BLOCK: Final = 65_536  # frames of a block that is taken in
@@ -22,6 +24,7 @@ SECTORS: Final = 36
 LONGEST_DELAY: Final = 0.05  # seconds: sound goes 17 m
 _FRAME_SECONDS: Final = 0.17
 _LOWEST: Final = 60.0  # Hz: below, channels agree whatever the microphones did
+BANDS: Final = (20, 120, 250, 500, 1_000, 2_000, 4_000, 8_000, 16_000)  # Hz, the edges
 
 
 class CrossSpectra:
@@ -61,7 +64,7 @@ class CrossSpectra:
     def delay(self) -> Delay:
         """The lag of channel 2 behind channel 1."""
         if not self.whitened.any():
-            return Delay(samples=0, confidence=0, runner_up=0)
+            return Delay(samples=0, inverted=False, confidence=0, runner_up=0)
         whitened = self.whitened / self.count
         # What lies far below the loudest is noise of the room or of the last bit, and says nothing.
         power = self.powers.sum(axis=0)
@@ -69,17 +72,33 @@ class CrossSpectra:
         heard[: self.first] = False
         heard[int(0.45 * self.size) :] = False
         whitened = np.where(heard, whitened, 0)
-        # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d.
-        lags = scipy.fft.irfft(np.conj(whitened), self.size) * self.size / (2 * max(1, int(heard.sum())))
-        reach = min(self.size // 2 - 1, int(LONGEST_DELAY * self.rate))
+        # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d. In half samples.
+        lags = scipy.fft.irfft(np.conj(whitened), 2 * self.size) * self.size / max(1, int(heard.sum()))
+        reach = 2 * min(self.size // 2 - 1, int(LONGEST_DELAY * self.rate))
         near = np.concatenate([lags[-reach:], lags[: reach + 1]])
         best = int(np.argmax(np.abs(near)))
-        away = np.abs(np.arange(near.size) - best) > max(3, self.rate // 8_000)
+        away = np.abs(np.arange(near.size) - best) > 2 * max(3, self.rate // 8_000)
         return Delay(
-            samples=best - reach,
+            samples=(best - reach) / 2,
+            inverted=bool(near[best] < 0),
             confidence=round(float(abs(near[best])), 4),
             runner_up=round(float(np.abs(near[away]).max(initial=0.0)), 4),
         )
+
+    def bands(self) -> list[BandCorrelation]:
+        """The correlation of the bands in which both channels sound."""
+        hertz = np.arange(self.cross.size) * self.rate / self.size
+        bands, whole = [], float(self.powers.sum())
+        for low, high in pairwise(BANDS):
+            inside = (hertz >= low) & (hertz < high)
+            left, right = self.powers[:, inside].sum(axis=1).tolist()
+            if left * right > 0:
+                together = float(self.cross[inside].real.sum()) / math.sqrt(left * right)
+                level = 10 * math.log10((left + right) / whole)
+                bands.append(
+                    BandCorrelation(low_hz=low, high_hz=high, correlation=round(together, 3), level_db=round(level, 1))
+                )
+        return bands
 
     def coherence(self) -> float:
         """|Σ L·R*|² / (Σ|L|² Σ|R|²) of each bin, averaged with the bins' energy as weight."""

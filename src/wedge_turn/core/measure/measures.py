@@ -11,7 +11,9 @@ from wedge_turn.core.turns.fold import Law
 class ChannelLevels(BaseModel):
     """Levels of one channel, or of all together; None where there is silence.
 
-    `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time.
+    `dc` is the mean as a share of full scale, `steady_dc` what of it is there all the time. `peak_seconds` is when the
+    peak comes, to a tenth of a second; `usual_dbfs` the RMS that only a twentieth of all stretches of 100 ms exceed;
+    `hum_hz` is 50 or 60 where there is nothing but mains hum.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -25,16 +27,33 @@ class ChannelLevels(BaseModel):
     steady_dc: float
     clipped_runs: int
     clipped_samples: int
+    peak_seconds: float | None = None
+    usual_dbfs: float | None = None
+    hum_hz: int | None = None
 
 
 class Delay(BaseModel):
-    """How many samples channel 2 is later than channel 1 (negative: earlier), and how sure that is (0 … 1)."""
+    """How many samples channel 2 is later than channel 1 (negative: earlier), to half a sample, whether it is inverted
+    there, and how sure that is (0 … 1).
+    """
 
     model_config = ConfigDict(frozen=True)
 
-    samples: int
+    samples: float
+    inverted: bool
     confidence: float
     runner_up: float
+
+
+class BandCorrelation(BaseModel):
+    """How two channels go together in a band of frequencies, and how far it lies below all of the sound."""
+
+    model_config = ConfigDict(frozen=True)
+
+    low_hz: float
+    high_hz: float
+    correlation: float
+    level_db: float
 
 
 class Sides(BaseModel):
@@ -51,6 +70,7 @@ class Sides(BaseModel):
     coherence: float
     envelope_correlation: float | None
     delay: Delay
+    bands: list[BandCorrelation]
     field: list[float]
     fold_dbfs: dict[Law, float | None]
     polarity_change: PolarityChange | None = None

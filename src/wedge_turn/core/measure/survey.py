@@ -24,6 +24,7 @@ from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.bandwidth import Spectrum
 from wedge_turn.core.measure.cross_spectra import BLOCK, CrossSpectra
+from wedge_turn.core.measure.hum import Hum
 from wedge_turn.core.measure.kernels import (
     COLUMNS,
     ENERGY_A,
@@ -44,8 +45,9 @@ from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_cha
 from wedge_turn.core.turns.fold import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
-SURVEY_VERSION: Final = 5
+SURVEY_VERSION: Final = 6
 MOST_BITS: Final = 32
+USUALLY: Final = 0.95  # of the stretches of 100 ms are no louder than what is called usual
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
 AES17: Final = 20 * math.log10(math.sqrt(2))
 
@@ -89,6 +91,7 @@ class _Pass:
         self.peaks = np.zeros(self.channels)
         self.spectra = CrossSpectra(form.rate, form.frames) if self.channels == 2 else None
         self.spectrum = Spectrum(form.rate, form.frames)
+        self.hum = Hum(form.rate, form.frames, self.channels, BLOCK)
         # Binary places behind the point that the samples need; looked for until there are as many as can be.
         self.places = 0
         self.samples = xxh3_128()
@@ -118,6 +121,7 @@ class _Pass:
                     behind, self.phases, self.outer, self.reach, highest, self.wave
                 )
         self.spectrum.take(block, start)
+        self.hum.take(block, start)
         if self.spectra is not None:
             self.spectra.take(block, start)
 
@@ -125,10 +129,11 @@ class _Pass:
         parts = [rows[: self.done + 1] for rows in self.rows]
         lengths = np.full(len(parts[0]), float(self.step))
         lengths[-1] = self.form.frames - (len(lengths) - 1) * self.step
-        energy, weighted, sums = (self._by_channel(parts, n) for n in (ENERGY_A, WEIGHTED_A, SUM_A))
+        energy, weighted, sums, peaks = (self._by_channel(parts, n) for n in (ENERGY_A, WEIGHTED_A, SUM_A, PEAK_A))
         frames = self.form.frames
         squares = energy.sum(axis=0) / frames
         whole_steps = lengths >= self.step if len(lengths) > 4 else lengths > 0
+        usual = np.quantile(energy[whole_steps] / lengths[whole_steps, None], USUALLY, axis=0)
         loud = weighted[whole_steps] / lengths[whole_steps, None]
         means = sums.sum(axis=0) / frames
         steady = _steady(sums[whole_steps] / lengths[whole_steps, None])
@@ -143,7 +148,7 @@ class _Pass:
                     column, self.phases, self.outer, self.reach, self.between[c], self.wave
                 )
         highest = np.maximum(np.maximum(ends, self.between), self.peaks)
-        alone = np.ones(1)
+        alone, hum = np.ones(1), self.hum.find()
         channels = [
             _levels(
                 self.peaks[c],
@@ -153,6 +158,9 @@ class _Pass:
                 means[c],
                 steady[c],
                 self.runs[c],
+                peaks[:, c].argmax() * self.step / self.form.rate,
+                usual[c],
+                hum[c],
             )
             for c in range(self.channels)
         ]
@@ -164,6 +172,9 @@ class _Pass:
             float(means[np.argmax(np.abs(means))]),
             float(steady[np.argmax(np.abs(steady))]),
             self.runs.sum(axis=0),
+            peaks.max(axis=1).argmax() * self.step / self.form.rate,
+            float(usual.max()),
+            None,
         )
         sides = None
         if self.spectra is not None:
@@ -214,6 +225,7 @@ def _sides(
         coherence=round(spectra.coherence(), 4),
         envelope_correlation=_envelopes(energy),
         delay=spectra.delay(),
+        bands=spectra.bands(),
         field=[round(float(share), 5) for share in field],
         fold_dbfs={law: _square_dbfs(factor**2 * mid) for law, factor in LAWS.items()},
         polarity_change=change,
@@ -252,6 +264,9 @@ def _levels(
     dc: float,
     steady_dc: float,
     runs: NDArray[np.int64],
+    peak_seconds: float,
+    usual: float,
+    hum_hz: int | None,
 ) -> ChannelLevels:
     return ChannelLevels(
         peak_dbfs=_decibels(peak),
@@ -263,6 +278,9 @@ def _levels(
         steady_dc=float(f"{steady_dc:.3g}"),
         clipped_runs=int(runs[2]),
         clipped_samples=int(runs[3]),
+        peak_seconds=round(float(peak_seconds), 1) if peak > 0 else None,
+        usual_dbfs=_square_dbfs(float(usual)),
+        hum_hz=hum_hz,
     )
 
 

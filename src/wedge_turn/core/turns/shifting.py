@@ -36,7 +36,7 @@ Samples = Annotated[
 
 def samples_text(samples: float) -> str:
     """A number of samples as it is read, to a thousandth."""
-    return f"{samples:,}" if float(samples).is_integer() else f"{samples:,.3f}".rstrip("0")
+    return f"{int(samples):,}" if float(samples).is_integer() else f"{samples:,.3f}".rstrip("0")
 
 
 def taps(fraction: float) -> Block:

@@ -23,6 +23,7 @@ const QUESTION = {
     label: "invert right",
     turn: { kind: "polarity" as const, channels: "right" as const },
     names: [],
+    followed_by: [],
     over: null,
   },
 };

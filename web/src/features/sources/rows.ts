@@ -1,5 +1,7 @@
 /** Which rows the list shows, in which order, what a click selects, and what can be done for many at once. */
+
 import type { Clip, FileFinding, Group, Job, NewStep, Source } from "../../api/client";
+import { stepOf } from "../../api/turns";
 import { count } from "../../shared/format";
 
 /**
@@ -117,12 +119,8 @@ export type Facet = {
 };
 
 /** What a finding offers, as lines on these inputs. */
-export const remedySteps = ({ remedy, also }: FileFinding, inputs: string[]) =>
-  [remedy, also].flatMap((one) =>
-    one
-      ? [{ label: one.label, step: { turn: one.turn, inputs, names: one.names, over: one.over ?? null } }]
-      : [],
-  );
+export const remedySteps = ({ remedy, others }: FileFinding, inputs: string[]) =>
+  [remedy, ...others].flatMap((one) => (one ? [{ label: one.label, step: stepOf(one, inputs) }] : []));
 
 /** What a finding offers first. */
 export const remedyStep = (finding: FileFinding, inputs: string[]): NewStep | null =>
@@ -249,12 +247,16 @@ const KINDS: [string, string, (source: Source) => boolean][] = [
 /** Names of the filters, where a finding's own label holds a figure or a channel. */
 const LABELS: Record<string, string> = {
   "silent-channel": "Silent channel",
+  "nearly-silent-channel": "Nearly silent channel",
+  hum: "Only hum",
   "dual-mono": "Dual mono",
   "nearly-mono": "Near mono",
   "opposite-polarity": "Polarity inverted",
   "polarity-changes": "Polarity changes",
   "level-difference": "Unbalanced",
+  "unrelated-channels": "Two recordings",
   delay: "Delayed",
+  "late-and-inverted": "Delayed and inverted",
   "mid-side-like": "M/S encoded",
   "over-full-scale": "Over 0 dBFS",
   empty: "Silent",

@@ -1,8 +1,10 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
+
 import { Box, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Clip, FileFinding, NewStep, Proof, Step } from "../../api/client";
+import { stepOf } from "../../api/turns";
 import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
@@ -110,14 +112,7 @@ function FindingNote({
     <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${finding.code}`}>
       <Text>{finding.message}</Text>
       {remedy && out && (
-        <OfferButton
-          mt={1.5}
-          onClick={() =>
-            onSteps([
-              { turn: remedy.turn, inputs: [out.ref], names: remedy.names, over: remedy.over ?? null },
-            ])
-          }
-        >
+        <OfferButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
           {remedy.label}
         </OfferButton>
       )}

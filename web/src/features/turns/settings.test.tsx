@@ -319,7 +319,7 @@ it("counts a trim by the clock where the file has a start time", () => {
 it("puts the turn that a centre needs before its line by one click", async () => {
   const { tell } = settings(DEFAULTS.centre);
   const turn = { kind: "align" as const, delay: [0, 14] };
-  const remedy = { label: "align", turn, names: [], over: null };
+  const remedy = { label: "align", turn, followed_by: [], names: [], over: null };
   await tell("expectation", {
     expectation: { low_hz: 180, position: 0 },
     findings: [findingOf("delay", { remedy })],
@@ -327,8 +327,10 @@ it("puts the turn that a centre needs before its line by one click", async () =>
   fireEvent.click(await screen.findByText("align first"));
   expect(PLACE.insertBefore).toHaveBeenCalledWith("s", {
     turn,
+    followed_by: [],
     inputs: ["source:sea"],
     names: [],
     over: null,
+    reason: "",
   });
 });

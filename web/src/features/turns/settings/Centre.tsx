@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { useExpectation } from "../../../api/queries";
-import type { Of } from "../../../api/turns";
+import { type Of, stepOf } from "../../../api/turns";
 import { Failed } from "../../../shared/Failed";
 import { Range, SelectField, Toggle } from "../../../shared/fields";
 import { panned } from "../../../shared/format";
@@ -154,15 +154,7 @@ function Expected(props: {
           {finding.remedy && (
             <OfferButton
               mt={1.5}
-              onClick={() =>
-                finding.remedy &&
-                insertBefore(props.step.id, {
-                  turn: finding.remedy.turn,
-                  inputs: [ref],
-                  names: [],
-                  over: null,
-                })
-              }
+              onClick={() => finding.remedy && insertBefore(props.step.id, stepOf(finding.remedy, [ref]))}
             >
               {finding.remedy.label} first
             </OfferButton>
