@@ -67,7 +67,7 @@ def test_lines_that_wait_keep_nothing_else_from_its_delivery(
 @pytest.mark.parametrize("place", ["end", "before", "after", "draft"])
 def test_turns_that_follow_are_added_together(client: TestClient, job: Json, song: Json, place: str) -> None:
     """As where a channel is late and inverted: one click, one undo."""
-    new = {
+    new: Json = {
         "turn": {"kind": "align", "delay": [3, 0]},
         "followed_by": [{"kind": "polarity", "channels": "right"}],
         "inputs": [song["ref"]],

@@ -123,13 +123,22 @@ def test_a_file_that_cannot_be_taken_has_one_line_and_stops_no_other(folder: Pat
     (folder / "cut.wav").write_bytes(whole[:-500])
     done = run("prep", folder, "--out", tmp_path / "out", "--json")
     assert done.returncode == 1
-    assert len(done.stderr.splitlines()) == 2
-    refused = {Path(one["path"]).name: one["message"] for one in json.loads(done.stdout)["refused"]}
-    assert set(refused) == {"notes.txt", "cut.wav"}
-    assert "should have 2,000 frames" in refused["cut.wav"]
+    (line,) = done.stderr.splitlines()
+    assert "cut.wav should have 2,000 frames" in line
+    told = json.loads(done.stdout)
+    (refused,) = told["refused"]
+    assert (Path(refused["path"]).name, "should have 2,000 frames" in refused["message"]) == ("cut.wav", True)
+    assert [Path(path).name for path in told["left_out"]] == ["notes.txt"]
     assert (tmp_path / "out" / "gtr.wav").exists()
-    (folder / "notes.txt").unlink()
+    again = run("prep", folder, "--out", tmp_path / "again")
+    assert (again.returncode, again.stderr.count("cut.wav"), "cut.wav" in again.stdout) == (1, 2, False)
+    assert "Skipped: " in (tmp_path / "again" / "wedge-turn-report.txt").read_text("utf-8")
+    # Notes and pictures are no failure; they are listed once.
     (folder / "cut.wav").unlink()
+    good = run("prep", folder, "--out", tmp_path / "good")
+    assert (good.returncode, good.stderr) == (0, "")
+    assert good.stdout.splitlines()[-1] == f"Left out, as they hold no sound: {folder / 'notes.txt'}."
+    (folder / "notes.txt").unlink()
 
 
 def test_existing_files_stay_unless_they_may_be_replaced(folder: Path, tmp_path: Path) -> None:

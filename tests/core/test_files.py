@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from wavinfo import WavInfoReader
 
 from helpers import bext, noise, read_ints, write_wav
-from wedge_turn.core.audio.carried import with_start_time
+from wedge_turn.core.audio.carried import with_form
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile, file_size, header
 from wedge_turn.core.errors import (
@@ -136,7 +136,7 @@ def test_chunks_travel_and_bext_is_updated(tmp_path: Path) -> None:
     with WavFile(path) as wav:
         assert wav.form.start_time == 1_000
         assert wav.carried() == carried
-        moved = dict(with_start_time(wav.carried(), 2_000, 48_000))
+        moved = dict(with_form(wav.carried(), wav.form.model_copy(update={"start_time": 2_000})))
     assert struct.unpack_from("<Q", moved[b"bext"], 338) == (2_000,)
     # Measured on other channels, the loudness is unknown now: 0x7FFF by EBU Tech 3285.
     assert struct.unpack_from("<5h", moved[b"bext"], 412) == (0x7FFF,) * 5

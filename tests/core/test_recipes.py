@@ -101,9 +101,9 @@ def test_two_pairs_keep_apart() -> None:
 
 def test_it_is_applied_as_often_as_there_are_files_for_it() -> None:
     recipe = recipe_from(drums(), "abc", "Drums")
-    candidates = files("tom", "room_R", "room_L", "bell", "amb_2", "amb_1", "gong")
+    candidates = files("tom", "room_R", "room_L", "bell", "amb_Right", "amb_Left", "gong")
     match = matched(recipe, candidates)
-    assert refs(match) == [("room_L", "room_R", "tom"), ("amb_1", "amb_2", "bell")]
+    assert refs(match) == [("room_L", "room_R", "tom"), ("amb_Left", "amb_Right", "bell")]
     assert [one.name for one in match.left_over] == ["gong"]
     made = worked_out(recipe, match, candidates)
     assert [made.info(ref).name for ref in made.ends()] == ["room narrow", "tom", "amb narrow", "bell"]

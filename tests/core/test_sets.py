@@ -69,6 +69,8 @@ def test_a_coincidence_of_names_is_no_set(names: tuple[str, ...]) -> None:
         (("bell_L", "bell_Left", "bell_R"), "more than one file is named as left"),
         (("bell_L", "bell_R", "bell_C"), "are not a known layout"),
         (("h_mid", "h_side", "h_S"), "more than one file is named as side"),
+        (("oh_L", "oh_R", "oh_Ltf"), "oh_Ltf may be another channel of it"),
+        (("oh_L", "oh_R", "OH_tbr"), "OH_tbr may be another channel of it"),
     ],
 )
 def test_ambiguous_names_are_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:
@@ -76,6 +78,30 @@ def test_ambiguous_names_are_shown_and_not_guessed(names: tuple[str, ...], why: 
     assert sets == []
     assert why in unclear.reason
     assert unclear.members == (0, 1, 2)
+
+
+@pytest.mark.parametrize(
+    "marks", ["L R C Lfe Lss Rss Lsr Rsr", "L R C Lfe Ls Rs Lb Rb", "Left Right Center LFE Lss Rss Lrs Rrs"]
+)
+def test_eight_files_are_never_read_as_six(marks: str) -> None:
+    """With rear surrounds in either spelling it is 7.1; what is not known stops the rest instead."""
+    (found,), unclear = sets_among([f"big {mark}" for mark in marks.split()])
+    assert (layout_of(found.speakers), len(found.members), unclear) == ("7.1", 8, [])
+    sets, (odd,) = sets_among([f"big_{mark}" for mark in ("L", "R", "C", "LFE", "Ls", "Rs", "Ltm", "Rtm")])
+    assert (sets, len(odd.members)) == ([], 8)
+    assert odd.reason == "big_Ltm and big_Rtm may be other channels of it"
+
+
+@pytest.mark.parametrize("third", ["room", "top", "close", "sub", "di", "amp", "far", "3", "mono"])
+def test_another_microphone_leaves_a_pair_alone(third: str) -> None:
+    (found,), unclear = sets_among(["gtr_L", "gtr_R", f"gtr_{third}"])
+    assert (found.members, unclear) == ((0, 1), [])
+
+
+def test_a_pair_by_numbers_says_so() -> None:
+    (takes,), _ = sets_among(["vox take 1", "vox take 2"])
+    (pair,), _ = sets_among(["vox_L", "vox_R"])
+    assert (takes.by_number, pair.by_number) == (True, False)
 
 
 def test_files_of_different_folders_are_not_paired() -> None:

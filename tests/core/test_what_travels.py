@@ -12,13 +12,14 @@ from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, noise, quiet, write_wav
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import DepthChoice, Order
 from wedge_turn.core.intake import opened
-from wedge_turn.core.turns import AnyTurn, Encode, Merge, Split, Swap, Trim
+from wedge_turn.core.turns import Align, AnyTurn, Encode, Merge, Split, Sum, Swap, Trim
 
 with warnings.catch_warnings():  # it goes with Python 3.13; nothing else reads markers of an AIFF
     warnings.simplefilter("ignore", DeprecationWarning)
@@ -112,6 +113,117 @@ def test_start_times_move_in_every_chunk_that_has_one(tmp_path: Path) -> None:
     high = speed.findtext("TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI", "")
     low = speed.findtext("TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO", "")
     assert int(high) << 32 | int(low) == NOON + 100 == WavInfoReader(str(path)).bext.time_reference
+
+
+def chunks_of(path: Path) -> dict[bytes, bytes]:
+    """The chunks of a small WAV, walked by these few lines."""
+    data, found, at = path.read_bytes(), {}, 12
+    while at + 8 <= len(data):
+        name, size = struct.unpack_from("<4sI", data, at)
+        found[name] = data[at + 8 : at + 8 + size]
+        at += 8 + size + size % 2
+    return found
+
+
+def smpl(*loops: tuple[int, int]) -> tuple[bytes, bytes]:
+    """A sampler chunk with loops from a first to a last sample; note 60, and four bytes of the sampler's own."""
+    body = struct.pack("<9I", 0, 0, 20_833, 60, 0, 0, 0, len(loops), 4)
+    return b"smpl", body + b"".join(struct.pack("<6I", n, 0, *loop, 0, 0) for n, loop in enumerate(loops)) + b"mine"
+
+
+def cart(*timers: tuple[bytes, int]) -> tuple[bytes, bytes]:
+    """A cart chunk of 2,048 bytes with timers at offset 684 (AES46-2002)."""
+    set_ = b"".join(struct.pack("<4sI", *timer) for timer in timers)
+    return b"cart", (b"0101" + b"Lamp".ljust(680, b"\0") + set_).ljust(2_048, b"\0")
+
+
+def sync_points(*points: tuple[str, int]) -> tuple[bytes, bytes]:
+    listed = "".join(
+        f"<SYNC_POINT><SYNC_POINT_TYPE>{kind}</SYNC_POINT_TYPE><SYNC_POINT_LOW>{place & 0xFFFFFFFF}</SYNC_POINT_LOW>"
+        f"<SYNC_POINT_HIGH>{place >> 32}</SYNC_POINT_HIGH></SYNC_POINT>"
+        for kind, place in points
+    )
+    count = f"<SYNC_POINT_COUNT>{len(points)}</SYNC_POINT_COUNT>"
+    return b"iXML", (
+        "<BWFXML><SPEED><AUDIO_BIT_DEPTH>24</AUDIO_BIT_DEPTH></SPEED>"
+        f"<SYNC_POINT_LIST>{count}{listed}</SYNC_POINT_LIST></BWFXML>"
+    ).encode()
+
+
+COUNTING = (
+    smpl((100, 199), (0, 49), (400, 899)),
+    cart((b"MRKs", 100), (b"EOD ", 900), (b"\0\0\0\0", 7), (b"SEC1", 20)),
+    sync_points(("RELATIVE", 100), ("RELATIVE", 10), ("ABSOLUTE", NOON)),
+)
+
+
+@pytest.mark.parametrize(
+    ("turn", "by", "frames"), [(Trim(start="50s", end="600s"), -50, 550), (Align(delay=(0, 30)), 0, 1_030)]
+)
+def test_loops_timers_and_sync_points_stay_where_they_were_set(
+    turn: AnyTurn, by: int, frames: int, tmp_path: Path
+) -> None:
+    _, (path,) = made(tmp_path / "out", turn, source(tmp_path / "in.wav", 2, *COUNTING))
+    written = chunks_of(path)
+    count = struct.unpack_from("<I", written[b"smpl"], 28)[0]
+    loops = [struct.unpack_from("<II", written[b"smpl"], 36 + 24 * n + 8) for n in range(count)]
+    inside = [(a, b) for a, b in ((100, 199), (0, 49), (400, 899)) if a + by >= 0 and b + by < frames]
+    assert loops == [(a + by, b + by) for a, b in inside]
+    assert struct.unpack_from("<I", written[b"smpl"], 12) == (60,)
+    assert written[b"smpl"].endswith(b"mine")
+    timers = [struct.unpack_from("<4sI", written[b"cart"], 684 + 8 * n) for n in range(4)]
+    assert timers == [
+        (use, place + by) if any(use) and 0 <= place + by <= frames else (bytes(4), 7 if not any(use) else 0)
+        for use, place in ((b"MRKs", 100), (b"EOD ", 900), (bytes(4), 7), (b"SEC1", 20))
+    ]
+    listed = ElementTree.fromstring(written[b"iXML"]).findall("SYNC_POINT_LIST/SYNC_POINT")
+    places = [
+        (
+            one.findtext("SYNC_POINT_TYPE"),
+            int(one.findtext("SYNC_POINT_HIGH", "")) << 32 | int(one.findtext("SYNC_POINT_LOW", "")),
+        )
+        for one in listed
+    ]
+    moved = [("RELATIVE", place + by) for place in (100, 10) if place + by >= 0]
+    assert places == [*moved, ("ABSOLUTE", NOON)]
+    assert ElementTree.fromstring(written[b"iXML"]).findtext("SYNC_POINT_LIST/SYNC_POINT_COUNT") == str(len(places))
+
+
+@pytest.mark.parametrize(("depth", "said"), [("same", "24"), ("16", "16"), ("32", "32"), ("float", "32")])
+def test_ixml_says_the_depth_that_is_written(depth: DepthChoice, said: str, tmp_path: Path) -> None:
+    _, (path,) = made(tmp_path / "out", Swap(), source(tmp_path / "in.wav", 2, sync_points()), depth=depth)
+    assert ElementTree.fromstring(chunks_of(path)[b"iXML"]).findtext("SPEED/AUDIO_BIT_DEPTH") == said
+
+
+@pytest.mark.parametrize(("encoding", "bits"), [("u8", 8), ("s24", 24), ("f32", 32), ("f64", 64)])
+def test_coding_history_says_the_bits_of_a_sample(encoding: EncodingName, bits: int, tmp_path: Path) -> None:
+    file = WavFile(
+        write_wav(tmp_path / "in.wav", quiet(1, 100, 2, 8 if bits == 8 else 24), encoding=encoding, carried=(bext(0),))
+    )
+    _, (path,) = made(tmp_path / "out", Swap(), file)
+    assert WavInfoReader(str(path)).bext.coding_history == f"A=PCM,F=48000,W={bits},M=stereo,T=Wedge Turn; swap\r\n"
+
+
+@pytest.mark.parametrize("has_it", [0, 1])
+def test_a_pair_of_which_one_has_a_bext_keeps_it(has_it: int, tmp_path: Path) -> None:
+    files = [source(tmp_path / f"a_{s}.wav", 1, *([bext(4_800)] if n == has_it else [])) for n, s in enumerate("LR")]
+    manifest, (path,) = made(tmp_path / "out", Merge(), *files)
+    said = WavInfoReader(str(path)).bext
+    assert (said.time_reference, said.originator, manifest.files[0].start_time) == (4_800, "Kettle", 4_800)
+    assert [finding.code for finding in manifest.findings] == ["start-unknown"]
+
+
+@pytest.mark.parametrize("has_it", [0, 1])
+def test_a_sum_starts_when_either_says(has_it: int, tmp_path: Path) -> None:
+    files = [source(tmp_path / f"{n}.wav", 1, *([bext(4_800)] if n == has_it else [])) for n in range(2)]
+    manifest, (path,) = made(tmp_path / "out", Sum(), *files)
+    assert (manifest.files[0].start_time, WavInfoReader(str(path)).bext.time_reference) == (4_800, 4_800)
+
+
+def test_starts_of_two_files_of_one_name_are_compared(tmp_path: Path) -> None:
+    files = [source(tmp_path / f"{n}.wav", 1, bext(100 * n)) for n in range(2)]
+    manifest, _ = made(tmp_path / "out", Merge(order="given"), *files, names=["kick", "kick"])
+    assert "start-differs" in [finding.code for finding in manifest.findings]
 
 
 @pytest.mark.parametrize(

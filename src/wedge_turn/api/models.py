@@ -133,7 +133,7 @@ class StepView(BaseModel):
 class GroupView(BaseModel):
     """Sources that belong together, in channel order; `done` says whether a turn makes one clip of them already.
 
-    `refused` says why they cannot become one as they are.
+    `refused` says why they cannot become one as they are, `doubt` why they may not belong together after all.
     """
 
     kind: Kind
@@ -145,6 +145,7 @@ class GroupView(BaseModel):
     label: str
     done: bool
     refused: str | None
+    doubt: str | None
     findings: list[FileFinding]
 
 

@@ -127,6 +127,7 @@ def group_view(overview: GroupOverview) -> GroupView:
         label=group.turn.kind,
         done=overview.done,
         refused=overview.refused,
+        doubt=overview.doubt,
         findings=list(overview.judgement.findings),
     )
 

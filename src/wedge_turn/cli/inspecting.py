@@ -57,6 +57,7 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
                     "members": of(group.group.members),
                     "name": group.group.name,
                     "speakers": list(group.group.speakers),
+                    "doubt": group.doubt,
                     "findings": [finding.model_dump(mode="json") for finding in group.judgement.findings],
                 }
                 for group in overview.groups
@@ -123,6 +124,8 @@ def print_inspection(report: dict[str, Any]) -> None:
         names = {"sides": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[pair["kind"]]
         members = ", ".join(f"{speaker} {path}" for speaker, path in zip(names, pair["members"], strict=True))
         typer.echo(f"{pair['name']}: {members}")
+        if pair["doubt"]:
+            typer.echo(f"  {pair['doubt']}")
         for finding in pair["findings"]:
             typer.echo(f"  {finding['message']}{_advice(finding)}")
     for unclear in report["unclear"]:

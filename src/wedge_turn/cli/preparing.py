@@ -1,7 +1,7 @@
 """What `prep` does and prints: the lines of each folder, what was written and proved, and what needs ears."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from concurrent.futures import Executor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -16,6 +16,7 @@ from wedge_turn.core.folder import AskedAbout, Planned, PreparedFile, PreparedFo
 # What a report lists, and what one of each is called in a stream of lines.
 KINDS: Final = {
     "outputs": "output", "lines": "line", "copied": "copied", "questions": "question", "refused": "refused",
+    "left_out": "left_out",
 }  # fmt: skip
 
 
@@ -24,7 +25,7 @@ def prepare(tree: Tree, executor: Executor | None = None) -> list[PreparedFolder
     with watching() as progress:
         done = list(prepare_tree(tree, executor, progress))
     if tree.out and any(one.files for one in done):
-        _write_report(tree.out, sentences(done))
+        _write_report(tree.out, [*sentences(done), *(f"Skipped: {line}" for line in refused(done))])
     return done
 
 
@@ -47,7 +48,7 @@ def stream(tree: Tree, executor: Executor | None = None) -> tuple[Iterator[dict[
     return lines(), summary
 
 
-def _write_report(out: Path, lines: Iterator[str]) -> None:
+def _write_report(out: Path, lines: Iterable[str]) -> None:
     with naming_disk_errors(FOLDER_REPORT):
         (out / FOLDER_REPORT).write_text("\n".join(lines) + "\n", "utf-8")
 
@@ -62,6 +63,7 @@ class Summary:
     proved: int = 0
     identical: int = 0
     refused: int = 0
+    left_out: int = 0
     turns: Counter[str] = field(default_factory=Counter)
     found: Counter[str] = field(default_factory=Counter)
     asked: Counter[str] = field(default_factory=Counter)
@@ -74,6 +76,7 @@ class Summary:
         self.proved += len(proofs)
         self.identical += sum(proof.exact for proof in proofs)
         self.refused += len(prepared.refused)
+        self.left_out += len(prepared.left_out)
         self.turns.update(line.suggestion.turn.kind for line in prepared.lines)
         self.found.update(line.suggestion.code for line in prepared.lines)
         self.asked.update(asked.question.code for asked in prepared.questions)
@@ -90,12 +93,14 @@ class Summary:
         for title, counted in (("Done", self.found), ("To check by ear", self.asked)):
             if counted:
                 yield f"{title}: {', '.join(f'{code} {number:,}' for code, number in counted.most_common())}."
+        if self.left_out:
+            yield f"{_count(self.left_out, 'file')} without sound left out."
         if self.refused:
-            yield f"{_count(self.refused, 'file')} could not be taken."
+            yield f"{_count(self.refused, 'file')} could not be read."
 
 
 def refused(done: list[PreparedFolder]) -> list[str]:
-    """One line for each file that could not be taken."""
+    """One line for each file that could not be read."""
     return [f"{shown(path)}: {message}" for one in done for path, message in one.refused]
 
 
@@ -119,8 +124,8 @@ def sentences(done: list[PreparedFolder]) -> Iterator[str]:
     if questions:
         yield f"{_count(len(questions), 'question')} to check by ear:"
         yield from (f"  {_question(asked)}" for asked in questions)
-    for refusal in refused(done):
-        yield f"Skipped: {refusal}"
+    if left_out := [path for one in done for path in one.left_out]:
+        yield f"Left out, as they hold no sound: {', '.join(shown(path) for path in left_out)}."
 
 
 def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
@@ -129,6 +134,7 @@ def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
         "outputs": [_output(file) for one in done for file in one.files],
         "questions": [_asked(asked) for one in done for asked in one.questions],
         "refused": [{"path": shown(path), "message": message} for one in done for path, message in one.refused],
+        "left_out": [shown(path) for one in done for path in one.left_out],
     }
     if dry_run:
         report["lines"] = [

@@ -12,7 +12,7 @@ from typing import Protocol
 
 import numpy as np
 
-from wedge_turn.core.audio.carried import Carried, kind_of
+from wedge_turn.core.audio.carried import Carried, kind_of, new_bext
 from wedge_turn.core.audio.cues import CUES, moved
 from wedge_turn.core.audio.encoding import ENCODINGS, Encoding
 from wedge_turn.core.audio.form import Form
@@ -119,11 +119,16 @@ class Clip:
         return sum(source.damaged for source in self.sources)
 
     def carried(self) -> Carried:
-        """What its first source carries: cue points where they are in this clip, the channels that it has."""
+        """What its first source carries: what counts samples is where it is in this clip, the channels are those that
+        it has. Where only another source says when it was recorded, that one's bext goes along.
+        """
         first = next((tap for taps in self.channels for tap in taps), None)
         if first is None:
             return ()
         chunks = _of_channels(moved(first.source.carried(), first.offset, self.form.frames), self.tracks)
+        if self.form.start_time is not None and not any(name == b"bext" for name, _ in chunks):
+            others = (body for source in self.sources for name, body in source.carried() if name == b"bext")
+            chunks = (*chunks, (b"bext", next(others, new_bext(self.form.start_time))))
         named = len(self.sources) > 1 and any(track.name for track in self.tracks)
         # What is merged from files with names keeps them, though the first of them has no iXML.
         if named and not any(name == b"iXML" for name, _ in chunks):

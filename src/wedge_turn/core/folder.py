@@ -8,7 +8,7 @@ import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
 
@@ -21,26 +21,19 @@ from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import DeliveredFile, ManifestFinding, Progress
 from wedge_turn.core.delivery.order import DepthChoice, Order, Origin
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.errors import BadRequestError, NoSoundError, NotAudioError, WedgeTurnError
 from wedge_turn.core.intake import opened_where_possible
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
-from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.naming import check_given_name, is_named_as_sound, stem
 from wedge_turn.core.overview import clips_to_measure, describe, judge
 from wedge_turn.core.plan import Plan, source_ref
-from wedge_turn.core.preparation import Preparation, Question, Suggestion, preparation
+from wedge_turn.core.preparation import CODES, Preparation, Question, Suggestion, preparation
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, AnyTurn, ClipInfo, Merge
 
 # One more than there are cores: while one waits for the disk, another goes on. More of them stand in each other's way.
 MEASURED_AT_ONCE: Final = (os.cpu_count() or 1) + 1
-
-# What suggestions and questions go by, besides the names of turns.
-CODES: Final = (
-    "pair", "layout", "multichannel", "dual-mono", "silent-channel",
-    "mid-side-pair", "mid-side-like", "nearly-mono", "opposite-polarity", "polarity-changes", "delay",
-    "level-difference", "level-differs", "would-clip", "over-full-scale", "ambiguous-names", "refused",
-)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -92,7 +85,9 @@ class Planned:
 
 @dataclass(frozen=True)
 class PreparedFolder:
-    """What became of one folder, by its path within the whole one. An earlier run prepared the `unchanged` files."""
+    """What became of one folder, by its path within the whole one. An earlier run prepared the `unchanged` files;
+    `left_out` are notes, pictures and whatever else is no sound and doesn't say so.
+    """
 
     folder: Path
     lines: tuple[Planned, ...] = ()
@@ -100,6 +95,7 @@ class PreparedFolder:
     copied: tuple[Path, ...] = ()
     questions: tuple[AskedAbout, ...] = ()
     refused: tuple[tuple[Path, str], ...] = ()
+    left_out: tuple[Path, ...] = ()
     findings: tuple[ManifestFinding, ...] = ()
     unchanged: int = 0
 
@@ -132,7 +128,8 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
             lines=lines,
             copied=tuple(job.copied()),
             questions=questions,
-            refused=tuple((path, message) for path, message in job.refused),
+            refused=tuple((path, error.message) for path, error in job.refused if not _is_no_sound(path, error)),
+            left_out=tuple(path for path, error in job.refused if _is_no_sound(path, error)),
         )
         return prepared if task.to is None else job.delivered(prepared, task, task.to, progress)
 
@@ -140,7 +137,9 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
 class _Job:
     """The files of one folder as sources, measured, and the lines that they need."""
 
-    def __init__(self, taken: Sequence[tuple[Path, Form, WavFile]], refused: Sequence[tuple[Path, str]]) -> None:
+    def __init__(
+        self, taken: Sequence[tuple[Path, Form, WavFile]], refused: Sequence[tuple[Path, WedgeTurnError]]
+    ) -> None:
         self.refused = refused
         self._paths = {str(n): path for n, (path, _, _) in enumerate(taken)}
         self._forms = {str(n): form for n, (_, form, _) in enumerate(taken)}
@@ -221,15 +220,7 @@ class _Job:
             PreparedFile(to / file.name, file, (self._paths[key],), (), None)
             for key, file in zip(unused, manifest.files[len(refs) :], strict=True)
         ]
-        return PreparedFolder(
-            prepared.folder,
-            prepared.lines,
-            tuple(made),
-            prepared.copied,
-            prepared.questions,
-            prepared.refused,
-            tuple(manifest.findings),
-        )
+        return replace(prepared, files=tuple(made), findings=tuple(manifest.findings))
 
     def _preparation(self) -> Preparation:
         sheet = self._engine.sheet
@@ -252,4 +243,10 @@ class _Job:
 @contextmanager
 def _job(paths: Sequence[Path]) -> Iterator[_Job]:
     with opened_where_possible(paths) as (taken, refused):
-        yield _Job(taken, [(path, error.message) for path, error in refused])
+        yield _Job(taken, refused)
+
+
+def _is_no_sound(path: Path, error: WedgeTurnError) -> bool:
+    """Whether a file that can't be read was never meant to be: a note, a picture, a film without sound."""
+    named = is_named_as_sound(path.name) and not isinstance(error, NoSoundError)
+    return isinstance(error, NotAudioError) and not named

@@ -3,6 +3,7 @@
 A PCM WAV is used as it is. Everything else gets a working copy; the form shown stays that of the original.
 """
 
+import logging
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -17,9 +18,11 @@ from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.audio.soundtracks import decode_movie_to_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import NotAudioError, NotFoundError, WedgeTurnError, of_system
+from wedge_turn.core.errors import BadHeaderError, NotAudioError, NotFoundError, WedgeTurnError, of_system
 from wedge_turn.core.naming import check_given_name
 from wedge_turn.core.scratch import scratch_folder
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -35,8 +38,19 @@ def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted
     """Decide what a file is, and decode it where it is no PCM WAV.
 
     `working_copy` says where one goes and is asked only if one is needed; a failed one is removed.
-    Raises NotAudioError, BrokenAudioError, LimitError or DiskFullError; messages call the file `name`.
+    Raises NotAudioError, BrokenAudioError, LimitError or DiskFullError; messages call the file `name`. Whatever else a
+    reader stumbles over in it, or a library below it, is a damaged header.
     """
+    try:
+        return _take_in(path, name, working_copy)
+    except (WedgeTurnError, OSError, MemoryError):
+        raise
+    except Exception as error:
+        log.exception("%s could not be read", name)
+        raise BadHeaderError(f"{name} cannot be read: what its header says makes no sense") from error
+
+
+def _take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
     fd = os.open(path, os.O_RDONLY)
     try:
         head = os.pread(fd, HEAD, 0)

@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Final
 
 from pathvalidate import sanitize_filename
@@ -49,6 +49,25 @@ def cleaned_text(text: str, limit: int) -> str:
 def shortened(text: str, limit: int) -> str:
     """The text cut to at most `limit` bytes of UTF-8, whole characters only."""
     return text.encode(errors="ignore")[:limit].decode(errors="ignore")
+
+
+def join_words(words: Sequence[str]) -> str:
+    """Words as they are read out: the last after “and”, of many only how many more there are."""
+    if len(words) > 8:
+        return f"{', '.join(words[:6])} and {len(words) - 6} more"
+    return f"{', '.join(words[:-1])} and {words[-1]}" if len(words) > 1 else words[0]
+
+
+# What files of sound are called, those of movies among them.
+_SOUND: Final = frozenset({
+    "wav", "wave", "bwf", "rf64", "bw64", "w64", "aif", "aiff", "aifc", "flac", "caf", "au", "snd", "mp3", "mp2", "ogg",
+    "oga", "opus", "m4a", "aac", "wv", "wma", "ac3", "amr", "mp4", "m4v", "mov", "mkv", "webm", "avi", "mxf",
+})  # fmt: skip
+
+
+def is_named_as_sound(name: str) -> bool:
+    """Whether a file's extension promises sound."""
+    return split_name(name)[1].lstrip(".").lower() in _SOUND
 
 
 def is_inside(name: str) -> bool:

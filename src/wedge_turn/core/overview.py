@@ -15,9 +15,10 @@ from pydantic import BaseModel, ConfigDict
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings import FileFinding, findings_of
-from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of
+from wedge_turn.core.findings import FileFinding, findings_of, signed
+from wedge_turn.core.groups import Group, Unclear, groups_of, merges_of, uneven
 from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.naming import join_words
 from wedge_turn.core.origin_findings import origin_findings
 from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.plan import Step, source_ref
@@ -42,12 +43,15 @@ class Judgement(BaseModel):
 
 @dataclass(frozen=True)
 class GroupOverview:
-    """Sources that belong together; `done` says that a turn makes one clip of them already, `refused` why none can."""
+    """Sources that belong together; `done` says that a turn makes one clip of them already, `refused` why none can, and
+    `doubt` why they may not belong together, in a sentence, though their names could say so.
+    """
 
     group: Group
     done: bool
     refused: str | None
     judgement: Judgement
+    doubt: str | None = None
 
 
 @dataclass(frozen=True)
@@ -148,7 +152,20 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
     known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "sides" else None
     form = outcome.outputs[0].form
     judgement = _about_pair(outcome.findings, [info.name for info in infos], form, known)
-    return GroupOverview(group, False, None, judgement)
+    return GroupOverview(group, False, None, judgement, None if group.by_hand else _doubt(group, infos, known))
+
+
+def _doubt(group: Group, infos: Sequence[ClipInfo], measures: Measures | None) -> str | None:
+    names = join_words([info.name for info in infos])
+    if group.by_number:
+        evidence = "They start together and are as long"
+        sides = measures.sides if measures else None
+        if sides is not None and sides.correlation is not None:
+            evidence += f"; their correlation is {signed(sides.correlation)}"
+        return f"{names} are numbered: two takes, or left and right? {evidence}."
+    if group.kind != "mid-side" and (why := uneven(infos)):
+        return f"{names} belong together by their names, but {why}."
+    return None
 
 
 def _step(sheet: Sheet, step: Step, measures: Mapping[str, Measures]) -> StepOverview:

@@ -1,8 +1,9 @@
 """What the files of a job need: turns that are safe to add unheard, questions that need ears, and files that need
 nothing.
 
-A turn is safe where it changes no sample that can be heard: files that belong together by name are merged, dual mono
-and silent channels are folded, files of more than two channels are split where they name their channels themselves.
+A turn is safe where it changes no sample that can be heard and nobody could have meant otherwise: files are merged
+whose names say which channel each is, of one rate, with the same start and nearly as long; dual mono and silent
+channels are folded; files of more than two channels are split where they name their channels themselves.
 """
 
 from collections.abc import Iterator, Mapping
@@ -10,13 +11,20 @@ from dataclasses import dataclass
 from typing import Final
 
 from wedge_turn.core.findings import FileFinding, Remedy
-from wedge_turn.core.naming import cleaned_text
+from wedge_turn.core.naming import cleaned_text, join_words
 from wedge_turn.core.overview import GroupOverview, JobOverview, Judgement
 from wedge_turn.core.plan import Dismissal, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Split
 
 SAFE_FINDINGS: Final = ("dual-mono", "silent-channel", "sound-tracks")
+# What suggestions and questions go by.
+CODES: Final = (
+    "pair", "layout", "multichannel", *SAFE_FINDINGS,
+    "numbered-pair", "uneven-pair", "mid-side-pair", "ambiguous-names", "refused",
+    "nearly-silent-channel", "hum", "nearly-mono", "opposite-polarity", "polarity-changes", "mid-side-like", "delay",
+    "late-and-inverted", "unrelated-channels", "level-difference", "level-differs", "would-clip", "over-full-scale",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -97,9 +105,9 @@ def preparation(sheet: Sheet, overview: JobOverview, judgements: Mapping[str, Ju
 
 def _merged(sheet: Sheet, overview: GroupOverview) -> list[Suggestion]:
     group = overview.group
-    if group.kind == "mid-side" or overview.refused:
+    if group.kind == "mid-side" or overview.refused or overview.doubt:
         return []
-    names = _listed([sheet.info(ref).name for ref in group.members])
+    names = join_words([sheet.info(ref).name for ref in group.members])
     by = "as you paired them" if group.by_hand else "by their names"
     reason = f"{names} belong together {by}: merging changes no sample."
     return [Suggestion("pair" if group.kind == "sides" else "layout", group.turn, group.members, (), reason)]
@@ -110,9 +118,15 @@ def _about_group(sheet: Sheet, overview: GroupOverview) -> list[Question]:
     group = overview.group
     if overview.refused:
         return [Question(group.members[0], "refused", f"{group.name}: {overview.refused}.", group.members, None)]
+    if overview.doubt:
+        remedy = Remedy(label="merge", turn=group.turn)
+        ref = group.members[0]
+        if group.by_number:
+            return [Question(ref, "numbered-pair", overview.doubt, group.members, remedy)]
+        return [Question(ref, "uneven-pair", overview.doubt, group.members, remedy)]
     if group.kind != "mid-side":
         return []
-    names = _listed([sheet.info(ref).name for ref in group.members])
+    names = join_words([sheet.info(ref).name for ref in group.members])
     message = f"{names} are named as mid and side."
     remedy = Remedy(label="decode", turn=group.turn)
     return [Question(group.members[0], "mid-side-pair", message, group.members, remedy)]
@@ -126,7 +140,7 @@ def _of_one(sheet: Sheet, ref: str, judgement: Judgement) -> list[Suggestion]:
     form = sheet.info(ref).form
     named = form.labels if form.labels and all(form.labels) else form.speakers
     if form.channels > 2 and named:
-        reason = f"The file names its {form.channels} channels {_listed(named)}: splitting changes no sample."
+        reason = f"The file names its {form.channels} channels {join_words(named)}: splitting changes no sample."
         return [Suggestion("multichannel", Split(), (ref,), (), reason)]
     return []
 
@@ -135,10 +149,3 @@ def _about(ref: str, findings: tuple[FileFinding, ...]) -> Iterator[Question]:
     for finding in findings:
         if finding.remedy:
             yield Question(ref, finding.code, finding.message, (ref,), finding.remedy)
-
-
-def _listed(names: list[str] | tuple[str, ...]) -> str:
-    """Names as they are read out: the last after “and”, of many only how many more there are."""
-    if len(names) > 8:
-        return f"{', '.join(names[:6])} and {len(names) - 6} more"
-    return f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]

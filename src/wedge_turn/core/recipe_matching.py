@@ -107,6 +107,8 @@ def _by_role(recipe: Recipe, candidates: Sequence[Candidate]) -> list[dict[str, 
     in_sets: set[int] = set()
     sets, _ = sets_among([one.name for one in candidates], [one.folder for one in candidates])
     for name_set in sets:
+        if name_set.by_number:
+            continue
         files = {mark: candidates[place] for place, mark in marks_of(name_set).items()}
         needs = frozenset((mark, one.channels) for mark, one in files.items())
         if needs in needed:

@@ -47,8 +47,12 @@ def scratch_folder(parent: Path | None = None) -> Iterator[Path]:
 
 def abandoned(parent: Path) -> list[Path]:
     """Hidden folders within a folder that nobody holds any more, the oldest first."""
-    folders = [path for path in parent.glob(f"{PREFIX}*") if path.is_dir() and not path.is_symlink()]
-    return sorted((path for path in folders if not _is_held(path)), key=lambda path: path.stat().st_mtime)
+    found: list[tuple[float, Path]] = []
+    for path in parent.glob(f"{PREFIX}*"):
+        with contextlib.suppress(OSError):  # whoever used it removes it now
+            if path.is_dir() and not path.is_symlink() and not _is_held(path):
+                found.append((path.stat().st_mtime, path))
+    return [path for _, path in sorted(found)]
 
 
 def remove_abandoned(parent: Path) -> None:

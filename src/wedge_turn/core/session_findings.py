@@ -158,7 +158,7 @@ def _about_twins(files: Sequence[SessionFile]) -> Iterator[Found]:
         left, right = (files[member] for member in pair.members[:2])
         hashes = {file.measures.samples for file in (left, right) if file.measures}
         silent = left.measures is None or left.measures.whole.peak_dbfs is None
-        if pair.kind != "sides" or silent or right.measures is None or len(hashes) > 1:
+        if pair.kind != "sides" or pair.by_number or silent or right.measures is None or len(hashes) > 1:
             continue
         for file, other in ((left, right), (right, left)):
             yield (

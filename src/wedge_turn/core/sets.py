@@ -3,7 +3,8 @@
 That L/R, Left/Right, M/S, speaker names and 1/2 at the end of a name, before or after a take number, mark what
 belongs together is common practice, no source. A mark counts only when something sets it apart from the word
 before it, and only together with its counterparts under the same rest of the name in the same folder: `ball` and
-`bar` are no pair, nor is a lone `_L`. What could be read in two ways is named as ambiguous and left alone.
+`bar` are no pair, nor is a lone `_L`. What could be read in two ways is named as ambiguous and left alone. A number is
+far more often a take than a channel: a pair by 1 and 2 says so (`by_number`), and is never more than a question.
 """
 
 import re
@@ -14,6 +15,7 @@ from functools import lru_cache
 from typing import Final, Literal
 
 from wedge_turn.core.audio.form import SPEAKERS
+from wedge_turn.core.naming import join_words
 
 Kind = Literal["sides", "mid-side", "layout"]
 Family = Literal["speakers", "mid-side", "numbers"]
@@ -22,8 +24,9 @@ Family = Literal["speakers", "mid-side", "numbers"]
 _SPEAKERS: Final[dict[str, str]] = {
     "l": "FL", "left": "FL", "fl": "FL", "r": "FR", "right": "FR", "fr": "FR",
     "c": "FC", "fc": "FC", "centre": "FC", "center": "FC", "lfe": "LFE",
-    "ls": "SL", "sl": "SL", "rs": "SR", "sr": "SR",
-    "bl": "BL", "rl": "BL", "lsr": "BL", "lrs": "BL", "br": "BR", "rr": "BR", "rsr": "BR", "rrs": "BR",
+    "ls": "SL", "lss": "SL", "sl": "SL", "rs": "SR", "rss": "SR", "sr": "SR",
+    "bl": "BL", "lb": "BL", "rl": "BL", "lsr": "BL", "lrs": "BL",
+    "br": "BR", "rb": "BR", "rr": "BR", "rsr": "BR", "rrs": "BR",
     "lc": "FLC", "rc": "FRC", "bc": "BC", "cs": "BC",
 }  # fmt: skip
 _MID_SIDE: Final[dict[str, str]] = {"m": "mid", "mid": "mid", "s": "side", "side": "side"}
@@ -54,6 +57,13 @@ _LAST: Final = [
     )
     for take in ("", rf"{_SEP}*+(?:take|tk|t)?{_SEP}*+\d++")
 ]
+# What looks like a speaker at the end of a name, whether or not it is one that is known here: `Ltf`, `TBR`, `LFE2`.
+_LIKE_A_SPEAKER: Final = re.compile(
+    r"(?:[lr][bcfhmstw]{0,3}|[bt][lrc]{1,2}|t[bfmrs][lrc]|c[hlrst]?|lfe\d?)", re.IGNORECASE
+)
+_LAST_WORD: Final = re.compile(
+    rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?\())(?P<word>[A-Za-z]{{1,4}}+\d?)(?(open)\))$"
+)
 # The whole name, or the first word of it: `left`, `R`, `Right channel`.
 _FIRST: Final = re.compile(rf"^(?P<mark>{_MARKS})(?:{_SEP}+(?P<rest>.*))?$", re.IGNORECASE)
 # What a file that carries mid and side on its two channels is called.
@@ -77,12 +87,15 @@ class Reading:
 
 @dataclass(frozen=True)
 class NameSet:
-    """Names that belong together: positions in channel order, and the speaker of each (none for mid and side)."""
+    """Names that belong together: positions in channel order, and the speaker of each (none for mid and side).
+    `by_number` says that all that tells left from right is a 1 and a 2.
+    """
 
     kind: Kind
     name: str
     members: tuple[int, ...]
     speakers: tuple[str, ...] = ()
+    by_number: bool = False
 
 
 @dataclass(frozen=True)
@@ -151,6 +164,10 @@ def sets_among(names: Sequence[str], folders: Sequence[str] | None = None) -> tu
             elif any(uses[i] > 1 for i in match.members):
                 reason = "the name can be read in more than one way"
                 ambiguities.append(Ambiguity(match.name, match.members, reason))
+            elif more := _further_speakers(match, names, places):
+                listed = join_words([names[i] for i in more])
+                reason = f"{listed} may be {'another channel' if len(more) == 1 else 'other channels'} of it"
+                ambiguities.append(Ambiguity(match.name, (*match.members, *more), reason))
             else:
                 sets.append(match)
         taken |= set(uses)
@@ -166,8 +183,9 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
     if len(distinct) < 2:
         return None
     if family == "numbers":
-        marks_are_1_and_2 = sorted(marks) == ["1", "2"]
-        return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR")) if marks_are_1_and_2 else None
+        if sorted(marks) != ["1", "2"]:
+            return None
+        return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR"), by_number=True)
     if len(marks) > len(distinct):
         double = next(mark for mark in marks if marks.count(mark) > 1)
         return Ambiguity(name, positions, f"more than one file is named as {_name_of(double)}")
@@ -178,6 +196,19 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
     order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
     kind: Kind = "sides" if order == ("FL", "FR") else "layout"
     return NameSet(kind, name, _ordered(members, order), order)
+
+
+def _further_speakers(match: NameSet, names: Sequence[str], places: Sequence[str]) -> tuple[int, ...]:
+    """Names in the folder of a set of speakers that have its name and end like a speaker, without being among it."""
+    if not match.speakers or match.by_number:
+        return ()
+    further = []
+    for i, name in enumerate(names):
+        if i not in match.members and places[i] == places[match.members[0]] and (last := _LAST_WORD.match(name)):
+            same = last["stem"].casefold() == match.name.casefold()
+            if same and _LIKE_A_SPEAKER.fullmatch(last["word"]):
+                further.append(i)
+    return tuple(further)
 
 
 def _ordered(members: list[tuple[int, Reading]], order: tuple[str, ...]) -> tuple[int, ...]:

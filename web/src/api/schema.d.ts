@@ -1923,7 +1923,7 @@ export interface components {
          * GroupView
          * @description Sources that belong together, in channel order; `done` says whether a turn makes one clip of them already.
          *
-         *     `refused` says why they cannot become one as they are.
+         *     `refused` says why they cannot become one as they are, `doubt` why they may not belong together after all.
          */
         GroupView: {
             /**
@@ -1947,6 +1947,8 @@ export interface components {
             done: boolean;
             /** Refused */
             refused: string | null;
+            /** Doubt */
+            doubt: string | null;
             /** Findings */
             findings: components["schemas"]["FileFinding"][];
         };

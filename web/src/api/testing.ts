@@ -74,6 +74,7 @@ export const group = (name: string, members: string[], more: Partial<Group> = {}
   label: "merge",
   done: false,
   refused: null,
+  doubt: null,
   findings: [],
   ...more,
 });

@@ -11,12 +11,12 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.claims import AIFF_HEADS, walk_chunks
 from wedge_turn.core.audio.cues import Point, chunks_of, points_in
 
 _MOST: Final = 32_767
 _LONGEST_NAME: Final = 255
 _LARGEST: Final = 1 << 22
-_MOST_CHUNKS: Final = 10_000
 
 
 def mark_chunk(chunks: Carried) -> bytes:
@@ -39,17 +39,12 @@ def markers_in(path: Path) -> Carried:
         head = file.read(12)
         if head[:4] != b"FORM" or head[8:12] not in (b"AIFF", b"AIFC"):
             return ()
-        for _ in range(_MOST_CHUNKS):
-            head = file.read(8)
-            if len(head) < 8:
-                return ()
-            name, size = struct.unpack(">4sI", head)
-            if name == b"MARK" and size <= _LARGEST:
+        for chunk in walk_chunks(file, 12, AIFF_HEADS):
+            if chunk.name == b"MARK" and chunk.size <= _LARGEST:
                 try:
-                    return chunks_of(_points(file.read(size)))
+                    return chunks_of(_points(chunk.read(file)))
                 except (struct.error, IndexError):
                     return ()
-            file.seek(size + (size & 1), 1)
     return ()
 
 

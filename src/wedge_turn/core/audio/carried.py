@@ -28,19 +28,20 @@ def kind_of(name: bytes, body: bytes) -> bytes:
     return name + b" " + body[:4] if name == b"LIST" else name
 
 
-def with_start_time(chunks: Carried, start_time: int | None, rate: int) -> Carried:
-    """The chunks with bext and iXML made true for a file of this rate that starts `start_time` samples after midnight.
+def with_form(chunks: Carried, form: Form) -> Carried:
+    """The chunks with bext and iXML made true for a file of this form: its start time, its rate, its depth.
 
     Where no start time is known, bext is left behind: it cannot be written without one, and another would be false.
     """
+    start_time, rate = form.start_time, form.rate
     moved: list[tuple[bytes, bytes]] = []
     for name, body in chunks:
         if name == b"bext":
             if start_time is not None:
                 moved.append((name, _bext(body, start_time)))
         elif name == b"iXML":
-            started = ixml.with_start(body, start_time, rate)
-            moved.append((name, body if started is None else started))
+            described = ixml.with_form(body, start_time, rate, 8 * form.stored.width)
+            moved.append((name, body if described is None else described))
         else:
             moved.append((name, body))
     return tuple(moved)
@@ -53,7 +54,7 @@ def new_bext(start_time: int) -> bytes:
 
 def with_history(chunks: Carried, form: Form, done: str) -> Carried:
     """The chunks with a line in the CodingHistory of bext: what a file of this form is now, and what was done."""
-    fields = [("A", "PCM"), ("F", str(form.rate)), ("W", str(form.stored.bits))]
+    fields = [("A", "PCM"), ("F", str(form.rate)), ("W", str(8 * form.stored.width))]
     fields += [("M", _MODES[form.channels])] if form.channels in _MODES else []
     line = ",".join(f"{key}={text}" for key, text in (*fields, ("T", f"Wedge Turn; {done}")))
     return tuple(

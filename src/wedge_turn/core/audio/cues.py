@@ -1,7 +1,10 @@
-"""Cue points, with the labels, notes and regions that belong to them, on a stretch of another start and length.
+"""What counts samples in a file's chunks, on a stretch of another start and length: cue points with the labels, notes
+and regions that belong to them, loops of a sampler, timers of a traffic system, sync points of iXML.
 
     cue    count, then for each point: id, position, "data", 0, 0, sample offset
     LIST   "adtl", then labl and note (id of a point, text) and ltxt (id, length in samples, purpose, …)
+    smpl   36 bytes, of which 28 to 31 count the loops, then for each: id, kind, first and last sample, fraction, times
+    cart   684 bytes, then eight timers: four letters of its use, sample (AES46-2002; from memory)
 
 [1] IBM and Microsoft, Multimedia Programming Interface and Data Specifications 1.0, August 1991: cue-points chunk,
     associated data list. All integers are 32 bit, little-endian.
@@ -13,8 +16,11 @@ from dataclasses import dataclass
 from typing import Final
 
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.ixml import with_moved_sync_points
 
 _POINT: Final = struct.Struct("<II4sIII")
+_LOOP, _LOOPS_AT = struct.Struct("<6I"), 36
+_TIMER, _TIMERS_AT = struct.Struct("<4sI"), 684
 # A place is held in 32 bits.
 _HIGHEST: Final = 2**32 - 1
 CUES: Final = frozenset({b"cue ", b"LIST adtl"})  # by `carried.kind_of`
@@ -69,8 +75,9 @@ def chunks_of(points: Sequence[Point]) -> Carried:
 def moved(chunks: Carried, offset: int, frames: int) -> Carried:
     """The chunks of a file whose samples come `offset` later (earlier where negative) in a file of so many frames.
 
-    Points outside it are left out, with what belongs to them; a region that goes beyond its end is cut there. Chunks
-    that are not as [1] has them are left out: where their points would lie is not known.
+    Points outside it are left out, with what belongs to them, and so are loops that don't lie within it and timers
+    outside; a region that goes beyond its end is cut there. Chunks that are not as [1] has them are left out: where
+    their points would lie is not known.
     """
     points = {point: place + offset for name, body in chunks if name == b"cue " for point, place in _points(body)}
     inside = {point: place for point, place in points.items() if 0 <= place <= min(frames, _HIGHEST)}
@@ -83,9 +90,42 @@ def moved(chunks: Carried, offset: int, frames: int) -> Carried:
             about = b"".join(_about(body[4:], inside, frames))
             if about:
                 moved_chunks.append((name, b"adtl" + about))
+        elif name == b"smpl":
+            moved_chunks.append((name, _with_moved_loops(body, offset, frames)))
+        elif name == b"cart":
+            moved_chunks.append((name, _with_moved_timers(body, offset, frames)))
+        elif name == b"iXML":
+            moved_chunks.append((name, with_moved_sync_points(body, offset, frames)))
         else:
             moved_chunks.append((name, body))
     return tuple(moved_chunks)
+
+
+def _with_moved_loops(body: bytes, offset: int, frames: int) -> bytes:
+    """A smpl chunk with its loops, as far as they lie within the file; what follows them is the sampler's own."""
+    if len(body) < _LOOPS_AT:
+        return body
+    (count,) = struct.unpack_from("<I", body, 28)
+    end = _LOOPS_AT + min(count, (len(body) - _LOOPS_AT) // _LOOP.size) * _LOOP.size
+    loops = []
+    for at in range(_LOOPS_AT, end, _LOOP.size):
+        number, kind, first, last, *rest = _LOOP.unpack_from(body, at)
+        if 0 <= first + offset <= last + offset < min(frames, _HIGHEST):
+            loops.append(_LOOP.pack(number, kind, first + offset, last + offset, *rest))
+    return body[:28] + struct.pack("<I", len(loops)) + body[32:_LOOPS_AT] + b"".join(loops) + body[end:]
+
+
+def _with_moved_timers(body: bytes, offset: int, frames: int) -> bytes:
+    """A cart chunk with its timers; one that lies outside the file is empty, as one that was never set."""
+    new = bytearray(body)
+    for at in range(_TIMERS_AT, _TIMERS_AT + 8 * _TIMER.size, _TIMER.size):
+        if at + _TIMER.size > len(body):
+            break
+        use, place = _TIMER.unpack_from(body, at)
+        if any(use):
+            inside = 0 <= place + offset <= min(frames, _HIGHEST)
+            _TIMER.pack_into(new, at, use if inside else b"", place + offset if inside else 0)
+    return bytes(new)
 
 
 def _points(body: bytes) -> Iterator[tuple[int, int]]:

@@ -3,6 +3,9 @@
     BWFXML / TRACK_LIST / TRACK_COUNT, then TRACK: CHANNEL_INDEX, INTERLEAVE_INDEX (from 1), NAME, FUNCTION
     BWFXML / SPEED / TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI and _LO, 32 bits each
     BWFXML / BEXT / BWF_TIME_REFERENCE_HIGH and _LOW, the same
+    BWFXML / SPEED / AUDIO_BIT_DEPTH
+    BWFXML / SYNC_POINT_LIST / SYNC_POINT_COUNT, then SYNC_POINT: SYNC_POINT_TYPE (RELATIVE to the file's start, or
+    ABSOLUTE), SYNC_POINT_LOW and _HIGH, in samples
 
 Element names are those of the iXML specification (revision 2.0 on; from memory). A chunk that can't be read as XML, or
 that declares a document type, is never changed: what it says of a file that has changed isn't known.
@@ -15,11 +18,14 @@ from typing import Final
 from xml.etree import ElementTree
 from xml.etree.ElementTree import Element, SubElement
 
+from wedge_turn.core.audio.claims import number_in, number_within
 from wedge_turn.core.audio.timecode import FrameRate
 
 LARGEST: Final = 1 << 20  # bytes; what recorders write is a few thousand
+MAX_TRACKS: Final = 10_000
 _DECLARES: Final = re.compile(rb"<!(DOCTYPE|ENTITY)", re.IGNORECASE)
 _LIST, _TRACK = "TRACK_LIST", "TRACK"
+_SYNC_LIST, _SYNC_POINT = "SYNC_POINT_LIST", "SYNC_POINT"
 _COUNTED_AT: Final = "TIMESTAMP_SAMPLE_RATE"
 _STARTS: Final = (
     ("SPEED", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI", "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO"),
@@ -39,9 +45,9 @@ def tracks_in(root: Element) -> dict[int, Track]:
     """What an iXML chunk says of the channels of its file, by their numbers from 0."""
     tracks: dict[int, Track] = {}
     for track in root.iterfind(f"{_LIST}/{_TRACK}"):
-        place = (track.findtext("INTERLEAVE_INDEX") or track.findtext("CHANNEL_INDEX") or "").strip()
-        if place.isascii() and place.isdigit() and int(place) > 0:
-            tracks[int(place) - 1] = Track(text_of(track, "NAME"), text_of(track, "FUNCTION"))
+        place = number_in(text_of(track, "INTERLEAVE_INDEX") or text_of(track, "CHANNEL_INDEX"), MAX_TRACKS)
+        if place:
+            tracks[place - 1] = Track(text_of(track, "NAME"), text_of(track, "FUNCTION"))
     return tracks
 
 
@@ -84,14 +90,17 @@ def with_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
     return _written(root)
 
 
-def with_start(body: bytes, start_time: int | None, rate: int) -> bytes | None:
-    """The chunk for a file of this rate that starts `start_time` samples after midnight, or at a time that isn't known;
-    None where it can't be read.
+def with_form(body: bytes, start_time: int | None, rate: int, bits: int) -> bytes | None:
+    """The chunk for a file of this rate and depth that starts `start_time` samples after midnight, or at a time that
+    isn't known; None where it can't be read.
     """
     root = parsed(body)
     if root is None:
         return None
-    changed = False
+    depth = root.find("SPEED/AUDIO_BIT_DEPTH")
+    changed = depth is not None
+    if depth is not None:
+        depth.text = str(bits)
     for parent, high, low in _STARTS:
         element = root.find(parent)
         if element is None or element.find(low) is None:
@@ -110,6 +119,31 @@ def with_start(body: bytes, start_time: int | None, rate: int) -> bytes | None:
             elif value is not None:
                 (SubElement(element, name) if child is None else child).text = str(value)
     return _written(root) if changed else body
+
+
+def with_moved_sync_points(body: bytes, offset: int, frames: int) -> bytes:
+    """The chunk for a file of `frames` whose samples come `offset` later (earlier where negative): sync points that
+    count from the file's start go along, those that lie outside it go. One that can't be read is returned as it is.
+    """
+    root = parsed(body)
+    listed = None if root is None else root.find(_SYNC_LIST)
+    if root is None or listed is None:
+        return body
+    for point in listed.findall(_SYNC_POINT):
+        if text_of(point, "SYNC_POINT_TYPE").upper() != "RELATIVE":
+            continue
+        high, low = (number_in(text_of(point, f"SYNC_POINT_{half}") or "0", 2**32 - 1) for half in ("HIGH", "LOW"))
+        place = None if high is None or low is None else number_within((high << 32) + low + offset, frames)
+        if place is None:
+            listed.remove(point)
+            continue
+        for half, value in (("HIGH", place >> 32), ("LOW", place & 0xFFFFFFFF)):
+            child = point.find(f"SYNC_POINT_{half}")
+            (SubElement(point, f"SYNC_POINT_{half}") if child is None else child).text = str(value)
+    count = listed.find("SYNC_POINT_COUNT")
+    if count is not None:
+        count.text = str(len(listed.findall(_SYNC_POINT)))
+    return _written(root)
 
 
 def parsed(body: bytes) -> Element | None:

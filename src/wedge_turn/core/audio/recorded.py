@@ -15,6 +15,8 @@ from xml.etree.ElementTree import Element
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.audio.carried import Carried
+from wedge_turn.core.audio.claims import number_in, start_within
+from wedge_turn.core.audio.form import MAX_RATE
 from wedge_turn.core.audio.ixml import Track, parsed, text_of, tracks_in
 from wedge_turn.core.audio.tags import info_entries
 from wedge_turn.core.audio.timecode import FrameRate, frame_rate_of
@@ -25,6 +27,7 @@ _LINE: Final = re.compile(r"^[a-z]?([A-Z]{3,9}[0-9]{0,2})=(.*)$")
 _TRACK_KEY: Final = re.compile(r"TRK([1-9][0-9]?)")
 LONGEST: Final = 1_000  # characters of a text that is shown
 _LONGEST_LABEL: Final = 60
+_HALF: Final = 2**32 - 1  # of a number in two halves
 
 
 class SoundTrack(BaseModel):
@@ -131,25 +134,21 @@ def frame_rate_in(chunks: Carried) -> FrameRate | None:
 
 def start_in(chunks: Carried, rate: int) -> int | None:
     """When a file starts, in samples after midnight: TimeReference of bext, 64 bits at offset 338 (EBU Tech 3285), else
-    the time stamp of iXML.
+    the time stamp of iXML; None where that can be no start time.
     """
     for name, body in chunks:
         if name == b"bext" and len(body) >= _REFERENCE_AT + 8:
-            return int(struct.unpack_from("<Q", body, _REFERENCE_AT)[0])
+            return start_within(struct.unpack_from("<Q", body, _REFERENCE_AT)[0], rate)
     root = _ixml(chunks)
     if root is None:
         return None
-    high = text_of(root, "SPEED/TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI") or "0"
-    low = text_of(root, "SPEED/TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO")
-    counted = text_of(root, "SPEED/TIMESTAMP_SAMPLE_RATE")
-    if not (_is_number(high) and _is_number(low)):
+    high = number_in(text_of(root, "SPEED/TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI") or "0", _HALF)
+    low = number_in(text_of(root, "SPEED/TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO"), _HALF)
+    counted = number_in(text_of(root, "SPEED/TIMESTAMP_SAMPLE_RATE"), MAX_RATE)
+    if high is None or low is None:
         return None
-    samples = (int(high) << 32) + int(low)
-    return round(Fraction(samples * rate, int(counted))) if _is_number(counted) and int(counted) else samples
-
-
-def _is_number(text: str) -> bool:
-    return text.isascii() and text.isdigit() and len(text) <= 10
+    samples = (high << 32) + low
+    return start_within(round(Fraction(samples * rate, counted)) if counted else samples, rate)
 
 
 def _ixml(chunks: Carried) -> Element | None:

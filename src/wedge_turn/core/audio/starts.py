@@ -5,12 +5,14 @@ CAF      `mark`: the kind of time code, and markers, each with its frame and its
          Format Specification"; from memory)
 """
 
+import math
 import struct
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Final
+from typing import BinaryIO, Final
 
 from wedge_turn.core.audio.carried import Carried, new_bext
+from wedge_turn.core.audio.claims import CAF_HEADS, W64_HEADS, number_within, walk_chunks
 from wedge_turn.core.audio.ixml import new_chunk, with_facts
 from wedge_turn.core.audio.timecode import FrameRate, samples_of
 
@@ -18,7 +20,6 @@ _W64_RIFF: Final = b"riff" + bytes.fromhex("2e91cf11a5d628db04c10000")
 _W64_TAIL: Final = bytes.fromhex("f3acd3118cd100c04f8edb8a")
 _W64_SAYS: Final = {b"bext": b"bext", b"iXML": b"iXML", b"ixml": b"iXML"}
 _LARGEST: Final = 1 << 20  # bytes of a chunk
-_MOST_CHUNKS: Final = 1_000
 # Kinds of time code in CAF: frames, seconds, and whether numbers are dropped.
 _CAF_RATES: Final = {
     1: (24, 1, False), 2: (25, 1, False), 3: (30_000, 1001, True), 4: (30, 1, False), 5: (30_000, 1001, False),
@@ -32,40 +33,23 @@ def starts_in(source: Path, rate: int) -> Carried:
     """What a Wave64 or CAF says of its start, as chunks; nothing of other files."""
     with source.open("rb") as file:
         head = file.read(40)
-    if head[:16] == _W64_RIFF:
-        return tuple(_w64_chunks(source))
-    if head[:4] == b"caff":
-        return tuple(_caf_start(source, rate))
+        if head[:16] == _W64_RIFF:
+            return tuple(_w64_chunks(file))
+        if head[:4] == b"caff":
+            return tuple(_caf_start(file, rate))
     return ()
 
 
-def _w64_chunks(source: Path) -> Iterator[tuple[bytes, bytes]]:
-    with source.open("rb") as file:
-        at = 40
-        for _ in range(_MOST_CHUNKS):
-            file.seek(at)
-            head = file.read(24)
-            size = int.from_bytes(head[16:24], "little")  # with these 24 bytes
-            if len(head) < 24 or size < 24:
-                return
-            if head[4:16] == _W64_TAIL and head[:4] in _W64_SAYS and size <= _LARGEST:
-                yield _W64_SAYS[head[:4]], file.read(size - 24)
-            at += (size + 7) // 8 * 8
+def _w64_chunks(file: BinaryIO) -> Iterator[tuple[bytes, bytes]]:
+    for chunk in walk_chunks(file, 40, W64_HEADS):
+        if chunk.name[4:] == _W64_TAIL and chunk.name[:4] in _W64_SAYS and chunk.size <= _LARGEST:
+            yield _W64_SAYS[chunk.name[:4]], chunk.read(file)
 
 
-def _caf_start(source: Path, rate: int) -> Iterator[tuple[bytes, bytes]]:
-    with source.open("rb") as file:
-        at = 8
-        for _ in range(_MOST_CHUNKS):
-            file.seek(at)
-            head = file.read(12)
-            size = int.from_bytes(head[4:12], "big", signed=True)
-            if len(head) < 12 or size < 0:
-                return
-            if head[:4] == b"mark" and size <= _LARGEST:
-                yield from _of_markers(file.read(size), rate)
-                return
-            at += 12 + size
+def _caf_start(file: BinaryIO, rate: int) -> Iterator[tuple[bytes, bytes]]:
+    marks = (chunk for chunk in walk_chunks(file, 8, CAF_HEADS) if chunk.name == b"mark" and chunk.size <= _LARGEST)
+    if (mark := next(marks, None)) is not None:
+        yield from _of_markers(mark.read(file), rate)
 
 
 def _of_markers(body: bytes, rate: int) -> Iterator[tuple[bytes, bytes]]:
@@ -78,7 +62,7 @@ def _of_markers(body: bytes, rate: int) -> Iterator[tuple[bytes, bytes]]:
     frame_rate = FrameRate(frames=frames, seconds=seconds, drop=drop)
     for n in range(min(count, (len(body) - 8) // _MARKER.size)):
         _, place, _, hour, minute, second, frame, within, _ = _MARKER.unpack_from(body, 8 + n * _MARKER.size)
-        if min(hour, minute, second, frame) < 0 or not 0 <= place < 2**53:
+        if min(hour, minute, second, frame) < 0 or not math.isfinite(place) or number_within(int(place), 2**53) is None:
             continue
         code = f"{hour:02}:{minute:02}:{second:02}{';' if drop else ':'}{frame:02}"
         start = samples_of(code, rate, frame_rate)

@@ -107,7 +107,6 @@ def _checked(wav: WavFile, item: ToWrite) -> Form:
     form = wav.form
     for fact in ("channels", "frames", "rate", "start_time"):
         want, got = getattr(item.clip.form, fact), getattr(form, fact)
-        # A start time can only stand in a bext chunk that the source had.
-        if got != want and not (fact == "start_time" and got is None):
+        if got != want:
             raise ProofFailedError(f"{wav.name} was written with {fact} {got} instead of {want}")
     return form

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.carried import Carried, with_history, with_start_time
+from wedge_turn.core.audio.carried import Carried, with_form, with_history
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
@@ -67,7 +67,7 @@ class ToWrite:
     @cached_property
     def carried(self) -> Carried:
         """The chunks that the file gets."""
-        chunks = with_start_time(self.clip.carried(), self.form.start_time, self.form.rate)
+        chunks = with_form(self.clip.carried(), self.form)
         return with_history(chunks, self.form, self.done) if self.done else chunks
 
     @cached_property

@@ -81,12 +81,13 @@ class Merge(Turn):
         if len(names) <= 2 or self.order == "given" or set_of(names) is not None:
             return everything
         sets, _ = sets_among(names)
-        sets = [match for match in sets if match.speakers]
+        # Of many files, numbers are takes: only names that say a channel put them together.
+        sets = [match for match in sets if match.speakers and not match.by_number]
         if not sets:
             return everything
         alone = set(range(len(names))) - {n for match in sets for n in match.members}
         if alone:
-            raise SideUnknownError(f"no other name makes a pair with {names[min(alone)]}")
+            raise SideUnknownError(f"no other name says that it makes a pair with {names[min(alone)]}")
         return [match.members for match in sets]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
@@ -131,7 +132,12 @@ class Merge(Turn):
     def _about_order(self, inputs: Sequence[ClipInfo], picked: tuple[int, ...]) -> list[Finding]:
         name_set = set_of([clip.name for clip in inputs])
         names = [inputs[i].name for i in picked]
-        if self.layout == "discrete" or (name_set is not None and name_set.members == picked):
+        if self.layout == "discrete":
+            return []
+        if name_set is not None and name_set.by_number and len(inputs) == 2:
+            message = f"By their numbers {names[0]} was taken as left and {names[1]} as right."
+            return [Finding(code="side-by-number", message=message)]
+        if name_set is not None and name_set.members == picked:
             return []
         if len(inputs) > 2:
             message = f"The names don't say the order: the channels are {', '.join(names)}, as they were given."

@@ -36,7 +36,8 @@ class Sum(Turn):
         first = inputs[0].form
         blocks = [np.eye(first.channels) * factor for factor in self._factors(len(inputs))]
         timeline = line_up(inputs, "file", "pad")
-        form = first.model_copy(update={"frames": timeline.frames, "container": "WAV"})
+        changes = {"frames": timeline.frames, "start_time": timeline.start_time, "container": "WAV"}
+        form = first.model_copy(update=changes)
         return MatrixOutcome(
             (Output(shared([clip.name for clip in inputs]), form),),
             np.hstack(blocks),

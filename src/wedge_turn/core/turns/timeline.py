@@ -57,8 +57,8 @@ def _about_lengths(inputs: Sequence[ClipInfo], length: Length, frames: int) -> l
 
 
 def _about_starts(inputs: Sequence[ClipInfo], by_record: bool, start_time: int | None) -> list[Finding]:
-    recorded = {clip.name: clip.form.start_time for clip in inputs}
-    times = [time for time in recorded.values() if time is not None]
+    recorded = [(clip.name, clip.form.start_time) for clip in inputs]
+    times = [time for _, time in recorded if time is not None]
     if len(times) == len(recorded):
         by, rate = max(times) - min(times), inputs[0].form.rate
         if not by:
@@ -69,6 +69,6 @@ def _about_starts(inputs: Sequence[ClipInfo], by_record: bool, start_time: int |
         return [Finding(code="start-differs", message=message, measured={"samples": by})]
     if not times:
         return []
-    without = " and ".join(name for name, time in recorded.items() if time is None)
+    without = " and ".join(name for name, time in recorded if time is None)
     message = f"{without} has no timestamp: the result takes the other's, and the files are aligned at their starts."
     return [Finding(code="start-unknown", message=message, measured={"start_time": start_time or 0})]

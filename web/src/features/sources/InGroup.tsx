@@ -42,6 +42,11 @@ export function InGroup(props: Props) {
           </Flex>
         ),
       )}
+      {group.doubt && (
+        <Text mt={1.5} color="trouble" data-testid="doubt">
+          {group.doubt}
+        </Text>
+      )}
       {group.findings.map((finding) => (
         <Text key={finding.code} mt={1.5} color="trouble" data-testid={`finding-${finding.code}`}>
           {finding.message}

@@ -96,7 +96,7 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
           )}
           {group && place === "first" && !group.done && !group.refused && (
             <ChipButton title={groupTitle(group)} onClick={() => onStep(groupStep(group))}>
-              {group.label}
+              {group.doubt ? `${group.label}?` : group.label}
             </ChipButton>
           )}
         </Flex>

@@ -131,7 +131,7 @@ export const groupStep = (group: Group): NewStep => ({ turn: group.turn, inputs:
 /** The first thing that a row offers: its group's turn, or that of its gravest finding. */
 export function offered({ source, group }: Row): NewStep | null {
   if (source.archived) return null;
-  if (group && !group.done && !group.refused) return groupStep(group);
+  if (group && !group.done && !group.refused && !group.doubt) return groupStep(group);
   const steps = source.findings.map((finding) => remedyStep(finding, [source.ref]));
   return steps.find((step) => step !== null) ?? null;
 }
@@ -156,7 +156,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
   const list: Facet[] = [];
   for (const kind of ["sides", "mid-side", "layout"] as const) {
     const groups = job.groups.filter((group) => group.kind === kind);
-    const open = groups.filter((group) => !group.done && !group.refused);
+    const open = groups.filter((group) => !group.done && !group.refused && !group.doubt);
     const verb = kind === "mid-side" ? "decode" : "merge";
     if (groups.length)
       list.push({
