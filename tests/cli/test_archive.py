@@ -6,10 +6,12 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
+import soundfile
 
 from clusters import ended, joined, killed_once_written, scheduling, worker
-from helpers import Json, noise, quiet, write_wav
+from helpers import Json, noise, quiet, read_ints, write_wav
 from shell import run
 from wedge_turn.core.archive import JOURNAL, Tree, prepare_tree
 from wedge_turn.core.errors import BadRequestError, StoppedError
@@ -105,14 +107,48 @@ def test_other_settings_or_a_lost_result_are_done_again(tree: Path, tmp_path: Pa
     assert last["unchanged"] == 4 * FOLDERS
 
 
-def test_a_file_that_somebody_changed_in_the_result_is_not_replaced(tree: Path, tmp_path: Path) -> None:
+def test_what_is_gone_or_damaged_is_written_again(tree: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
     streamed(tree, "--out", out, "--resume")
-    (out / "reel 0" / "oh.wav").write_text("mine")
-    write_wav(tree / "reel 0" / "oh_L.wav", noise(7, 2_000, 1))
+    good = contents(out)
+    (out / "reel 0" / "oh.wav").unlink()
+    cut = out / "reel 1" / "gtr.wav"
+    cut.write_bytes(cut.read_bytes()[:-700])
+    (out / "reel 2" / "oh.wav").write_bytes(b"no sound at all")
+    (out / "reel 3" / "wedge-turn-manifest.json").unlink()
+    for left in ("oh.wav", "gtr.wav"):
+        (out / "reel 3" / left).unlink()
+    (out / "reel 4" / "oh.wav").touch()  # as a backup does: it is what it was
+    assert streamed(tree, "--out", out, "--resume")[-1]["summary"]["files"] == 2 * 4
+    assert contents(out) == good
+    assert streamed(tree, "--out", out, "--resume", status=0)[-1]["summary"]["files"] == 0
+
+
+def test_what_somebody_has_edited_is_left_as_it_is(tree: Path, tmp_path: Path) -> None:
+    """While its sources are the same nothing is said of it; once they are not, its folder is passed by."""
+    out = tmp_path / "out"
+    streamed(tree, "--out", out, "--resume")
+    edited = out / "reel 0" / "oh.wav"
+    samples, rate = soundfile.read(edited, dtype="int32")
+    soundfile.write(edited, samples[:-100], rate, "PCM_24")
+    mine = edited.read_bytes()
+    assert streamed(tree, "--out", out, "--resume", status=0)[-1]["summary"]["unchanged"] == 4 * FOLDERS
+    for reel in ("reel 0", "reel 1"):
+        write_wav(tree / reel / "oh_L.wav", noise(7, 2_000, 1))
     done = run("prep", tree, "--out", out, "--resume")
-    assert (done.returncode, "oh.wav has been changed since it was delivered there" in done.stderr) == (1, True)
-    assert (out / "reel 0" / "oh.wav").read_text() == "mine"
+    (line,) = [line for line in done.stderr.splitlines() if "oh.wav" in line]
+    assert done.returncode == 1
+    assert line.endswith("reel 0: oh.wav has been changed since it was delivered there")
+    assert edited.read_bytes() == mine
+    assert np.array_equal(read_ints(out / "reel 1" / "oh.wav")[:, :1], noise(7, 2_000, 1)), "the others go on"
+
+
+def test_a_link_to_nowhere_is_skipped_with_and_without_resume(tree: Path, tmp_path: Path) -> None:
+    (tree / "reel 0" / "lost.wav").symlink_to(tmp_path / "gone.wav")
+    for options in ((), ("--resume",)):
+        done = run("prep", tree, "--out", tmp_path / f"out{len(options)}", *options)
+        assert (done.returncode, "lost.wav does not exist or is not a file" in done.stderr) == (1, True)
+    assert (tmp_path / "out1" / "reel 0" / "oh.wav").exists()
 
 
 def test_several_processes_make_the_same(tree: Path, tmp_path: Path) -> None:

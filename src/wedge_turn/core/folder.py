@@ -203,6 +203,7 @@ class _Job:
             container=task.container,
             origins=origins,
             replaces_own=task.again,
+            replaces_damaged=task.again,
         )
         manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
         proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}

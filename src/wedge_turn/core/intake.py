@@ -88,6 +88,15 @@ def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[t
         yield files
 
 
+def is_readable(path: Path) -> bool:
+    """Whether a file is sound that can be read from its start to its end."""
+    try:
+        with opened([path]):
+            return True
+    except (WedgeTurnError, OSError):
+        return False
+
+
 @contextmanager
 def opened_where_possible(
     paths: Sequence[Path],

@@ -134,7 +134,7 @@ def turn_files(
         origins = {
             str(n): Origin(check_given_name(path.name), hash=hashes.get(str(n), "")) for n, path in enumerate(paths)
         }
-        wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume)
+        wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume, replaces_damaged=resume)
         return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
 
 

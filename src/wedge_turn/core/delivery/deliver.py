@@ -106,7 +106,8 @@ def _find_replaceable(
     """
     before = read_manifest(folder) if (folder / MANIFEST).exists() else None
     own = {file.name: file.xxh128 for file in before.files} if before and order.replaces_own else {}
-    return replaceable(folder, names, sources, own, checked, overwrite=order.overwrite)
+    how = {"overwrite": order.overwrite, "damaged": order.replaces_damaged}
+    return replaceable(folder, names, sources, own, checked, **how)
 
 
 def _all(

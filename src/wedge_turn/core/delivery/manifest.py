@@ -174,30 +174,40 @@ def joined(folder: Path, new: Manifest) -> Manifest:
     )
 
 
-def verify(folder: Path, progress: Progress = lambda _: None) -> list[Finding]:
+def verify(folder: Path, progress: Progress = lambda _: None) -> list[ManifestFinding]:
     """Check a delivery against its manifest; an empty list says that every file is as it was written."""
     manifest = read_manifest(folder)
-    findings: list[Finding] = []
+    findings: list[ManifestFinding] = []
     for n, file in enumerate(manifest.files):
-        path = folder / file.name
-        try:
-            # Of what is no WAV, and of a copy of any format, its hash says all there is to say.
-            form = None if file.copied or file.container not in ("WAV", "BW64") else _form_of(path, file.name)
-            if hash_file(path) != file.xxh128:
-                findings.append(Finding(code="changed", message=f"{file.name} has changed since it was written"))
-            elif form and (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
-                findings.append(Finding(code="changed", message=f"{file.name} does not match the manifest"))
-        except FileNotFoundError:
-            findings.append(Finding(code="missing", message=f"{file.name} is missing"))
-        except OSError as error:
-            findings.append(Finding(code="unreadable", message=f"{file.name} cannot be read: {error.strerror}"))
-        except WedgeTurnError as error:
-            findings.append(Finding(code="changed", message=error.message))
+        if (wrong := _find_change(folder / file.name, file)) is not None:
+            findings.append(wrong)
         progress((n + 1) / len(manifest.files))
     if interrupted(folder):
         message = "A delivery into this folder was interrupted while its files took their places: run it again"
-        findings.append(Finding(code="interrupted", message=message))
+        findings.append(ManifestFinding(code="interrupted", message=message, files=()))
     return findings
+
+
+def _find_change(path: Path, file: DeliveredFile) -> ManifestFinding | None:
+    """What is wrong with one file; None where it is as it was written."""
+
+    def finding(code: str, message: str) -> ManifestFinding:
+        return ManifestFinding(code=code, message=message, files=(file.name,))
+
+    try:
+        # Of what is no WAV, and of a copy of any format, its hash says all there is to say.
+        form = None if file.copied or file.container not in ("WAV", "BW64") else _form_of(path, file.name)
+        if hash_file(path) != file.xxh128:
+            return finding("changed", f"{file.name} has changed since it was written")
+        if form and (form.channels, form.frames, form.rate) != (file.channels, file.frames, file.rate):
+            return finding("changed", f"{file.name} does not match the manifest")
+    except FileNotFoundError:
+        return finding("missing", f"{file.name} is missing")
+    except OSError as error:
+        return finding("unreadable", f"{file.name} cannot be read: {error.strerror}")
+    except WedgeTurnError as error:
+        return finding("changed", error.message)
+    return None
 
 
 def _form_of(path: Path, name: str) -> Form:

@@ -46,7 +46,7 @@ class Order:
     is what each clip is trimmed to, the whole of it where there is none. `copies` are files that go along as they are;
     `job` is the name that patterns have for it; `origins` are the sources by their ids, and with `folders` each file
     goes into the folder that its first source came from. `replaces_own` lets it replace what an earlier delivery wrote
-    there, while that is still what was written.
+    there, while that is still what was written, and with `replaces_damaged` what of it can't be read any more.
     """
 
     refs: tuple[str, ...]
@@ -60,6 +60,7 @@ class Order:
     job: str = ""
     folders: bool = False
     replaces_own: bool = False
+    replaces_damaged: bool = False
     origins: Mapping[str, Origin] = field(default_factory=dict, compare=False)
 
     @property

@@ -21,6 +21,7 @@ from typing import Final
 
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, ExistsError
+from wedge_turn.core.intake import is_readable
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.scratch import UNFINISHED, abandoned
 
@@ -38,9 +39,11 @@ def replaceable(
     checked: Mapping[str, Facts],
     *,
     overwrite: bool,
+    damaged: bool,
 ) -> dict[str, Facts]:
     """The names of files that stand in the place of these and may be replaced: all of them, or else those of `own`,
-    whose hashes say that they are what was written there. Those that were `checked` before are not hashed again.
+    whose hashes say that they are what was written there, or which can't be read any more where `damaged` ones may be
+    replaced. Those that were `checked` before are not looked into again.
 
     Raises ExistsError where something is not to be replaced, BadRequestError where that is one of the sources.
     """
@@ -55,7 +58,9 @@ def replaceable(
             raise ExistsError(f"{name} already exists")
         status = path.stat()
         found[name] = facts = status.st_ino, status.st_size, status.st_mtime_ns
-        if not overwrite and checked.get(name) != facts and hash_file(path) != own[name]:
+        if overwrite or checked.get(name) == facts or hash_file(path) == own[name]:
+            continue
+        if not damaged or is_readable(path):
             raise ExistsError(f"{name} has been changed since it was delivered there")
     return found
 
