@@ -134,7 +134,7 @@ def test_a_manifest_is_verified_in_good_english(tmp_path: Path) -> None:
     assert run("apply", "split", source, "--out", out).returncode == 0
     assert run("verify", out).stdout == "All 2 files are unchanged.\n"
     (out / "notes.txt").write_text("mine")
-    assert run("verify", out).stdout == "All 2 files are unchanged.\nNot in the manifest: notes.txt.\n"
+    assert run("verify", out).stdout == "All 2 files are unchanged.\nNot in the manifest: notes.txt\n"
     manifest = json.loads((out / MANIFEST).read_text())
     (out / MANIFEST).write_text(json.dumps({**manifest, "files": [], "proofs": []}))
     assert run("verify", out).stdout.startswith("The manifest lists no files.\n")

@@ -13,7 +13,7 @@ from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.audio.timecode import clock
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.intake import opened
+from wedge_turn.core.intake import opened_where_possible
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.survey import survey
 from wedge_turn.core.naming import check_given_name, stem
@@ -25,8 +25,11 @@ from wedge_turn.core.turns import TURNS, ClipInfo, Merge
 
 
 def inspection(paths: Sequence[Path]) -> dict[str, Any]:
-    """What `inspect --json` prints: each file with its levels and findings, and the groups among them."""
-    with opened(paths) as files, ThreadPoolExecutor() as pool:
+    """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
+    can't be read.
+    """
+    with opened_where_possible(paths) as (taken, refused), ThreadPoolExecutor() as pool:
+        paths, files = [path for path, _, _ in taken], [(form, file) for _, form, file in taken]
         ids = [str(n) for n in range(len(paths))]
         names = [stem(check_given_name(path.name)) for path in paths]
         infos = {i: ClipInfo(name, form) for i, name, (form, _) in zip(ids, names, files, strict=True)}
@@ -63,6 +66,7 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
                 for group in overview.groups
             ],
             "unclear": [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in overview.unclear],
+            "refused": [{"path": shown(path), "message": error.message, "help": error.help} for path, error in refused],
         }
 
 

@@ -97,6 +97,10 @@ def inspect(files: Files, as_json: Json = False) -> None:
         typer.echo(json.dumps(report, indent=1))
     else:
         print_inspection(report)
+    for refused in report["refused"]:
+        typer.echo(f"wedge-turn: {refused['message']}. {refused['help']}", err=True)
+    if report["refused"]:
+        raise typer.Exit(1)
 
 
 @app.command()
@@ -132,8 +136,9 @@ def apply(
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.executors import executor_of, folders_of
-    from wedge_turn.cli.show import print_result, result, watching
+    from wedge_turn.cli.show import Beforehand, print_result, result, watching
 
+    beforehand = Beforehand()
     with executor_of(processes, cluster, folders_of(files), out) as executor:
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery.order import Order
@@ -153,12 +158,12 @@ def apply(
                     refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
                 ),
                 progress,
-                lambda finding: typer.echo(f"  {finding.message}", err=True),
+                beforehand,
                 executor,
                 resume=resume,
             )
     if as_json:
-        typer.echo(json.dumps(result(manifest, out), indent=1))
+        typer.echo(json.dumps(result(manifest, out, beforehand), indent=1))
     else:
         print_result(manifest, out)
 
@@ -250,11 +255,11 @@ def run(
     """Apply a recipe to files as often as they have its roles, prove it on what was written, and write a manifest."""
     from wedge_turn.cli.executors import executor_of, folders_of
     from wedge_turn.cli.running import run_recipe
-    from wedge_turn.cli.show import print_result, result, shown
+    from wedge_turn.cli.show import Beforehand, print_result, result, shown
     from wedge_turn.core.delivery.order import Order
     from wedge_turn.core.delivery.patterns import naming_of
 
-    naming = naming_of(name)
+    naming, beforehand = naming_of(name), Beforehand()
     with executor_of(processes, cluster, folders_of(files), out) as executor:
         manifest, left_over = run_recipe(
             recipe,
@@ -262,11 +267,12 @@ def run(
             out,
             by,
             lambda refs: Order(refs, depth, dither=dither, overwrite=overwrite, container=container, naming=naming),
+            beforehand,
             executor,
             resume=resume,
         )
     if as_json:
-        report = {**result(manifest, out), "left_over": [shown(path) for path in left_over]}
+        report = {**result(manifest, out, beforehand), "left_over": [shown(path) for path in left_over]}
         typer.echo(json.dumps(report, indent=1))
         return
     print_result(manifest, out)
@@ -276,27 +282,22 @@ def run(
 
 @app.command()
 def verify(
-    folder: Annotated[Path, typer.Argument(metavar="DIR", help="A folder of delivered files.")],
+    folder: Annotated[
+        Path, typer.Argument(metavar="DIR", help="A folder of delivered files, or a tree of them as prep makes it.")
+    ],
     as_json: Json = False,
 ) -> None:
-    """Check the files of a delivery against its manifest."""
-    from wedge_turn.cli.show import watching
-    from wedge_turn.core.delivery.manifest import read_manifest, unlisted
-    from wedge_turn.core.delivery.manifest import verify as verify_folder
+    """Check the files of a delivery, or of every delivery in a tree, against their manifests."""
+    from wedge_turn.cli.verifying import print_verification, verification
 
-    count, extra = len(read_manifest(folder).files), unlisted(folder)
-    with watching() as progress:
-        findings = verify_folder(folder, progress)
+    report = verification(folder)
     if as_json:
-        report = [finding.model_dump() for finding in findings]
-        typer.echo(json.dumps({"files": count, "ok": not findings, "findings": report, "unlisted": extra}, indent=1))
-    elif not findings:
-        every = {0: "The manifest lists no files.", 1: "The file is unchanged."}
-        typer.echo(every.get(count, f"All {count} files are unchanged."))
-        if extra:
-            typer.echo(f"Not in the manifest: {', '.join(extra)}.")
-    if findings:
-        typer.echo("; ".join(f.message for f in findings), err=True)
+        typer.echo(json.dumps(report, indent=1))
+    else:
+        print_verification(report)
+    for finding in report["findings"]:
+        typer.echo(finding["message"], err=True)
+    if not report["ok"]:
         raise typer.Exit(1)
 
 

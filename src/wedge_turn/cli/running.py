@@ -5,12 +5,11 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
 from pathlib import Path
 
-import typer
-
 from wedge_turn.cli.show import watching
 from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.plan import Plan
 from wedge_turn.core.recipe import LONGEST_FILE, Recipe, recipe_of
 from wedge_turn.core.recipe_matching import Matching
@@ -38,6 +37,7 @@ def run_recipe(
     out: Path,
     by: Matching,
     order: Callable[[tuple[str, ...]], Order],
+    beforehand: Callable[[FileFinding], None],
     executor: Executor | None = None,
     *,
     resume: bool = False,
@@ -57,7 +57,7 @@ def run_recipe(
             out,
             order,
             progress,
-            lambda finding: typer.echo(f"  {finding.message}", err=True),
+            beforehand,
             executor,
             resume=resume,
         )

@@ -11,6 +11,7 @@ import typer
 
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
     from wedge_turn.core.delivery.manifest import DeliveredFile, Manifest, Progress
+    from wedge_turn.core.findings import FileFinding
 
 
 def shown(path: Path) -> str:
@@ -18,7 +19,18 @@ def shown(path: Path) -> str:
     return os.fsencode(path).decode(errors="replace")
 
 
-def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
+class Beforehand:
+    """Findings that are told before anything is written: printed at once, and listed in what `--json` prints."""
+
+    def __init__(self) -> None:
+        self.findings: list[FileFinding] = []
+
+    def __call__(self, finding: "FileFinding") -> None:
+        self.findings.append(finding)
+        typer.echo(f"  {finding.message}", err=True)
+
+
+def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
     from wedge_turn.core.delivery.proof import summary
 
@@ -26,7 +38,7 @@ def result(manifest: "Manifest", folder: Path) -> dict[str, Any]:
     return {
         "outputs": [facts_of(file, folder / file.name) for file in manifest.files],
         "proof": proof.model_dump(),
-        "findings": [finding.model_dump() for finding in manifest.findings],
+        "findings": [finding.model_dump(mode="json") for finding in (*beforehand.findings, *manifest.findings)],
     }
 
 

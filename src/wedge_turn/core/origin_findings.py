@@ -20,10 +20,15 @@ _LOSSY_ENCODER: Final = re.compile(r"\b(LAME|MP3|AAC|Vorbis|libvorbis|libopus|Op
 
 def origin_findings(name: str, form: Form, measures: Measures, recorded: Recorded) -> list[FileFinding]:
     """What there is to know about where a file comes from."""
-    return [*_about_tracks(name, recorded), *_about_ancestor(form, recorded), *_about_spectrum(form, measures)]
+    return [
+        *_about_tracks(recorded),
+        *about_tracks_left_out(name, recorded),
+        *_about_ancestor(form, recorded),
+        *_about_spectrum(form, measures),
+    ]
 
 
-def _about_tracks(name: str, recorded: Recorded) -> Iterator[FileFinding]:
+def _about_tracks(recorded: Recorded) -> Iterator[FileFinding]:
     tracks = recorded.sound_tracks
     if tracks:
         listed = ", ".join(f"{track.name} ({channels_text(track.channels)})" for track in tracks)
@@ -34,6 +39,10 @@ def _about_tracks(name: str, recorded: Recorded) -> Iterator[FileFinding]:
             measured={"tracks": len(tracks)},
             remedy=remedy_of("split by track", "split", parts=tuple(track.channels for track in tracks)),
         )
+
+
+def about_tracks_left_out(name: str, recorded: Recorded) -> Iterator[FileFinding]:
+    """Sound tracks of a film that are not read."""
     if recorded.left_out:
         yield FileFinding(
             code="tracks-left-out",

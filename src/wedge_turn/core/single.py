@@ -3,6 +3,7 @@
 Many files at once are many steps: each file is split, each pair of sides merged.
 """
 
+from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager, nullcontext
@@ -13,6 +14,7 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
+from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Manifest, Progress
@@ -22,7 +24,7 @@ from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened
-from wedge_turn.core.naming import check_given_name, stem
+from wedge_turn.core.naming import check_given_folder, check_given_name, stem
 from wedge_turn.core.plan import MOST_INPUTS, Plan, Step, parse_ref, source_ref
 from wedge_turn.core.recipe import Recipe
 from wedge_turn.core.recipe_matching import Candidate, Matching, matched
@@ -107,7 +109,7 @@ def turn_files(
     folder: Path,
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
-    expected: Callable[[FileFinding], None] = lambda _: None,
+    beforehand: Callable[[FileFinding], None] = lambda _: None,
     executor: Executor | None = None,
     *,
     resume: bool = False,
@@ -115,9 +117,10 @@ def turn_files(
     """Deliver all results of a plan on files into `folder`.
 
     `plan` is given what the files are, whose sources it calls 0, 1, 2 …; `order` is given the references of the results
-    and says how they are written. What to expect of a centre is said to `expected` before anything is written. With an
-    `executor` its workers write the files. To `resume` is to take over what an earlier run that could be resumed has
-    written into `folder` and would be the same again, by the hashes of the sources.
+    and says how they are written. `beforehand` is told, before anything is written, what to expect of a centre and
+    which sound tracks of films are not read. With an `executor` its workers write the files. To `resume` is to take
+    over what an earlier run that could be resumed has written into `folder` and would be the same again, by the hashes
+    of the sources.
     """
     with _shared(folder) if executor else nullcontext() as within, opened(paths, within) as files:
         infos = [
@@ -127,12 +130,11 @@ def turn_files(
         sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)}, hashes or None)
         sheet.require(step.id for step in sheet.plan.steps)
         engine = Engine(sheet, lambda i: files[int(i)][1])
-        for step in sheet.plan.steps:
-            if isinstance(step.turn, Centre):
-                for finding in _of_centre(engine, step.inputs[0]):
-                    expected(finding)
+        for finding in _find_beforehand(engine, [file for _, file in files]):
+            beforehand(finding)
         origins = {
-            str(n): Origin(check_given_name(path.name), hash=hashes.get(str(n), "")) for n, path in enumerate(paths)
+            str(n): Origin(check_given_name(path.name), folder, hashes.get(str(n), ""))
+            for n, (path, folder) in enumerate(zip(paths, _distinct_folders(paths), strict=True))
         }
         wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume, replaces_damaged=resume)
         return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
@@ -147,6 +149,32 @@ def _shared(folder: Path) -> Iterator[Path]:
         yield folder
     finally:
         remove_empty(new)
+
+
+def _distinct_folders(paths: Sequence[Path]) -> list[str]:
+    """For each file as much of its folder as tells it from others of its name; nothing where it has its name alone."""
+    named: defaultdict[str, set[Path]] = defaultdict(set)
+    for path in paths:
+        named[path.name].add(path.absolute())
+    folders: list[str] = []
+    for path in (path.absolute() for path in paths):
+        same = named[path.name] - {path}
+        depth = 1
+        while any(other.parts[-depth:] == path.parts[-depth:] for other in same):
+            depth += 1
+        folders.append("/".join(path.parts[-depth:-1]))
+    return [check_given_folder(folder) if folder else "" for folder in folders]
+
+
+def _find_beforehand(engine: Engine, files: Sequence[WavFile]) -> Iterator[FileFinding]:
+    """What should be known before files are written."""
+    from wedge_turn.core.origin_findings import about_tracks_left_out
+
+    for file in files:
+        yield from about_tracks_left_out(file.name, file.recorded)
+    for step in engine.sheet.plan.steps:
+        if isinstance(step.turn, Centre):
+            yield from _of_centre(engine, step.inputs[0])
 
 
 def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:

@@ -6,7 +6,6 @@ take more room than they may. A file's content is checked against its hash, so m
 """
 
 import logging
-import os
 import shutil
 import threading
 import time
@@ -180,5 +179,5 @@ def _remove(path: Path, before: float) -> None:
 
 def _size(folder: Path) -> int:
     with suppress(FileNotFoundError):
-        return sum(entry.stat().st_size for entry in os.scandir(folder))
+        return sum(path.stat().st_size for path in folder.iterdir())
     return 0

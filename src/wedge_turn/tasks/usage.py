@@ -1,6 +1,5 @@
 """Disk space used by each job, and clearing what can be made again."""
 
-import os
 import shutil
 from collections import Counter
 from collections.abc import Iterable, Iterator
@@ -111,8 +110,8 @@ def _files(path: Path) -> Iterator[tuple[int, int]]:
     """The inode and the bytes of a file, or of every file below a folder."""
     with suppress(FileNotFoundError):
         if path.is_dir():
-            for entry in os.scandir(path):
-                yield from _files(Path(entry))
+            for entry in path.iterdir():
+                yield from _files(entry)
         else:
             facts = path.stat()
             yield facts.st_ino, facts.st_size

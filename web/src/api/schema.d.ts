@@ -2711,7 +2711,8 @@ export interface components {
         };
         /**
          * Proof
-         * @description What was compared, and what was found. `residual_dbfs` is None for silence: every sample is the same.
+         * @description What was compared, and what was found. `residual_dbfs` is None for silence: every sample is the same. `depth` is
+         *     what the samples are stored as, in words; empty in what earlier versions stored.
          */
         Proof: {
             /**
@@ -2723,6 +2724,11 @@ export interface components {
             exact: boolean;
             /** Bits */
             bits: number;
+            /**
+             * Depth
+             * @default
+             */
+            depth: string;
             /** Residual Dbfs */
             residual_dbfs: number | null;
             /** Samples */

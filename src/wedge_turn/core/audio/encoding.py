@@ -23,6 +23,11 @@ class Encoding:
     bits: int
 
     @property
+    def text(self) -> str:
+        """As it stands before a noun or in brackets: 24-bit, 32-bit float."""
+        return f"{8 * self.width}-bit{' float' if self.is_float else ''}"
+
+    @property
     def silence(self) -> int:
         """The byte that silence is made of."""
         return 128 if self.name == "u8" else 0

@@ -4,10 +4,12 @@
     lows=both             sides = out(L, R) + band(L − R)    in both channels  stereo
     lows=left             sides = L − band(R)                                  mono; what R has outside the band is gone
     lows=right            sides = R − band(L)                                  mono
-    centre                (L, R) − sides, a mono result heard in both channels
+    centre                (L + R)/2, of the whole band alone                   mono
 
 `band` passes what lies between the limits and `out` what does not; they add up to the original. Level: what is in one
-side alone keeps its own. Arithmetic is float64; without limits every sample is one exact difference.
+channel alone keeps its own. Of the whole band, L = centre + sides/2 and R = centre − sides/2; within a band there is no
+centre that adds up with the sides and is one. Arithmetic is float64; without limits every sample is one exact
+difference.
 """
 
 from collections.abc import Callable
@@ -22,7 +24,7 @@ Read = Callable[[int, int], Block]
 
 
 class Difference:
-    """Pages of sides and centre. Channels: those of the sides (one or two), then the two of the centre."""
+    """Pages of sides and centre. Channels: those of the sides (one or two), then the one of the centre."""
 
     size = PAGE
 
@@ -45,4 +47,4 @@ class Difference:
             sides = within[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
         else:
             sides = within[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
-        return sides, within - sides
+        return sides, 0.5 * (within[:, :1] + within[:, 1:])

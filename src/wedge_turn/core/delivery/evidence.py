@@ -9,13 +9,16 @@ ReadBack = Literal["disk", "cache"]
 
 
 class Proof(BaseModel):
-    """What was compared, and what was found. `residual_dbfs` is None for silence: every sample is the same."""
+    """What was compared, and what was found. `residual_dbfs` is None for silence: every sample is the same. `depth` is
+    what the samples are stored as, in words; empty in what earlier versions stored.
+    """
 
     model_config = ConfigDict(frozen=True)
 
     kind: ProofKind
     exact: bool
     bits: int
+    depth: str = ""
     residual_dbfs: float | None
     samples: int
     different: int

@@ -6,6 +6,7 @@ An older manifest is brought up to date when it is read.
 """
 
 import json
+import os
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path, PurePosixPath
@@ -213,6 +214,12 @@ def _find_change(path: Path, file: DeliveredFile) -> ManifestFinding | None:
 def _form_of(path: Path, name: str) -> Form:
     with WavFile(path, name) as wav:
         return wav.form
+
+
+def deliveries_in(folder: Path) -> list[Path]:
+    """The folders of a tree that hold a manifest, the tree's own first."""
+    found = [Path(at) for at, _, files in os.walk(folder) if MANIFEST in files]
+    return sorted(found, key=lambda path: path.parts)
 
 
 def unlisted(folder: Path) -> list[str]:

@@ -98,26 +98,27 @@ class Pair:
 
 @dataclass(frozen=True)
 class Claim:
-    """What is said of written files: that these pairs are the same, to so many bits."""
+    """What is said of written files: that these pairs are the same, as stored in this encoding."""
 
     kind: ProofKind
     pairs: Sequence[Pair]
-    bits: int
+    encoding: Encoding
     text: str
 
     def proof(self, found: Comparison, notes: str = "") -> Proof:
         """What comparing the pairs has shown; `notes` are sentences to add to the statement."""
         if found.different == 0:
-            statement = f"{self.text}: all {found.samples:,} samples identical ({self.bits}-bit)."
+            statement = f"{self.text}: all {found.samples:,} samples identical ({self.encoding.text})."
         else:
             statement = (
                 f"{self.text} except for {found.different:,} of {found.samples:,} samples, "
-                f"residue at most {found.residual_dbfs} dBFS ({self.bits}-bit)."
+                f"residue at most {found.residual_dbfs} dBFS ({self.encoding.text})."
             )
         return Proof(
             kind=self.kind,
             exact=found.different == 0,
-            bits=self.bits,
+            bits=self.encoding.bits,
+            depth=self.encoding.text,
             residual_dbfs=found.residual_dbfs,
             samples=found.samples,
             different=found.different,
@@ -225,11 +226,11 @@ def comes_back(outcome: Outcome, inputs: Sequence[Clip], infos: Sequence[ClipInf
         # What a trim left out cannot come back; everything that was kept must.
         span = max(0, -offset), min(form.frames, outcome.frames - offset)
         pairs.append(Pair(returned, clip, span, None if outcome.exact else form.stored, offset))
-    bits = min(clip.form.stored.bits for clip in (written if outcome.exact else inputs))
+    stored = min((clip.form.stored for clip in (written if outcome.exact else inputs)), key=lambda e: (e.bits, e.width))
     names = " and ".join(info.name for info in infos) if len(infos) < 4 else f"all {len(infos)} inputs"
     whole = all(pair.span == (0, pair.two.form.frames) for pair in pairs)
     given = names if whole else f"what was kept of {names}"
-    return Claim("comes-back", pairs, bits, f"Converted back, the written files match {given}")
+    return Claim("comes-back", pairs, stored, f"Converted back, the written files match {given}")
 
 
 def _by_place(inputs: Sequence[Clip], offsets: Sequence[int]) -> list[tuple[Clip, slice, int]]:
@@ -285,9 +286,9 @@ def as_computed(computed: Signal, name: str, encoding: Encoding, undone: bool) -
     """That a written clip is what it should be. `undone` says whether the turn has a way back at all."""
     why = "" if undone else "The original can't be recovered from the result. "
     how = "as computed" if isinstance(computed, Clip) else "as computed again, another way"
-    return Claim("as-computed", (), encoding.bits, f"{why}The written file matches {name} {how}")
+    return Claim("as-computed", (), encoding, f"{why}The written file matches {name} {how}")
 
 
 def as_it_came(name: str, encoding: Encoding) -> Claim:
     """That a file holds the samples of a source."""
-    return Claim("as-computed", (), encoding.bits, f"The written file matches the source {name}")
+    return Claim("as-computed", (), encoding, f"The written file matches the source {name}")

@@ -6,9 +6,10 @@
     difference    one channel minus the other: what both share is gone, bass and drums included, unless they are kept
                   outside the band (`lows`: both channels in stereo, or one of them in mono)
 
-The results of `voice` and `wedge` are stereo.
+The results of `voice` and `wedge` are stereo; the centre of a difference is (L + R)/2, mono.
 
-What was removed and what was kept add up to the original. Reverb and doubled voices stay, because they differ between
+What was removed and what was kept add up to the original, of a difference as L = centre + sides/2 and R = centre −
+sides/2. Reverb and doubled voices stay, because they differ between
 the channels. How each is computed: `wedge_turn.core.centre`.
 """
 
@@ -100,7 +101,13 @@ class Centre(Turn):
         if self.method == "voice" and self.opening != 1:
             raise TurnInputError("only the wedge has a width: leave opening at 1, or choose method=wedge")
         count = self._side_channels(clip)
-        channels_of_results = {"sides": (count,), "centre": (2,), "both": (count, 2)}[self.keep]
+        in_a_band = count == 2 or self.lows != "both"
+        if self.method == "difference" and self.keep != "sides" and in_a_band:
+            raise TurnInputError(
+                "a difference within a band has no centre: leave out its limits and lows, or choose method=wedge"
+            )
+        of_centre = 1 if self.method == "difference" else 2
+        channels_of_results = {"sides": (count,), "centre": (of_centre,), "both": (count, of_centre)}[self.keep]
         names = {"sides": ("_sides",), "centre": ("_centre",), "both": ("_sides", "_centre")}[self.keep]
         outputs = tuple(
             Output(clip.name + ending, clip.form.model_copy(update={"channels": channels, "container": "WAV"}))
@@ -108,8 +115,7 @@ class Centre(Turn):
         )
         back = None
         if self.keep == "both":
-            sides = np.eye(2) if count == 2 else np.ones((2, 1))
-            back = np.hstack([sides, np.eye(2)])
+            back = np.hstack([np.eye(2), np.eye(2)]) if of_centre == 2 else np.array([[0.5, 1.0], [-0.5, 1.0]])
         findings = (_REPLACED,) if self.replaces else ()
         spread = np.ones((sum(channels_of_results), 2))
         return WindowOutcome(outputs, spread, clip.form.frames, back, findings=findings)

@@ -129,7 +129,7 @@ function ProofCard({ step }: { step: Step }) {
       {proof ? (
         <>
           <Text color={proof.exact ? "proved" : "fg"} fontWeight={700}>
-            {proof.exact ? `Bit-identical (${proof.bits}-bit)` : "Not bit-identical"}
+            {proof.exact ? `Bit-identical (${proof.depth || `${proof.bits}-bit`})` : "Not bit-identical"}
           </Text>
           <Text>{proof.statement}</Text>
           <Text color="fg.quiet" fontSize="xs" mt={1}>
