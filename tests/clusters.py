@@ -19,8 +19,10 @@ def scheduling() -> Iterator[str]:
     port = 18_786 + os.getpid() % 1_000
     command = [sys.executable, "-m", "distributed.cli.dask_scheduler", "--port", str(port), "--no-dashboard"]
     with subprocess.Popen([*command, "--host", "127.0.0.1"], stderr=subprocess.DEVNULL) as process:
-        yield f"tcp://127.0.0.1:{port}"
-        process.terminate()
+        try:
+            yield f"tcp://127.0.0.1:{port}"
+        finally:
+            process.terminate()
 
 
 def worker(address: str, *before: str) -> "subprocess.Popen[bytes]":

@@ -1,5 +1,6 @@
 """Workers of a Dask cluster as an executor. They must have this version, and see the same folders by the same paths."""
 
+import asyncio
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -106,7 +107,10 @@ class _Workers(Executor):
         inner = self._client.submit(work, *args, **how, pure=False)
         with self._lock:
             self._handed[outer] = inner
-        inner.add_done_callback(lambda _: self._finish(outer, inner))
+        # Gathering waits for work that is done again because its result was lost with its worker.
+        gathering = self._client.gather(inner, asynchronous=True)
+        gathered = asyncio.run_coroutine_threadsafe(gathering, self._client.loop.asyncio_loop)
+        gathered.add_done_callback(lambda done: self._finish(outer, done))
         return outer
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
@@ -118,14 +122,16 @@ class _Workers(Executor):
         if wait:
             self._watch.join()
 
-    def _finish(self, outer: Future[Any], inner: Any) -> None:
+    def _finish(self, outer: Future[Any], done: Future[Any]) -> None:
         with self._lock:
             if self._handed.pop(outer, None) is None:
                 return
-        if inner.status == "finished":
-            outer.set_result(inner.result())
+        if done.cancelled():
+            outer.set_exception(StoppedError("The cluster cancelled the work"))
+        elif error := done.exception():
+            outer.set_exception(error)
         else:
-            outer.set_exception(inner.exception() or StoppedError("The cluster cancelled the work"))
+            outer.set_result(done.result())
 
     def _look(self) -> None:
         alone_since: float | None = None
