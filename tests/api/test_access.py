@@ -1,21 +1,28 @@
 """A server that other machines reach asks for its password: who has not said it is answered nothing."""
 
+import contextlib
+import http.client
 import os
 import ssl
 import subprocess
+import threading
+import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 import trustme
 from fastapi.testclient import TestClient
 
-from serving import COMMAND
+from serving import COMMAND, served
 from shell import run
+from waiting import PATIENCE
 from wedge_turn.api import tries
 from wedge_turn.api.app import ROUTERS, create_app
+from wedge_turn.api.context import HASHED_AT_ONCE
 from wedge_turn.api.tries import Tries
 from wedge_turn.core.errors import BadRequestError, TooManyTriesError
 from wedge_turn.store import Store
@@ -100,18 +107,79 @@ def test_a_wrong_password_is_refused_and_too_many_are_not_even_looked_at(
 def test_tries_are_counted_by_address_and_in_all_and_forgotten_after_a_minute() -> None:
     now = 0.0
     counted = Tries(lambda: now)
+    counted.was_right(counted.begin("known"))
     for _ in range(tries.TRIES):
-        counted.check("a")
-        counted.was_wrong("a")
+        counted.begin("a")
     with pytest.raises(TooManyTriesError):
-        counted.check("a")
-    counted.check("b")
-    for n in range(tries.ALL_TRIES):
-        counted.was_wrong(f"other {n}")
+        counted.begin("a")
+    for n in range(tries.ALL_TRIES - tries.TRIES):
+        counted.begin(f"other {n}")
     with pytest.raises(TooManyTriesError):
-        counted.check("b")
+        counted.begin("b")
+    for _ in range(tries.TRIES):
+        counted.begin("known")  # others' wrong passwords keep nobody out who has said the right one
+    with pytest.raises(TooManyTriesError):
+        counted.begin("known")
     now = tries.WINDOW + 0.1
-    counted.check("a")
+    counted.begin("a")
+
+
+def test_many_wrong_passwords_at_once_are_no_more_than_one_after_the_other(
+    guarded: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked, at_once, most = 0, 0, 0
+    lock = threading.Lock()
+
+    def slow(_: str) -> bool:
+        nonlocal looked, at_once, most
+        with lock:
+            looked, at_once = looked + 1, at_once + 1
+            most = max(most, at_once)
+        time.sleep(0.05)
+        with lock:
+            at_once -= 1
+        return False
+
+    monkeypatch.setattr(guarded.app.state.context.store.access, "is_password", slow)  # type: ignore[attr-defined]
+    with ThreadPoolExecutor(20) as pool:
+        answers = list(pool.map(lambda n: sign_in(guarded, f"wrong {n}"), range(40)))
+    assert looked == tries.TRIES
+    assert sorted(answers) == [403] * tries.TRIES + [429] * (40 - tries.TRIES)
+    assert most <= HASHED_AT_ONCE
+
+
+def test_an_older_cookie_beside_the_right_one_locks_nobody_out(guarded: TestClient) -> None:
+    assert sign_in(guarded) == 204
+    token = guarded.cookies["wedge-turn"]
+    guarded.cookies.clear()
+    for cookies in (f"wedge-turn={token}; wedge-turn=old", f"wedge-turn=old; other=1; wedge-turn={token}"):
+        assert guarded.get("/api/jobs", headers={"Cookie": cookies}).status_code == 200
+    assert guarded.get("/api/jobs", headers={"Cookie": f"x{token}; wedge-turn=old"}).status_code == 401
+    assert guarded.get("/api", follow_redirects=False).status_code == 401
+
+
+def test_what_happens_is_told_no_longer_to_who_has_signed_out(tmp_path: Path) -> None:
+    """On a real server: what a stream tells arrives as it happens."""
+    kept = Store(tmp_path / "data")
+    kept.access.set_password(WORD)
+    token, other = kept.access.sign_in(), kept.access.sign_in()
+    kept.close()
+    with served(tmp_path / "data", "--host", "0.0.0.0") as port, contextlib.ExitStack() as closing:
+
+        def ask(method: str, path: str, who: str, body: bytes | None = None) -> http.client.HTTPResponse:
+            connection = closing.enter_context(
+                contextlib.closing(http.client.HTTPConnection("127.0.0.1", port, timeout=PATIENCE))
+            )
+            headers = {"Cookie": f"wedge-turn={who}", "Content-Type": "application/json"}
+            connection.request(method, path, body, headers)
+            return connection.getresponse()
+
+        stream = ask("GET", "/api/events", token)
+        lines = (line for line in stream if line.startswith(b"event:"))
+        assert next(lines) == b"event: hello\n"
+        assert ask("DELETE", "/api/session", token).status == 204
+        assert ask("POST", "/api/jobs", other, b'{"name": "Lamp"}').status == 201
+        assert list(lines) == [b"event: signed-out\n"]
 
 
 def test_a_changed_password_signs_everybody_out(store: Store, tmp_path: Path) -> None:

@@ -60,6 +60,30 @@ def test_a_signal_stops_all_processes_and_leaves_nothing(tmp_path: Path) -> None
     assert not (tmp_path / "new").exists()
 
 
+def test_a_process_that_is_ended_from_outside_is_told_as_that(tmp_path: Path) -> None:
+    """As the system does where memory runs out."""
+    files = [write_wav(tmp_path / f"long {n}.wav", noise(n, 2_000_000, 2)) for n in range(6)]
+    out = tmp_path / "new" / "out"
+    command = [str(COMMAND), "apply", "split", *map(str, files), "--out", str(out), "--processes", "2"]
+    with subprocess.Popen(command, stderr=subprocess.PIPE, text=True, start_new_session=True) as running:
+        try:
+            until(lambda: list(out.glob(".wedge-turn-*/part-*/*.wav")))
+            children = [grandchild for child in children_of(running.pid) for grandchild in children_of(child)]
+            os.kill(children[0], signal.SIGKILL)
+            _, said = running.communicate(timeout=60)
+        finally:
+            with suppress(ProcessLookupError):
+                os.killpg(running.pid, signal.SIGKILL)
+    assert running.returncode == 1
+    assert said.startswith("wedge-turn: One of the processes was ended from outside")
+    assert not (tmp_path / "new").exists()
+
+
+def children_of(pid: int) -> list[int]:
+    tasks = Path(f"/proc/{pid}/task").glob("*/children")
+    return [int(child) for task in tasks for child in task.read_text().split()]
+
+
 @pytest.fixture
 def recipe(tmp_path: Path) -> Path:
     path = tmp_path / "sides.json"

@@ -1,20 +1,33 @@
 """Signing in and out, where the server is reached from other machines."""
 
+import asyncio
 import logging
 from typing import Final
 
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
+from starlette.datastructures import Headers
 
-from wedge_turn.api.context import Ctx
+from wedge_turn.api.context import Context, Ctx
 from wedge_turn.core.errors import WrongPasswordError
 from wedge_turn.store.access import LASTS, LONGEST
+from wedge_turn.tasks import Event
 
 COOKIE: Final = "wedge-turn"
 # What whoever has not signed in may ask for.
 OPEN: Final = frozenset({"/api/session", "/api/health"})
 log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api", tags=["access"])
+
+
+def tokens_of(headers: Headers) -> list[str]:
+    """What a browser has kept as its sign-in. There may be several, under one name, of which older ones are void."""
+    cookies = [part.strip().partition("=") for part in headers.get("cookie", "").split(";")]
+    return [value for name, _, value in cookies if name == COOKIE]
+
+
+def is_signed_in(ctx: Context, request: Request) -> bool:
+    return any(map(ctx.store.access.is_signed_in, tokens_of(request.headers)))
 
 
 class SessionView(BaseModel):
@@ -31,19 +44,20 @@ class NewSession(BaseModel):
 @router.get("/session", operation_id="getSession")
 def get_session(ctx: Ctx, request: Request) -> SessionView:
     """Whether a password is needed, and whether this browser has signed in."""
-    known = ctx.store.access.is_signed_in(request.cookies.get(COOKIE, ""))
-    return SessionView(needed=ctx.guarded, signed_in=known)
+    return SessionView(needed=ctx.guarded, signed_in=is_signed_in(ctx, request))
 
 
 @router.post("/session", operation_id="signIn", status_code=204, response_class=Response)
-def sign_in(ctx: Ctx, request: Request, new: NewSession) -> Response:
+async def sign_in(ctx: Ctx, request: Request, new: NewSession) -> Response:
     """Sign in with the server's password."""
     address = request.client.host if request.client else ""
-    ctx.tries.check(address)
-    if not ctx.store.access.is_password(new.password):
-        ctx.tries.was_wrong(address)
+    counted = ctx.tries.begin(address)
+    async with ctx.hashing:
+        right = await asyncio.to_thread(ctx.store.access.is_password, new.password)
+    if not right:
         log.warning("wrong password from %s", address)
         raise WrongPasswordError("This is not the password")
+    ctx.tries.was_right(counted)
     log.info("signed in from %s", address)
     response = Response(status_code=204)
     response.set_cookie(
@@ -56,7 +70,9 @@ def sign_in(ctx: Ctx, request: Request, new: NewSession) -> Response:
 @router.delete("/session", operation_id="signOut", status_code=204, response_class=Response)
 def sign_out(ctx: Ctx, request: Request) -> Response:
     """Sign out."""
-    ctx.store.access.sign_out(request.cookies.get(COOKIE, ""))
+    for token in tokens_of(request.headers):
+        ctx.store.access.sign_out(token)
+    ctx.events.publish(Event("signed-out", ""))
     response = Response(status_code=204)
     response.delete_cookie(COOKIE, httponly=True, samesite="strict")
     return response

@@ -46,15 +46,15 @@ class HealthView(BaseModel):
 @general.get("/health", operation_id="getHealth")
 def get_health(ctx: Ctx, request: Request) -> HealthView:
     """Whether the application is there, which version, and how busy."""
-    if ctx.guarded and not ctx.store.access.is_signed_in(request.cookies.get(access.COOKIE, "")):
+    if ctx.guarded and not access.is_signed_in(ctx, request):
         return HealthView()
     free = shutil.disk_usage(ctx.store.folder).free
     return HealthView(free=free, waiting={name: ctx.tasks.scheduler.waiting(name) for name in NICENESS})
 
 
 @general.get("/events", operation_id="getEvents", response_class=EventSourceResponse)
-async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
-    """What happens, as it happens: one stream for each window."""
+async def get_events(ctx: Ctx, request: Request) -> AsyncIterator[ServerSentEvent]:
+    """What happens, as it happens: one stream for each window, until it signs out."""
     ctx.tasks.readiness.begin()
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[Event] = asyncio.Queue()
@@ -66,6 +66,11 @@ async def get_events(ctx: Ctx) -> AsyncIterator[ServerSentEvent]:
     try:
         yield ServerSentEvent(event="hello", data={})
         while (event := await queue.get()).kind != "ending":
+            if ctx.guarded and not access.is_signed_in(ctx, request):
+                yield ServerSentEvent(event="signed-out", data={})
+                return
+            if event.kind == "signed-out":  # another browser
+                continue
             yield ServerSentEvent(event=event.kind, data={"job": event.job_id, **event.data})
     finally:
         stop()

@@ -14,7 +14,8 @@ from zipstream import ZipStream
 
 from wedge_turn.api.headers import as_file
 
-_RANGE: Final = re.compile(r"bytes=(\d*)-(\d*)")
+# Of more digits than any file has bytes is no range: the whole is sent, as RFC 9110 has it.
+_RANGE: Final = re.compile(r"bytes=(\d{0,18})-(\d{0,18})")
 
 
 @dataclass(frozen=True)

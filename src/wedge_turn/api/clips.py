@@ -232,7 +232,7 @@ def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tupl
     engine = ctx.workshop.engine(job_id, revision_id)
     clips = [engine.clip(ref) for ref in refs]
     if len({clip.form.rate for clip in clips}) > 1:
-        raise BadRequestError("Clips of different sample rates cannot be laid side by side")
+        raise BadRequestError("Clips of different sample rates can't be compared", help="Choose clips of one rate.")
     if len(clips) == 1:
         return clips[0], engine.sheet.key(refs[0])
     return side_by_side(clips), key_of("side by side", *(engine.sheet.key(ref) for ref in refs))

@@ -12,6 +12,7 @@ from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks, Workshop, still_wanted
 
 LARGEST_FILE: Final = 2**43
+HASHED_AT_ONCE: Final = 2  # passwords; each takes 64 MiB of memory
 
 
 @dataclass(frozen=True)
@@ -24,6 +25,7 @@ class Context:
     guarded: bool = False
     largest_file: int = LARGEST_FILE
     tries: Tries = field(default_factory=Tries)
+    hashing: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(HASHED_AT_ONCE))
 
     @property
     def workshop(self) -> Workshop:

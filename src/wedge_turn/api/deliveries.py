@@ -38,7 +38,6 @@ from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
 from wedge_turn.core.plan import parse_ref
 from wedge_turn.store.order import StoredOrder, order_of
-from wedge_turn.tasks.deliveries import folder_name
 
 router = APIRouter(prefix="/api", tags=["deliveries"])
 _KINDS: Final = {
@@ -54,7 +53,7 @@ _KINDS: Final = {
 def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     """The files that a delivery would write."""
     engine = ctx.workshop.engine(job_id, new.revision)
-    refs = new.refs or tuple(engine.sheet.ends())
+    refs = tuple(_refs(new) or engine.sheet.ends())
     names = dict(zip(refs, file_names(engine, _order(ctx, job_id, new, refs)), strict=True))
     over = _over(ctx, job_id, engine, refs, new)
     lower = lowered_together(over)
@@ -86,6 +85,13 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     return planned
 
 
+def _refs(new: NewDelivery) -> list[str]:
+    """The clips that were chosen. Raises BadRequestError where one is chosen twice."""
+    if len(set(new.refs)) < len(new.refs):
+        raise BadRequestError("The same clip is selected twice", help="Select each only once.")
+    return list(new.refs)
+
+
 def _over(
     ctx: Context, job_id: str, engine: Engine, refs: tuple[str, ...], new: NewDelivery
 ) -> dict[str, float | None]:
@@ -109,21 +115,18 @@ def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -
 def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
     engine = ctx.workshop.engine(job_id, new.revision)
-    refs = list(new.refs) or ([] if new.copies else engine.sheet.ends())
+    refs = _refs(new) or ([] if new.copies else engine.sheet.ends())
     if not refs and not new.copies and not (new.rest and engine.sheet.unused_sources()):
-        raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns")
-    if len(set(refs)) < len(refs):
-        raise BadRequestError("The same clip is selected twice")
+        raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns", help="Add one.")
     engine.sheet.check([*refs, *new.copies])
     if any(parse_ref(ref)[0] != "source" for ref in new.copies):
         raise BadRequestError("Only files of the job can be copied")
-    to = folder_name(new.to) if new.to is not None else None
-    order = StoredOrder(**{**new.model_dump(exclude={"revision"}), "refs": tuple(refs), "to": to})
+    if new.to is not None:
+        ctx.tasks.deliveries.folder_called(new.to)
+    order = StoredOrder(**{**new.model_dump(exclude={"revision"}), "refs": tuple(refs)})
     # What can't be done is refused before anything is written.
     trimmed, cut = in_range(engine, Order(order.refs, range=order.range))
     check_format(trimmed, Order(cut, order.depth, container=order.container))
-    if to is not None and ctx.tasks.deliveries.offered() is None:
-        raise BadRequestError("This server has no folder to deliver to: start it with --deliver-to")
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
     return delivery_view(delivery)

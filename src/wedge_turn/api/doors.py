@@ -7,20 +7,21 @@ files are bounded before anything reads them.
 """
 
 import ipaddress
+import re
 import socket
 from collections.abc import Callable, Iterable
 from typing import Final
 
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.requests import cookie_parser
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from wedge_turn.api.access import COOKIE, OPEN
+from wedge_turn.api.access import OPEN, tokens_of
 from wedge_turn.api.errors import answer, problem_of
 from wedge_turn.core.errors import SignInError, TooLargeError
 
 LARGEST_BODY: Final = 4 * 2**20  # bytes of anything but a file
 _LOCAL: Final = frozenset({"localhost", "127.0.0.1", "::1"})
+_FILES: Final = re.compile(r"POST /api/jobs/[^/]+/(sources|uploads)|PATCH /api/uploads/[^/]+")
 _READS: Final = frozenset({"GET", "HEAD", "OPTIONS"})
 # Styles are made while the page runs, by the components' library.
 CONTENT_POLICY: Final = (
@@ -71,7 +72,7 @@ class Doors:
                 sent = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     sent.setdefault(name, value)
-                if not path.startswith("/api/"):
+                if not _is_api(path):
                     forever = path.startswith("/assets/")
                     sent["Cache-Control"] = "public, max-age=31536000, immutable" if forever else "no-cache"
             await send(message)
@@ -82,20 +83,19 @@ class Doors:
             refusal = answer(403, "other-site", "Another site's page cannot change anything here", "")
         elif not self._may_enter(headers, path):
             refusal = problem_of(SignInError("This server asks for its password"))
-        elif _is_bounded(scope, headers) and _length(headers) > LARGEST_BODY:
+        elif not _takes_file(scope) and _length(headers) > LARGEST_BODY:
             refusal = problem_of(_too_large())
         else:
-            inner = _bounded(receive) if _is_bounded(scope, headers) else receive
+            inner = receive if _takes_file(scope) else _bounded(receive)
             await self._app(scope, inner, send_with_headers)
             return
         await refusal(scope, receive, send_with_headers)
 
     def _may_enter(self, headers: Headers, path: str) -> bool:
         """Whether a request needs no password, or comes from a browser that has said it. The page itself needs none."""
-        if self._is_signed_in is None or not path.startswith("/api/") or path in OPEN:
+        if self._is_signed_in is None or not _is_api(path) or path in OPEN:
             return True
-        token = cookie_parser(headers.get("cookie", "")).get(COOKIE)
-        return token is not None and self._is_signed_in(token)
+        return any(map(self._is_signed_in, tokens_of(headers)))
 
     def _is_ours(self, host: str) -> bool:
         name = _without_port(host).lower()
@@ -124,10 +124,13 @@ def _is_same_site(headers: Headers, scheme: str) -> bool:
     return origin is None or origin in (f"{scheme}://{headers.get('host')}", f"https://{headers.get('host')}")
 
 
-def _is_bounded(scope: Scope, headers: Headers) -> bool:
-    """Whether a body is anything but a file on its way in."""
-    file = headers.get("content-type") == "application/offset+octet-stream"
-    return not file and not (scope["method"] == "POST" and str(scope["path"]).endswith("/sources"))
+def _is_api(path: str) -> bool:
+    return path == "/api" or path.startswith("/api/")
+
+
+def _takes_file(scope: Scope) -> bool:
+    """Whether the body of this request is a file on its way in, by where it goes."""
+    return _FILES.fullmatch(f"{scope['method']} {scope['path']}") is not None
 
 
 def _length(headers: Headers) -> int:

@@ -196,7 +196,7 @@ def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> R
         return with_source_replaced(sheet, source_id, new.by), f"Replaced {old_name} by {new_name}: {changed}"
 
     if new.by == source_id:
-        raise BadRequestError("A file can't replace itself: choose another one")
+        raise BadRequestError("A file can't replace itself", help="Choose another one.")
     revision = ctx.workshop.change(job_id, new.base, change)
     ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
     return after_change(ctx, job_id)

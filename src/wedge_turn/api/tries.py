@@ -3,32 +3,47 @@
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Final
 
 from wedge_turn.core.errors import TooManyTriesError
 
 TRIES: Final = 5  # wrong passwords from one address within WINDOW
-ALL_TRIES: Final = 50  # and from all of them
+ALL_TRIES: Final = 50  # and from all addresses that have never said the right one
 WINDOW: Final = 60.0  # seconds
 
 
+@dataclass(frozen=True, eq=False)
+class Try:
+    address: str
+    at: float
+
+
 class Tries:
-    """Wrong passwords of the last minute, by the address that they came from."""
+    """Passwords that were tried in the last minute and are not known to be right, by the address they came from."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
         self._lock = threading.Lock()
-        self._wrong: list[tuple[float, str]] = []
+        self._counted: list[Try] = []
+        self._known: set[str] = set()
 
-    def check(self, address: str) -> None:
-        """Raises TooManyTriesError where there have been too many."""
+    def begin(self, address: str) -> Try:
+        """Count a password before it is looked at, so that many at once are no more than one after the other. Raises
+        TooManyTriesError. An address that has said the right password is not kept out by others.
+        """
+        now = self._clock()
         with self._lock:
-            since = self._clock() - WINDOW
-            self._wrong = [(at, who) for at, who in self._wrong if at > since]
-            own = sum(who == address for _, who in self._wrong)
-            if own >= TRIES or len(self._wrong) >= ALL_TRIES:
+            self._counted = [one for one in self._counted if one.at > now - WINDOW]
+            own = sum(one.address == address for one in self._counted)
+            of_strangers = sum(one.address not in self._known for one in self._counted)
+            if own >= TRIES or (of_strangers >= ALL_TRIES and address not in self._known):
                 raise TooManyTriesError("Too many wrong passwords")
+            self._counted.append(Try(address, now))
+            return self._counted[-1]
 
-    def was_wrong(self, address: str) -> None:
+    def was_right(self, one: Try) -> None:
         with self._lock:
-            self._wrong.append((self._clock(), address))
+            self._known.add(one.address)
+            if one in self._counted:
+                self._counted.remove(one)

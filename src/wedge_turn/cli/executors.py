@@ -5,11 +5,13 @@ import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from multiprocessing import forkserver, resource_tracker
 from pathlib import Path
 from typing import Final, ParamSpec, TypeVar
 
+from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.signals import held_back
 
 PARTS: Final = "wedge_turn.core.delivery.parts"
@@ -42,7 +44,13 @@ def executor_of(
         with held_back(signal.SIGINT, signal.SIGHUP), silent():
             forkserver.ensure_running()
         with _Processes(processes, context) as pool:
-            yield pool
+            try:
+                yield pool
+            except BrokenProcessPool as error:
+                raise WedgeTurnError(
+                    "One of the processes was ended from outside, as where memory runs out",
+                    help="Run it again with fewer --processes; with --resume it goes on where it was.",
+                ) from error
 
 
 class _Processes(ProcessPoolExecutor):

@@ -4,6 +4,7 @@ import json
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor
 from pathlib import Path
+from typing import Final
 
 from wedge_turn.cli.show import watching
 from wedge_turn.core.delivery.manifest import Manifest
@@ -16,6 +17,8 @@ from wedge_turn.core.recipe_matching import Matching
 from wedge_turn.core.single import recipe_on, turn_files
 from wedge_turn.core.turns import ClipInfo
 
+_NOT_A_RECIPE: Final = "Choose a file that was saved or exported as a recipe."
+
 
 def read_recipe(path: Path) -> Recipe:
     """A recipe from its file. Raises BadRequestError that names the file, or OSError."""
@@ -23,12 +26,12 @@ def read_recipe(path: Path) -> Recipe:
         data = file.read(LONGEST_FILE + 1)
     try:
         if len(data) > LONGEST_FILE:
-            raise BadRequestError("This is not a recipe: it is too large")
+            raise BadRequestError("This is not a recipe: it is too large", help=_NOT_A_RECIPE)
         return recipe_of(json.loads(data))
     except (ValueError, RecursionError):
-        raise BadRequestError(f"{path.name}: This is not a recipe: it is not JSON") from None
+        raise BadRequestError(f"{path.name} is not a recipe: it is not JSON", help=_NOT_A_RECIPE) from None
     except WedgeTurnError as error:
-        raise BadRequestError(f"{path.name}: {error.message}") from error
+        raise BadRequestError(f"{path.name}: {error.message}", help=error.help) from error
 
 
 def run_recipe(

@@ -50,7 +50,9 @@ class Tree:
         if not self.folder.is_dir():
             raise NotFoundError(f"{self.folder.name or self.folder} is not a folder")
         if self.out is not None and self.out.resolve() == self.folder.resolve():
-            raise BadRequestError("The prepared files can't go into the folder itself: choose another for --out")
+            raise BadRequestError(
+                "The prepared files can't go into the folder itself", help="Choose another folder for --out."
+            )
 
     def tasks(self) -> Iterator[FolderTask]:
         """A task for each folder that has files; neither hidden ones nor what lies in `out`."""

@@ -113,7 +113,7 @@ class BadNameError(InputError):
 
 class BadRequestError(InputError):
     code = "bad-request"
-    help = "Use one of the values listed, or one within the limits."
+    help = "Correct it and try again."
 
 
 class TurnInputError(InputError):
@@ -138,7 +138,7 @@ class OutsideRangeError(TurnInputError):
 
 class NotFoundError(WedgeTurnError):
     code = "not-found"
-    help = "It may have been moved or deleted."
+    help = "It may have been deleted or renamed meanwhile."
 
 
 class MissingError(NotFoundError):
@@ -208,7 +208,7 @@ class DiskFullError(WedgeTurnError):
 
 class ProofFailedError(WedgeTurnError):
     code = "proof-failed"
-    help = "Nothing was delivered. Check the disk, then deliver again."
+    help = "Nothing was delivered. Deliver again; if it fails again, check the disk and report it."
 
 
 class StoppedError(WedgeTurnError):

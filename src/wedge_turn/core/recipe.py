@@ -131,9 +131,15 @@ class Recipe(BaseModel):
 def recipe_of(stored: Any) -> Recipe:
     """A recipe from JSON. Raises BadRequestError that says what is wrong with it."""
     if not isinstance(stored, dict) or stored.get("format") != FORMAT:
-        raise BadRequestError("This is not a recipe: its format should be wedge-turn-recipe")
+        raise BadRequestError(
+            "This is not a recipe: its format should be wedge-turn-recipe",
+            help="Choose a file that was saved or exported as a recipe.",
+        )
     if isinstance(version := stored.get("version"), int) and version > 1:
-        raise BadRequestError(f"This recipe was saved by a newer version of Wedge Turn (format {version})")
+        raise BadRequestError(
+            f"This recipe was saved by a newer version of Wedge Turn (format {version})",
+            help="Use that version, or save the recipe again in this one.",
+        )
     try:
         return Recipe.model_validate(stored)
     except ValidationError as error:

@@ -15,6 +15,7 @@ from wedge_turn.core.errors import BadRequestError, StoppedError
 
 ANSWERS_WITHIN: Final = 10  # seconds for the scheduler
 ALONE_FOR: Final = 30.0  # seconds without a single worker until that is given up
+GONE: Final = "No worker is left in the cluster"
 LOOKS_EVERY: Final = 0.5  # seconds
 
 
@@ -42,7 +43,9 @@ def connected(address: str, folders: Sequence[Path], out: Path | None) -> Iterat
     try:
         client = Client(address, timeout=ANSWERS_WITHIN, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TimeoutError) as error:
-        raise BadRequestError(f"No scheduler answers at {address}") from error
+        raise BadRequestError(
+            f"No scheduler answers at {address}", help="Start one there, or leave --cluster out."
+        ) from error
     with client, _there(out):
         _check_workers(client, folders, out)
         workers = _Workers(client)
@@ -70,12 +73,17 @@ def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> No
     try:
         versions = client.run(version)
     except Exception as error:  # whatever a worker without the package says
-        raise BadRequestError(f"A worker can't run Wedge Turn {__version__}: {error}") from error
+        raise BadRequestError(
+            f"A worker can't run Wedge Turn {__version__}: {error}", help="Install it on every worker."
+        ) from error
     if not versions:
-        raise BadRequestError("No worker has joined the cluster")
+        raise BadRequestError("No worker has joined the cluster", help="Start one, or leave --cluster out.")
     for worker, found in versions.items():
         if found != __version__:
-            raise BadRequestError(f"The worker {worker} has Wedge Turn {found}, this is {__version__}")
+            raise BadRequestError(
+                f"The worker {worker} has Wedge Turn {found}, this is {__version__}",
+                help="Install the same version on every worker.",
+            )
     for folder in folders:
         _check_sees(client, folder, folder)
     if out is not None:
@@ -86,7 +94,10 @@ def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> No
 def _check_sees(client: Any, path: Path, folder: Path) -> None:
     for worker, there in client.run(sees, str(path)).items():
         if not there:
-            raise BadRequestError(f"The worker {worker} doesn't see the folder {folder.name}")
+            raise BadRequestError(
+                f"The worker {worker} doesn't see the folder {folder.name}",
+                help="Share it with every worker under the same path.",
+            )
 
 
 class _Workers(Executor):
@@ -144,4 +155,8 @@ class _Workers(Executor):
                 with self._lock:
                     handed, self._handed = self._handed, {}
                 for outer in handed:
-                    outer.set_exception(BadRequestError("No worker is left in the cluster: finished folders are kept"))
+                    outer.set_exception(
+                        BadRequestError(
+                            "No worker is left in the cluster", help="Start one, then run it with --resume."
+                        )
+                    )

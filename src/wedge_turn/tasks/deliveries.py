@@ -71,11 +71,8 @@ class Offered:
     folders: list[str]
 
 
-def folder_name(name: str) -> str:
-    """The name of a folder to deliver to. Raises BadRequestError for one that some file system doesn't take."""
-    if safe_file_names([(name, "")]) != [name] or name.startswith("."):
-        raise BadRequestError(f"A folder can't be called “{name}”: use letters, digits, spaces, hyphens and dots")
-    return name
+def _is_offered(path: Path) -> bool:
+    return path.is_dir() and not path.is_symlink() and not path.name.startswith((".", "~"))
 
 
 class DeliveryRunner:
@@ -125,18 +122,25 @@ class DeliveryRunner:
 
     def folder(self, delivery: Delivery, to: str | None) -> Path:
         """Where the files of a delivery are. Raises BadRequestError for a folder that this server doesn't offer."""
-        if to is None:
-            return self._store.media.delivery(delivery.id)
+        return self._store.media.delivery(delivery.id) if to is None else self.folder_called(to)
+
+    def folder_called(self, to: str) -> Path:
+        """A folder of the user's that this server offers, made or not. Raises BadRequestError."""
         if self._root is None:
-            raise BadRequestError("This server has no folder to deliver to: start it with --deliver-to")
-        return self._root / folder_name(to)
+            raise BadRequestError("This server has no folder to deliver to", help="Start it with --deliver-to.")
+        if safe_file_names([(to, "")]) != [to] or to.startswith((".", "~")):
+            raise BadRequestError(f"A folder can't be called “{to}”", help="Use letters, digits, spaces and hyphens.")
+        folder = self._root / to
+        if folder.is_symlink():
+            raise BadRequestError(f"{to} is a link to another folder", help="Choose another name.")
+        return folder
 
     def offered(self) -> Offered | None:
         """The folder on this machine that can be delivered to, and the folders in it; None without one."""
         if self._root is None:
             return None
         inside = self._root.iterdir() if self._root.is_dir() else ()
-        return Offered(self._root.name, sorted(p.name for p in inside if p.is_dir() and not p.name.startswith(".")))
+        return Offered(self._root.name, sorted(p.name for p in inside if _is_offered(p)))
 
     def resume(self) -> None:
         """Start again what was not finished."""

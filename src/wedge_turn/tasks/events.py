@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-Kind = Literal["job-changed", "jobs-changed", "recipes-changed", "measured", "delivery", "ending"]
+Kind = Literal["job-changed", "jobs-changed", "recipes-changed", "measured", "delivery", "signed-out", "ending"]
 log = logging.getLogger(__name__)
 
 

@@ -2,7 +2,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { createStore } from "zustand/vanilla";
-import type { Delivery } from "./client";
+import { access, type Delivery } from "./client";
 import { type Message, type ServerEvent, stream } from "./eventStream";
 import { renew } from "./queries";
 import { openWorksheets } from "./useWorksheet";
@@ -80,6 +80,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
       renew(queries, ["jobs"]);
     },
     "job-changed": ({ job, head }) => look(job, head),
+    "signed-out": () => access.setState({ asked: true }),
     "recipes-changed": () => renew(queries, ["recipes"]),
     measured: ({ job }) => {
       look(job);
