@@ -105,6 +105,12 @@ def take(store: Store, job_id: str, content: bytes, name: str = "w.wav") -> Sour
         return store.add_source(job_id, arrived)
 
 
+def kept_files(data: Path) -> list[str]:
+    """Files below a data folder but those of the store itself."""
+    own = ("sqlite3", "in-use", "reserve")
+    return [name for name in left_behind(data) if not any(mark in name for mark in own)]
+
+
 def left_behind(folder: Path) -> list[str]:
     """Every file below a folder, hidden ones too."""
     return sorted(str(p.relative_to(folder)) for p in folder.rglob("*") if p.is_file())

@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from helpers import left_behind, noise, write_wav
+from helpers import kept_files, noise, write_wav
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap
@@ -22,7 +22,7 @@ def flac(folder: Path, seed: int = 1) -> bytes:
 
 
 def files(folder: Path) -> list[str]:
-    return [name for name in left_behind(folder / "data") if "sqlite3" not in name and name != "in-use"]
+    return kept_files(folder / "data")
 
 
 def adding(source: Source, step_id: str = "s"):  # type: ignore[no-untyped-def]

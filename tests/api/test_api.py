@@ -10,7 +10,7 @@ import soundfile
 from fastapi.testclient import TestClient
 
 from asking import add, finished, floats, go, send
-from helpers import Json, bext, left_behind, noise, write_wav
+from helpers import Json, bext, kept_files, left_behind, noise, write_wav
 from waiting import until
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
@@ -115,7 +115,7 @@ def test_bad_uploads_are_answered_and_leave_nothing(
     assert (answer.status_code, answer.json()["code"]) == (status, code)
     assert str(tmp_path) not in answer.text
     assert client.get(f"/api/jobs/{job['id']}").json()["sources"] == []
-    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
+    assert kept_files(tmp_path / "data") == []
 
 
 @pytest.mark.parametrize("name", ["../../x.wav", "x\r\n.wav", "y" * 400 + ".wav", "evil\u202egpj.wav", "a/b\\c.wav"])

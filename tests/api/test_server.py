@@ -7,13 +7,9 @@ import subprocess
 from contextlib import suppress
 from pathlib import Path
 
-from helpers import Json, left_behind, noise, write_wav
+from helpers import Json, kept_files, noise, write_wav
 from serving import COMMAND, asked, job_on, served, served_on_small_disk
 from waiting import until
-
-
-def stored_files(data: Path) -> list[str]:
-    return [f for f in left_behind(data) if "sqlite3" not in f and f != "in-use"]
 
 
 def test_an_interrupted_upload_leaves_nothing_behind_and_stops_no_other(tmp_path: Path) -> None:
@@ -24,8 +20,8 @@ def test_an_interrupted_upload_leaves_nothing_behind_and_stops_no_other(tmp_path
             request = f"POST /api/jobs/{job}/sources?name=w.wav HTTP/1.1"
             head = f"{request}\r\nHost: 127.0.0.1\r\nContent-Length: {len(content)}\r\n\r\n"
             connection.sendall(head.encode() + content[:1_500_000])
-            until(lambda: stored_files(tmp_path / "data"))
-        until(lambda: not stored_files(tmp_path / "data"))
+            until(lambda: kept_files(tmp_path / "data"))
+        until(lambda: not kept_files(tmp_path / "data"))
         assert asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)[0] == 201
 
 
@@ -36,11 +32,11 @@ def test_a_full_disk_is_reported_by_file_and_leaves_nothing_behind(tmp_path: Pat
         job = job_on(port)
         status, source = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", content)
         assert status == 201
-        before = stored_files(data)
+        before = kept_files(data)
         status, problem = asked(port, "POST", f"/api/jobs/{job}/sources?name=more.wav", content[:-1])
         assert (status, problem["code"]) == (507, "disk-full")
         assert "more.wav" in str(problem["message"])
-        assert [file for file in stored_files(data) if file.startswith(("media", "arriving"))] == before[:1]
+        assert [file for file in kept_files(data) if file.startswith(("media", "arriving"))] == before[:1]
 
         def edit(kind: str) -> tuple[int, Json]:
             head = asked(port, "GET", f"/api/jobs/{job}")[1]["head"]
@@ -58,7 +54,7 @@ def test_a_full_disk_is_reported_by_file_and_leaves_nothing_behind(tmp_path: Pat
 
         failed = until(ended)
         assert (failed["state"], failed["error"]["code"]) == ("failed", "disk-full")
-        assert [file for file in stored_files(data) if file.startswith("deliveries")] == []
+        assert [file for file in kept_files(data) if file.startswith("deliveries")] == []
 
         until(lambda: asked(port, "GET", f"/api/jobs/{job}")[1]["sources"][0]["measured"])
         with suppress(OSError), (data / "filling").open("wb", buffering=0) as filling:
@@ -69,6 +65,33 @@ def test_a_full_disk_is_reported_by_file_and_leaves_nothing_behind(tmp_path: Pat
         (data / "filling").unlink()
         status, view = edit("swap")
         assert (status, [line["turn"]["kind"] for line in view["steps"]]) == (201, ["split", "swap"])
+
+
+def test_on_a_full_disk_a_delivery_a_file_and_a_job_can_be_deleted(tmp_path: Path) -> None:
+    content, more = (write_wav(tmp_path / "w.wav", noise(n, 100_000, 2)).read_bytes() for n in (1, 2))
+    with served_on_small_disk(tmp_path / "data", 80_000_000) as (port, data):
+        job, other = job_on(port), job_on(port)
+        for one in (job, other):
+            assert asked(port, "POST", f"/api/jobs/{one}/sources?name={one}.wav", content)[0] == 201
+        _, source = asked(port, "POST", f"/api/jobs/{job}/sources?name=w.wav", more)
+        until(lambda: all(s["measured"] for s in asked(port, "GET", f"/api/jobs/{job}")[1]["sources"]))
+        edit = {"base": asked(port, "GET", f"/api/jobs/{job}")[1]["head"]}
+        edit["steps"] = [{"turn": {"kind": "split"}, "inputs": [source["ref"]]}]
+        _, view = asked(port, "POST", f"/api/jobs/{job}/steps", json.dumps(edit).encode())
+        order = json.dumps({"revision": view["head"]}).encode()
+        delivery = asked(port, "POST", f"/api/jobs/{job}/deliveries", order)[1]["id"]
+        until(lambda: asked(port, "GET", f"/api/deliveries/{delivery}")[1]["state"] == "done")
+        with suppress(OSError), (data / "filling").open("wb", buffering=0) as filling:
+            while True:
+                filling.write(bytes(4096))
+        assert asked(port, "POST", "/api/jobs", b'{"name": "Bell"}')[0] == 507
+        assert asked(port, "DELETE", f"/api/deliveries/{delivery}")[0] == 204
+        assert asked(port, "DELETE", f"/api/jobs/{other}")[0] == 204
+        head = asked(port, "GET", f"/api/jobs/{job}")[1]["head"]
+        assert asked(port, "DELETE", f"/api/jobs/{job}/sources/{source['id']}?base={head}")[0] == 200
+        assert [one["id"] for one in asked(port, "GET", "/api/jobs")[1]] == [job]
+        (data / "filling").unlink()
+        assert asked(port, "POST", "/api/jobs", b'{"name": "Bell"}')[0] == 201
 
 
 def test_events_reach_other_windows(tmp_path: Path) -> None:

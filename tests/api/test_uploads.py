@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 from tusclient.client import TusClient
 
-from helpers import Json, left_behind, noise, write_wav
+from helpers import Json, kept_files, left_behind, noise, write_wav
 from serving import asked, job_on, served
 from waiting import PATIENCE, until
 from wedge_turn.store.media import Media, Taken
@@ -89,7 +89,17 @@ def test_offsets_that_do_not_fit_are_refused_and_nothing_is_lost(client: TestCli
     assert done.status_code == 204
     (source,) = client.get(f"/api/jobs/{job['id']}").json()["sources"]
     assert source["id"] == done.headers["wedge-turn-source"]
-    assert client.head(location).status_code == 404
+    # Whoever lost the last answer asks again, and is told the same.
+    asked = client.head(location)
+    assert asked.headers["upload-offset"] == asked.headers["upload-length"] == str(len(content))
+    assert asked.headers["wedge-turn-source"] == source["id"]
+    assert send(client, location, len(content), b"").status_code == 404
+
+
+def test_an_empty_file_is_refused_by_its_name(client: TestClient, job: Json) -> None:
+    told = {**TUS, "Upload-Length": "0", "Upload-Metadata": encoded_metadata("lamp.wav")}
+    answer = client.post(f"/api/jobs/{job['id']}/uploads", headers=told)
+    assert (answer.status_code, answer.json()["message"]) == (415, "lamp.wav is empty: 0 bytes")
 
 
 def test_a_refused_upload_is_a_problem_and_discarded(client: TestClient, job: Json, tmp_path: Path) -> None:
@@ -101,7 +111,7 @@ def test_a_refused_upload_is_a_problem_and_discarded(client: TestClient, job: Js
     assert send(client, too_much, 0, b"x" * 11).json()["code"] == "bad-request"
     given_up = announce(client, job, "w.wav", 10)
     assert client.delete(given_up).status_code == 204
-    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
+    assert kept_files(tmp_path / "data") == []
     for metadata in ("filename !!!", encoded_metadata("../..")):
         headers = {**TUS, "Upload-Length": "10", "Upload-Metadata": metadata}
         assert client.post(f"/api/jobs/{job['id']}/uploads", headers=headers).status_code == 422
@@ -175,4 +185,4 @@ def test_an_upload_into_a_job_that_is_deleted_is_answered_and_leaves_nothing(
     send(client, location, 0, content[:900])
     client.delete(f"/api/jobs/{job['id']}")
     assert send(client, location, 900, content[900:]).status_code == 404
-    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
+    assert kept_files(tmp_path / "data") == []

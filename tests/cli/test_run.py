@@ -72,8 +72,8 @@ def test_files_can_be_given_in_order_or_by_name(recipe: Path, sources: list[Path
 @pytest.mark.parametrize(
     ("text", "message"),
     [
-        ("{", "pair.json: This is not a recipe: it is not JSON"),
-        ("[" * 100_000, "pair.json: This is not a recipe: it is not JSON"),
+        ("{", "pair.json is not a recipe: it is not JSON"),
+        ("[" * 100_000, "pair.json is not a recipe: it is not JSON"),
         ("{}", "pair.json: This is not a recipe: its format should be wedge-turn-recipe"),
         (json.dumps(RECIPE | {"version": 7}), "saved by a newer version of Wedge Turn"),
         (json.dumps(RECIPE | {"roles": RECIPE["roles"][:2]}), "line 3 uses role:spot"),

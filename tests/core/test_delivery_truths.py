@@ -174,7 +174,7 @@ def test_a_file_that_is_replaced_while_its_descriptor_is_closed_is_noticed(
     assert one.read(0, 100).any()  # opened again, and still itself
     assert two.read(0, 100).any()
     write_wav(tmp_path / "new.wav", noise(3, 100, 1)).replace(tmp_path / "one.wav")
-    with pytest.raises(ChangedError, match=r"one\.wav changed while it was open"):
+    with pytest.raises(ChangedError, match=r"one\.wav was changed or removed"):
         one.read(0, 100)
 
 

@@ -15,6 +15,7 @@ import pytest
 from helpers import take
 from small_files import adding, files, flac, wav
 from waiting import PATIENCE, until
+from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError
 from wedge_turn.core.plan import Plan
 from wedge_turn.core.sheet import Sheet
@@ -167,6 +168,20 @@ def test_a_lost_working_copy_is_decoded_again(store: Store, tmp_path: Path, spoi
     spoil(copy)
     store.media.verify(source.media, "w.flac")
     assert np.array_equal(Workshop(store).clip_of(source).read(0, 3_000), before)
+
+
+def test_a_working_copy_that_is_cleared_is_made_again_for_who_goes_on_reading(store: Store, tmp_path: Path) -> None:
+    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    source = take(store, job.id, flac(tmp_path), "w.flac")
+    reader, other = workshop.clip_of(source), WavFile(store.media.open(source.media, "w.flac").path)
+    before = reader.read(0, 3_000)
+    for _ in range(2):
+        store.media.clear_working_copy(source.media)
+        assert list((tmp_path / "data" / "working").glob("*/*.wav")) == []
+        assert np.array_equal(reader.read(0, 3_000), before)
+    other.close()
+    with pytest.raises(ChangedError):  # it has no way to tell that the other file is the same
+        other.read(0, 10)
 
 
 def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:

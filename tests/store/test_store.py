@@ -10,7 +10,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import create_engine
 
-from helpers import left_behind, noise, take, write_wav
+from helpers import kept_files, left_behind, noise, take, write_wav
 from wedge_turn.core.errors import (
     BadRequestError,
     NotAudioError,
@@ -169,7 +169,7 @@ def test_a_refused_or_interrupted_intake_leaves_nothing_behind(store: Store, tmp
     with pytest.raises(ConnectionError):
         store.uploads.receive(job.id, "w.wav", broken_off())
     assert store.sources.of(job.id) == []
-    assert [f for f in left_behind(tmp_path / "data") if "sqlite3" not in f] == ["in-use"]
+    assert kept_files(tmp_path / "data") == []
 
 
 def test_everything_is_there_after_opening_again(store: Store, tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import left_behind, noise, read_ints, take, write_wav
+from helpers import kept_files, left_behind, noise, read_ints, take, write_wav
 from waiting import PATIENCE, until
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.measures import Measures
@@ -285,7 +285,7 @@ def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench)
     bench.tasks.scheduler.run("look", time.sleep, 0)
     bench.tasks.close()
     bench.tasks.janitor.sweep(0.0, half_done_before=time.time() + 1)
-    left = [name for name in left_behind(bench.store.folder) if "sqlite3" not in name and name != "in-use"]
+    left = kept_files(bench.store.folder)
     assert left == []
 
 

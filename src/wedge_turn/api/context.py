@@ -8,16 +8,21 @@ from typing import Annotated, Final
 from fastapi import Depends, Request
 
 from wedge_turn.api.tries import Tries
+from wedge_turn.core.recent import Recent
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks, Workshop, still_wanted
 
 LARGEST_FILE: Final = 2**43
+MOST_FINISHED: Final = 1_000  # uploads
 HASHED_AT_ONCE: Final = 2  # passwords; each takes 64 MiB of memory
 
 
 @dataclass(frozen=True)
 class Context:
-    """`guarded` says that a password is needed, `largest_file` how many bytes a file may have that is added."""
+    """`finished` has, for uploads that were just taken in, their size and the id of their source: a client that lost
+    the last answer asks again. `guarded` says that a password is needed, `largest_file` how many bytes a file may have
+    that is added.
+    """
 
     store: Store
     tasks: Tasks
@@ -25,6 +30,7 @@ class Context:
     guarded: bool = False
     largest_file: int = LARGEST_FILE
     tries: Tries = field(default_factory=Tries)
+    finished: Recent[str, tuple[str, str]] = field(default_factory=lambda: Recent(MOST_FINISHED))
     hashing: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(HASHED_AT_ONCE))
 
     @property

@@ -19,7 +19,8 @@ from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import SourceView, UploadView
 from wedge_turn.api.views import source_view
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.errors import BadRequestError, TooLargeError, UploadBrokenError
+from wedge_turn.core.errors import BadRequestError, NotAudioError, TooLargeError, UploadBrokenError
+from wedge_turn.core.intake import EMPTY
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
 from wedge_turn.core.plan import Plan
 from wedge_turn.core.sheet import Sheet
@@ -55,7 +56,7 @@ async def create_upload(
     ctx: Ctx,
     job_id: str,
     request: Request,
-    upload_length: Annotated[int, Header(ge=1, le=LARGEST)],
+    upload_length: Annotated[int, Header(ge=0, le=LARGEST)],
     upload_metadata: Annotated[str, Header(max_length=LONGEST_METADATA)] = "",
 ) -> Response:
     """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from."""
@@ -63,6 +64,8 @@ async def create_upload(
     _check_size(ctx, upload_length)
     metadata = _metadata(upload_metadata)
     name, folder = check_given_name(metadata.get("filename", "")), check_given_folder(metadata.get("folder", ""))
+    if upload_length == 0:
+        raise NotAudioError(f"{name} is empty: 0 bytes", help=EMPTY)
     upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, name, folder, upload_length)
     headers = {"Location": f"/api/uploads/{upload.id}"}
     if request.headers.get("content-type") == OFFSET_TYPE:
@@ -72,7 +75,10 @@ async def create_upload(
 
 @router.head("/uploads/{upload_id}", operation_id="getUploadOffset", response_class=Response)
 def get_upload_offset(ctx: Ctx, upload_id: str) -> Response:
-    """How many bytes of a file have come."""
+    """How many bytes of a file have come; all of them also for a while after it was taken in."""
+    if finished := ctx.finished.get(upload_id):
+        size, source_id = finished
+        return _answer(200, {"Upload-Offset": size, "Upload-Length": size, "Wedge-Turn-Source": source_id})
     upload = ctx.store.uploads.get(upload_id)
     offset = ctx.store.uploads.offset(upload)
     return _answer(200, {"Upload-Offset": str(offset), "Upload-Length": str(upload.size)})
@@ -119,6 +125,7 @@ async def _send_on(ctx: Context, request: Request, upload: Upload, offset: int) 
         await to_thread.run_sync(ctx.store.uploads.remove, upload.id)
         raise
     if source is not None:
+        ctx.finished.put(upload.id, (str(upload.size), source.id))
         return {"Upload-Offset": str(upload.size), "Wedge-Turn-Source": source.id}
     return {"Upload-Offset": str(await to_thread.run_sync(ctx.store.uploads.offset, upload))}
 
@@ -162,7 +169,9 @@ def _metadata(header: str) -> dict[str, str]:
         try:
             metadata[key] = base64.b64decode(encoded, validate=True).decode("utf-8")
         except (binascii.Error, UnicodeDecodeError):
-            raise BadRequestError(f"Upload-Metadata: the value of {key} is not base64 of UTF-8") from None
+            raise BadRequestError(
+                f"Upload-Metadata: the value of {key} is not base64 of UTF-8", help="Encode it, or leave it out."
+            ) from None
     return metadata
 
 

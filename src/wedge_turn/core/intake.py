@@ -10,6 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final
 
 from wedge_turn.core.audio.decoded import decode_to_wav
 from wedge_turn.core.audio.form import Form
@@ -34,6 +35,9 @@ class Accepted:
     pcm: Path
 
 
+EMPTY: Final = "Copy or export it again."
+
+
 def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
     """Decide what a file is, and decode it where it is no PCM WAV.
 
@@ -55,7 +59,7 @@ def _take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepte
     try:
         head = os.pread(fd, HEAD, 0)
         if not head:
-            raise NotAudioError(f"{name} is empty: 0 bytes")
+            raise NotAudioError(f"{name} is empty: 0 bytes", help=EMPTY)
         layout = read_layout(fd, name) if is_riff(head) else None
     finally:
         os.close(fd)

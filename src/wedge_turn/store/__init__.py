@@ -17,6 +17,7 @@ from wedge_turn.store.jobs import Jobs
 from wedge_turn.store.measures import KnownMeasures
 from wedge_turn.store.media import Media, Taken
 from wedge_turn.store.recipes import Recipes
+from wedge_turn.store.reserve import Reserve
 from wedge_turn.store.rows import Source, new_id
 from wedge_turn.store.sources import Sources
 from wedge_turn.store.uploads import Arrived, Uploads
@@ -45,6 +46,7 @@ class Store:
             self._lock.release()
             raise
         self._files_lock = threading.Lock()
+        self.reserve = Reserve(folder)
         self.uploads = Uploads(folder / "arriving")
         self.media = Media(folder, self._database)
         self.jobs = Jobs(self._database)
@@ -92,8 +94,11 @@ class Store:
         """Keep a file for a job that is yet to be made; its source has no job."""
         size = arrived.size
         taken = self.media.take(arrived)
-        with self._files_lock:
-            self.media.place(taken)
+        try:
+            with self._files_lock:
+                self.media.place(taken)
+        finally:
+            taken.discard()
         return source_row("", taken, size)
 
     def copy_sources(self, from_job: str, ids: Collection[str], to_job: str) -> dict[str, Source]:
@@ -136,6 +141,7 @@ class Store:
 
     def delete_job(self, job_id: str) -> None:
         """Remove a job with its uploads and deliveries, and the files that no other job has."""
+        self.reserve.give_up()
         with self._files_lock:
             deleted = self.jobs.delete(job_id)
             self.sources.forget(job_id)

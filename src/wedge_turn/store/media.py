@@ -19,6 +19,7 @@ import threading
 from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Final
 
@@ -96,7 +97,8 @@ class Media:
                 self._opened.move_to_end(media)
                 return file
         path = self._checked_pcm(media, name)
-        file = WavFile(path, name)
+        restore = None if path == self.original(media) else partial(self._restore, media, name)
+        file = WavFile(path, name, restore=restore)
         with self._lock:
             self._opened[media] = file
             while len(self._opened) > MOST_OPENED:
@@ -129,6 +131,15 @@ class Media:
                 self._close(media)
                 self._make_working_copy(media, name)
 
+    def _restore(self, media: str, name: str) -> None:
+        """Make a working copy again unless it is there as it was. Raises MissingError or ChangedError."""
+        known, working = self._check(media, name), self._working(media)
+        if working.exists() and hash_of(working) == known.pcm_hash:
+            return
+        self._make_working_copy(media, name)
+        if hash_of(working) != known.pcm_hash:
+            raise ChangedError(f"{name} is decoded otherwise than when it was added")
+
     def chunks(self, media: str, name: str) -> list[tuple[str, int]]:
         """The chunks of a WAV as it came in, and their sizes; none of other formats."""
         known = self._facts(media)
@@ -149,11 +160,15 @@ class Media:
                 self._known.pop(media, None)
 
     def clear_working_copy(self, media: str) -> None:
-        """Remove the working copy of a file whose original is there; who reads it now reads it to the end."""
+        """Remove the working copy of a file whose original is there. Who reads it now reads it to the end; who reads
+        on later has it made again.
+        """
         if self.original(media).exists():
-            with self._lock:
-                self._opened.pop(media, None)  # closed by its last reader
             self._working(media).unlink(missing_ok=True)
+            with self._lock:
+                file = self._opened.get(media)
+            if file is not None:
+                file.close()
 
     def hashes(self) -> set[str]:
         """The hashes of all files that are kept."""

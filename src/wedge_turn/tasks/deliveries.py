@@ -111,6 +111,7 @@ class DeliveryRunner:
         """Stop a delivery and remove its files. Raises NotFoundError."""
         self.stop(delivery_id)
         job_id = self._store.deliveries.get(delivery_id).job_id
+        self._store.reserve.give_up()
         self._store.deliveries.delete(delivery_id)
         self._store.media.remove_delivery(delivery_id)  # what went to a folder of the user's stays there
         told: dict[str, object] = {"delivery": delivery_id, "state": "deleted"}

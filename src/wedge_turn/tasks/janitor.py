@@ -99,6 +99,7 @@ class Janitor:
                 if written.name not in deliveries:
                     _remove(written, now)
             self._keep_budget()
+            self._store.reserve.keep()
 
     def check_media(self) -> None:
         """Check the content of kept files against their hashes, those first that were not checked for longest."""

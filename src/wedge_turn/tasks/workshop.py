@@ -110,6 +110,7 @@ class Workshop:
         """Delete a source for good, and forget what was said of it by hand: lines that use it wait for another. Raises
         StaleError unless `base` is the head.
         """
+        self._store.reserve.give_up()
         source = self._store.sources.get(job_id, source_id)
         label = f"Deleted {stem(source.name)}"
         revision = self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), label))

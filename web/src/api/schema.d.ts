@@ -727,7 +727,7 @@ export interface paths {
         options?: never;
         /**
          * Get Upload Offset
-         * @description How many bytes of a file have come.
+         * @description How many bytes of a file have come; all of them also for a while after it was taken in.
          */
         head: operations["getUploadOffset"];
         /**
@@ -1218,7 +1218,7 @@ export interface paths {
         };
         /**
          * Get Events
-         * @description What happens, as it happens: one stream for each window.
+         * @description What happens, as it happens: one stream for each window, until it signs out.
          */
         get: operations["getEvents"];
         put?: never;

@@ -7,7 +7,6 @@ says 0xFFFFFFFF. Chunks are padded to even lengths.
 import os
 import struct
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.audio.encoding import EncodingName
@@ -102,10 +101,8 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
 
 
-def read_chunk(path: Path, chunk: Chunk) -> bytes:
-    with path.open("rb") as file:
-        file.seek(chunk.offset)
-        return file.read(chunk.size)
+def read_chunk(fd: int, chunk: Chunk) -> bytes:
+    return os.pread(fd, chunk.size, chunk.offset)
 
 
 def _walk(fd: int, size: int, name: str) -> list[Chunk]:

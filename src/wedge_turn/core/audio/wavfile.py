@@ -6,7 +6,8 @@ BS.2088). The format chunk is the extensible one for more than two channels, so 
 
 import os
 import struct
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
@@ -32,13 +33,21 @@ class WavFile:
     """A PCM WAV to read from. Reads need no position, so threads may share it."""
 
     def __init__(
-        self, path: Path, name: str | None = None, *, being_written: bool = False, recorded: Recorded | None = None
+        self,
+        path: Path,
+        name: str | None = None,
+        *,
+        being_written: bool = False,
+        recorded: Recorded | None = None,
+        restore: Callable[[], None] | None = None,
     ) -> None:
         """Open `path`; messages call it `name`. Raises the errors of `riff.read_layout`.
 
         `recorded` is what the file says about itself that this is a working copy of; else it is read from here.
 
         The descriptor is one of a shared cache, but for a file that is `being_written`, whose descriptor is kept.
+        `restore` makes a file again that was removed or replaced while nobody read it, with the same content, or
+        raises.
         """
         self.path = path
         self.name = name or path.name
@@ -54,14 +63,25 @@ class WavFile:
         self.block_align = self.form.block_align
         self._layout = layout
         self._recorded = recorded
+        self._restore = restore
 
     def _file(self) -> OpenFile:
         file = self._held or DESCRIPTORS.get(id(self))
         if file is None:
-            file = OpenFile(self.path)
-            if file.identity != self._identity:
-                raise ChangedError(f"{self.name} changed while it was open")
+            file = self._open_again()
             DESCRIPTORS.put(id(self), file)
+        return file
+
+    def _open_again(self) -> OpenFile:
+        with suppress(FileNotFoundError):
+            file = OpenFile(self.path)
+            if file.identity == self._identity:
+                return file
+        if self._restore is None:
+            raise ChangedError(f"{self.name} was changed or removed while it was in use")
+        self._restore()
+        file = OpenFile(self.path)
+        self._identity = file.identity
         return file
 
     def read_raw_into(self, out: Raw, start: int) -> None:
@@ -120,8 +140,9 @@ class WavFile:
     @cached_property
     def kinds(self) -> tuple[bytes, ...]:
         """What the chunks are that go with the sound, too large ones too."""
+        file = self._file()
         about = (chunk for chunk in self._layout.chunks if chunk.name not in LEFT_BEHIND)
-        return tuple(kind_of(chunk.name, read_chunk(self.path, replace(chunk, size=4))) for chunk in about)
+        return tuple(kind_of(chunk.name, read_chunk(file.fd, replace(chunk, size=4))) for chunk in about)
 
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
@@ -136,8 +157,9 @@ class WavFile:
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""
+        file = self._file()
         return tuple(
-            (chunk.name, read_chunk(self.path, chunk))
+            (chunk.name, read_chunk(file.fd, chunk))
             for chunk in self._layout.chunks
             if chunk.name not in LEFT_BEHIND and chunk.size <= MAX_CARRIED
         )
