@@ -83,6 +83,11 @@ def test_a_note_is_kept_and_no_note_holds_control_characters(client: TestClient,
     assert client.patch(url, json={"note": "\x07"}).status_code == 422
     assert client.patch(url, json={"note": "x" * 4001}).status_code == 422
     assert seen(client, job)["sources"][0]["note"] == "second take\nbetter"
+    late = client.patch(url, json={"note": "hum", "was": ""})
+    assert (late.status_code, late.json()["code"]) == (409, "conflict")
+    assert seen(client, job)["sources"][0]["note"] == "second take\nbetter"
+    assert client.patch(url, json={"note": "second take\nbetter", "was": ""}).status_code == 200
+    assert client.patch(url, json={"note": "hum", "was": "second take\nbetter"}).json()["sources"][0]["note"] == "hum"
 
 
 def test_files_with_the_same_samples_are_told(client: TestClient, job: Json, tmp_path: Path) -> None:

@@ -81,8 +81,9 @@ def test_refused_files_are_named_and_the_rest_taken_in(page: Page, tmp_path: Pat
     cut.write_bytes(left.read_bytes()[:-5_000])
     drop(page, tmp_path / "notes.wav", cut, left)
     files_of(page, "porch_L")
-    expect(page.get_by_role("alert").filter(has_text="notes.wav is not a readable audio file")).to_be_visible()
-    expect(page.get_by_role("alert").filter(has_text="cut.wav should have 30,000 frames")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="2 files could not be added")).to_be_visible()
+    expect(page.get_by_text("notes.wav is not a readable audio file")).to_be_visible()
+    expect(page.get_by_text("cut.wav should have 30,000 frames")).to_be_visible()
     page.get_by_role("button", name="Close").first.click()
     expect(page.get_by_role("alert")).to_have_count(1)
 

@@ -82,7 +82,7 @@ def test_a_mixed_folder_is_sorted_and_repaired(page: Page, tmp_path: Path) -> No
     page.get_by_role("button", name="Undo").click()
     expect(lines).to_have_count(0)
     page.get_by_role("button", name="Dual mono (2)").click()
-    page.get_by_role("button", name="fold 2 files").click()
+    page.get_by_role("button", name="fold to mono: 2 files").click()
     expect(lines).to_have_count(2)
     # One finding, one click: the side that sounds becomes the file.
     page.get_by_role("row", name="hatch").get_by_role("button", name="right silent → fold to left").click()

@@ -1,11 +1,13 @@
 """Hushes: the formula of `wedge_turn.core.turns.hush`, by hand, on the files that are written."""
 
+import re
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from numpy.typing import NDArray
+from pydantic import ValidationError
 
 from helpers import delivered, engine_on, noise, read_ints, write_wav
 from wedge_turn.core.audio import pcm
@@ -98,6 +100,31 @@ def test_one_wrong_step_outside_a_hush_stops_a_delivery(
     monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
     with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
         deliver(engine, order, tmp_path / "bad")
+
+
+@pytest.mark.parametrize(
+    ("text", "start", "end", "gain_db", "fade_ms"),
+    [
+        ("2:1.50-3.25:-inf", 1.5, 3.25, "mute", 10.0),
+        ("1:4-5:-12:20", 4.0, 5.0, -12.0, 20.0),
+        ("1:4-5:0:20", 4.0, 5.0, 0.0, 20.0),
+        ("1:480s-96000s", "480s", "96000s", "mute", 10.0),
+        ("1:1:04-1:05.5", 64.0, 65.5, "mute", 10.0),
+        ("1:59.5-1:00:-6", 59.5, 60.0, -6.0, 10.0),
+        ("1:10:42:00-10:42:07:-6:5", 38_520.0, 38_527.0, -6.0, 5.0),
+    ],
+)
+def test_hushes_are_written_in_a_shell_with_times_as_elsewhere(
+    text: str, start: Any, end: Any, gain_db: Any, fade_ms: float
+) -> None:
+    (hush,) = level(text).hush
+    assert (hush.start, hush.end, hush.gain_db, hush.fade_ms) == (start, end, gain_db, fade_ms)
+
+
+@pytest.mark.parametrize("text", ["1", "x:1-2", "1:1+2", "1:1-2:5", "1:1-2:-6:1:1", "1:1-"])
+def test_what_is_no_hush_is_refused_by_its_text(text: str) -> None:
+    with pytest.raises(ValidationError, match=re.escape(f"“{text}” isn't a hush")):
+        level(text)
 
 
 @pytest.mark.parametrize(

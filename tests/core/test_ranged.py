@@ -56,6 +56,27 @@ def test_files_of_one_session_are_cut_alike_by_the_clock(tmp_path: Path) -> None
     )
 
 
+def test_a_range_of_the_day_goes_on_past_midnight(tmp_path: Path) -> None:
+    """From ten seconds to midnight until ten after it: of a take before, one across it, and one of the new day."""
+    midnight = 24 * 3_600 * RATE
+    session = Session(
+        tmp_path,
+        Swap(),
+        (midnight - 12 * RATE, 4 * RATE),
+        (midnight - RATE, 3 * RATE),
+        (8 * RATE, 4 * RATE),
+    )
+    trim = Trim(start=86_390.0, end=10.0, time="recorded")
+    manifest = session.delivered(tmp_path / "out", trim)
+    spans = [(2 * RATE, 4 * RATE), (0, 3 * RATE), (0, 2 * RATE)]
+    for file, ints, (start, end) in zip(manifest.files, session.ints, spans, strict=True):
+        assert np.array_equal(read_ints(tmp_path / "out" / file.name), ints[start:end, ::-1])
+    (tmp_path / "noon").mkdir()
+    noon = Session(tmp_path / "noon", Swap(), (TEN, RATE))
+    with pytest.raises(OutsideRangeError):
+        noon.delivered(tmp_path / "none", trim)
+
+
 def test_in_the_files_own_time_each_is_cut_at_the_same_place(tmp_path: Path) -> None:
     session = Session(tmp_path, Split(), (TEN, 5_000), (None, 4_000))
     manifest = session.delivered(tmp_path / "out", Trim(start="1000s", end="4500s"))

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from helpers import bext, engine_on, noise, write_wav
 from wedge_turn.core.audio.form import Form
@@ -174,6 +175,9 @@ def test_split_names_follow_endings_speakers_or_numbers() -> None:
         return [out.name for out in Split(endings=endings).outcome([ClipInfo(name, form)]).outputs]
 
     assert names(2) == ["x_L", "x_R"]
+    for ending in ("x" * 61, "a\0b", "a\nb"):
+        with pytest.raises(ValidationError, match="endings"):
+            Split(endings=(ending, "_R"))
     assert names(2, endings=(".left", ".right")) == ["x.left", "x.right"]
     # FL FR FC LFE BL BR of WAVEFORMATEXTENSIBLE, Microsoft: 0x3F
     assert names(6, 0x3F) == ["x_FL", "x_FR", "x_FC", "x_LFE", "x_BL", "x_BR"]

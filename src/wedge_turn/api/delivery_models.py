@@ -25,6 +25,7 @@ class DeliveryView(BaseModel):
     progress: float
     created: datetime
     refs: tuple[Ref, ...]
+    copies: tuple[Ref, ...]
     range: Trim | None
     settings: DeliverySettings
     to: str | None

@@ -166,8 +166,8 @@ def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Respons
 
 @router.patch("/{job_id}/sources/{source_id}", operation_id="annotateSource", response_model=JobView)
 def annotate_source(ctx: Ctx, job_id: JobId, source_id: str, new: NewNote) -> Response:
-    """Keep a note on a file."""
-    ctx.store.sources.annotate(job_id, source_id, new.note)
+    """Keep a note on a file; 409 where another window has changed it since."""
+    ctx.store.sources.annotate(job_id, source_id, new.note, new.was)
     ctx.changed(job_id)
     return answer(view(ctx, job_id))
 

@@ -158,9 +158,10 @@ class UnclearView(BaseModel):
 
 
 class SuggestionView(BaseModel):
-    """A line that is safe to add unheard, what it goes by, and why."""
+    """A line that is safe to add unheard, what it goes by, its name, and why."""
 
     code: str
+    label: str
     turn: AnyTurn
     inputs: list[Ref]
     names: list[str]
@@ -222,7 +223,10 @@ class NewName(BaseModel):
 
 
 class NewNote(BaseModel):
+    """`was` is the note that the new one was written over; null writes over any."""
+
     note: str = Field(max_length=4000)
+    was: str | None = None
 
 
 class NewCopies(BaseModel):

@@ -203,7 +203,12 @@ def preparation_view(prepared: Preparation) -> PreparationView:
     return PreparationView(
         safe=[
             SuggestionView(
-                code=one.code, turn=one.turn, inputs=list(one.inputs), names=list(one.names), reason=one.reason
+                code=one.code,
+                label=one.label,
+                turn=one.turn,
+                inputs=list(one.inputs),
+                names=list(one.names),
+                reason=one.reason,
             )
             for one in prepared.safe
         ],
@@ -303,6 +308,7 @@ def delivery_view(delivery: Delivery, running: Running | None = None) -> Deliver
         progress=1.0 if delivery.state == "done" else running.share,
         created=delivery.created,
         refs=order.refs,
+        copies=order.copies,
         range=order.range,
         settings=order.settings,
         to=order.to,

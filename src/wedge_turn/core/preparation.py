@@ -29,11 +29,12 @@ CODES: Final = (
 
 @dataclass(frozen=True)
 class Suggestion:
-    """A line that can be added unheard, the code it goes by, and why. `names` are what its results are called, if not
-    as usual.
+    """A line that can be added unheard, the code it goes by, what it does in a word or two, and why. `names` are what
+    its results are called, if not as usual.
     """
 
     code: str
+    label: str
     turn: AnyTurn
     inputs: tuple[str, ...]
     names: tuple[str, ...]
@@ -110,7 +111,8 @@ def _merged(sheet: Sheet, overview: GroupOverview) -> list[Suggestion]:
     names = join_words([sheet.info(ref).name for ref in group.members])
     by = "as you paired them" if group.by_hand else "by their names"
     reason = f"{names} belong together {by}: merging changes no sample."
-    return [Suggestion("pair" if group.kind == "sides" else "layout", group.turn, group.members, (), reason)]
+    code = "pair" if group.kind == "sides" else "layout"
+    return [Suggestion(code, "merge", group.turn, group.members, (), reason)]
 
 
 def _about_group(sheet: Sheet, overview: GroupOverview) -> list[Question]:
@@ -136,12 +138,13 @@ def _of_one(sheet: Sheet, ref: str, judgement: Judgement) -> list[Suggestion]:
     """At most one line that a file needs by itself."""
     for finding in judgement.findings:
         if finding.code in SAFE_FINDINGS and finding.remedy:
-            return [Suggestion(finding.code, finding.remedy.turn, (ref,), finding.remedy.names, finding.message)]
+            label, turn, names = finding.remedy.label, finding.remedy.turn, finding.remedy.names
+            return [Suggestion(finding.code, label, turn, (ref,), names, finding.message)]
     form = sheet.info(ref).form
     named = form.labels if form.labels and all(form.labels) else form.speakers
     if form.channels > 2 and named:
         reason = f"The file names its {form.channels} channels {join_words(named)}: splitting changes no sample."
-        return [Suggestion("multichannel", Split(), (ref,), (), reason)]
+        return [Suggestion("multichannel", "split", Split(), (ref,), (), reason)]
     return []
 
 

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.errors import BadRequestError, NotFoundError
+from wedge_turn.core.errors import BadRequestError, ConflictError, NotFoundError
 from wedge_turn.core.naming import is_plain_text
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_row
@@ -71,12 +71,19 @@ class Sources:
         self.forget(source.job_id)
         return source
 
-    def annotate(self, job_id: str, source_id: str, note: str) -> None:
-        """Keep what the user wrote about a source. Raises BadRequestError for what is no text."""
+    def annotate(self, job_id: str, source_id: str, note: str, was: str | None = None) -> None:
+        """Keep what the user wrote about a source, over what `was` there. Raises BadRequestError for what is no text,
+        ConflictError where the note has become another meanwhile.
+        """
         if not all(is_plain_text(line) for line in note.splitlines()):
             raise BadRequestError("A note holds text, without control characters")
         with self._database.changing() as session:
-            source_of(session, job_id, source_id).note = note
+            source = source_of(session, job_id, source_id)
+            if was is not None and source.note not in (was, note):
+                raise ConflictError(
+                    f"The note on {source.name} was changed in another window", "Yours is still in the field."
+                )
+            source.note = note
         self.forget(job_id)
 
     def unread(self) -> list[Source]:

@@ -21,7 +21,8 @@ export type Edit =
   | { kind: "deleteSource"; source: string }
   | { kind: "replaceSource"; source: string; by: string }
   | { kind: "recipe"; recipe: string; refs: string[]; by: Matching }
-  | { kind: "note"; source: string; note: string }
+  /** `was` is the note that it was written over. */
+  | { kind: "note"; source: string; note: string; was: string }
   | { kind: "undo" }
   | { kind: "redo" }
   | { kind: "restore"; revision: string }
@@ -101,7 +102,7 @@ export function sendEdit({ id, head: base }: Job, edit: Edit, amends?: string): 
       return unwrap(
         client.PATCH("/api/jobs/{job_id}/sources/{source_id}", {
           params: { path: { ...path, source_id: edit.source } },
-          body: { note: edit.note },
+          body: { note: edit.note, was: edit.was },
         }),
       );
     case "undo":

@@ -1,6 +1,14 @@
 /** The server's stream of events, opened again and again where it breaks. */
 
-const EVENTS = ["hello", "jobs-changed", "job-changed", "recipes-changed", "measured", "delivery", "signed-out"] as const;
+const EVENTS = [
+  "hello",
+  "jobs-changed",
+  "job-changed",
+  "recipes-changed",
+  "measured",
+  "delivery",
+  "signed-out",
+] as const;
 export type ServerEvent = (typeof EVENTS)[number];
 /** What the server told, or that the stream is open or lost. */
 export type Message = { kind: ServerEvent | "open" | "lost"; data: unknown };

@@ -2,9 +2,12 @@
 import { type Message, stream } from "./eventStream";
 
 const ports = new Set<MessagePort>();
-let lost = false;
+/** Null until the server has answered for the first time, or has not. */
+let lost: boolean | null = null;
+let greeted = false;
 stream((message) => {
   if (message.kind === "open" || message.kind === "lost") lost = message.kind === "lost";
+  if (message.kind === "hello") greeted = true;
   for (const port of ports) port.postMessage(message);
 });
 
@@ -14,9 +17,6 @@ addEventListener("connect", (event) => {
   ports.add(port);
   port.onmessage = () => ports.delete(port);
   // A window that comes later missed how the stream began.
-  const state: Message[] = [
-    { kind: "hello", data: {} },
-    { kind: lost ? "lost" : "open", data: null },
-  ];
-  for (const message of state) port.postMessage(message);
+  if (greeted) port.postMessage({ kind: "hello", data: {} } satisfies Message);
+  if (lost !== null) port.postMessage({ kind: lost ? "lost" : "open", data: null } satisfies Message);
 });

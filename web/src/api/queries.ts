@@ -299,9 +299,11 @@ export const useSines = (degrees: number, gain_db: number) =>
 export const useLaws = () =>
   useQuery({ queryKey: ["laws"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/why/laws")) });
 
+/** Until another order is planned, that of before stays. */
 export const usePlannedFiles = (job: Job, order: Order) =>
   useQuery({
     queryKey: ["planned", job.id, job.head, order],
+    placeholderData: (before, query) => (query?.queryKey[1] === job.id ? before : undefined),
     enabled: order.refs.length > 0,
     queryFn: () =>
       unwrap(

@@ -159,7 +159,7 @@ export interface paths {
         head?: never;
         /**
          * Annotate Source
-         * @description Keep a note on a file.
+         * @description Keep a note on a file; 409 where another window has changed it since.
          */
         patch: operations["annotateSource"];
         trace?: never;
@@ -1745,6 +1745,8 @@ export interface components {
             created: string;
             /** Refs */
             refs: string[];
+            /** Copies */
+            copies: string[];
             range: components["schemas"]["Trim"] | null;
             settings: components["schemas"]["DeliverySettings"];
             /** To */
@@ -2490,10 +2492,15 @@ export interface components {
             /** Name */
             name: string | null;
         };
-        /** NewNote */
+        /**
+         * NewNote
+         * @description `was` is the note that the new one was written over; null writes over any.
+         */
         NewNote: {
             /** Note */
             note: string;
+            /** Was */
+            was?: string | null;
         };
         /**
          * NewPairing
@@ -3370,11 +3377,13 @@ export interface components {
         };
         /**
          * SuggestionView
-         * @description A line that is safe to add unheard, what it goes by, and why.
+         * @description A line that is safe to add unheard, what it goes by, its name, and why.
          */
         SuggestionView: {
             /** Code */
             code: string;
+            /** Label */
+            label: string;
             /** Turn */
             turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */

@@ -83,6 +83,7 @@ export const proof = (more: Partial<Proof> = {}): Proof => ({
   kind: "comes-back",
   exact: true,
   bits: 24,
+  depth: "24-bit",
   residual_dbfs: null,
   samples: 10,
   different: 0,

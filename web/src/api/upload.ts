@@ -2,6 +2,8 @@
 import { DetailedError, Upload } from "tus-js-client";
 import { Problem, problemFrom } from "./client";
 
+/** Another request has the upload, or what is between here and the server is out for a moment. */
+const PASSING = [409, 423, 502, 503, 504];
 const RETRY_AFTER = [0, 300, 1000, 3000, 5000, 10_000, 20_000];
 
 /** Resolves with the id of the source. `onProgress` is told the share that has come, and whether it waits to go on. */
@@ -34,7 +36,7 @@ export function upload(
       },
       onShouldRetry: (error) => {
         const status = error.originalResponse?.getStatus() ?? 0;
-        const again = status === 0 || status === 409 || status === 423;
+        const again = status === 0 || PASSING.includes(status);
         if (again) onProgress(share, true);
         return again;
       },

@@ -1,7 +1,8 @@
 import { beforeEach, expect, it, vi } from "vitest";
+import { TakenBack } from "../shared/takenBack";
 import { client, type Job, type Problem, type Turn } from "./client";
 import { job, mergeStep, source } from "./testing";
-import { TakenBack, Worksheet } from "./worksheet";
+import { Worksheet } from "./worksheet";
 
 type Asked = {
   method: string;
@@ -10,6 +11,8 @@ type Asked = {
   /** Answer with the job at this head, or with an error. */
   answer: (head: string, more?: Partial<Job>) => Promise<void>;
   refuse: (code: string, status?: number) => Promise<void>;
+  /** As a server that is not there. */
+  lose: () => Promise<void>;
 };
 const settled = async () => void (await vi.advanceTimersByTimeAsync(0));
 const level = (db: number) => ({ kind: "level", gains_db: [db] }) as Turn;
@@ -24,7 +27,7 @@ async function worksheet(looked = true) {
   for (const method of ["GET", "POST", "PATCH", "DELETE"] as const)
     vi.spyOn(client, method).mockImplementation(
       ((path: string, given: never) =>
-        new Promise((resolve) => {
+        new Promise((resolve, reject) => {
           const { body, params } = given as { body?: object; params: { query?: object } };
           asked.push({
             method,
@@ -32,6 +35,10 @@ async function worksheet(looked = true) {
             body: { ...body, ...params.query },
             answer: (head, more) => {
               resolve({ data: at(head, more), response: new Response(null, { status: 200 }) });
+              return settled();
+            },
+            lose: () => {
+              reject(new TypeError("Failed to fetch"));
               return settled();
             },
             refuse: (code, status = 409) => {
@@ -42,7 +49,10 @@ async function worksheet(looked = true) {
         })) as never,
     );
   const problems: unknown[] = [];
-  const store = new Worksheet("j", (problem) => problems.push(problem));
+  const store = new Worksheet(
+    "j",
+    (problem) => void (problem instanceof TakenBack || problems.push(problem)),
+  );
   if (looked) {
     void store.look();
     await asked[0]?.answer("r0");
@@ -197,6 +207,78 @@ it("takes back an edit that has not been sent without asking anybody", async () 
   await edits()[0]?.answer("r1");
   expect(edits()).toHaveLength(1);
   expect(problems).toEqual([]);
+});
+
+it("undoes as often as it is told, with an edit on its way and with none", async () => {
+  const { worksheet: sheet, edits } = await worksheet();
+  sheet.do({ kind: "lines", do: "remove", steps: ["a"] });
+  sheet.do({ kind: "undo" });
+  sheet.do({ kind: "undo" });
+  for (const head of ["r1", "r0", "before"]) await edits().at(-1)?.answer(head);
+  for (let n = 0; n < 4; n++) sheet.do({ kind: "undo" });
+  for (let n = 0; n < 4; n++) await edits().at(-1)?.answer(`u${n}`);
+  expect(edits().map(({ path, body }) => [path, body.base])).toEqual([
+    ["/lines", "r0"],
+    ["/undo", "r1"],
+    ["/undo", "r0"],
+    ["/undo", "before"],
+    ["/undo", "u0"],
+    ["/undo", "u1"],
+    ["/undo", "u2"],
+  ]);
+});
+
+it("keeps a note that waits where what was before it is undone", async () => {
+  const { worksheet: sheet, edits, problems } = await worksheet();
+  sheet.do({ kind: "lines", do: "remove", steps: ["a"] });
+  sheet.do({ kind: "note", source: "x", note: "clicks", was: "" });
+  sheet.do({ kind: "undo" });
+  for (const head of ["r1", "r1", "r0"]) await edits().at(-1)?.answer(head);
+  expect(edits().map(({ path }) => path)).toEqual(["/lines", "/sources/{source_id}", "/undo"]);
+  expect(problems).toEqual([]);
+});
+
+it("keeps edits that don't reach the server, shows them, and sends them in order once it answers", async () => {
+  const { worksheet: sheet, change, edits, problems, shown } = await worksheet();
+  change("a", { turn: level(-1) });
+  await edits()[0]?.lose();
+  change("a", { turn: level(-2) });
+  sheet.do({ kind: "lines", do: "remove", steps: ["b"] });
+  expect(edits()).toHaveLength(2);
+  await edits()[1]?.lose();
+  expect(shown()).toMatchObject({ changing: true, job: { head: "r0" } });
+  expect(shown().job?.steps[0]?.turn).toEqual(level(-2));
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(edits(), "twice as long after the second time").toHaveLength(2);
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(edits()[2]?.body).toEqual({ base: "r0", turn: level(-2) });
+  await edits()[2]?.answer("r1");
+  expect(edits()[3]).toMatchObject({ path: "/lines", body: { base: "r1", steps: ["b"] } });
+  await edits()[3]?.answer("r2");
+  expect(shown()).toMatchObject({ changing: false, job: { head: "r2" } });
+  expect(problems).toEqual([]);
+});
+
+it("takes back an edit that waits for the server", async () => {
+  const { worksheet: sheet, change, edits, shown } = await worksheet();
+  change("a", { turn: level(-1) });
+  await edits()[0]?.lose();
+  sheet.do({ kind: "undo" });
+  await vi.advanceTimersByTimeAsync(20_000);
+  expect(edits()).toHaveLength(1);
+  expect(shown()).toMatchObject({ changing: false, job: { head: "r0" } });
+});
+
+it("does not make an edit twice that had arrived before the connection was lost", async () => {
+  const { worksheet: sheet, edits, looks, problems, shown } = await worksheet();
+  sheet.do({ kind: "add", steps: [] });
+  await edits()[0]?.lose();
+  await vi.advanceTimersByTimeAsync(1_000);
+  await edits()[1]?.refuse("stale");
+  await looks()[0]?.answer("r1");
+  expect(edits()).toHaveLength(2);
+  expect(shown()).toMatchObject({ changing: false, job: { head: "r1" } });
+  expect((problems[0] as Problem).code).toBe("stale");
 });
 
 it("undoes no further than there is something to undo", async () => {

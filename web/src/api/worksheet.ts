@@ -3,9 +3,10 @@
  *
  * Edits are sent one at a time, each on what the one before has made. Changes of one step that wait are sent as one, and
  * those of one gesture take each other's place in the history. What is shown is the server's state with the waiting
- * edits applied.
+ * edits applied. Edits that don't reach the server wait, and are sent in their order once it answers again.
  */
 import { createStore } from "zustand/vanilla";
+import { TakenBack } from "../shared/takenBack";
 import { client, type Job, Problem, unwrap } from "./client";
 import { applied, type Edit, type StepChange, sendEdit } from "./edits";
 
@@ -31,8 +32,11 @@ const ONE_GESTURE = 1500; // milliseconds
 /** Events come by the hundred: a job is looked at again only so often. */
 const LOOK_EVERY = 250; // milliseconds
 
-/** An edit that was taken back before it was sent. */
-export class TakenBack extends Error {}
+/** A server that doesn't answer is asked again after this long, and then after twice as long, up to the last. */
+const RETRY_AFTER = [1_000, 10_000] as const; // milliseconds
+
+/** What makes no entry of the history: an undo goes to what was before it. */
+const NOT_UNDONE: readonly Edit["kind"][] = ["undo", "redo", "note"];
 
 export class Worksheet {
   readonly store = createStore<WorksheetState>(() => ({
@@ -51,6 +55,8 @@ export class Worksheet {
   private lookAgain = false;
   private arrivals = new Set<(job: Job) => void>();
   private idle: (() => void)[] = [];
+  private retrying: ReturnType<typeof setTimeout> | null = null;
+  private retryAfter: number = RETRY_AFTER[0];
 
   constructor(
     readonly id: string,
@@ -84,7 +90,7 @@ export class Worksheet {
     return new Promise((resolve, reject) => {
       const entry = { edit, resolve, reject };
       const last = this.waiting.at(-1);
-      if (edit.kind === "undo" && last) this.takeBack(last, entry);
+      if (edit.kind === "undo" && last && !NOT_UNDONE.includes(last.edit.kind)) this.takeBack(last, entry);
       else if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, entry);
       else this.waiting.push(entry);
@@ -95,9 +101,7 @@ export class Worksheet {
 
   /** Make an edit, and tell what went wrong with it. */
   do(edit: Edit) {
-    this.edit(edit).catch((problem: unknown) => {
-      if (!(problem instanceof TakenBack)) this.onProblem(problem);
-    });
+    this.edit(edit).catch(this.onProblem);
   }
 
   /** Resolves when no edit is on its way. */
@@ -130,6 +134,8 @@ export class Worksheet {
 
   private async send() {
     if (this.sending || !this.server) return;
+    if (this.retrying) clearTimeout(this.retrying);
+    this.retrying = null;
     for (let next = this.waiting.shift(); next; next = this.waiting.shift()) {
       const { edit } = next;
       const { can_undo, can_redo }: Job = this.server;
@@ -151,9 +157,14 @@ export class Worksheet {
             until: Date.now() + ONE_GESTURE,
           };
         else this.gesture.step = "";
+        this.retryAfter = RETRY_AFTER[0];
         for (const arrived of this.arrivals) arrived(job);
         next.resolve(job);
       } catch (problem) {
+        if (problem instanceof Problem && problem.code === "unreachable") {
+          this.wait(next);
+          break;
+        }
         // Another window was faster: what is there now is shown, so that the edit can be made once more.
         if (problem instanceof Problem && problem.code === "stale") await this.look();
         next.reject(problem);
@@ -162,6 +173,14 @@ export class Worksheet {
     }
     this.show();
     for (const resolve of this.idle.splice(0)) resolve();
+  }
+
+  /** Keep an edit that didn't reach the server at the head of those that wait. */
+  private wait(unsent: Waiting) {
+    this.sending = null;
+    this.waiting.unshift(unsent);
+    this.retrying = setTimeout(() => void this.send(), this.retryAfter);
+    this.retryAfter = Math.min(2 * this.retryAfter, RETRY_AFTER[1]);
   }
 
   /** The revision that a change goes on from, where it is one gesture with the change before. */

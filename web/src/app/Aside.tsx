@@ -41,6 +41,8 @@ export function Aside(props: Props) {
         number={asked.number}
         of={asked.of}
         step={asked.step}
+        problem={asked.problem}
+        onRetry={asked.retry}
         onTake={asked.take}
         onDismiss={asked.dismiss}
         onBack={asked.back}
@@ -69,7 +71,7 @@ export function Aside(props: Props) {
         onDelete={(source) => edits.do({ kind: "deleteSource", source })}
         onReplace={(source, by) => edits.do({ kind: "replaceSource", source, by })}
         onCopy={() => onCopy({ sources: props.chosen, steps: [] })}
-        onNote={(source, note) => edits.do({ kind: "note", source, note })}
+        onNote={(source, note, was) => edits.edit({ kind: "note", source, note, was })}
         onPair={(members, together) => edits.do({ kind: "pair", members, together })}
       />
     );

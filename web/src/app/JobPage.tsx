@@ -107,8 +107,8 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
     if (!delivering) void navigate(`/jobs/${job.id}/delivery`, { state: { from: pathname + search } });
   };
   useShortcuts("Everywhere", [
-    { keys: ["Ctrl+z"], text: "undo", run: undo },
-    { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: `Shift ${CTRL} Z`, run: redo },
+    { keys: ["Ctrl+z"], text: "undo", repeats: true, run: undo },
+    { keys: ["Ctrl+Shift+z", "Ctrl+y"], text: "redo", shown: `Shift ${CTRL} Z`, repeats: true, run: redo },
     { keys: ["d"], text: "review and deliver", run: deliver },
     { keys: ["?"], text: "show this list", run: () => setSheet(true) },
   ]);
@@ -205,7 +205,10 @@ function useListenSession(worksheet: Worksheet) {
   const queries = useQueryClient();
   const session = useNewSession({
     loudness: ({ view, key }) =>
-      queries.fetchQuery(measuresOf(view, key)).then(({ measures }) => measures.whole.loudness_lufs),
+      queries.fetchQuery(measuresOf(view, key)).then(({ measures: { whole } }) => ({
+        loudness: whole.loudness_lufs,
+        truePeak: whole.true_peak_dbtp,
+      })),
     onProblem: tellProblem,
   });
   useEffect(() => worksheet.onArrival((job) => session.hearJob(job)), [worksheet, session]);

@@ -17,6 +17,21 @@ function choiceIn(kind: string | undefined, item: string | undefined, job: Job):
   return { line: null, files: file ? [file.ref] : [] };
 }
 
+type Lines = readonly { id: string }[];
+
+/** Of the lines that are left, the nearest one before a line that is gone; the first where none is. */
+export function nearestLeft(before: Lines, now: Lines, gone: string): string | null {
+  const left = new Set(now.map(({ id }) => id));
+  const above = before.slice(
+    0,
+    Math.max(
+      0,
+      before.findIndex(({ id }) => id === gone),
+    ),
+  );
+  return above.findLast(({ id }) => left.has(id))?.id ?? now[0]?.id ?? null;
+}
+
 /** What is chosen: a line, or files of which the address names the last. */
 export function useChosen(job: Job) {
   const { kind, item } = useParams();
@@ -51,15 +66,14 @@ export function useChosen(job: Job) {
     go(last ? `/files/${last.id}` : "/files", { line: null, files });
   };
 
-  // A line that is gone, by an undo here or in another window, leaves the one before it chosen; where nothing is left
-  // to be chosen, one that comes back is.
+  // A line that is gone, by an undo here or in another window, leaves the nearest one before it chosen that is still
+  // there; where nothing is left to be chosen, one that comes back is.
   const before = useRef(job.steps);
   const { line, files } = choice;
   const nothing = !line && files.length === 0;
   useEffect(() => {
     if (line && !job.steps.some((step) => step.id === line)) {
-      const place = before.current.findIndex((step) => step.id === line);
-      const next = job.steps[Math.max(0, place - 1)]?.id ?? null;
+      const next = nearestLeft(before.current, job.steps, line);
       go(next ? `/lines/${next}` : "", { line: next, files: [] }, true);
     }
     const [last] = job.steps.slice(-1);

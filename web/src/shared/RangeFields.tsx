@@ -8,15 +8,18 @@ type Props = {
   range: Ends;
   /** What its places lie in: a rate, and how long it is. */
   clip: { rate: number; frames: number };
+  /** Times of day: an end before the start is on the next day. */
+  ofDay?: boolean;
   onChange: (ends: Partial<Ends>) => void;
 };
 
-export function RangeFields({ range, clip, onChange }: Props) {
+export function RangeFields({ range, clip, ofDay = false, onChange }: Props) {
   const refuse = (edge: keyof Ends) => (text: string) => {
     const place = placeIn(text);
     if (place === null || (edge === "start" && place === "end")) return noTime(text);
     const next = { ...range, [edge]: place };
-    return framesOf(next.start, clip) < framesOf(next.end, clip) ? null : "A range ends after it starts.";
+    const [start, end] = [framesOf(next.start, clip), framesOf(next.end, clip)];
+    return start < end || (ofDay && start > end) ? null : "The end must be after the start.";
   };
   const field = (edge: keyof Ends, label: string) => (
     <Field label={label}>

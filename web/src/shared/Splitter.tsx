@@ -7,14 +7,26 @@ const [LEAST, MOST, BY_KEY] = [15, 80, 2]; // per cent
 /** How much of the height the upper pane may take, in per cent, and how to change it. */
 export function useSplit(name: string, at: number): [number, (share: number) => void] {
   const key = `wedge-turn.split.${name}`;
-  const [share, setShare] = useState(() => within(Number(localStorage.getItem(key)) || at));
+  const [share, setShare] = useState(() => within(stored(key) || at));
   return [
     share,
     (next) => {
-      localStorage.setItem(key, String(within(next)));
+      try {
+        localStorage.setItem(key, String(within(next)));
+      } catch {
+        // It holds for this page then.
+      }
       setShare(within(next));
     },
   ];
+}
+
+function stored(key: string): number {
+  try {
+    return Number(localStorage.getItem(key));
+  } catch {
+    return 0;
+  }
 }
 
 const within = (share: number) => Math.max(LEAST, Math.min(MOST, share));

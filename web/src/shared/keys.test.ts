@@ -21,15 +21,18 @@ it("knows brackets on keyboards where they are typed with AltGr or Option", () =
 /** A page with keys, and something on it that may have the focus. */
 function page() {
   const play = vi.fn();
-  const shortcuts = [{ keys: ["Space", "t", "ArrowLeft", "["], text: "play", run: play }];
+  const shortcuts = [
+    { keys: ["Space", "t", "["], text: "play", run: play },
+    { keys: ["ArrowLeft"], text: "back", run: play, repeats: true },
+  ];
   const { unmount } = renderHook(() => useShortcuts("Sound", shortcuts));
   const put = (html: string) => {
     document.body.insertAdjacentHTML("beforeend", html);
     return document.body.lastElementChild as Element;
   };
-  const presses = (key: string, on: Element = document.body) => {
+  const presses = (key: string, on: Element = document.body, repeat = false) => {
     play.mockClear();
-    fireEvent.keyDown(on, { key });
+    fireEvent.keyDown(on, { key, repeat });
     return play.mock.calls.length;
   };
   return { presses, put, unmount };
@@ -43,7 +46,7 @@ it("leaves keys to fields, buttons, sliders, choices and dialogs", () => {
   expect([presses(" ", button), presses("t", button)]).toEqual([0, 1]);
   for (const html of [
     "<input type='range'>",
-    "<input type='radio'>",
+    "<input type='radio' checked>",
     "<div role='slider' tabindex='0'></div>",
   ]) {
     const slider = put(html);
@@ -51,6 +54,23 @@ it("leaves keys to fields, buttons, sliders, choices and dialogs", () => {
   }
   put("<div role='dialog'></div>");
   expect(presses("t")).toBe(0);
+});
+
+it("leaves Space to what it ticks, chooses or presses", () => {
+  const { presses, put } = page();
+  for (const html of [
+    "<input type='checkbox'>",
+    "<input type='checkbox' checked>",
+    "<input type='radio'>",
+    "<div role='button' tabindex='0'></div>",
+    "<summary></summary>",
+  ])
+    expect(presses(" ", put(html)), html).toBe(0);
+});
+
+it("does not begin again and again while a key is held, but moves on", () => {
+  const { presses } = page();
+  expect([presses(" ", document.body, true), presses("ArrowLeft", document.body, true)]).toEqual([0, 1]);
 });
 
 it("leaves single letters alone where they are switched off, and other keys as they are", () => {

@@ -14,6 +14,8 @@ export type Shortcut = {
   shown?: string;
   /** Missing where the keys belong to what has the focus, and the sheet alone tells of them. */
   run?: (event: KeyboardEvent) => void;
+  /** Again and again while the key is held. */
+  repeats?: boolean;
 };
 export type Section = { title: string; shortcuts: readonly Shortcut[] };
 
@@ -69,10 +71,15 @@ const moving = (target: EventTarget | null, name: string) =>
     target.role === "slider") &&
   /Arrow|Home|End|Page/.test(name);
 
-/** Space and Enter belong to a button, link or choice that has the focus. */
-const pressable = (target: EventTarget | null) =>
-  target instanceof HTMLElement &&
-  target.closest("button, a, [role=option], [role=row], [role=menuitem]") !== null;
+/** Space and Enter belong to what has the focus where it is pressed, ticked or chosen by them. */
+function pressed(target: EventTarget | null, name: string): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (target instanceof HTMLInputElement && name === "Space")
+    return target.type === "checkbox" || (target.type === "radio" && !target.checked);
+  return (
+    target.closest("button, a, summary, [role=button], [role=option], [role=row], [role=menuitem]") !== null
+  );
+}
 
 /** Bind a section of keys for as long as it is on the page. */
 export function useShortcuts(title: string, shortcuts: readonly Shortcut[]) {
@@ -85,12 +92,12 @@ export function useShortcuts(title: string, shortcuts: readonly Shortcut[]) {
       return;
     const name = keyName(event);
     if (/^[a-z]$/.test(name) && !letterKeys.getState().on) return;
-    if (["Space", "Enter"].includes(name) && pressable(event.target)) return;
+    if (["Space", "Enter"].includes(name) && pressed(event.target, name)) return;
     if (moving(event.target, name)) return;
-    const run = shortcuts.find(({ keys }) => keys.includes(name))?.run;
+    const { run, repeats } = shortcuts.find(({ keys }) => keys.includes(name)) ?? {};
     if (!run) return;
     event.preventDefault();
-    run(event);
+    if (!event.repeat || repeats) run(event);
   });
   useEffect(() => {
     const listen = (event: KeyboardEvent) => act(event);

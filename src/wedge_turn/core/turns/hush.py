@@ -9,6 +9,7 @@ Both fades lie within the stretch, and meet in its middle where it is shorter th
 1. Where hushes of a channel overlap the lowest of their gains holds, whatever their order.
 """
 
+import re
 from collections.abc import Sequence
 from typing import Annotated, Final, Literal
 
@@ -20,6 +21,12 @@ from wedge_turn.core.turns.places import Place, frame_at
 from wedge_turn.core.windows import risen
 
 MOST: Final = 4_096
+# Seconds behind minutes have two digits here: a gain, which is never above zero, is told from them.
+_PLACE: Final = r"(?:\d+(?::\d\d){1,2}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
+_HUSH: Final = re.compile(
+    rf"(?P<channel>\d+):(?P<start>{_PLACE})-(?P<end>{_PLACE})"
+    r"(?::(?P<gain_db>[-−][^\s:]+|mute|0(?:\.0*)?)(?::(?P<fade_ms>[\d.]+))?)?"
+)
 FADE_MS: Final = 10.0
 
 
@@ -57,8 +64,8 @@ class Hush(BaseModel):
 
 
 def written(value: object) -> object:
-    """Hushes as they are written in a shell, `2:1.50-3.25:-inf;1:4-5:-12:20`: the channel, from and to, the gain in dB
-    and the fades in milliseconds; the last two may be left out.
+    """Hushes as they are written in a shell, `2:1.50-3.25:-inf;1:1:04-1:05.5:-12:20`: the channel, from and to, the
+    gain in dB and the fades in milliseconds; the last two may be left out.
     """
     if not isinstance(value, str):
         return value
@@ -66,15 +73,12 @@ def written(value: object) -> object:
 
 
 def _parsed(text: str) -> dict[str, object]:
-    channel, _, rest = text.partition(":")
-    stretch, *level = rest.split(":")
-    start, dash, end = stretch.partition("-")
-    if not channel.isdecimal() or not dash or len(level) > 2:
+    parts = _HUSH.fullmatch(text)
+    if parts is None:
         raise ValueError(
             f"“{text}” isn't a hush: write its channel, from and to, and its level, as in 2:1.50-3.25:-inf"
         )
-    settings = dict(zip(("gain_db", "fade_ms"), level, strict=False))
-    return {"channel": int(channel), "start": start, "end": end, **settings}
+    return {name: value for name, value in parts.groupdict().items() if value is not None}
 
 
 HushList = Annotated[tuple[Hush, ...], BeforeValidator(written)]

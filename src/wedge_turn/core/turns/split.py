@@ -25,6 +25,7 @@ from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 SIDES: Final = ("_L", "_R")
 _NOT_IN_NAMES: Final = re.compile(r"[/\\:*?\"<>|\x00-\x1f]")
 _SEPARATORS: Final = re.compile(r"[ ._-]+")
+Ending = Annotated[str, Field(max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")]
 Size = Annotated[int, Field(ge=1, le=MOST_CHANNELS)]
 
 
@@ -35,7 +36,7 @@ class Split(Turn):
     added_later: ClassVar = frozenset({"parts"})
 
     kind: Literal["split"] = "split"
-    endings: Annotated[tuple[str, ...], BeforeValidator(listed)] = Field(
+    endings: Annotated[tuple[Ending, ...], BeforeValidator(listed)] = Field(
         default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
     )
     parts: Annotated[tuple[Size, ...], BeforeValidator(listed)] = Field(

@@ -5,7 +5,7 @@
 Exact. The start time moves by as much, and so do cue points and what belongs to them; those outside are left out.
 
 In recorded time, start and end are times of day: of each clip what was recorded between them is kept, so that files
-which began at different times are trimmed alike.
+which began at different times are trimmed alike. An end before the start is on the next day.
 """
 
 from collections.abc import Sequence
@@ -67,6 +67,8 @@ class Trim(Turn):
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
         rate, frames = clip.form.rate, clip.form.frames
         start, end = frame_at(self.start, rate), None if self.end == "end" else frame_at(self.end, rate)
+        if self.time == "recorded" and end is not None and end < start < DAY * rate:
+            end += DAY * rate
         if end is not None and end <= start:
             raise TurnInputError("the range ends before it starts")
         if self.time == "recorded":

@@ -4,6 +4,7 @@ import { Check, Download, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import type { Delivery, DeliveryRange } from "../../api/client";
+import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { bytes, clock, count, dateTime } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
@@ -17,15 +18,19 @@ type Props = {
   onAgain: () => void;
 };
 
+export const isRunning = ({ state }: Pick<Delivery, "state">) => state === "waiting" || state === "writing";
+
 export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
   const { id, state, range, to, manifest, error } = delivery;
   const [comparing, setComparing] = useState(false);
-  const running = state === "waiting" || state === "writing";
+  const [deleting, setDeleting] = useState(false);
+  const running = isRunning(delivery);
+  const remove = () => void deleteDelivery(id).catch(tellProblem);
   const kept = manifest?.files.filter((file) => file.kept).length ?? 0;
   return (
     <Box bg="raised" borderRadius="md" p={4} mb={3} data-testid="delivery" data-state={state}>
       <Flex align="center" gap={1} mb={running || manifest || error ? 2 : 0} wrap="wrap">
-        <Text fontWeight={600} flex={1} minW="16rem">
+        <Text fontWeight={600} flex={1} minW="16rem" role="status">
           {STATES[state]} · {count(manifest?.files.length ?? delivery.refs.length, "file")} ·{" "}
           {kept > 0 && `${kept} unchanged · `}
           {range && `${rangeText(range)} · `}
@@ -56,11 +61,22 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
         )}
         {!running && <QuietButton onClick={onAgain}>Deliver again</QuietButton>}
         {!running && (
-          <QuietButton onClick={() => void deleteDelivery(id).catch(tellProblem)}>
-            {manifest ? "Remove" : "Dismiss"}
+          <QuietButton onClick={() => (manifest ? setDeleting(true) : remove())}>
+            {manifest ? "Delete…" : "Dismiss"}
           </QuietButton>
         )}
       </Flex>
+      <ConfirmDelete
+        title={`Delete this delivery of ${count(manifest?.files.length ?? 0, "file")}?`}
+        open={deleting}
+        onClose={() => setDeleting(false)}
+        onDelete={remove}
+      >
+        {to === null
+          ? "Its files, their manifest and the report are deleted from the data folder."
+          : `It is taken off this list. The files in ${to} stay.`}{" "}
+        This can’t be undone.
+      </ConfirmDelete>
       {running && <Running delivery={delivery} />}
       {error && (
         <Text color="trouble" role="alert">

@@ -4,6 +4,7 @@ import { expect, it, vi } from "vitest";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import { client, type Job } from "../../api/client";
 import { clip, job, mergeStep, proof, source, splitStep } from "../../api/testing";
+import { tell as told } from "../../shared/notices";
 import { show } from "../../shared/testing";
 import { DeliveryView, type KeptChoice } from "./DeliveryView";
 import { DEFAULTS } from "./settings";
@@ -15,11 +16,14 @@ vi.mock("../../api/actions", async (original) => ({
   deleteDelivery: vi.fn(() => Promise.resolve()),
 }));
 
+vi.mock("../../shared/notices", async (original) => ({ ...(await original<object>()), tell: vi.fn() }));
+
 const RANGE = { kind: "trim", start: 36_001, end: 36_003, time: "recorded" } as const;
 
 /** The view of a job; what the server would answer is given afterwards. */
 function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typeof DeliveryView>> = {}) {
   const post = vi.spyOn(client, "POST").mockImplementation((() => new Promise(() => {})) as never);
+  post.mockClear();
   const onRange = vi.fn();
   const onAdd = vi.fn();
   const page = (now: boolean) => (
@@ -133,7 +137,7 @@ it("shows a running delivery with a way to stop it", async () => {
   await tell(["deliveries", "j"], [deliveryWith({ state: "writing", progress: 0.4 })]);
   const card = within(await screen.findByTestId("delivery"));
   expect(card.getByText(/Writing and verifying/)).toBeTruthy();
-  expect(card.queryByText("Remove")).toBeNull();
+  expect(card.queryByText("Delete…")).toBeNull();
   fireEvent.click(card.getByText("Stop"));
   expect(stopDelivery).toHaveBeenCalledWith("d");
 });
@@ -331,6 +335,45 @@ it("delivers once more what a delivery had, as it had it, of the worksheet as it
   );
 });
 
+it("delivers again with the files that went along, and says what is gone", async () => {
+  const sources = ["lamp", "bell"].map((name) => source(name, 1));
+  const worksheet = job([mergeStep({ inputs: ["source:x"] })], { sources });
+  const { tell, ordered } = view(worksheet);
+  const copies = ["source:bell", "source:gone"];
+  await tell(["deliveries", "j"], [deliveryWith({ copies })]);
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
+  await waitFor(() => expect(ordered()).toMatchObject({ refs: ["step:m:0"], copies: ["source:bell"] }));
+  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Delivered without 1 file");
+  const other = view(worksheet);
+  await other.tell(["deliveries", "j"], [deliveryWith({ refs: ["step:gone:0"] })]);
+  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
+  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Nothing of this delivery is left");
+  expect(other.ordered()).toBeUndefined();
+});
+
+it("shows a delivery that is under way, or was begun here, above everything that is chosen", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const earlier = deliveryWith({ id: "e" });
+  await tell(["deliveries", "j"], [deliveryWith({ state: "writing" }), earlier]);
+  const [first, second] = await screen.findAllByTestId("delivery");
+  const settings = screen.getByLabelText("Bit depth");
+  const follows = (one: Element, other: Element) =>
+    Boolean(one.compareDocumentPosition(other) & Node.DOCUMENT_POSITION_FOLLOWING);
+  expect(follows(first as Element, settings)).toBe(true);
+  expect(follows(settings, second as Element)).toBe(true);
+  expect(screen.getByText("Earlier deliveries")).toBeTruthy();
+});
+
+it("asks before delivered files are deleted", async () => {
+  vi.mocked(deleteDelivery).mockClear();
+  const { tell } = view(job([mergeStep()]));
+  await tell(["deliveries", "j"], [deliveryWith({ manifest: { files: [], proofs: [] } as never })]);
+  fireEvent.click(await screen.findByText("Delete…"));
+  expect(deleteDelivery).not.toHaveBeenCalled();
+  fireEvent.click(await screen.findByRole("button", { name: "Delete" }));
+  expect(deleteDelivery).toHaveBeenCalledWith("d");
+});
+
 it("says how many files are done and how long the others will take", async () => {
   const { tell } = view(job([mergeStep()]));
   const state = { state: "writing", progress: 0.4, files_done: 12, files: 40 } as const;
@@ -359,9 +402,19 @@ it("compares a delivery with an earlier one", async () => {
 
 it("keeps what was chosen while the worksheet is looked at", async () => {
   const kept: KeptChoice[] = [];
-  view(job([mergeStep()]), { onKeep: (choice) => void kept.push(choice) });
+  const sources = ["lamp", "sea"].map((name) => source(name, 1));
+  const two = job([mergeStep()], { sources, ends: ["step:m:0"] });
+  view(two, { onKeep: (choice) => void kept.push(choice) });
   fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
+  fireEvent.click(screen.getByLabelText("Deliver bell"));
+  fireEvent.click(screen.getByRole("button", { name: "Choose…" }));
+  await act(async () => screen.getByLabelText("lamp.wav").click());
   cleanup();
-  view(job([mergeStep()]), { kept: kept.at(-1) ?? null });
+  view(two, { kept: kept.at(-1) ?? null });
   expect((screen.getByLabelText("Bit depth") as HTMLSelectElement).value).toBe("16");
+  expect((screen.getByLabelText("Deliver bell") as HTMLInputElement).checked).toBe(false);
+  expect(screen.getByText("1 chosen")).toBeTruthy();
+  cleanup();
+  view(job([mergeStep(), splitStep()], { sources: two.sources }), { kept: kept.at(-1) ?? null });
+  expect((screen.getByLabelText("Deliver bell") as HTMLInputElement).checked, "another worksheet").toBe(true);
 });

@@ -1,6 +1,6 @@
 /** Delivery: what will be written, writing it, and fetching it with its proof. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useDeliver } from "../../api/actions";
 import type {
   Delivery,
@@ -15,14 +15,14 @@ import { useDeliveries, usePlannedFiles } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { Select, Toggle } from "../../shared/fields";
 import { count } from "../../shared/format";
-import { tellProblem } from "../../shared/notices";
+import { tell, tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
 import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
 import { Choice } from "./Choice";
 import { Clipping } from "./Clipping";
-import { DeliveryCard } from "./DeliveryCard";
+import { DeliveryCard, isRunning } from "./DeliveryCard";
 import { Destination } from "./Destination";
 import { NameChoice } from "./NameChoice";
 import { OtherFiles } from "./OtherFiles";
@@ -34,7 +34,16 @@ import { DEFAULTS, DEPTHS, FORMATS } from "./settings";
 const TYPING = 400; // milliseconds
 
 /** `changing` says that an edit is on its way: what would be delivered is about to be another. */
-export type KeptChoice = { settings: DeliverySettings; to: string | null };
+export type KeptChoice = {
+  settings: DeliverySettings;
+  to: string | null;
+  /** Results that are delivered, of a worksheet that ended in these, and other files that go along. */
+  ends: string;
+  refs: string[];
+  copies: string[];
+  /** The delivery that was begun last. */
+  begun: string | null;
+};
 type Props = {
   job: Job;
   changing: boolean;
@@ -51,17 +60,25 @@ type Props = {
 
 export function DeliveryView({ job, changing, range, onRange, selected, kept, onKeep, onAdd }: Props) {
   const results = useMemo(() => job.steps.flatMap((step) => step.outputs), [job.steps]);
-  const [refs, setRefs] = useState<string[]>(job.ends);
+  const ends = job.ends.join(" ");
+  const [refs, setRefs] = useState<string[]>(kept?.ends === ends ? kept.refs : job.ends);
   const [settings, setSettings] = useState(kept?.settings ?? DEFAULTS);
   const [to, setTo] = useState<string | null>(kept?.to ?? null);
-  const [copies, setCopies] = useState<string[]>([]);
+  const [copies, setCopies] = useState<string[]>(kept?.copies ?? []);
+  const [begun, setBegun] = useState<string | null>(kept?.begun ?? null);
   const change = (part: Partial<DeliverySettings>) => setSettings((all) => ({ ...all, ...part }));
-  useEffect(() => onKeep?.({ settings, to }), [onKeep, settings, to]);
+  // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
+  const [endsBefore, setEndsBefore] = useState(ends);
+  if (ends !== endsBefore) {
+    setEndsBefore(ends);
+    setRefs(job.ends);
+  }
+  useEffect(
+    () => onKeep?.({ settings, to, ends, refs, copies, begun }),
+    [onKeep, settings, to, ends, refs, copies, begun],
+  );
   // While a pattern is typed, half a brace is no mistake.
   const naming = useSettled(settings.naming, job.id, TYPING);
-  const ends = job.ends.join(" ");
-  // Only a worksheet with other ends undoes what was chosen here, not each answer about the same one.
-  useEffect(() => setRefs(ends ? ends.split(" ") : []), [ends]);
   const unused = useMemo(() => unusedFiles(job), [job]);
   const planned = usePlannedFiles(job, { ...settings, naming, refs, copies: [], range, to: null });
   const deliveries = useDeliveries(job.id);
@@ -70,13 +87,26 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
   const impossible = files.filter((file) => file.outside ?? file.refused).map((file) => file.ref);
   const toggle = (ref: string) =>
     setRefs((all) => results.map((c) => c.ref).filter((one) => (one === ref) !== all.includes(one)));
-  const start = (order: Order) => deliver.mutate(order, { onError: tellProblem });
+  const top = useRef<HTMLDivElement>(null);
+  const start = (order: Order) =>
+    deliver.mutate(order, {
+      onSuccess: ({ id }) => {
+        setBegun(id);
+        top.current?.scrollIntoView?.({ block: "start" });
+      },
+      onError: tellProblem,
+    });
   const again = (delivery: Delivery) => {
     const there = delivery.refs.filter((ref) => results.some((clip) => clip.ref === ref));
+    const along = delivery.copies.filter((ref) => unused.some((one) => one.ref === ref));
+    const gone = delivery.refs.length + delivery.copies.length - there.length - along.length;
+    if (there.length + along.length === 0 && !delivery.settings.rest)
+      return tell("Nothing of this delivery is left", "Its results were removed: choose what to deliver.");
+    if (gone > 0) tell(`Delivered without ${count(gone, "file")}`, "The worksheet no longer has them.");
     start({
       ...(delivery.settings as DeliverySettings),
-      refs: there.length > 0 ? there : job.ends,
-      copies: [],
+      refs: there,
+      copies: along,
       range: delivery.range,
       to: delivery.to,
     });
@@ -89,13 +119,23 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
     setCopies(refs);
   };
   const all = refs.length + chosen.length;
+  const listed = deliveries.data ?? [];
+  const current = listed.find((one) => one.id === begun || isRunning(one));
+  const card = (delivery: Delivery) => (
+    <DeliveryCard
+      key={delivery.id}
+      delivery={delivery}
+      earlier={listed.slice(listed.indexOf(delivery) + 1).filter((one) => one.manifest)}
+      onAgain={() => again(delivery)}
+    />
+  );
 
   if (results.length === 0 && unused.length === 0)
     return (
       <Empty title="Nothing to deliver yet">Add a turn on the worksheet: its outputs appear here.</Empty>
     );
   return (
-    <Box w="full" maxW="1000px" mx="auto" px={6} py={6}>
+    <Box ref={top} w="full" maxW="1000px" mx="auto" px={6} py={6}>
       <Flex align="end" justify="space-between" gap={4} mb={5}>
         <Box>
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
@@ -114,6 +154,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
           Deliver {count(all, "file")}
         </PrimaryButton>
       </Flex>
+      {current && card(current)}
       <SavedSettings settings={settings} onSettings={setSettings} />
       <Choice label="Format">
         <Select
@@ -184,19 +225,12 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
       {deliveries.isError && !deliveries.data && (
         <Failed what="The deliveries could not be loaded." onRetry={() => void deliveries.refetch()} />
       )}
-      {deliveries.data && deliveries.data.length > 0 && (
+      {listed.some((one) => one !== current) && (
         <Text as="h2" fontWeight={700} mb={2}>
-          Deliveries
+          {current ? "Earlier deliveries" : "Deliveries"}
         </Text>
       )}
-      {deliveries.data?.map((delivery, n) => (
-        <DeliveryCard
-          key={delivery.id}
-          delivery={delivery}
-          earlier={deliveries.data.slice(n + 1).filter((one) => one.manifest)}
-          onAgain={() => again(delivery)}
-        />
-      ))}
+      {listed.filter((one) => one !== current).map(card)}
     </Box>
   );
 }

@@ -54,6 +54,7 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
             <RangeFields
               range={range}
               clip={{ rate: timed?.rate ?? 48_000, frames: Number.POSITIVE_INFINITY }}
+              ofDay={range.time === "recorded"}
               onChange={(ends) => onRange({ ...range, ...ends })}
             />
           </Flex>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useKeptSettingsActions } from "../../api/actions";
 import type { DeliverySettings } from "../../api/client";
 import { useKeptSettings } from "../../api/queries";
+import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Select } from "../../shared/fields";
 import { NameField } from "../../shared/NameField";
 import { tell, tellProblem } from "../../shared/notices";
@@ -15,6 +16,7 @@ export function SavedSettings({ settings, onSettings }: Props) {
   const saved = useKeptSettings();
   const { keep, forget } = useKeptSettingsActions();
   const [naming, setNaming] = useState(false);
+  const [deleting, setDeleting] = useState(false);
   const all = saved.data ?? [];
   const chosen = all.find((one) => same(one.settings as DeliverySettings, settings));
   const choose = (id: string) => {
@@ -50,12 +52,19 @@ export function SavedSettings({ settings, onSettings }: Props) {
         <QuietButton onClick={() => setNaming(true)}>Save as…</QuietButton>
       )}
       {chosen && (
-        <QuietButton
-          aria-label={`Delete the settings ${chosen.name}`}
-          onClick={() => forget.mutate(chosen.id, { onError: tellProblem })}
-        >
-          Delete
+        <QuietButton aria-label={`Delete the settings ${chosen.name}`} onClick={() => setDeleting(true)}>
+          Delete…
         </QuietButton>
+      )}
+      {chosen && (
+        <ConfirmDelete
+          title={`Delete the settings ${chosen.name}?`}
+          open={deleting}
+          onClose={() => setDeleting(false)}
+          onDelete={() => forget.mutate(chosen.id, { onError: tellProblem })}
+        >
+          They go for every job. Deliveries made with them stay as they are. This can’t be undone.
+        </ConfirmDelete>
       )}
     </Choice>
   );

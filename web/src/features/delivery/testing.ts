@@ -8,6 +8,7 @@ export const deliveryWith = (more: Partial<Delivery>): Delivery =>
     state: "done",
     progress: 1,
     refs: ["step:m:0"],
+    copies: [],
     settings: DEFAULTS,
     to: null,
     created: "2026-09-14T19:42:10Z",

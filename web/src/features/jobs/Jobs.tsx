@@ -5,12 +5,12 @@ import { Link, useNavigate } from "react-router";
 import { useJobsActions } from "../../api/actions";
 import type { JobSummary } from "../../api/client";
 import { useJobs } from "../../api/queries";
+import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
 import { count, date } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { PrimaryButton, QuietButton } from "../../shared/parts";
-import { Sheet } from "../../shared/Sheet";
 
 export function Jobs() {
   const jobs = useJobs();
@@ -77,28 +77,15 @@ export function Jobs() {
           </QuietButton>
         </Flex>
       ))}
-      <Sheet
-        alert
+      <ConfirmDelete
         title={`Delete ${removing?.name}?`}
         open={removing !== null}
         onClose={() => setRemoving(null)}
-        footer={
-          <>
-            <QuietButton onClick={() => setRemoving(null)}>Cancel</QuietButton>
-            <PrimaryButton
-              onClick={() => {
-                if (removing) remove.mutate(removing.id, { onError: tellProblem });
-                setRemoving(null);
-              }}
-            >
-              Delete
-            </PrimaryButton>
-          </>
-        }
+        onDelete={() => removing && remove.mutate(removing.id, { onError: tellProblem })}
       >
         This deletes the worksheet, the copies of {count(removing?.files ?? 0, "file")} and all deliveries.
         Your original files are not touched. This can’t be undone.
-      </Sheet>
+      </ConfirmDelete>
     </Box>
   );
 }

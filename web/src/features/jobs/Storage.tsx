@@ -5,12 +5,12 @@ import { type ReactNode, useState } from "react";
 import { clearJob, useJobsActions } from "../../api/actions";
 import type { JobUse } from "../../api/client";
 import { renew, useStorage } from "../../api/queries";
+import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
 import { bytes } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
-import { PrimaryButton, QuietButton } from "../../shared/parts";
-import { Sheet } from "../../shared/Sheet";
+import { QuietButton } from "../../shared/parts";
 
 type Asked = { do: "deliveries" | "delete"; job: JobUse };
 
@@ -90,25 +90,19 @@ export function Storage() {
           Database {bytes(use.database)} · {bytes(use.free)} free on this disk
         </Text>
       )}
-      <Sheet
-        alert
+      <ConfirmDelete
         title={
           asked?.do === "delete" ? `Delete ${asked.job.name}?` : `Delete deliveries of ${asked?.job.name}?`
         }
         open={asked !== null}
         onClose={() => setAsked(null)}
-        footer={
-          <>
-            <QuietButton onClick={() => setAsked(null)}>Cancel</QuietButton>
-            <PrimaryButton onClick={act}>Delete</PrimaryButton>
-          </>
-        }
+        onDelete={act}
       >
         {asked?.do === "delete"
           ? "This deletes the job, its deliveries and the files only it uses from the data folder. Your original files are not touched. "
           : "This deletes the delivered files from the data folder; what you have downloaded stays. Deliver again to make them anew. "}
         This can’t be undone.
-      </Sheet>
+      </ConfirmDelete>
     </Box>
   );
 }

@@ -141,7 +141,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
           _hover={{ bg: "range" }}
           onClick={() => onTake([n])}
           onKeyDown={(event) => {
-            if (event.key !== "Enter") return;
+            if (event.key !== "Enter" && event.key !== " ") return;
             event.preventDefault();
             onTake([n]);
           }}

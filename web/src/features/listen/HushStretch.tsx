@@ -88,7 +88,7 @@ function Stretch(props: HushStretchProps) {
       if (event.key === "ArrowLeft") onMove(n, shifted(span, part, -step, frames));
       else if (event.key === "ArrowRight") onMove(n, shifted(span, part, step, frames));
       else if (event.key === "Delete" || event.key === "Backspace") onRemove(n);
-      else if (event.key === "Enter") onSelect(n);
+      else if (event.key === "Enter" || event.key === " ") onSelect(n);
       else return;
       event.preventDefault();
       event.stopPropagation();

@@ -23,7 +23,10 @@ function map(wedge: Partial<WedgeSettings> = {}) {
     bottom: 400,
   } as DOMRect);
   const onWedge = vi.fn();
-  const session = new ListenSession({ loudness: async () => null, onProblem: () => {} });
+  const session = new ListenSession({
+    loudness: async () => ({ loudness: null, truePeak: null }),
+    onProblem: () => {},
+  });
   session.show(
     {
       job: "j",

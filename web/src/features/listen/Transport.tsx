@@ -3,9 +3,10 @@ import { Box, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, Repeat } from "lucide-react";
 import { useCallback, useRef } from "react";
 import { Choices, PressedButton } from "../../shared/choices";
-import { clock } from "../../shared/format";
+import { clock, gainText } from "../../shared/format";
 import { Tip } from "../../shared/Tip";
 import { useFrames, useListen, useSession } from "./context";
+import type { Matching } from "./listenState";
 import { Meters } from "./Meters";
 import { MODE_LABELS, MODES } from "./modes";
 
@@ -144,17 +145,41 @@ function BeforeAfterChoices() {
 function MatchChoice() {
   const session = useSession();
   const output = useListen((state) => state.shown.output);
-  const matched = useListen((state) => state.matched);
+  const on = useListen((state) => state.matched && state.shown.output !== null);
+  const match = useListen((state) => state.match);
+  const matching = useListen((state) => state.matching);
+  const difference = useListen((state) => state.difference);
+  const db = gainText(20 * Math.log10(match));
+  const [words, tip] = !on ? MATCH_OFF : difference ? MATCH_OF_DIFFERENCE : matchWords(matching, db);
   return (
-    <PressedButton
-      pressed={matched && output !== null}
-      disabled={!output}
-      tip="Match Out to In by LUFS while listening (m)"
-      onClick={() => session.toggleMatch()}
-    >
-      level match
+    <PressedButton pressed={on} disabled={!output} tip={tip} onClick={() => session.toggleMatch()}>
+      {words}
     </PressedButton>
   );
+}
+
+const MATCH_OFF = ["level match", "Match Out to In by LUFS while listening (m)"] as const;
+const MATCH_OF_DIFFERENCE = [
+  "level match",
+  "The difference is of In and Out as they are, without level match",
+] as const;
+
+function matchWords(matching: Matching, db: string): readonly [string, string] {
+  switch (matching) {
+    case "measuring":
+      return ["level match …", "Measuring how loud In and Out are"];
+    case "matched":
+      return [`level match ${db}`, `Out is played at ${db}, as loud as In by LUFS (m)`];
+    case "limited":
+      return [
+        `level match ${db}, limited`,
+        `Out is still quieter than In: ${db} is the most without clipping`,
+      ];
+    case "silent":
+      return ["not matched", "In or Out is silent, or too short to measure its loudness"];
+    case "failed":
+      return ["not matched", "The loudness could not be measured. Press m twice to try again."];
+  }
 }
 
 /** Of more than two channels, which two go to the ears. */

@@ -20,6 +20,11 @@ export type Shown = {
   /** The picture that shows best what is done. */
   picture: PictureName;
 };
+/**
+ * How a level match stands: no louder than a limit (`limited`), or not at all, since one of both is silent or could not
+ * be measured.
+ */
+export type Matching = "measuring" | "matched" | "limited" | "silent" | "failed";
 export type ShownLane = { lane: LaneClips; playable: Playable };
 
 export type ListenState = PlayerState & {
@@ -35,8 +40,9 @@ export type ListenState = PlayerState & {
   mode: Mode;
   pair: readonly [number, number];
   matched: boolean;
-  /** What Out is multiplied by, so that it is as loud as In. */
+  /** What Out is multiplied by, so that it is as loud as In, and what that came of. */
   match: number;
+  matching: Matching;
   range: Range | null;
   loop: boolean;
   viewport: Viewport;
@@ -74,6 +80,7 @@ export const INITIAL: ListenState = {
   pair: [0, 1],
   matched: false,
   match: 1,
+  matching: "measuring",
   range: null,
   loop: true,
   viewport: { start: 0, scale: 1 },
@@ -95,12 +102,14 @@ export const lanesOf = ({ input, output, job, revision }: Shown): ShownLane[] =>
 
 /** What the channels of In and Out are multiplied by, for the left ear and then for the right. */
 export function gainsOf(state: ListenState): [readonly number[], readonly number[]] {
-  const { lanes, mode, pair, matched, match } = state;
+  const { lanes, mode, pair, matched, match, difference } = state;
+  // A difference is of the samples as they are: of anything else it would not be silent where both are the same.
+  const louder = matched && !difference ? match : 1;
   const of = (side: Side) => {
     const channels = lanes[side]?.playable.channels ?? 0;
     const last = Math.max(0, channels - 1);
     const gains = gainsFor(mode, channels, [Math.min(pair[0], last), Math.min(pair[1], last)]);
-    return side && matched ? gains.map((gain) => gain * match) : gains;
+    return side && louder !== 1 ? gains.map((gain) => gain * louder) : gains;
   };
   return [of(0), of(1)];
 }

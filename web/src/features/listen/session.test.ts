@@ -10,6 +10,7 @@ import { ListenSession } from "./session";
 const RATE = 48_000;
 const sent: ToGraph[] = [];
 let loudness: Record<string, number | null> = {};
+let peaks: Record<string, number> = {};
 
 const lane = (label: "In" | "Out", name: string, channels = 2, key = name): LaneClips => ({
   label,
@@ -35,7 +36,10 @@ const jobWith = ({ revision, input, output }: Shown) =>
 
 function session() {
   const created = new ListenSession(
-    { loudness: async ({ key }) => loudness[key] ?? null, onProblem: vi.fn() },
+    {
+      loudness: async ({ key }) => ({ loudness: (await loudness[key]) ?? null, truePeak: peaks[key] ?? -60 }),
+      onProblem: vi.fn(),
+    },
     new Player(async () => ({
       send: (message) => void sent.push(message),
       latency: () => 0,
@@ -51,6 +55,7 @@ function session() {
 beforeEach(() => {
   sent.length = 0;
   loudness = {};
+  peaks = {};
   vi.stubGlobal("fetch", async () => new Response(new Float32Array(8).buffer));
 });
 
@@ -157,6 +162,46 @@ it("plays Out as loud as In, and keeps the last match until a moved setting is m
   await vi.waitFor(() => expect(outGain()).toBeCloseTo(10 ** (-3 / 20)));
   listen.toggleMatch();
   await vi.waitFor(() => expect(outGain()).toBe(1));
+});
+
+it("subtracts Out as it is from In, whatever the level match", async () => {
+  loudness = { bell: -20, turned: -14 };
+  const { session: listen } = session();
+  listen.toggle();
+  await vi.waitFor(() => expect(sent.some((message) => message.kind === "play")).toBe(true));
+  listen.toggleMatch();
+  await vi.waitFor(() => expect(outGain()).toBeCloseTo(10 ** (-6 / 20)));
+  listen.toggleDifference();
+  expect(outGain()).toBe(1);
+  listen.listenTo(1);
+  expect(outGain()).toBeCloseTo(10 ** (-6 / 20));
+});
+
+it("makes Out no louder than 24 dB more, or than its true peak allows, and says so", async () => {
+  loudness = { bell: -12, turned: -66 };
+  const { session: listen, showing, state } = session();
+  listen.toggle();
+  await vi.waitFor(() => expect(sent.some((message) => message.kind === "play")).toBe(true));
+  listen.toggleMatch();
+  await vi.waitFor(() => expect(outGain()).toBeCloseTo(10 ** (24 / 20)));
+  expect(state().matching).toBe("limited");
+  peaks = { near: -4 };
+  loudness.near = -20;
+  showing(shown({ output: lane("Out", "near") }));
+  await vi.waitFor(() => expect(outGain()).toBeCloseTo(10 ** (4 / 20)));
+  expect(state().matching).toBe("limited");
+});
+
+it("says where Out could not be matched, and plays it as it is", async () => {
+  loudness = { bell: -20, turned: null };
+  const { session: listen, showing, state } = session();
+  listen.toggleMatch();
+  await vi.waitFor(() => expect(state().matching).toBe("silent"));
+  expect(state().match).toBe(1);
+  Object.defineProperty(loudness, "lost", { get: () => Promise.reject(new Error("away")) });
+  showing(shown({ output: lane("Out", "lost") }));
+  await vi.waitFor(() => expect(state().matching).toBe("failed"));
+  expect(state().match).toBe(1);
 });
 
 it("shows the waveform where the chosen picture can't show so many channels, and goes on to those that can", () => {

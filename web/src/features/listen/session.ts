@@ -24,12 +24,17 @@ import type { Mode } from "./modes";
 import { Player } from "./player";
 import { fitted, type Range } from "./viewport";
 
+/** A level match makes Out no louder than this in dB, and not so loud that it would clip. */
+const LOUDEST_MATCH = 24;
+
 /** Pictures follow a moving setting when it has rested this long: what is heard does not wait for them. */
 const REST = 180; // milliseconds
 
+/** Integrated loudness in LUFS and true peak in dBTP; null for silence. */
+export type Loudness = { loudness: number | null; truePeak: number | null };
+
 export type Outside = {
-  /** Integrated loudness in LUFS; null for silence. */
-  loudness: (playable: Playable) => Promise<number | null>;
+  loudness: (playable: Playable) => Promise<Loudness>;
   onProblem: (problem: unknown) => void;
 };
 
@@ -200,7 +205,7 @@ export class ListenSession {
 
   private setLanes(lanes: readonly ShownLane[], atOnce: boolean) {
     if (!atOnce && JSON.stringify(lanes) === JSON.stringify(this.state.lanes)) return;
-    this.set(atOnce ? { lanes, match: 1 } : { lanes });
+    this.set(atOnce ? { lanes, match: 1, matching: "measuring" } : { lanes });
     if (this.resting) clearTimeout(this.resting);
     const draw = () => this.set({ drawn: this.state.lanes });
     if (atOnce || keysOf(lanes) === keysOf(this.state.drawn)) draw();
@@ -214,6 +219,7 @@ export class ListenSession {
 
   private monitorNow() {
     const { shown, monitor, difference } = this.state;
+    this.player.setGains(gainsOf(this.state));
     this.player.setMonitor(shown.output ? monitor : 0, difference && shown.output !== null);
   }
 
@@ -227,14 +233,26 @@ export class ListenSession {
     const request = ++this.matching;
     const [input, output] = this.state.lanes;
     if (this.state.matched && input && output) {
+      this.set({ matching: "measuring" });
       const measured = await Promise.all(
-        [input, output].map((one) => this.outside.loudness(one.playable)),
-      ).catch(() => [null, null]);
+        ([input, output] as const).map((one) => this.outside.loudness(one.playable)),
+      ).catch(() => null);
       if (request !== this.matching) return;
-      const [before, after] = measured;
-      const known = typeof before === "number" && typeof after === "number";
-      this.set({ match: known ? 10 ** ((before - after) / 20) : 1 });
+      this.set(matchOf(measured));
     }
     this.player.setGains(gainsOf(this.state));
   }
+}
+
+/** How Out is made as loud as In. */
+function matchOf(measured: readonly Loudness[] | null): Pick<ListenState, "match" | "matching"> {
+  const [before, after] = measured ?? [];
+  if (!before || !after) return { match: 1, matching: "failed" };
+  if (before.loudness === null || after.loudness === null) return { match: 1, matching: "silent" };
+  const wanted = before.loudness - after.loudness;
+  const most = Math.max(0, Math.min(LOUDEST_MATCH, -(after.truePeak ?? 0)));
+  return {
+    match: 10 ** (Math.min(wanted, most) / 20),
+    matching: wanted > most ? "limited" : "matched",
+  };
 }

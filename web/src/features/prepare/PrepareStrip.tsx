@@ -53,7 +53,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
         {safe.map((one) => (
           <Box key={one.inputs.join(" ")} py={1.5} borderTopWidth={1} borderColor="line">
             <Text fontWeight={600}>
-              {one.inputs.map((ref) => names.get(ref)).join(" + ")} → {one.turn.kind}
+              {one.inputs.map((ref) => names.get(ref)).join(" + ")} → {one.label}
             </Text>
             <Text fontSize="xs" color="fg.quiet">
               {one.reason}

@@ -2,6 +2,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import type { Question, Step } from "../../api/client";
 import { KeyCap } from "../../shared/chips";
+import { Failed } from "../../shared/Failed";
 import { AsidePane, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 
 type Props = {
@@ -13,6 +14,9 @@ type Props = {
   of: number;
   /** The line that would be added; null while it is worked out, or where there is none. */
   step: Step | null;
+  /** Why it could not be worked out. */
+  problem: Error | null;
+  onRetry: () => void;
   onTake: () => void;
   onDismiss: () => void;
   onBack: (() => void) | null;
@@ -20,7 +24,7 @@ type Props = {
 };
 
 export function QuestionPanel(props: Props) {
-  const { question, name, number, of, step, onTake, onDismiss, onBack, onClose } = props;
+  const { question, name, number, of, step, problem, onRetry, onTake, onDismiss, onBack, onClose } = props;
   if (!question)
     return (
       <AsidePane label="Question">
@@ -44,7 +48,7 @@ export function QuestionPanel(props: Props) {
             In is the file as it is, Out what “{question.remedy.label}” makes of it. Compare them with{" "}
             <KeyCap>q</KeyCap>.
           </Text>
-          <Text>{step?.sentence}</Text>
+          {problem ? <Failed what={problem.message} onRetry={onRetry} /> : <Text>{step?.sentence}</Text>}
         </>
       ) : (
         <Text color="fg.quiet">No single turn fixes this. Add turns yourself, or dismiss it.</Text>

@@ -47,7 +47,7 @@ function strip(preparation: Job["preparation"]) {
 
 it("adds everything that is safe at once, with its reasons, and says them first where asked", async () => {
   const { onAdd } = strip({
-    safe: [{ ...FIELDS, reason: "They belong together." }],
+    safe: [{ ...FIELDS, label: "merge", reason: "They belong together." }],
     questions: [],
     untouched: [],
   });
@@ -67,7 +67,17 @@ it("is silent where the files need nothing", () => {
 it("offers an answer only once it can be heard", () => {
   const handlers = { onTake: vi.fn(), onDismiss: vi.fn(), onClose: vi.fn() };
   const panel = (step: ReturnType<typeof splitStep> | null) => (
-    <QuestionPanel question={QUESTION} name="sea" number={2} of={5} step={step} onBack={null} {...handlers} />
+    <QuestionPanel
+      question={QUESTION}
+      name="sea"
+      number={2}
+      of={5}
+      step={step}
+      problem={null}
+      onRetry={vi.fn()}
+      onBack={null}
+      {...handlers}
+    />
   );
   const { again } = show(panel(null));
   const take = () => screen.getByRole("button", { name: /invert right/ }) as HTMLButtonElement;

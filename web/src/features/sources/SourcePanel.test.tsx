@@ -12,12 +12,15 @@ function panel(more: Parameters<typeof source>[2]) {
     onPair: vi.fn(),
     onDelete: vi.fn(),
     onReplace: vi.fn(),
-    onNote: vi.fn(),
+    onNote: vi.fn(() => Promise.resolve()),
     onCopy: vi.fn(),
   };
   vi.stubGlobal("fetch", () => new Promise(() => {}));
-  show(<SourcePanel job={job([], { sources: [shown] })} source={shown} {...calls} />);
-  return calls;
+  const drawn = (one: typeof shown) => (
+    <SourcePanel job={job([], { sources: [one] })} source={one} {...calls} />
+  );
+  const { again } = show(drawn(shown));
+  return { ...calls, become: (now: Parameters<typeof source>[2]) => again(drawn(source("gull", 2, now))) };
 }
 
 it("says why a file cannot be used, beside what was found about it before", () => {
@@ -92,5 +95,27 @@ it("keeps a note when its field is left, and only a changed one", () => {
   expect(onNote).not.toHaveBeenCalled();
   fireEvent.change(field, { target: { value: "hum at 50 Hz" } });
   fireEvent.blur(field);
-  expect(onNote.mock.calls).toEqual([["gull", "hum at 50 Hz"]]);
+  expect(onNote.mock.calls).toEqual([["gull", "hum at 50 Hz", "hum"]]);
+});
+
+it("shows a note that another window writes, and writes over it only where that was seen", () => {
+  const { onNote, become } = panel({ note: "hum" });
+  const field = () => screen.getByLabelText("Note") as HTMLTextAreaElement;
+  fireEvent.focus(field());
+  become({ note: "hum, gone after 0:12" });
+  expect(field().value).toBe("hum, gone after 0:12");
+  fireEvent.blur(field());
+  expect(onNote).not.toHaveBeenCalled();
+  fireEvent.change(field(), { target: { value: "clicks" } });
+  become({ note: "wind" });
+  expect(field().value).toBe("clicks");
+  expect(screen.getByText(/Changed in another window to “wind”/)).toBeTruthy();
+  fireEvent.blur(field());
+  fireEvent.click(screen.getByText("Keep mine"));
+  expect(onNote.mock.calls).toEqual([
+    ["gull", "clicks", "hum, gone after 0:12"],
+    ["gull", "clicks", "wind"],
+  ]);
+  fireEvent.click(screen.getByText("Use that"));
+  expect(field().value).toBe("wind");
 });

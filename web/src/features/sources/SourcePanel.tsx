@@ -4,12 +4,13 @@ import { Box, Flex, Text, Textarea } from "@chakra-ui/react";
 import { useState } from "react";
 import type { FileFinding, Job, NewStep, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
+import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
 import { Field, SelectField } from "../../shared/fields";
 import { bytes, clock, duration, kilohertz, layout, stored } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
-import { AsidePane, Facts, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
-import { Sheet } from "../../shared/Sheet";
+import { tellProblem } from "../../shared/notices";
+import { AsidePane, Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
 import { InGroup } from "./InGroup";
 import { LevelTable } from "./LevelTable";
 import { isRemark, remedySteps } from "./rows";
@@ -23,7 +24,8 @@ type Props = {
   onDelete: (source: string) => void;
   /** Another file in its place, by its id. */
   onReplace: (source: string, by: string) => void;
-  onNote: (source: string, note: string) => void;
+  /** Rejects where it was not kept. `was` is the note that it was written over. */
+  onNote: (source: string, note: string, was: string) => Promise<unknown>;
   /** The selected files to another job. */
   onCopy: () => void;
 };
@@ -108,7 +110,7 @@ export function SourcePanel({
           ...(source.folder ? [["folder", source.folder] as const] : []),
         ]}
       />
-      <Note key={source.id} note={source.note} onKeep={(note) => onNote(source.id, note)} />
+      <Note key={source.id} note={source.note} onKeep={(note, was) => onNote(source.id, note, was)} />
       {details.data ? (
         <>
           <LevelTable source={source} measures={details.data.measures} />
@@ -125,28 +127,15 @@ export function SourcePanel({
           )}
         </Text>
       )}
-      <Sheet
-        alert
+      <ConfirmDelete
         title={`Delete ${source.name}?`}
         open={deleting}
         onClose={() => setDeleting(false)}
-        footer={
-          <>
-            <QuietButton onClick={() => setDeleting(false)}>Cancel</QuietButton>
-            <PrimaryButton
-              onClick={() => {
-                onDelete(source.id);
-                setDeleting(false);
-              }}
-            >
-              Delete
-            </PrimaryButton>
-          </>
-        }
+        onDelete={() => onDelete(source.id)}
       >
         This deletes its copy in the data folder. {usedBy(job, source.ref)}Your original file is not touched.
         This can’t be undone.
-      </Sheet>
+      </ConfirmDelete>
     </AsidePane>
   );
 }
@@ -181,9 +170,20 @@ function Twins({ job, source, onArchive }: Pick<Props, "job" | "source" | "onArc
   );
 }
 
-/** What is worth remembering about a file; kept when the field is left. */
-function Note({ note, onKeep }: { note: string; onKeep: (note: string) => void }) {
-  const [text, setText] = useState(note);
+type NoteProps = { note: string; onKeep: (note: string, was: string) => Promise<unknown> };
+
+/**
+ * What is worth remembering about a file; kept when the field is left. What another window writes meanwhile is shown
+ * beside it, and not written over unseen.
+ */
+function Note({ note, onKeep }: NoteProps) {
+  /** What is being written, and what it is written over. */
+  const [draft, setDraft] = useState<{ text: string; was: string } | null>(null);
+  if (draft && draft.text === note) setDraft(null);
+  const text = draft?.text ?? note;
+  const leave = () => {
+    if (draft) onKeep(draft.text, draft.was).catch(tellProblem);
+  };
   return (
     <Field label="Note">
       <Textarea
@@ -194,9 +194,16 @@ function Note({ note, onKeep }: { note: string; onKeep: (note: string) => void }
         borderColor="line"
         placeholder="Anything worth remembering about this file"
         value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={() => text !== note && onKeep(text)}
+        onChange={({ target }) => setDraft({ text: target.value, was: draft?.was ?? note })}
+        onBlur={leave}
       />
+      {draft && draft.was !== note && (
+        <Text fontSize="xs" role="status">
+          Changed in another window to “{note}”.{" "}
+          <OfferButton onClick={() => setDraft(null)}>Use that</OfferButton>{" "}
+          <OfferButton onClick={() => onKeep(draft.text, note).catch(tellProblem)}>Keep mine</OfferButton>
+        </Text>
+      )}
     </Field>
   );
 }

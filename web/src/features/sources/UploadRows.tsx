@@ -2,6 +2,7 @@
 import { Box, Flex, IconButton, Progress, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { bytes, count } from "../../shared/format";
+import { QuietButton } from "../../shared/parts";
 import type { Upload } from "./uploadStore";
 import type { Uploads } from "./uploads";
 
@@ -34,8 +35,20 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
           />
         ))
       )}
+      {failed.length > 1 && (
+        <Flex px={4} pt={2} justify="space-between" align="center" fontSize="xs" role="alert">
+          <Text color="trouble">{count(failed.length, "file")} could not be added</Text>
+          <QuietButton onClick={() => uploads.dismissFailed()}>Dismiss all</QuietButton>
+        </Flex>
+      )}
       {failed.map((one) => (
-        <Failed key={one.id} upload={one} onClose={() => uploads.dismiss(one.id)} />
+        <Failed
+          key={one.id}
+          upload={one}
+          alone={failed.length === 1}
+          onAgain={() => uploads.again(one.id)}
+          onClose={() => uploads.dismiss(one.id)}
+        />
       ))}
       {unfinished.map((one) => (
         <Flex key={one.id} px={4} py={2} gap={2} align="start" role="status">
@@ -70,16 +83,19 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
   );
 }
 
-function Failed({ upload, onClose }: { upload: Upload; onClose: () => void }) {
+type FailedProps = { upload: Upload; alone: boolean; onAgain: () => void; onClose: () => void };
+
+function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
   const { problem } = upload;
   return (
-    <Flex px={4} py={2} gap={2} align="start" role="alert">
+    <Flex px={4} py={2} gap={2} align="start" {...(alone && { role: "alert" })}>
       <Box flex={1} minW={0} fontSize="xs">
         <Text overflowWrap="anywhere" color="trouble">
           {problem?.message}
         </Text>
         <Text color="fg.quiet">{problem?.help}</Text>
       </Box>
+      <QuietButton onClick={onAgain}>Try again</QuietButton>
       <Close label="Close" onClick={onClose} />
     </Flex>
   );

@@ -120,7 +120,7 @@ it("offers for many what each of them offers, but not twice for what is in the w
   expect(of("clipped")?.action).toBeNull();
   expect(of("bits-used")?.label).toBe("Unused bits (2)");
   const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
-  expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold 1 file");
+  expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold to mono: 1 file");
 });
 
 it("says of a file which line was the first to use it", () => {

@@ -180,13 +180,14 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
     const steps = all.flatMap(({ source, finding }) =>
       used.has(source.ref) ? [] : (remedyStep(finding, [source.ref]) ?? []),
     );
-    const verb = all.find(({ finding }) => finding.remedy)?.finding.remedy?.turn.kind;
+    const labels = new Set(all.flatMap(({ finding }) => finding.remedy?.label ?? []));
+    const [words] = labels.size === 1 ? labels : ["apply the suggestion"];
     list.push({
       id: code,
       label: counted(label, all.length),
       grave: !isRemark({ code }),
       refs: all.map(({ source }) => source.ref),
-      action: steps.length && verb ? { label: `${verb} ${count(steps.length, "file")}`, steps } : null,
+      action: steps.length ? { label: `${words}: ${count(steps.length, "file")}`, steps } : null,
     });
   }
   const places = new Map(live.map((source, n) => [source.ref, n]));

@@ -21,6 +21,8 @@ export class UploadStore {
   private queue: { one: Upload; known: ReadonlySet<string> }[] = [];
   private aborts = new Map<number, AbortController>();
   private arrived = new Set<string>();
+  /** Names of files that a job had already, until that is told. */
+  private had = new Map<string, string[]>();
   private next = 0;
   private listeners = new Set<(job: string) => void>();
 
@@ -53,6 +55,19 @@ export class UploadStore {
     this.set(this.all.filter((one) => one.id !== id));
   }
 
+  /** Send a file once more that failed. */
+  again(id: number) {
+    const one = this.all.find((upload) => upload.id === id);
+    if (!one) return;
+    this.queue.push({ one, known: new Set() });
+    this.patch(id, { problem: null, share: 0, waiting: false });
+    this.pump();
+  }
+
+  dismissFailed(job: string) {
+    this.set(this.all.filter((one) => one.job !== job || !one.problem));
+  }
+
   stopAll(job: string) {
     for (const one of this.all) if (one.job === job && !one.problem) this.dismiss(one.id);
   }
@@ -80,13 +95,22 @@ export class UploadStore {
     }
   }
 
+  /** Once for all of them. */
+  private tellOfThoseItHad(job: string) {
+    const names = this.had.get(job) ?? [];
+    this.had.delete(job);
+    if (names.length === 1) tell(`${names[0]} is already in this job`, "It was not added again.");
+    else if (names.length)
+      tell(`${names.length} files are already in this job`, "They were not added again.");
+  }
+
   private async send(one: Upload, known: ReadonlySet<string>) {
     const abort = new AbortController();
     this.aborts.set(one.id, abort);
     try {
       const progress = (share: number, waiting: boolean) => this.patch(one.id, { share, waiting });
       const source = await upload(one.job, one, progress, abort.signal);
-      if (known.has(source)) tell(`${one.file.name} is already in this job`, "It was not added again.");
+      if (known.has(source)) this.had.set(one.job, [...(this.had.get(one.job) ?? []), one.file.name]);
       this.arrived.add(source);
       this.aborts.delete(one.id); // it has arrived: there is nothing left to stop
       this.dismiss(one.id);
@@ -94,8 +118,10 @@ export class UploadStore {
       this.aborts.delete(one.id);
       if (problem instanceof Problem && problem.code !== "stopped") this.patch(one.id, { problem });
     }
-    if (!this.all.some(({ job, problem }) => job === one.job && !problem))
+    if (!this.all.some(({ job, problem }) => job === one.job && !problem)) {
+      this.tellOfThoseItHad(one.job);
       for (const listener of this.listeners) listener(one.job);
+    }
     this.pump();
   }
 }

@@ -90,6 +90,27 @@ it("tells that a file was there already", async () => {
   expect(vi.mocked(tell).mock.calls.map(([title]) => title)).toEqual(["again.wav is already in this job"]);
 });
 
+it("tells once of all the files that were there already, when the last has come", async () => {
+  vi.mocked(tell).mockClear();
+  const { add } = uploads();
+  await add("one.wav", "two.wav", "three.wav");
+  for (const n of [0, 1, 2]) {
+    expect(tell).not.toHaveBeenCalled();
+    await act(async () => sent[n]?.arrive("known"));
+  }
+  expect(vi.mocked(tell).mock.calls.map(([title]) => title)).toEqual(["3 files are already in this job"]);
+});
+
+it("sends a file once more that failed, and takes away what is said of all that failed", async () => {
+  const { add, act: does, text } = uploads();
+  await add("a.wav", "b.wav");
+  for (const n of [0, 1]) await act(async () => sent[n]?.fail(new Problem("http", "Server error (500)", "")));
+  await does((now) => now.again(now.all[0]?.id ?? -1));
+  expect(names()).toEqual(["a.wav", "b.wav", "a.wav"]);
+  await does((now) => now.dismissFailed());
+  expect(text()).toBe("a.wav 0");
+});
+
 it("stops all of them, the waiting ones too", async () => {
   const { add, act: does, text } = uploads();
   await add("a.wav", "b.wav", "c.wav");

@@ -5,6 +5,7 @@ import { useStore } from "zustand";
 import { removeUpload } from "../../api/actions";
 import type { Job, Unfinished } from "../../api/client";
 import { renew, useUnfinished } from "../../api/queries";
+import { tellProblem } from "../../shared/notices";
 import { type Taken, uploadStore } from "./uploadStore";
 
 export type Uploads = ReturnType<typeof useUploads>;
@@ -26,7 +27,12 @@ export function useUploads(job: Job, uploads = uploadStore) {
         job.sources.map((source) => source.id),
       ),
     dismiss: (id: number) => uploads.dismiss(id),
+    dismissFailed: () => uploads.dismissFailed(job.id),
+    again: (id: number) => uploads.again(id),
     stopAll: () => uploads.stopAll(job.id),
-    giveUp: (id: string) => void removeUpload(id).finally(() => lookAgain(job.id)),
+    giveUp: (id: string) =>
+      void removeUpload(id)
+        .catch(tellProblem)
+        .finally(() => lookAgain(job.id)),
   };
 }

@@ -41,12 +41,12 @@ export function AddTurn({
   const [at, setAt] = useState(0);
   const every = open ? offersFor(chosen, groups, selected()) : [];
   const offers = every
-    .flatMap((offer) => {
+    .flatMap((offer, n) => {
       const rank = answers(offer, text);
-      return rank === null ? [] : [{ offer, rank: 2 * rank + (offer.refused ? 1 : 0) }];
+      return rank === null ? [] : [{ offer, key: `turn ${n}`, rank: 2 * rank + (offer.refused ? 1 : 0) }];
     })
     .sort((a, b) => a.rank - b.rank)
-    .map(({ offer }) => turnItem(offer, () => onAdd(offer.steps)))
+    .map(({ offer, key }) => turnItem(key, offer, () => onAdd(offer.steps)))
     .concat(open && !place ? recipeItems(recipes, text, chosen.length > 0, onRecipe) : []);
   const close = () => {
     setText("");
@@ -178,8 +178,8 @@ export function AddTurn({
 /** One of the things that can be added. */
 type Item = { key: string; name: string; label: string; refused: string | null; take: () => void };
 
-const turnItem = ({ name, kind, label, refused }: Offer, take: () => void): Item => ({
-  key: name ?? kind,
+const turnItem = (key: string, { name, kind, label, refused }: Offer, take: () => void): Item => ({
+  key,
   name: name ?? kind,
   label,
   refused,

@@ -4,7 +4,7 @@ import type { Measures, Step } from "../../api/client";
 import { Failed } from "../../shared/Failed";
 import { correlation, gainText, signed } from "../../shared/format";
 import { kindOf } from "./kinds";
-import { useInputMeasures, useOutputMeasures } from "./useInputMeasures";
+import { MOST_TOGETHER, useInputMeasures, useOutputMeasures } from "./useInputMeasures";
 
 const figure = (value: number | null | undefined) =>
   value === null || value === undefined ? "–" : signed(value);
@@ -19,7 +19,9 @@ const ROWS: readonly (readonly [string, (measures: Measures) => string])[] = [
 
 export function BeforeAfter({ step }: { step: Step }) {
   const before = useInputMeasures(step);
-  const after = useOutputMeasures(step, kindOf(step.turn).lanes(step, step.turn).out);
+  const { out } = kindOf(step.turn).lanes(step, step.turn);
+  const after = useOutputMeasures(step, out);
+  const apart = out.length > MOST_TOGETHER;
   const failed = [before, after].find((one) => one.isError && !one.data);
   if (failed)
     return <Failed what="The levels could not be measured." onRetry={() => void failed.refetch()} />;
@@ -43,7 +45,7 @@ export function BeforeAfter({ step }: { step: Step }) {
             </Box>
             {[before.data?.measures, after.data?.measures].map((measures, n) => (
               <Box as="td" key={n ? "out" : "in"} textAlign="right" fontFamily="mono">
-                {measures ? read(measures) : "…"}
+                {measures ? read(measures) : n && apart ? "–" : "…"}
               </Box>
             ))}
           </tr>

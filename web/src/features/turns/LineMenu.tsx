@@ -57,7 +57,8 @@ export function LineMenu({ count, bypassed, canBypass, savable, onCommand }: Pro
                 disabled={!possible}
                 justifyContent="space-between"
                 gap={6}
-                onSelect={() => onCommand(command)}
+                // The menu gives the focus back as it closes: what moves it comes after that.
+                onSelect={() => setTimeout(() => onCommand(command))}
               >
                 {label}
                 {key && <KeyCap>{key}</KeyCap>}

@@ -50,7 +50,7 @@ it("takes what is typed, refuses a range that ends before it starts, and goes ba
   enter("Fades of the range in milliseconds", "25");
   expect(changed().over.fade_ms).toBe(25);
   enter("Range to", "0.5");
-  expect(screen.getByRole("alert").textContent).toBe("A range ends after it starts.");
+  expect(screen.getByRole("alert").textContent).toBe("The end must be after the start.");
   expect(onChange).toHaveBeenCalledTimes(2);
   fireEvent.click(screen.getByText("all of it"));
   expect(changed()).toEqual({ over: null });

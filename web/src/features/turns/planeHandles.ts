@@ -107,9 +107,14 @@ export function foldHandles(turn: Of<"fold">): PlaneHandle<Of<"fold">>[] {
   ];
 }
 
+/** As far as a width, a part of a matrix and the level of a side go, by hand and by slider. */
+export const WIDEST = 4;
+export const LARGEST_PART = 4;
+export const SIDE_DB = { least: -59, most: 12 };
+
 /** Both tips open and close the fan: out of the mid line by the width. */
 export function widthHandles(turn: Of<"width">): PlaneHandle<Of<"width">>[] {
-  const set = (width: number) => ({ ...turn, width: rounded(clamp(width, 0, 4), 0.01) });
+  const set = (width: number) => ({ ...turn, width: rounded(clamp(width, 0, WIDEST), 0.01) });
   return [-1, 1].map((sign) => ({
     label: sign < 0 ? "Width, left" : "Width, right",
     at: { x: sign * H * turn.width, y: -H },
@@ -127,7 +132,7 @@ export function decodeHandles(turn: Of<"decode">): PlaneHandle<Of<"decode">>[] {
   const level = turn.side_db === "off" ? 0 : gain(turn.side_db);
   const set = (db: number) => ({
     ...turn,
-    side_db: db < -59 ? ("off" as const) : rounded(Math.min(db, 12), 0.1),
+    side_db: db < SIDE_DB.least ? ("off" as const) : rounded(Math.min(db, SIDE_DB.most), 0.1),
   });
   return [
     {
@@ -135,7 +140,7 @@ export function decodeHandles(turn: Of<"decode">): PlaneHandle<Of<"decode">>[] {
       at: { x: sign * unit * level, y: 0 },
       text: turn.side_db === "off" ? "off" : gainText(turn.side_db),
       moved: ({ x }) => set(decibelsOf((sign * x) / unit)),
-      stepped: (by) => set((turn.side_db === "off" ? -59 : turn.side_db) + 0.5 * by * sign),
+      stepped: (by) => set((turn.side_db === "off" ? SIDE_DB.least : turn.side_db) + 0.5 * by * sign),
     },
   ];
 }

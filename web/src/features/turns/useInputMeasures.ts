@@ -25,6 +25,9 @@ export const Place = createContext<WhereHeard>({
   insertBefore: () => {},
 });
 
+/** More results than this are not measured together: they are no one sound. */
+export const MOST_TOGETHER = 4;
+
 /** Of the results that are heard as Out. */
 export function useOutputMeasures(step: Step, out: Clip[]) {
   const { job, revision } = useContext(Place);
@@ -32,7 +35,10 @@ export function useOutputMeasures(step: Step, out: Clip[]) {
   const key = out.map((clip) => clip.key).join("+");
   const wanted = useMemo(() => ({ job, revision, key }), [job, revision, key]);
   const settled = useSettled(wanted, step.id);
-  return useMeasures({ job, revision: settled.revision, clips: clips.length > 4 ? [] : clips }, settled.key);
+  return useMeasures(
+    { job, revision: settled.revision, clips: clips.length > MOST_TOGETHER ? [] : clips },
+    settled.key,
+  );
 }
 
 export function useInputMeasures(step: Step) {

@@ -2,6 +2,7 @@ import { Box, Text } from "@chakra-ui/react";
 import type { Of } from "../../../api/turns";
 import { Range } from "../../../shared/fields";
 import { gainText, signed } from "../../../shared/format";
+import { LARGEST_PART } from "../planeHandles";
 import type { SettingsProps } from "./common";
 
 const AMOUNTS: readonly (readonly [keyof Omit<Of<"matrix">, "kind">, string, string])[] = [
@@ -19,8 +20,8 @@ export function MatrixSettings({ turn, onChange }: SettingsProps<"matrix">) {
           key={name}
           label={`Out ${out}: of ${into}`}
           value={100 * turn[name]}
-          min={-200}
-          max={200}
+          min={-100 * LARGEST_PART}
+          max={100 * LARGEST_PART}
           step={1}
           shown={`${signed(100 * turn[name], 0)} %`}
           onChange={(value) => onChange({ turn: { ...turn, [name]: value / 100 } })}

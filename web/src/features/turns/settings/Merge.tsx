@@ -26,9 +26,13 @@ export function MergeSettings(props: SettingsProps<"merge">) {
   const letter = (n: number) => (sides.length === 2 ? (n ? "R" : "L") : (speakers[n] ?? String(n + 1)));
   const exchange = () => {
     // The order is the user's from now on, whatever the names say.
-    const inputs = given
-      ? [...step.inputs].reverse()
-      : [...step.inputs].sort((a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)));
+    const alike = new Set(step.inputs.map((ref) => names.get(ref))).size < step.inputs.length;
+    const inputs =
+      given || alike
+        ? [...step.inputs].reverse()
+        : [...step.inputs].sort(
+            (a, b) => Number(names.get(a) === name(0)) - Number(names.get(b) === name(0)),
+          );
     onChange({ turn: { ...turn, order: "given" }, inputs });
   };
   return (

@@ -5,6 +5,7 @@ import { Text } from "@chakra-ui/react";
 import type { Of } from "../../../api/turns";
 import { Range, SelectField, Toggle } from "../../../shared/fields";
 import { gainText } from "../../../shared/format";
+import { SIDE_DB, WIDEST } from "../planeHandles";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
@@ -22,26 +23,25 @@ export function EncodeSettings({ turn, onChange }: SettingsProps<"encode">) {
   return <ScaleField value={turn.scale} onChange={(scale) => onChange({ turn: { ...turn, scale } })} />;
 }
 
-const LEAST = -24;
 /** The lowest place of the line means no side at all. */
-const OFF = LEAST - 0.5;
+const OFF = SIDE_DB.least - 0.5;
 
 export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">) {
   // With as much side as mid, left and right have nothing in common; beyond that they go against each other.
   const balance = useInputMeasures(step).data?.measures.sides?.balance_db;
   const poor = balance === null || balance === undefined ? null : turn.exchange ? -balance : balance;
   const set = (change: Partial<Of<"decode">>) => onChange({ turn: { ...turn, ...change } });
-  const amount = turn.side_db === "off" ? OFF : Math.max(LEAST, turn.side_db);
+  const amount = turn.side_db === "off" ? OFF : turn.side_db;
   return (
     <>
       <Range
         label="Side level"
         value={amount}
         min={OFF}
-        max={12}
+        max={SIDE_DB.most}
         step={0.5}
         shown={turn.side_db === "off" ? "off" : gainText(turn.side_db)}
-        onChange={(value) => set({ side_db: value < LEAST ? "off" : value })}
+        onChange={(value) => set({ side_db: value < SIDE_DB.least ? "off" : value })}
       />
       {poor !== null && (
         <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "trouble" : "fg.quiet"}>
@@ -66,7 +66,7 @@ export function WidthSettings({ turn, onChange }: SettingsProps<"width">) {
       label="Width"
       value={turn.width}
       min={0}
-      max={3}
+      max={WIDEST}
       step={0.01}
       shown={turn.width === 0 ? "mono" : `× ${turn.width.toFixed(2)}`}
       onChange={(width) => onChange({ turn: { ...turn, width } })}

@@ -26,6 +26,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
         <RangeFields
           range={turn}
           clip={{ rate, frames: Number.POSITIVE_INFINITY }}
+          ofDay={turn.time === "recorded"}
           onChange={(ends) => onChange({ turn: { ...turn, ...ends } })}
         />
       </Flex>
