@@ -55,7 +55,6 @@ class Session:
         page.get_by_role("button", name="Review and deliver…").click()
         page.get_by_role("button", name=re.compile("Deliver .* files")).click()
         page.get_by_text("Download all as ZIP").wait_for()
-        page.get_by_role("main").evaluate("main => main.scrollTo(0, main.scrollHeight)")
         take(page, "delivery")
         with page.context.expect_page() as opened:
             page.get_by_role("link", name="Report").click()

@@ -19,7 +19,7 @@ HASHED_AT_ONCE: Final = 2  # passwords; each takes 64 MiB of memory
 
 @dataclass(frozen=True)
 class Context:
-    """`finished` has, for uploads that were just taken in, their size and the id of their source: a client that lost
+    """`finished` has, for uploads that just ended, their size and the id of their source: a client that lost
     the last answer asks again. `guarded` says that a password is needed, `largest_file` how many bytes a file may have
     that is added.
     """

@@ -75,7 +75,7 @@ async def create_upload(
 
 @router.head("/uploads/{upload_id}", operation_id="getUploadOffset", response_class=Response)
 def get_upload_offset(ctx: Ctx, upload_id: str) -> Response:
-    """How many bytes of a file have come; all of them also for a while after it was taken in."""
+    """How many bytes of a file have come; all of them also for a while after the last."""
     if finished := ctx.finished.get(upload_id):
         size, source_id = finished
         return _answer(200, {"Upload-Offset": size, "Upload-Length": size, "Wedge-Turn-Source": source_id})

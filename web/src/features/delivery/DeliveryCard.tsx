@@ -84,15 +84,19 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
         </Text>
       )}
       {comparing && <Differences delivery={id} earlier={earlier} />}
-      {manifest && <Files id={id} files={manifest.files} />}
-      {manifest?.proofs.map(({ key, proof }) => (
-        <Flex key={key} gap={2} mt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
-          <Box flexShrink={0} pt={0.5}>
-            {proof.exact ? <Check size={14} /> : <TriangleAlert size={14} />}
-          </Box>
-          <Text>{proof.statement}</Text>
-        </Flex>
-      ))}
+      {manifest && (
+        <Box maxH="20rem" overflowY="auto" role="group" aria-label="What was delivered" tabIndex={0}>
+          <Files id={id} files={manifest.files} />
+          {manifest.proofs.map(({ key, proof }) => (
+            <Flex key={key} gap={2} mt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
+              <Box flexShrink={0} pt={0.5}>
+                {proof.exact ? <Check size={14} /> : <TriangleAlert size={14} />}
+              </Box>
+              <Text>{proof.statement}</Text>
+            </Flex>
+          ))}
+        </Box>
+      )}
       {manifest?.findings?.map((finding) => (
         <Text key={finding.message} color="fg.quiet" mt={1}>
           {finding.message}
