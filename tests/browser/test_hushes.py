@@ -76,6 +76,7 @@ def test_hushes_are_drawn_played_undone_suggested_and_delivered(browser: Browser
     assert [channel for channel, _, _ in both] == [0, 0]
     assert both[0][1] == pytest.approx(0.05 * len(ints), abs=0.01 * len(ints))
 
+    settled_worksheet(page)
     page.keyboard.press("Home")
     play_until(page, int(0.14 * len(ints)))
     page.keyboard.press("Space")
