@@ -183,7 +183,9 @@ def test_a_file_system_that_promises_no_room_is_written_to_all_the_same(
 
 
 def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Split and proved block by block from the same bytes; then each file is flushed and read from the disk."""
+    """By what writes once, block by block; when the files are flushed, by what proves once more, tile by tile, with the
+    results as they are on the disk.
+    """
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 600_000, 2)))
     happened: list[str] = []
     write, read, flush = os.write, os.preadv, os.fsync
@@ -207,9 +209,9 @@ def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch
         monkeypatch.setattr(f"wedge_turn.core.delivery.{module}.outline", lambda _: [])
     (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
     assert proof.proof.exact
-    # Both headers; of each block the source once and both sides; each file flushed and read in two goes;
-    # manifest, report, folder.
-    assert "".join(happened) == "ww" + 3 * "rww" + 2 * "frr" + "wf" + "wf" + "f"
+    # Both headers; of each block the source once and both sides; both files flushed. Five blocks of each result, ten
+    # tiles of the source. Manifest, report, folder.
+    assert "".join(happened) == "ww" + 3 * "rww" + "ff" + (2 * 5 + 10) * "r" + "wf" + "wf" + "f"
 
 
 def test_existing_files_stay_and_a_clash_leaves_nothing(tmp_path: Path) -> None:

@@ -6,8 +6,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from helpers import engine_on, noise, write_wav
 from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
@@ -15,9 +13,8 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery import rawblocks
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.delivery.proof import Comparison, Pair, PairComparer
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
-from wedge_turn.core.engine import Clip, apply, clip_of
+from wedge_turn.core.engine import apply, clip_of
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)
@@ -57,48 +54,6 @@ def _split_and_merged(encoding: EncodingName, frames: int, tmp_path: Path) -> No
     back = deliver(merge, Order(tuple(merge.sheet.ends())), tmp_path / "back")
     assert [proof.proof.exact for proof in (*manifest.proofs, *back.proofs)] == [True, True]
     assert (tmp_path / "back" / back.files[0].name).read_bytes() == whole.read_bytes()
-
-
-@pytest.mark.parametrize("by", MOVED_BY)
-@pytest.mark.parametrize("channels", [1, 2, 6])
-@given(data=st.data())
-def test_one_differing_byte_is_detected(
-    channels: int, by: str, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
-) -> None:
-    """Whether whole files are compared, or sides with the stereo they make, or with a channel among many."""
-    with moved(by):
-        _one_differing_byte(channels, tmp_path_factory, data)
-
-
-def _one_differing_byte(channels: int, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject) -> None:
-    folder = tmp_path_factory.mktemp("bytes")
-    frames = data.draw(st.sampled_from([8, 64, 100]))
-    ints = noise(channels, frames, channels)
-    place = data.draw(st.tuples(st.integers(0, frames - 1), st.integers(0, channels - 1)))
-    flip = 1 << data.draw(st.integers(0, 23))
-    changed = ints.copy()
-    changed[place] = (((int(ints[place]) ^ flip) + 2**23) % 2**24) - 2**23
-    encoding = ENCODINGS["s24"]
-    for samples in (ints, changed):
-        whole = WavFile(write_wav(folder / "whole.wav", samples))
-        parts = [WavFile(write_wav(folder / f"{c}.wav", ints[:, [c]])) for c in range(channels)]
-        loader = Loader()
-        together = Clip(whole.form, tuple(clip_of(part).channels[0] for part in parts))
-        one, two = RawBlocks.of(together, encoding, loader), RawBlocks.of(clip_of(whole), encoding, loader)
-        assert one is not None
-        assert two is not None
-        same = samples is ints
-        assert one.same_as(two, 0, frames) is same
-        assert two.same_as(one, 0, frames) is same
-        alone = [
-            RawBlocks.of(Clip(part.form, (clip_of(whole).channels[c],)), encoding, loader)
-            for c, part in enumerate(parts)
-        ]
-        sides = [RawBlocks.of(clip_of(part), encoding, loader) for part in parts]
-        equal = [a.same_as(b, 0, frames) for a, b in zip(alone, sides, strict=True) if a and b]
-        assert equal == [same or c != place[1] for c in range(channels)]
-        # Past the end there is silence, which is compared too.
-        assert one.same_as(two, -3, frames + 7) is same
 
 
 def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) -> None:
@@ -145,23 +100,3 @@ def test_blocks_are_whole_groups_and_bounded(channels: int) -> None:
     frames = block_frames(channels)
     assert frames % 8 == 0
     assert frames * channels * 4 <= 4 * 1024 * 1024
-
-
-def test_comparing_finds_where_clips_differ(files: list[WavFile], tmp_path: Path) -> None:
-    changed = noise(0, LENGTHS[0], 1)
-    changed[[17, 3_000]] += 4
-    other = WavFile(write_wav(tmp_path / "changed.wav", changed))
-    for encoding in ("s24", "f32"):
-        form = files[0].form.model_copy(update={"encoding": encoding})
-        one, two = [Clip(form, clip_of(file).channels) for file in (files[0], other)]
-        found = Comparison()
-        comparer = PairComparer(Pair(one, two, (0, 4_000)), Loader(), found)
-        assert not comparer.compare(0, 20)
-        assert found.different == 1
-        assert comparer.compare(20, 2_000)
-        assert not comparer.compare(2_020, 1_980)
-        assert (found.samples, found.different) == (4_000, 2)
-        assert found.residual_dbfs == pytest.approx(20 * np.log10(4 / 2**23), abs=0.01)
-        same = Comparison()
-        assert PairComparer(Pair(one, one, (0, 4_000)), Loader(), same).compare(0, 4_000)
-        assert (same.different, same.residual_dbfs) == (0, None)

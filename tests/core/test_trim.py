@@ -55,9 +55,7 @@ def test_a_trim_is_exact_and_its_start_time_and_points_move(tmp_path: Path) -> N
     assert written.form.start_time == 9_900
     (proof,) = manifest.proofs
     assert (proof.proof.exact, proof.proof.kind, proof.proof.samples) == (True, "comes-back", 4_000)
-    assert proof.proof.statement.startswith(
-        "Converted back, the written files match what was kept of st: all 4,000 samples"
-    )
+    assert proof.proof.statement.startswith("Converted back and compared with what was kept of st: all 4,000 samples")
     carried = dict(written.carried())
     assert carried[b"cue "] == cue((2, 100))[1]
     assert carried[b"LIST"] == adtl(label(2, b"verse"), region(2, 1_900))[1]

@@ -135,7 +135,7 @@ def test_a_data_folder_of_an_earlier_version_is_opened(revision: str, tmp_path: 
         # What files say about themselves was not kept then: it is read when the application starts.
         assert [(one["recorded"]["scene"], one["labels"]) for one in view["sources"]] == [("P4", ["boom"])] * 2
         (delivery,) = client.get("/api/jobs/j/deliveries").json()
-        assert delivery["manifest"]["version"] == 3
+        assert delivery["manifest"]["version"] == 4
         assert client.get("/api/jobs").json()[0]["turns"] == 1
 
 

@@ -285,12 +285,18 @@ def verify(
     folder: Annotated[
         Path, typer.Argument(metavar="DIR", help="A folder of delivered files, or a tree of them as prep makes it.")
     ],
+    sources: Annotated[
+        Path | None,
+        typer.Option(metavar="DIR", help="A folder with the sources, under whatever names: prove every sample again."),
+    ] = None,
     as_json: Json = False,
 ) -> None:
-    """Check the files of a delivery, or of every delivery in a tree, against their manifests."""
+    """Check the files of a delivery, or of every delivery in a tree, against their manifests; with the sources, prove
+    them again.
+    """
     from wedge_turn.cli.verifying import print_verification, verification
 
-    report = verification(folder)
+    report = verification(folder, sources)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:

@@ -32,7 +32,7 @@ class Beforehand:
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
-    from wedge_turn.core.delivery.proof import summary
+    from wedge_turn.core.delivery.evidence import summary
 
     proof = summary([proved.proof for proved in manifest.proofs])
     return {

@@ -1,36 +1,52 @@
 """What `verify` finds and prints: of one delivery, or of every delivery in a tree of folders."""
 
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
 import typer
 
 from wedge_turn.cli.show import shown, watching
+from wedge_turn.core.delivery.again import proved_again, sources_in
 from wedge_turn.core.delivery.manifest import deliveries_in, read_manifest, unlisted, verify
 
 
-def verification(folder: Path) -> dict[str, Any]:
-    """What `verify --json` prints. Files of folders below are called by their path from `folder`."""
+def verification(folder: Path, sources: Path | None = None) -> dict[str, Any]:
+    """What `verify --json` prints. Files of folders below are called by their path from `folder`; with `sources` they
+    are proved again by the files below that folder.
+    """
     manifests = {one: read_manifest(one) for one in deliveries_in(folder) or [folder]}
     count = sum(len(manifest.files) for manifest in manifests.values())
     findings: list[dict[str, Any]] = []
     extra: list[str] = []
+    proved: list[dict[str, Any]] = []
     done = 0
-    with watching() as progress:
+    with ExitStack() as stack, watching() as progress:
 
         def tell(share: float) -> None:
             progress((done + share * size) / max(1, count))
 
+        there = stack.enter_context(sources_in(sources, manifests.values())) if sources else None
         for one, manifest in manifests.items():
             size = len(manifest.files)
             place = one.relative_to(folder)
-            for finding in verify(one, tell):
+            found = verify(one, tell)
+            if there is not None:
+                changed = {name for finding in found for name in finding.files}
+                again = proved_again(one, manifest, there, changed)
+                found += again.findings
+                proved += [
+                    {"files": [shown(place / name) for name in said.files], "statement": said.statement}
+                    for said in again.proved
+                ]
+            for finding in found:
                 files = [shown(place / name) for name in finding.files]
                 where = "" if place == Path() else f"{shown(place)}: "
                 findings.append({**finding.model_dump(mode="json"), "files": files, "message": where + finding.message})
             extra += [shown(place / name) for name in unlisted(one)]
             done += size
-    return {"files": count, "folders": len(manifests), "ok": not findings, "findings": findings, "unlisted": extra}
+    report = {"files": count, "folders": len(manifests), "ok": not findings, "findings": findings, "unlisted": extra}
+    return report if sources is None else {**report, "proved": proved}
 
 
 def print_verification(report: dict[str, Any]) -> None:
@@ -38,5 +54,7 @@ def print_verification(report: dict[str, Any]) -> None:
         every = {0: "The manifest lists no files.", 1: "The file is unchanged."}
         where = f" in {report['folders']} folders" if report["folders"] > 1 else ""
         typer.echo(every.get(report["files"], f"All {report['files']:,} files{where} are unchanged."))
+    for said in report.get("proved", []):
+        typer.echo(f"{', '.join(said['files'])}: {said['statement']}")
     for name in report["unlisted"]:
         typer.echo(f"Not in the manifest: {name}")

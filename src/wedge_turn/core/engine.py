@@ -302,20 +302,24 @@ class Engine:
 
 def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
     """How what a step makes of one clip is computed in pages."""
+    outcome = step.turn.outcome([info]) if step.over else None
+    if step.over is None or not isinstance(outcome, MatrixOutcome):
+        return computed(step, heard.read, info)
+    return Computation(Limited(heard.read, apply(outcome, [heard])[0].read, step.over, info.form).page, (0,))
+
+
+def computed(step: Step, read: Callable[[int, int], Block], info: ClipInfo) -> Computation:
+    """How a window turn computes in pages from what `read` gives of its clip, over a range or all of it."""
+    inner = step.turn.computation(read, info)
     if step.over is None:
-        return step.turn.computation(heard.read, info)
+        return inner
     outcome = step.turn.outcome([info])
-    if isinstance(outcome, MatrixOutcome):
-        turned = apply(outcome, [heard])[0].read
-    else:
-        inner = step.turn.computation(heard.read, info)
-        pages, part = Pages(inner.page, outcome.frames, inner.size), inner.results[0]
-        channels = outcome.outputs[0].form.channels
+    pages, part, channels = Pages(inner.page, outcome.frames, inner.size), inner.results[0], info.form.channels
 
-        def turned(start: int, frames: int) -> Block:
-            return pages.read(start, frames, part, channels)
+    def turned(start: int, frames: int) -> Block:
+        return pages.read(start, frames, part, channels)
 
-    return Computation(Limited(heard.read, turned, step.over, info.form).page, (0,))
+    return Computation(Limited(read, turned, step.over, info.form).page, (0,))
 
 
 def side_by_side(clips: Sequence[Clip]) -> Clip:

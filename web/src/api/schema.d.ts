@@ -727,7 +727,7 @@ export interface paths {
         options?: never;
         /**
          * Get Upload Offset
-         * @description How many bytes of a file have come; all of them also for a while after it was taken in.
+         * @description How many bytes of a file have come; all of them also for a while after the last.
          */
         head: operations["getUploadOffset"];
         /**
@@ -1813,6 +1813,23 @@ export interface components {
             scale: "half" | "power";
         };
         /**
+         * Evidence
+         * @description By what numbers files that were written together were proved, so that with the sources they can be proved again,
+         *     anywhere. Sources and steps are called by their ids.
+         */
+        Evidence: {
+            /** Sources */
+            sources: {
+                [key: string]: components["schemas"]["ProvedSource"];
+            };
+            /** Steps */
+            steps: {
+                [key: string]: components["schemas"]["wedge_turn__verify__recipe__Step"];
+            };
+            /** Files */
+            files: components["schemas"]["ProvedFile"][];
+        };
+        /**
          * Expectation
          * @description What a centre turn will find: the share of the energy that both channels share in the vocal range, what of it is
          *     spread between them (reverb, doubled voices), and a band and position measured from the material.
@@ -1922,6 +1939,20 @@ export interface components {
             blend: number;
         };
         /**
+         * Form
+         * @description What a clip is that goes into a step; `start_time` counts samples since midnight.
+         */
+        Form: {
+            /** Channels */
+            channels: number;
+            /** Frames */
+            frames: number;
+            /** Rate */
+            rate: number;
+            /** Start Time */
+            start_time?: number | null;
+        };
+        /**
          * GroupView
          * @description Sources that belong together, in channel order; `done` says whether a turn makes one clip of them already.
          *
@@ -1942,7 +1973,7 @@ export interface components {
             /** By Hand */
             by_hand: boolean;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Label */
             label: string;
             /** Done */
@@ -1982,7 +2013,7 @@ export interface components {
          * Hush
          * @description A stretch of one channel, by how much it is lowered, and how long each of its fades is.
          */
-        Hush: {
+        "Hush-Input": {
             /**
              * Channel
              * @description Counted from 1.
@@ -2113,7 +2144,7 @@ export interface components {
             };
         };
         /** Level */
-        Level: {
+        "Level-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2132,7 +2163,29 @@ export interface components {
              * @description Ranges in which a channel is lowered or muted: channel, from and to, dB, fades in ms.
              * @default []
              */
-            hush: components["schemas"]["Hush"][];
+            hush: components["schemas"]["Hush-Input"][];
+        };
+        /** Level */
+        "Level-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /**
+             * Gains Db
+             * @description The gain of each channel in dB, or one for all of them.
+             * @default [
+             *       0
+             *     ]
+             */
+            gains_db: number[];
+            /**
+             * Hush
+             * @description Ranges in which a channel is lowered or muted: channel, from and to, dB, fades in ms.
+             * @default []
+             */
+            hush: components["schemas"]["wedge_turn__core__turns__hush__Hush"][];
         };
         /**
          * LevelStep
@@ -2205,10 +2258,10 @@ export interface components {
             format: "wedge-turn-manifest";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /**
              * Application
              * @default
@@ -2243,6 +2296,11 @@ export interface components {
              * @default []
              */
             lines: components["schemas"]["Line"][];
+            /**
+             * Evidence
+             * @default []
+             */
+            evidence: components["schemas"]["Evidence"][];
         };
         /**
          * ManifestFinding
@@ -2549,12 +2607,12 @@ export interface components {
          */
         NewStep: {
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /** Inputs */
             inputs: string[];
             /**
@@ -2587,6 +2645,20 @@ export interface components {
             after?: string | null;
         };
         /**
+         * Over
+         * @description The stretch that a step is limited to, with its fades, in frames.
+         */
+        Over: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Fade In */
+            fade_in: number;
+            /** Fade Out */
+            fade_out: number;
+        };
+        /**
          * Pairing
          * @description What the user said of sources that belong together by name: their order, or that they do not.
          */
@@ -2615,7 +2687,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["Step"][];
+            steps: components["schemas"]["wedge_turn__core__plan__Step"][];
             /**
              * Archived
              * @default []
@@ -2746,6 +2818,71 @@ export interface components {
             statement: string;
         };
         /**
+         * ProvedFile
+         * @description A file as it was proved: the WAV that it is, or that it was encoded from. `seed` is that of its dither, in
+         *     hexadecimal, empty where there is none; `sparing` leaves samples without it that the depth holds.
+         */
+        ProvedFile: {
+            /** Name */
+            name: string;
+            /** Ref */
+            ref: string;
+            /** Channels */
+            channels: number;
+            /** Frames */
+            frames: number;
+            /** Rate */
+            rate: number;
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "u8" | "s16" | "s24" | "s32" | "f32" | "f64";
+            /** Mask */
+            mask: number;
+            /**
+             * Container
+             * @enum {string}
+             */
+            container: "WAV" | "BW64";
+            /**
+             * Seed
+             * @default
+             */
+            seed: string;
+            /**
+             * Sparing
+             * @default false
+             */
+            sparing: boolean;
+            /** Clipped */
+            clipped: number[];
+        };
+        /**
+         * ProvedSource
+         * @description A source that files were proved by, and the XXH3 checksum of the WAV that its samples were read from.
+         */
+        ProvedSource: {
+            /** Name */
+            name: string;
+            /** Channels */
+            channels: number;
+            /** Frames */
+            frames: number;
+            /** Rate */
+            rate: number;
+            /**
+             * Encoding
+             * @enum {string}
+             */
+            encoding: "u8" | "s16" | "s24" | "s32" | "f32" | "f64";
+            /**
+             * Pcm
+             * @default
+             */
+            pcm: string;
+        };
+        /**
          * QuestionView
          * @description Something about a clip that has to be heard, and the line that would deal with it, where there is one.
          */
@@ -2791,7 +2928,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -2935,12 +3072,12 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /**
              * Names
              * @default []
@@ -3094,7 +3231,8 @@ export interface components {
         /**
          * SourceFile
          * @description A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
-         *     empty where the file was not identified.
+         *     empty where the file was not identified; `pcm` is the XXH3 checksum of the WAV that its samples were read from, the
+         *     file itself where it is one, empty in what earlier versions stored.
          */
         SourceFile: {
             /** Name */
@@ -3119,6 +3257,11 @@ export interface components {
              * @default
              */
             hash: string;
+            /**
+             * Pcm
+             * @default
+             */
+            pcm: string;
             /**
              * Outline
              * @default []
@@ -3218,36 +3361,6 @@ export interface components {
             parts: number[];
         };
         /**
-         * Step
-         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
-         *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
-         *     `reason` is why it was suggested, where it was.
-         */
-        Step: {
-            /** Id */
-            id: string;
-            /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
-            /** Inputs */
-            inputs: string[];
-            /**
-             * Names
-             * @default []
-             */
-            names: string[];
-            over?: components["schemas"]["Stretch"] | null;
-            /**
-             * Bypassed
-             * @default false
-             */
-            bypassed: boolean;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
          * StepChange
          * @description What to change about a step; what is left out or null stays, but for `over`: with null all of the clip is turned.
          *
@@ -3257,7 +3370,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -3294,7 +3407,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -3385,7 +3498,7 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /** Names */
@@ -3525,6 +3638,147 @@ export interface components {
              * @default 1
              */
             width: number;
+        };
+        /**
+         * Step
+         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
+         *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
+         *     `reason` is why it was suggested, where it was.
+         */
+        wedge_turn__core__plan__Step: {
+            /** Id */
+            id: string;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /** Inputs */
+            inputs: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            over?: components["schemas"]["Stretch"] | null;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * Hush
+         * @description A stretch of one channel, by how much it is lowered, and how long each of its fades is.
+         */
+        wedge_turn__core__turns__hush__Hush: {
+            /**
+             * Channel
+             * @description Counted from 1.
+             */
+            channel: number;
+            /**
+             * Start
+             * @description In seconds, or in samples as `480s`.
+             */
+            start: number | string;
+            /**
+             * End
+             * @description In seconds, or in samples as `96000s`.
+             */
+            end: number | string;
+            /**
+             * Gain Db
+             * @default mute
+             */
+            gain_db: number | "mute";
+            /**
+             * Fade Ms
+             * @default 10
+             */
+            fade_ms: number;
+        };
+        /**
+         * Hush
+         * @description A stretch of one output channel, counted from 0, with the factor it is lowered by; `fade` is in frames.
+         */
+        wedge_turn__verify__recipe__Hush: {
+            /** Channel */
+            channel: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Gain */
+            gain: number;
+            /** Fade */
+            fade: number;
+        };
+        /**
+         * Step
+         * @description `outputs` are the channels of each output. `inverse` is the matrix (channels in, channels out) of the way back,
+         *     where there is one, `bits` the depth of the integers that go in, None for floats. What is `computed` can't be
+         *     computed a second time from formulas, as a centre: there the numbers say only what goes in and how much comes out.
+         *
+         *     `turn` are its settings and `stretch` those of the range it is limited to, `forms` what goes in, and `picked` which
+         *     channel of that names say is first: by these the numbers are held against the law of the turn (`laws`).
+         */
+        wedge_turn__verify__recipe__Step: {
+            /** Inputs */
+            inputs: string[];
+            /** Matrix */
+            matrix: number[][];
+            /** Offsets */
+            offsets: number[];
+            /** Frames */
+            frames: number;
+            /** Outputs */
+            outputs: number[];
+            /** Inverse */
+            inverse?: number[][] | null;
+            /** Bits */
+            bits?: number | null;
+            /**
+             * Delays
+             * @default []
+             */
+            delays: number[];
+            /**
+             * Hushes
+             * @default []
+             */
+            hushes: components["schemas"]["wedge_turn__verify__recipe__Hush"][];
+            over?: components["schemas"]["Over"] | null;
+            /**
+             * Computed
+             * @default false
+             */
+            computed: boolean;
+            /** Turn */
+            turn?: {
+                [key: string]: unknown;
+            };
+            /** Stretch */
+            stretch?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
+            /**
+             * Forms
+             * @default []
+             */
+            forms: components["schemas"]["Form"][];
+            /**
+             * Picked
+             * @default []
+             */
+            picked: number[];
         };
     };
     responses: never;

@@ -70,19 +70,6 @@ def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
 
 
 @kernel()
-def is_stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> bool:
-    """Whether 24-bit stereo is just what `stereo_of_sides_s24` would write."""
-    differs = _0
-    for group in range(np.uint64(left.size // 3)):
-        o = group * _6
-        s, t, u, v, w, x = _stereo(left, right, group)
-        differs |= (stereo[o] ^ s) | (stereo[o + _1] ^ t) | (stereo[o + _2] ^ u)
-        differs |= (stereo[o + _3] ^ v) | (stereo[o + _4] ^ w) | (stereo[o + _5] ^ x)
-    same: bool = differs == _0
-    return same
-
-
-@kernel()
 def words_to_integers(words: Words, out: NDArray[Any], scale: Any) -> None:
     """24-bit integers eight at a time out of three words; at the top of 64 bits, their sign comes by itself."""
     for group in range(np.uint64(words.size // 3)):
@@ -219,38 +206,6 @@ def mix_integers(
 
 
 @kernel()
-def compare_mix(
-    values: NDArray[np.int32], matrix: NDArray[np.float64], expected: NDArray[np.int32]
-) -> tuple[Any, Any, Any]:
-    """Compare Σ matrix[i, j]·values[t, j] with the integers expected, both flat like those of `mix_integers`.
-
-    Returns how many sums are not just the integer expected, how many are not when rounded, and by how much these are
-    off at most. For 2×2 matrices an all-equal block is recognised in one branch-free pass.
-    """
-    columns, rows = np.uint64(matrix.shape[1]), np.uint64(matrix.shape[0])
-    if columns == _2 and rows == _2:
-        a, b, c, d = matrix[0, 0], matrix[0, 1], matrix[1, 0], matrix[1, 1]
-        unequal = 0
-        for t in range(np.uint64(values.size) // _2):
-            at = t * _2
-            x, y = np.float64(values[at]), np.float64(values[at + _1])
-            unequal += (a * x + b * y != expected[at]) | (c * x + d * y != expected[at + _1])
-        if unequal == 0:
-            return 0, 0, 0.0
-    inexact, different, largest = 0, 0, 0.0
-    for i in range(rows):
-        for t in range(np.uint64(values.size) // columns):
-            total = 0.0
-            for j in range(columns):
-                total += matrix[i, j] * values[t * columns + j]
-            inexact += total != expected[t * rows + i]
-            off = abs(_to_step(total, False, 0, 0) - expected[t * rows + i])
-            different += off != 0
-            largest = off if off > largest else largest
-    return inexact, different, largest
-
-
-@kernel()
 def _is_whole(matrix: NDArray[np.float64], high: float) -> bool:
     """Whether a mix of 24-bit integers needs no rounding and goes no higher than `high` unless one of them is the
     lowest, whose opposite there is not.
@@ -307,32 +262,12 @@ def mix_s24(
             mix_integers(values, matrix, low, high, dithered, seed, start + at, mixed, clipped)
 
 
-@kernel()
-def compare_mix_s24(
-    values: NDArray[np.int32], matrix: NDArray[np.float64], wanted: Words, tile: NDArray[np.int32]
-) -> tuple[Any, Any, Any]:
-    """What `compare_mix` finds where 24-bit frames are expected, as they lie; a tile at a time like `mix_s24`."""
-    rows, columns = matrix.shape
-    frames, step = values.size // columns, tile.size // rows
-    inexact, different, largest = 0, 0, 0.0
-    for at in range(0, frames, step):
-        stop = min(at + step, frames)
-        expected = tile[: (stop - at) * rows]
-        words_to_integers(wanted[at * 3 * rows // 8 : stop * 3 * rows // 8], expected, 1)
-        comparison = compare_mix(values[at * columns : stop * columns], matrix, expected)
-        inexact += comparison[0]
-        different += comparison[1]
-        largest = max(largest, comparison[2])
-    return inexact, different, largest
-
-
 def load_byte_kernels() -> None:
     """Compile the kernels that move bytes, or load them from Numba's cache."""
     words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
     with giving_way():
         sides_of_stereo_s24(words, side.copy(), side.copy())
         stereo_of_sides_s24(side, side, words)
-        is_stereo_of_sides_s24(side, side, words)
         words_to_integers(words, np.zeros(16), 1.0)
 
 
@@ -346,8 +281,6 @@ def warm_up() -> None:
     encode_s24(np.zeros(16, np.int32), raw)
     integers, clipped, seed = np.zeros(16, np.int32), np.zeros(2, np.int64), np.uint64(0)
     mix_integers(integers, np.eye(2), -1.0, 1.0, False, seed, 0, integers.copy(), clipped)  # type: ignore[arg-type]
-    compare_mix(integers, np.eye(2), integers.copy())
     out = integers.copy()
     mix_s24(words, np.eye(2), -1.0, 1.0, False, seed, 0, integers, out, clipped)  # type: ignore[arg-type]
-    compare_mix_s24(integers, np.eye(2), words, integers.copy())
     quantise(np.zeros(4), 1.0, True, False, seed, 0, integers, clipped)  # type: ignore[arg-type]

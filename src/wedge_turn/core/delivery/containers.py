@@ -8,7 +8,7 @@ a WAV beside its tags. AIFF: Apple, 1989; its sizes are 32 bits, and cue points 
 import os
 import struct
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final, Literal
 
@@ -195,7 +195,7 @@ def encoded(
     stored = read_stored(path, Recorder.HEAD)
     if not meant.is_in(stored):
         raise ProofFailedError(f"{path.name} could not be read back as it was written")
-    return WrittenFile(stored.xxh128, written.clipped, written.highest, stored.read_back)
+    return replace(written, xxh128=stored.xxh128, read_back=stored.read_back)
 
 
 def _blocks(wav: WavFile) -> Iterator[NDArray[np.int32]]:

@@ -10,18 +10,26 @@ from typing import Self
 
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.hashing import hash_file
-from wedge_turn.core.delivery.manifest import DeliveredFile, Manifest, ManifestFinding, StepProof, read_manifest
+from wedge_turn.core.delivery.manifest import (
+    DeliveredFile,
+    Evidence,
+    Manifest,
+    ManifestFinding,
+    StepProof,
+    read_manifest,
+)
 from wedge_turn.core.delivery.noticed import OF_FILES
 from wedge_turn.core.errors import WedgeTurnError
 
 
 @dataclass(frozen=True)
 class Taken:
-    """Files that were taken over, with their proofs and what was told about them."""
+    """Files that were taken over, with their proofs, what was told about them, and by what they were proved."""
 
     files: list[DeliveredFile]
     proofs: list[StepProof]
     findings: list[ManifestFinding]
+    evidence: list[Evidence]
 
 
 class Earlier:
@@ -58,7 +66,8 @@ class Earlier:
                 (staging / name).unlink(missing_ok=True)
             return None
         findings = [f for f in self._manifest.findings if f.code in OF_FILES and names & set(f.files)]
-        return Taken([file.model_copy(update={"kept": True}) for file in files], proofs, findings)
+        evidence = [e for e in self._manifest.evidence if names >= {file.name for file in e.files}]
+        return Taken([file.model_copy(update={"kept": True}) for file in files], proofs, findings, evidence)
 
     def take_copy(self, copy: Copy, name: str, staging: Path) -> DeliveredFile | None:
         """Take over a file that is a source as it came; None unless it is there and still the same as the source."""

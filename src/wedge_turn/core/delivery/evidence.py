@@ -1,5 +1,6 @@
 """What is recorded of a proof: what was compared, what was found, and where a file was read back from."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -23,3 +24,19 @@ class Proof(BaseModel):
     samples: int
     different: int
     statement: str
+
+
+def summary(proofs: Sequence[Proof]) -> Proof:
+    """Several proofs as one: as exact as the least of them."""
+    if len(proofs) == 1:
+        return proofs[0]
+    residues = [proof.residual_dbfs for proof in proofs if proof.residual_dbfs is not None]
+    return Proof(
+        kind="comes-back" if all(proof.kind == "comes-back" for proof in proofs) else "as-computed",
+        exact=all(proof.exact for proof in proofs),
+        bits=min(proof.bits for proof in proofs),
+        residual_dbfs=max(residues, default=None),
+        samples=sum(proof.samples for proof in proofs),
+        different=sum(proof.different for proof in proofs),
+        statement=" ".join(proof.statement for proof in proofs),
+    )

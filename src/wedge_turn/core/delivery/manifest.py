@@ -1,8 +1,8 @@
 """What a folder of delivered files holds, as a file in it, and checking the files against it.
 
 Versions: 1 named for each file what it was made of and kept findings without their files; 2 says where a file was read
-back from, and to which files a finding belongs; 3 in which format each is, what it was made from and by which lines.
-An older manifest is brought up to date when it is read.
+back from, and to which files a finding belongs; 3 in which format each is, what it was made from and by which lines; 4
+all that it takes to prove the files again. An older manifest is brought up to date when it is read.
 """
 
 import json
@@ -14,7 +14,7 @@ from typing import Any, Final, Literal
 
 from pydantic import BaseModel, ValidationError
 
-from wedge_turn.core.audio.encoding import DepthName
+from wedge_turn.core.audio.encoding import DepthName, EncodingName
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.evidence import Proof, ReadBack
@@ -23,6 +23,7 @@ from wedge_turn.core.delivery.placing import interrupted
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.turns import Finding
+from wedge_turn.verify import Step
 
 MANIFEST: Final = "wedge-turn-manifest.json"
 REPORT: Final = "wedge-turn-report.html"
@@ -63,7 +64,8 @@ class DeliveredFile(BaseModel):
 
 class SourceFile(BaseModel):
     """A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
-    empty where the file was not identified.
+    empty where the file was not identified; `pcm` is the XXH3 checksum of the WAV that its samples were read from, the
+    file itself where it is one, empty in what earlier versions stored.
     """
 
     name: str
@@ -74,6 +76,7 @@ class SourceFile(BaseModel):
     container: str
     start_time: int | None
     hash: str = ""
+    pcm: str = ""
     outline: list[str] = []
 
 
@@ -105,11 +108,50 @@ class StepProof(BaseModel):
     proof: Proof
 
 
+class ProvedSource(BaseModel):
+    """A source that files were proved by, and the XXH3 checksum of the WAV that its samples were read from."""
+
+    name: str
+    channels: int
+    frames: int
+    rate: int
+    encoding: EncodingName
+    pcm: str = ""
+
+
+class ProvedFile(BaseModel):
+    """A file as it was proved: the WAV that it is, or that it was encoded from. `seed` is that of its dither, in
+    hexadecimal, empty where there is none; `sparing` leaves samples without it that the depth holds.
+    """
+
+    name: str
+    ref: str
+    channels: int
+    frames: int
+    rate: int
+    encoding: EncodingName
+    mask: int
+    container: Literal["WAV", "BW64"]
+    seed: str = ""
+    sparing: bool = False
+    clipped: list[int]
+
+
+class Evidence(BaseModel):
+    """By what numbers files that were written together were proved, so that with the sources they can be proved again,
+    anywhere. Sources and steps are called by their ids.
+    """
+
+    sources: dict[str, ProvedSource]
+    steps: dict[str, Step]
+    files: list[ProvedFile]
+
+
 class Manifest(BaseModel):
     """What a folder of delivered files holds; `wedge-turn verify` checks the files against it."""
 
     format: Literal["wedge-turn-manifest"] = "wedge-turn-manifest"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     application: str = ""
     job: str = ""
     made: datetime
@@ -118,6 +160,7 @@ class Manifest(BaseModel):
     findings: list[ManifestFinding] = []
     sources: list[SourceFile] = []
     lines: list[Line] = []
+    evidence: list[Evidence] = []
 
 
 def without_pictures(manifest: Manifest) -> Manifest:
@@ -138,8 +181,8 @@ def schema() -> dict[str, Any]:
 
 def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
     """A stored manifest as the present version has it."""
-    if stored.get("version") == 2:
-        return {**stored, "version": 3}
+    if stored.get("version") in (2, 3):
+        return {**stored, "version": 4}
     if stored.get("version") != 1:
         return stored
     names = [file["name"] for file in stored["files"]]
@@ -150,7 +193,7 @@ def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
     dropped = ("made_of", "clip_key")
     return {
         **stored,
-        "version": 3,
+        "version": 4,
         "files": [{key: value for key, value in file.items() if key not in dropped} for file in stored["files"]],
         "findings": [{**finding, "files": about(finding["message"])} for finding in stored.get("findings", [])],
     }
@@ -171,6 +214,7 @@ def joined(folder: Path, new: Manifest) -> Manifest:
             "findings": [f for f in old.findings if not names & set(f.files)] + new.findings,
             "sources": [source for source in old.sources if source.name in used] + new.sources,
             "lines": [line for line in old.lines if not names & set(line.files)] + new.lines,
+            "evidence": [e for e in old.evidence if not names & {file.name for file in e.files}] + new.evidence,
         }
     )
 

@@ -93,27 +93,6 @@ class IntegerMix:
             raw.view("<i2")[:] = out
         return Mixed(raw, clipped)
 
-    def compared_with(self, other: "IntegerMix", start: int, frames: int) -> tuple[bool, int, float]:
-        """Whether another clip of this encoding holds exactly these samples, how many differ when these are rounded,
-        and by how much at most, as a share of full scale. Nothing is clipped.
-
-        The other must be a signed permutation: its transpose is applied here, so that the other is never computed.
-        """
-        matrix, values = other._matrix.T @ self._matrix, self._filled(start, frames)
-        if other._in_words(frames):
-            words, tile = other._words(start, frames), other._tile()
-            inexact, different, largest = kernels.compare_mix_s24(values, matrix, words, tile)
-        else:
-            inexact, different, largest = kernels.compare_mix(values, matrix, other._filled(start, frames))
-        return inexact == 0, different, largest / -self._limits[0]
-
-    @property
-    def is_rearranged(self) -> bool:
-        """Whether the clip is its sources, reordered or inverted at the most."""
-        places = np.abs(self._matrix)
-        used = (places == 1).sum(axis=0), (places == 1).sum(axis=1)
-        return places.sum() == len(places) == self._columns and all((count == 1).all() for count in used)
-
     def _filled(self, start: int, frames: int) -> Integers:
         """The integers that are mixed, flat; 32 bits of one source just as they were read."""
         source, offset = self._inputs[0]

@@ -1,175 +1,201 @@
-"""Proves the files that are written side by side, block by block while they grow."""
+"""Has the files of one step proved by `wedge_turn.verify`, once they are written, and says in sentences what was found.
 
-from collections.abc import Callable, Mapping, Sequence
+A file that is not what was computed for it stops the delivery. What is said of the others is `comes-back` where all
+results of a turn that can be undone are there and hold what was computed to the last bit: converted back they are what
+went in, or of a centre add up to it. Otherwise it is `as-computed`.
+"""
+
+import math
+import threading
+from collections.abc import Mapping, Sequence
+from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
-from wedge_turn.core.delivery.manifest import StepProof
-from wedge_turn.core.delivery.proof import (
-    Allowance,
-    Claim,
-    Comparison,
-    FileChecker,
-    PairComparer,
-    Recomputed,
-    as_computed,
-    as_it_came,
-    comes_back,
-)
-from wedge_turn.core.delivery.rawblocks import Loader, block_frames
+from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.delivery.evidence import Proof, ProofKind
+from wedge_turn.core.delivery.manifest import Evidence, StepProof
+from wedge_turn.core.delivery.parallel import WORKERS
+from wedge_turn.core.delivery.to_prove import evidence_of, file_of, recipe_of
 from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
-from wedge_turn.core.engine import Clip, Engine, Signal
-from wedge_turn.core.errors import ProofFailedError
-from wedge_turn.core.plan import Step, parse_ref, step_ref
-from wedge_turn.core.turns import Outcome, WindowOutcome
+from wedge_turn.core.engine import Engine, computed
+from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.core.naming import join_words
+from wedge_turn.core.plan import Step
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.turns import WindowOutcome
+from wedge_turn.core.turns.base import Computation
+from wedge_turn.verify import Failure, Fresh, Heard, Proved, prove
+
+PROVING: Final = 2  # threads to a group of files: several groups are proved side by side
 
 
-class Proving:
-    """What the results of one step, or one source, have to be. `items` are what is written, by reference."""
+def proved_files(
+    engine: Engine,
+    items: Mapping[str, ToWrite],
+    names: Mapping[str, str],
+    written: Mapping[str, WrittenFile],
+    watch: Watch,
+) -> tuple[dict[str, Proved], Evidence]:
+    """Prove the files of one step, or of one source, by reference; what was found, and by what numbers.
 
+    Raises ProofFailedError, or what `watch` raises.
+    """
+    files = [file_of(ref, item, written[ref]) for ref, item in items.items()]
+    loudest = [at for result in written.values() for at in result.loudest]
+    with naming_disk_errors(files[0].path.name):
+        recipe = recipe_of(engine, list(items))
+        fresh = freshly(engine.sheet)
+        try:
+            proofs = prove(recipe, files, fresh, loudest, min(PROVING, WORKERS), watch)
+        except Failure as failure:
+            raise ProofFailedError(str(failure)) from failure
+        except EOFError as error:
+            raise ProofFailedError(str(error)) from error
+    evidence = evidence_of(recipe, files, [names[ref] for ref in items], engine)
+    return dict(zip(items, proofs, strict=True)), evidence
+
+
+def freshly(sheet: Sheet) -> Fresh:
+    """What computes a step anew, of what the proof itself has read, in pages that nobody has computed yet."""
+    made: dict[str, tuple[Pages, Computation]] = {}
+    lock = threading.Lock()
+
+    def fresh(key: str, heard: Heard, start: int, frames: int) -> NDArray[np.float64]:
+        step, outcome = sheet.plan.step(key), sheet.outcomes[key]
+        with lock:
+            if key not in made:
+                computation = computed(step, heard, sheet.info(step.inputs[0]))
+                made[key] = Pages(computation.page, outcome.frames, computation.size), computation
+        pages, computation = made[key]
+        parts = zip(computation.results, outcome.outputs, strict=True)
+        return np.hstack([pages.read(start, frames, part, output.form.channels) for part, output in parts])
+
+    return fresh
+
+
+def told(
+    engine: Engine,
+    steps: Sequence[Step],
+    items: Mapping[str, ToWrite],
+    names: Mapping[str, str],
+    written: Mapping[str, WrittenFile],
+    proved: Mapping[str, Proved],
+    encoded_as: str | None = None,
+) -> list[StepProof]:
+    """What was found, by the step that made these files, which is the last of `steps`. `encoded_as` is the format that
+    the proved samples were encoded in, and decoded again.
+    """
+    telling = _Telling(engine, steps, items, names, written, proved, encoded_as)
+    if next(iter(proved.values())).back is not None:
+        return [telling.of_all()]
+    return [telling.of_one(ref) for ref in items]
+
+
+class _Telling:
     def __init__(
         self,
         engine: Engine,
         steps: Sequence[Step],
         items: Mapping[str, ToWrite],
         names: Mapping[str, str],
-        watch: Watch,
+        written: Mapping[str, WrittenFile],
+        proved: Mapping[str, Proved],
+        encoded_as: str | None,
     ) -> None:
-        """`steps` are what is told of these files: the step that made them is the last."""
-        self._engine = engine
-        self._steps = steps
+        self._sheet, self._steps, self._items, self._names = engine.sheet, steps, items, names
+        self._written, self._proved = written, proved
+        self._again = f" The {encoded_as} decodes to exactly these samples." if encoded_as else ""
         self._step = steps[-1] if steps else None
-        self._items = items
-        self._names = names
-        self._watch = watch
-        self._reached = 0
-        self._channels = sum(item.form.channels for item in items.values())
-        self._files: dict[str, tuple[Claim, FileChecker]] = {}
-        self._returned: _WayBack | None = None
 
-    def begin(self, written: Sequence[Clip], loader: Loader) -> Callable[[int], None]:
-        """What to tell how many frames of these files, in the order of the items, are written."""
-        clips = dict(zip(self._items, written, strict=True))
-        for ref, clip in clips.items():
-            item = self._items[ref]
-            computed = self._computed(ref, item)
-            allowance = Allowance(item.encoding, item.exact, item.dither is not None, item.sparing)
-            self._files[ref] = self._claim(ref, computed, clip), FileChecker(clip, computed, allowance, loader)
-        self._returned = self._way_back(clips, loader)
-        return self._up_to
+    def of_all(self) -> StepProof:
+        """All results of a turn that has a way back."""
+        refs = list(self._items)
+        if self._proved[refs[0]].back == "adds up":
+            return self._proof(refs, "comes-back", self._afresh(refs[0]), f" Together they add up to {self._given}.")
+        if self._only_moves:
+            return self._proof(refs, "comes-back", f"Converted back and compared with {self._given}")
+        return self._proof(
+            refs, "comes-back", "Recomputed from the sources", f" Converted back, they give {self._given} exactly."
+        )
 
-    def proofs(self, results: Mapping[str, WrittenFile], encoded_as: str | None = None) -> list[StepProof]:
-        """What was found. `encoded_as` is the format that the proved samples were encoded in, and decoded again."""
-        again = f" The {encoded_as} decodes to exactly these samples." if encoded_as else ""
-        if self._returned is not None:
-            return [self._proof(list(self._items), self._returned.claim, self._returned.found, results, again)]
-        return [
-            self._proof([ref], claim, checker.found, results, again) for ref, (claim, checker) in self._files.items()
-        ]
-
-    def _up_to(self, written: int) -> None:
-        """Check all that is written by now. Raises ProofFailedError where a block is not what it should be."""
-        step = block_frames(self._channels)
-        while self._reached < written:
-            frames = min(step, written - self._reached)
-            returned = self._returned is not None and self._returned.compare(self._reached, frames)
-            for ref, (_, checker) in self._files.items():
-                if not returned and not checker.holds(self._reached, frames):
-                    where = f"frames {self._reached:,} to {self._reached + frames:,}"
-                    raise ProofFailedError(f"{self._names[ref]} does not match what was computed for it ({where})")
-            self._watch(frames * self._channels)
-            self._reached += frames
-
-    def _computed(self, ref: str, item: ToWrite) -> Signal:
-        """What a file should hold; of a turn that mixes, computed in another way than it was written."""
-        outcome = self._outcome
-        if outcome is None or isinstance(outcome, WindowOutcome) or (outcome.exact and item.exact):
-            return self._engine.clip(ref)
-        return Recomputed(outcome, self._inputs(), parse_ref(ref)[2])
-
-    def _claim(self, ref: str, computed: Signal, written: Clip) -> Claim:
-        encoding = written.form.stored
-        if self._outcome is None:
-            return as_it_came(self._engine.sheet.info(ref).name, encoding)
-        undone = self._outcome.inverse is not None or isinstance(self._outcome, WindowOutcome)
-        return as_computed(computed, self._names[ref], encoding, undone)
-
-    def _way_back(self, written: Mapping[str, Clip], loader: Loader) -> "_WayBack | None":
-        """The way back of the turn, where there is one and all of its results are written."""
-        outcome, step = self._outcome, self._step
-        if outcome is None or step is None or outcome.inverse is None:
-            return None
-        refs = [step_ref(step.id, n) for n in range(len(outcome.outputs))]
-        if set(written) != set(refs):
-            return None
-        infos = self._engine.sheet.inputs(step)
-        claim = comes_back(outcome, self._inputs(), infos, [written[ref] for ref in refs])
-        return _WayBack(claim, loader, _says_all(outcome) and all(item.exact for item in self._items.values()))
-
-    def _inputs(self) -> list[Clip]:
-        return [self._engine.clip(ref) for ref in self._step.inputs] if self._step else []
+    def of_one(self, ref: str) -> StepProof:
+        step = self._step
+        if step is None:
+            text = f"Compared with the source {self._sheet.info(ref).name}"
+        elif self._proved[ref].afresh is not None:
+            text = self._afresh(ref)
+        else:
+            text = "Recomputed from the sources"
+        outcome = self._sheet.outcomes[step.id] if step else None
+        lost = outcome is not None and outcome.inverse is None and not isinstance(outcome, WindowOutcome)
+        return self._proof([ref], "as-computed", text, " The original can't be recovered from it." if lost else "")
 
     @property
-    def _outcome(self) -> Outcome | None:
-        return self._engine.sheet.outcomes[self._step.id] if self._step else None
+    def _only_moves(self) -> bool:
+        """Whether samples were only moved, or turned over: comparing them is converting them back."""
+        return self._step is not None and self._sheet.outcomes[self._step.id].exact
 
-    def _proof(
-        self,
-        used: Sequence[str],
-        claim: Claim,
-        found: Comparison,
-        results: Mapping[str, WrittenFile],
-        again: str,
-    ) -> StepProof:
-        clipped = sum(sum(results[ref].clipped) for ref in used)
-        damaged = sum({source: source.damaged for ref in used for source in self._items[ref].clip.sources}.values())
-        notes = again + _count(clipped, " {was} clipped.")
-        notes += _count(damaged, " of the source {was} damaged and written as silence.")
-        if any(results[ref].read_back == "cache" for ref in used):
-            notes += " Read back from the system cache, not from the disk."
-        sheet, steps = self._engine.sheet, self._steps
+    @property
+    def _given(self) -> str:
+        """What went in, as far as it was kept."""
+        assert self._step is not None
+        outcome, infos = self._sheet.outcomes[self._step.id], self._sheet.inputs(self._step)
+        offsets, kept, at = outcome.offsets, "", 0
+        for info in infos:
+            for offset in offsets[at : at + info.form.channels]:
+                if offset < 0 or offset + info.form.frames > outcome.frames:
+                    kept = "what was kept of "
+            at += info.form.channels
+        return kept + join_words([info.name for info in infos])
+
+    def _afresh(self, ref: str) -> str:
+        anew, places = self._proved[ref].afresh or (0, 0)
+        return f"Computed afresh in {anew:,} of {places:,} {'place' if places == 1 else 'places'}"
+
+    def _proof(self, refs: Sequence[str], kind: ProofKind, text: str, after: str = "") -> StepProof:
+        founds = [self._written[ref].found or self._proved[ref].found for ref in refs]
+        samples, rounded = sum(found.samples for found in founds), sum(found.rounded for found in founds)
+        largest = max(found.largest for found in founds)
+        residual = round(20 * math.log10(largest), 2) if largest > 0 else None
+        comes_back = self._proved[refs[0]].back == "identical"
+        encoding = self._items[refs[0]].encoding
+        afresh = self._proved[refs[0]].afresh is not None
+        how = "identical" if afresh else f"all {samples:,} samples identical"
+        dithered = ", dither included" if any(self._items[ref].dither is not None for ref in refs) else ""
+        statement = f"{text}{dithered}: {how} ({encoding.text})."
+        if rounded:
+            statement += f" {rounded:,} of {samples:,} samples are rounded, by {residual:.1f} dBFS at most."
+        clipped = sum(sum(self._written[ref].clipped) for ref in refs)
+        damaged = sum({source: source.damaged for ref in refs for source in self._items[ref].clip.sources}.values())
+        statement += after + self._again + _count(clipped, " {was} clipped.")
+        statement += _count(damaged, " of the source {was} damaged and written as silence.")
+        if any(self._proved[ref].read_back == "cache" for ref in refs):
+            statement += " Read back from the system cache, not from the disk."
+        sheet, steps = self._sheet, self._steps
         sentences = [step.sentence(sheet.inputs(step)) for step in steps]
         return StepProof(
             turn=steps[0].turn.kind if steps else "none",
-            sentence=" ".join(sentences) or f"{sheet.info(used[0]).name}, unchanged.",
-            files=[self._names[ref] for ref in used],
-            key=proof_key([sheet.key(ref) for ref in used]),
-            proof=claim.proof(found, notes),
+            sentence=" ".join(sentences) or f"{sheet.info(refs[0]).name}, unchanged.",
+            files=[self._names[ref] for ref in refs],
+            key=proof_key([sheet.key(ref) for ref in refs]),
+            proof=Proof(
+                kind=kind,
+                exact=comes_back or rounded == 0,
+                bits=encoding.bits,
+                depth=encoding.text,
+                residual_dbfs=None if comes_back else residual,
+                samples=samples,
+                different=0 if comes_back else rounded,
+                statement=statement,
+            ),
         )
-
-
-class _WayBack:
-    """Turns written files back and compares them with what went in."""
-
-    def __init__(self, claim: Claim, loader: Loader, says_all: bool) -> None:
-        """`says_all` is whether what came back unchanged leaves nothing in the files unproved."""
-        self.claim = claim
-        self.found = Comparison()
-        self._says_all = says_all
-        self._comparers = [PairComparer(pair, loader, self.found) for pair in claim.pairs]
-
-    def compare(self, at: int, frames: int) -> bool:
-        """Compare what frames [at, at + frames) of the files give back; whether that proves these frames."""
-        proved = self._says_all
-        for comparer in self._comparers:
-            span, lag = comparer.pair.span, comparer.pair.lag
-            start, stop = max(span[0], at - lag), min(span[1], at + frames - lag)
-            same = stop <= start or comparer.compare(start, stop - start)
-            proved = proved and same and stop - start == frames
-        return proved
 
 
 def proof_key(keys: Sequence[str]) -> str:
     """What a proof is filed under: the keys of the clips that it is about, in order."""
     return "|".join(keys)
-
-
-def _says_all(outcome: Outcome) -> bool:
-    """Whether the inputs leave no sample of the outputs open: every output channel has a way back of its own."""
-    if isinstance(outcome, WindowOutcome):
-        return False
-    each_once = bool((np.count_nonzero(outcome.matrix, axis=1) == 1).all())
-    return each_once if outcome.exact else outcome.matrix.shape[0] == outcome.matrix.shape[1]
 
 
 def _count(samples: int, rest: str) -> str:

@@ -1,8 +1,8 @@
 """Clips whose bytes can be had without decoding: every channel one source channel, unchanged, in the same
 integer encoding, or silence.
 
-This is how split and merge move PCM at about the speed of copying it, and how what was written is compared. Float
-encodings are left to the engine, which keeps samples that are not finite out of everything.
+This is how split and merge move PCM at about the speed of copying it. Float encodings are left to the engine, which
+keeps samples that are not finite out of everything.
 """
 
 from collections import defaultdict
@@ -37,7 +37,7 @@ def _nothing() -> Raw:
 
 @dataclass(slots=True)
 class _Held:
-    """What is in memory of one source: the stretch that was read last, its sides, and what was given instead."""
+    """What is in memory of one source: the stretch that was read last, and its sides."""
 
     first: int = 0
     last: int = 0
@@ -45,9 +45,6 @@ class _Held:
     apart: tuple[int, int] | None = None  # the start and the frames that the sides are of
     left: Raw = field(default_factory=_nothing)
     right: Raw = field(default_factory=_nothing)
-    given_first: int = 0
-    given_last: int = 0
-    given: Raw = field(default_factory=_nothing)
 
 
 class Loader:
@@ -59,19 +56,9 @@ class Loader:
     def __init__(self) -> None:
         self._held: defaultdict[int, _Held] = defaultdict(_Held)
 
-    def give(self, source: WavFile, start: int, raw: Raw) -> None:
-        """Bytes that are in a file from frame `start` on, so that they need not be read. They are good until others are
-        given; whoever gives them sees to it that the file holds them.
-        """
-        held = self._held[id(source)]
-        held.given, held.given_first, held.given_last = raw, start, start + raw.size // source.block_align
-        held.apart = None
-
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
         """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
         held, align, stop = self._held[id(source)], source.block_align, start + frames
-        if held.given_first <= start and stop <= held.given_last:
-            return held.given[(start - held.given_first) * align : (stop - held.given_first) * align]
         if not (held.first <= start and stop <= held.last):
             held.first = held.last = 0  # until it is read
             held.apart = None
@@ -161,29 +148,6 @@ class RawBlocks:
                 _move(self._column(tap, first, last - first), columns[first - start : last - start, i])
         return out
 
-    def same_as(self, other: "RawBlocks", start: int, frames: int) -> bool:
-        """Whether both hold the same bytes from frame `start` on; both of one encoding and as many channels."""
-        if not (self._covers(start, frames) and other._covers(start, frames)):
-            return _equal(self.read(start, frames).copy(), other.read(start, frames))
-        ours, theirs = self._there, other._there
-        if self._whole is not None and other._whole is not None:
-            return _equal(self._load(ours[0], start, frames), other._load(theirs[0], start, frames))
-        for whole, parts in ((other, self), (self, other)):
-            if whole._whole is not None and parts._are_sides and self._in_words(frames, 3):
-                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in parts._there)
-                stereo = self._load(whole._there[0], start, frames).view(np.uint64)
-                return kernels.is_stereo_of_sides_s24(left, right, stereo)
-        return all(self._same_channel(tap, other, its, start, frames) for tap, its in zip(ours, theirs, strict=True))
-
-    def _same_channel(self, tap: Tap[WavFile], other: "RawBlocks", its: Tap[WavFile], start: int, frames: int) -> bool:
-        channels = tap.source.form.channels, its.source.form.channels
-        if sorted(channels) == [1, 2] and self._in_words(frames, 2):
-            if channels[0] == 2:
-                return _equal(self._side(tap, start, frames), other._load(its, start, frames))
-            return _equal(self._load(tap, start, frames), other._side(its, start, frames))
-        column = _packed(self._column(tap, start, frames))  # before another stretch is loaded
-        return _equal(column, _packed(other._column(its, start, frames)))
-
     def _covers(self, start: int, frames: int) -> bool:
         """Whether every channel has the whole stretch."""
         return self._span[0] <= start and start + frames <= self._span[1]
@@ -228,18 +192,3 @@ def _move(column: NDArray[Any], to: NDArray[Any]) -> None:
         return
     for byte in range(3):
         to[:, byte] = column[:, byte]
-
-
-def _packed(column: NDArray[Any]) -> Raw:
-    """The bytes of one channel, side by side."""
-    if not column.flags.c_contiguous:
-        spread, column = column, np.empty(column.shape, column.dtype)
-        _move(spread, column)
-    return column.reshape(-1).view(np.uint8)
-
-
-def _equal(first: Raw, second: Raw) -> bool:
-    whole = first.size // 8 * 8  # by words, which is eight times as quick
-    return np.array_equal(first[:whole].view(np.uint64), second[:whole].view(np.uint64)) and np.array_equal(
-        first[whole:], second[whole:]
-    )

@@ -12,7 +12,16 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.delivery import noticed
 from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
+from wedge_turn.core.delivery.hashing import hash_file
+from wedge_turn.core.delivery.manifest import (
+    DeliveredFile,
+    Evidence,
+    Line,
+    Manifest,
+    ManifestFinding,
+    SourceFile,
+    StepProof,
+)
 from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.delivery.outline import outline
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
@@ -27,11 +36,14 @@ FILES_REVISION: Final = 2
 
 @dataclass(frozen=True)
 class Made:
-    """Files that were written together, by their references, with their proofs and what is told about them."""
+    """Files that were written together, by their references, with their proofs, what is told about them, and by what
+    they were proved.
+    """
 
     files: dict[str, DeliveredFile]
     proofs: list[StepProof]
     findings: list[ManifestFinding]
+    evidence: list[Evidence]
 
 
 def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName) -> str:
@@ -100,6 +112,7 @@ def source_file(engine: Engine, order: Order, key: str) -> SourceFile:
         container=form.container,
         start_time=form.start_time,
         hash=origin.hash,
+        pcm=hash_file(engine.file(key).path),
         outline=outline(engine.file(key)),
     )
 
@@ -109,6 +122,7 @@ def record(
 ) -> Manifest:
     """The manifest of what was written; `names` are those of the clips' files by reference, in their order."""
     sheet = engine.sheet
+    held = {key: source.pcm for key, source in zip(used_sources(engine, order), sources, strict=True)}
     written = {ref: file for group in made for ref, file in group.files.items()}
     files = [written.pop(ref).model_copy(update={"sources": _places(sheet, order, ref)}) for ref in names]
     return Manifest(
@@ -123,7 +137,17 @@ def record(
         ],
         sources=list(sources),
         lines=_lines(sheet, names),
+        evidence=[_identified(evidence, held) for group in made for evidence in group.evidence],
     )
+
+
+def _identified(evidence: Evidence, held: Mapping[str, str]) -> Evidence:
+    """Evidence with what its sources hold, which is known of each once."""
+    sources = {
+        key: source if source.pcm else source.model_copy(update={"pcm": held[key]})
+        for key, source in evidence.sources.items()
+    }
+    return evidence.model_copy(update={"sources": sources})
 
 
 def _origin(sheet: Sheet, order: Order, key: str) -> Origin:

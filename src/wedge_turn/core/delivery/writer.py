@@ -3,7 +3,7 @@ delivery has them already.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from wedge_turn.core.audio.form import Form
@@ -14,15 +14,16 @@ from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.order import Order, holds_exactly, output_encoding
 from wedge_turn.core.delivery.outline import outline
-from wedge_turn.core.delivery.proving import Proving
+from wedge_turn.core.delivery.proving import proved_files, told
 from wedge_turn.core.delivery.ranged import steps_of
 from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
+from wedge_turn.core.delivery.to_prove import is_computed
 from wedge_turn.core.delivery.writing import ToWrite, Watch, write_clips
 from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.sheet import key_of
 
-PASSES = 3  # each file is written, compared while it grows, and read back
+PASSES = 3  # each file is written, read back, and compared with what is computed again
 ENCODED_PASSES = 2  # one that is no WAV is encoded and decoded besides
 WAVS = ".wav"  # the folder of what is encoded anew afterwards
 
@@ -54,12 +55,13 @@ class Writer:
         keys = {names[ref]: key_of_file(engine.sheet, ref, item, self.order.container) for ref, item in group.items()}
         if self.earlier and (taken := self.earlier.take(keys, self.folder)):
             watch(sum(samples_of(self.order, item.form, copied=False) for item in group.values()))
-            return Made(dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings)
+            return Made(dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings, taken.evidence)
         for item in group.values():
             item.path.parent.mkdir(parents=True, exist_ok=True)
         steps = steps_of(engine.sheet, refs[0], trimmed=self.order.range is not None)
-        proving = Proving(engine, steps, group, names, watch)
-        results = dict(zip(group, write_clips(list(group.values()), watch, proving.begin), strict=True))
+        results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
+        proofs, evidence = proved_files(engine, group, names, results, lambda samples: watch(2 * samples))
+        results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
         files, findings = {}, noticed.damaged(group, names)
         for ref, item in group.items():
             name = names[ref]
@@ -76,7 +78,8 @@ class Writer:
             files[ref] = written.model_copy(update=facts)
             findings += noticed.clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
             findings += noticed.left_behind(other, item, name)
-        return Made(files, proving.proofs(results, other.title if other else None), findings)
+        said = told(engine, steps, group, names, results, proofs, other.title if other else None)
+        return Made(files, said, findings, [evidence])
 
     def copy(self, copy: Copy, name: str, watch: Watch) -> Made:
         """Copy a file byte for byte. Raises what `write_copy` raises."""
@@ -85,7 +88,7 @@ class Writer:
             watch(samples_of(self.order, copy.form, copied=True))
         else:
             file = file_of_copy(name, copy, write_copy(copy, self.folder / name, watch))
-        return Made({name: file}, [], [])
+        return Made({name: file}, [], [], [])
 
     def _to_write(self, ref: str, clip: Clip) -> ToWrite:
         """How a clip is written. The seed of the dither is made from what decides the samples: the same delivery again
@@ -99,7 +102,17 @@ class Writer:
         kinds = dict.fromkeys(step.turn.kind for step in sheet.lineage(ref) if not step.bypassed)
         done = " + ".join(kinds) or ("" if encoding == clip.form.stored else "another depth")
         path = (self.folder / WAVS if order.other else self.folder) / self.names[ref]
-        return ToWrite(clip, encoding, path, exact, seed, sparing=clip.keeps_samples, done=done, container=order.wave)
+        return ToWrite(
+            clip,
+            encoding,
+            path,
+            exact,
+            seed,
+            sparing=clip.keeps_samples,
+            done=done,
+            container=order.wave,
+            followed=is_computed(self.engine, ref),
+        )
 
 
 def _checked(wav: WavFile, item: ToWrite) -> Form:

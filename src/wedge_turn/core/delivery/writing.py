@@ -1,8 +1,8 @@
 """Writing clips into PCM WAV files from front to back, in constant memory.
 
 Quantising is ours: rounding to nearest, with triangular dither where it is asked for; what does not fit is clipped and
-counted. A finished file is flushed to the disk and read back, past the system's cache where that is possible, and must
-have the hash of what was meant to be written.
+counted. A finished file is flushed to the disk; that it holds what it should is proved afterwards, by others. Only what
+can't be computed a second time, a centre, is compared while it is at hand.
 """
 
 import errno
@@ -10,7 +10,7 @@ import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Literal
@@ -23,29 +23,33 @@ from wedge_turn.core.audio.carried import Carried, with_form, with_history
 from wedge_turn.core.audio.encoding import Encoding
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block, encode
-from wedge_turn.core.audio.wavfile import WavFile, header, trailer
+from wedge_turn.core.audio.wavfile import header, trailer
 from wedge_turn.core.centre.pages import LOOKAHEAD, PAGE
 from wedge_turn.core.delivery.evidence import ReadBack
-from wedge_turn.core.delivery.hashing import hash_stored, write_whole
+from wedge_turn.core.delivery.hashing import write_whole
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
-from wedge_turn.core.engine import Clip, clip_of, side_by_side
-from wedge_turn.core.errors import ProofFailedError, WedgeTurnError, naming_disk_errors
+from wedge_turn.core.engine import Clip, side_by_side
+from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.verify import Follower, Found, Rule
 
-Begin = Callable[[list[Clip], Loader], Callable[[int], None]]
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 
 
 @dataclass(frozen=True)
 class WrittenFile:
-    """What became of a file: its hash, the clipped samples of each channel, the highest magnitude among these, and
-    where it was read back from.
+    """What became of a file: the hash of what was meant to be written, the clipped samples of each channel, and the
+    highest magnitude among these. `read_back` is where the proof read it from. Of a file that was followed while it was
+    written: the hash of its samples as they were compared, what comparing them has shown, and its loudest frames.
     """
 
     xxh128: str
     clipped: list[int]
     highest: float
-    read_back: ReadBack
+    read_back: ReadBack | None = None
+    followed: str = ""
+    found: Found | None = None
+    loudest: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,7 @@ class ToWrite:
     """A clip on its way into a file. `exact` says that the encoding holds every sample as it is; `dither` is the seed
     of the noise, None where none is added. `sparing` leaves those samples without it that are held as they are. `done`
     is what its CodingHistory says was done, in ASCII without commas; nothing is added to it where that is empty.
+    `followed` asks that it be compared while it is written.
     """
 
     clip: Clip
@@ -63,6 +68,7 @@ class ToWrite:
     sparing: bool = False
     done: str = ""
     container: Literal["WAV", "BW64"] = "WAV"
+    followed: bool = False
 
     @cached_property
     def carried(self) -> Carried:
@@ -75,16 +81,13 @@ class ToWrite:
         return self.clip.form.model_copy(update={"encoding": self.encoding.name, "container": self.container})
 
 
-def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = None) -> list[WrittenFile]:
-    """Write clips of one length side by side, so that what they share is read once.
-
-    `begin` is given the files as clips, silent as yet, and the loader they share with what is written; what it returns
-    is told after every block how many frames are written, and may read them.
+def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
+    """Write clips of one length side by side, so that what they share is read once. Raises ProofFailedError where one
+    that is followed is not what it should be.
     """
     loader = Loader()
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
-        written = begin([file.reading(stack) for file in files], loader) if begin else lambda _: None
         length, channels = group[0].form.frames, sum(file.form.channels for file in files)
         step = block_frames(channels)
         ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
@@ -95,8 +98,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch, begin: Begin | None = No
             for file in files:
                 file.write(at, frames, computed)
             watch(frames * channels)
-            written(at + frames)
-        return [file.finish(watch) for file in files]
+        return [file.finish() for file in files]
 
 
 class _Ahead:
@@ -124,8 +126,6 @@ class _OpenFile:
         self.form = item.form
         self.item = item
         self._name = item.path.name
-        self._loader = loader
-        self._written: WavFile | None = None
         self.raw = RawBlocks.of(item.clip, item.encoding, loader)
         self._mix = None if self.raw else IntegerMix.of(item.clip, item.encoding, loader)
         self._clipped = np.zeros(self.form.channels, np.int64)
@@ -138,14 +138,13 @@ class _OpenFile:
             # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.
             _take_place(self._file.fileno(), len(head) + body)
         self._put(head)
-
-    def reading(self, stack: ExitStack) -> Clip:
-        """The file as a clip; silent where nothing is written yet."""
-        try:
-            self._written = stack.enter_context(WavFile(self.item.path, being_written=True))
-        except WedgeTurnError as error:  # a header that is not what was written
-            raise ProofFailedError(f"{self._name} could not be read back as it was written") from error
-        return clip_of(self._written)
+        self._follower: Follower | None = None
+        if item.followed:
+            try:
+                self._follower = Follower(item.path, Rule(item.encoding.name, item.dither, item.sparing))
+            except ValueError as error:  # a header that is not what was written
+                raise ProofFailedError(f"{self._name} could not be read back as it was written") from error
+            stack.callback(self._follower.close)
 
     @property
     def is_computed(self) -> bool:
@@ -170,9 +169,10 @@ class _OpenFile:
             block, clipped = encode(samples, item.encoding, item.dither, start, sparing=item.sparing)
             self._count(clipped, start, frames)
         self._put(block.data)
-        if self._written is not None:
-            # What is proved is what was handed to the system; that this is what is on the disk, its hash says later.
-            self._loader.give(self._written, start, block)
+        if self._follower is not None:
+            wrong = self._follower.compare(start, samples)
+            if wrong >= 0:
+                raise ProofFailedError(f"{self._name} does not match what was computed for it (frame {wrong:,})")
 
     def _count(self, clipped: NDArray[np.int64], start: int, frames: int) -> None:
         """Add up what did not fit, and look by how much: what clips is rare, and worth computing again."""
@@ -180,17 +180,18 @@ class _OpenFile:
             self._clipped += clipped
             self._highest = max(self._highest, float(np.abs(self.item.clip.mixed(start, frames)).max()))
 
-    def finish(self, watch: Watch) -> WrittenFile:
-        """Flush the file and read it back. Raises ProofFailedError where it is not what was meant to be written."""
+    def finish(self) -> WrittenFile:
+        """Flush the file to the disk."""
         self._put(trailer(self.form))
         with naming_disk_errors(self._name):
             os.fsync(self._file.fileno())
-        meant = self._hash.hexdigest()
-        stored, read_back = hash_stored(self.item.path)
-        if stored != meant:
-            raise ProofFailedError(f"{self._name} could not be read back as it was written")
-        watch(self.form.frames * self.form.channels)
-        return WrittenFile(meant, [int(n) for n in self._clipped], self._highest, read_back)
+        written = WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped], self._highest)
+        if self._follower is None:
+            return written
+        found = Found()
+        for channel in self._follower.found:
+            found.join(channel)
+        return replace(written, followed=self._follower.digest, found=found, loudest=(self._follower.loudest[1],))
 
     def _put(self, data: bytes | memoryview) -> None:
         with naming_disk_errors(self._name):

@@ -1,0 +1,133 @@
+"""Proving a delivery again from its manifest and a copy of its sources, years later and on another machine. Sources are
+known by what they hold, whatever they are called and wherever they lie.
+"""
+
+from collections.abc import Collection, Iterable, Iterator, Mapping
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.delivery.hashing import hash_file
+from wedge_turn.core.delivery.manifest import Evidence, Manifest, ManifestFinding, ProvedFile
+from wedge_turn.core.delivery.proving import freshly
+from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.intake import opened, opened_where_possible
+from wedge_turn.core.plan import Plan, Step
+from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
+from wedge_turn.verify import Failure, File, Proved, Recipe, Source, prove
+
+
+@dataclass(frozen=True)
+class Said:
+    """What was proved of files, in a sentence."""
+
+    files: list[str]
+    statement: str
+
+
+@dataclass
+class Again:
+    proved: list[Said] = field(default_factory=list)
+    findings: list[ManifestFinding] = field(default_factory=list)
+
+
+def proved_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile], changed: Collection[str]) -> Again:
+    """Prove the files of a delivery by sources, which are by the checksum of what they hold. Files that have `changed`
+    are known not to be what was written.
+    """
+    again = Again()
+    changed = set(changed)
+    told = {file.name for evidence in manifest.evidence for file in evidence.files}
+    for file in manifest.files:
+        if not file.copied and file.name not in told and file.name not in changed:
+            message = f"{file.name} has its checksum; an earlier version wrote it, and it can't be proved again"
+            again.findings.append(ManifestFinding(code="not-provable", message=message, files=(file.name,)))
+    for evidence in manifest.evidence:
+        names = [file.name for file in evidence.files]
+        if changed & set(names):
+            continue
+        missing = sorted({source.name for source in evidence.sources.values() if source.pcm not in sources})
+        if missing:
+            message = f"{', '.join(names)} can't be proved: {', '.join(missing)} is not among the sources"
+            again.findings.append(ManifestFinding(code="source-missing", message=message, files=tuple(names)))
+            continue
+        try:
+            again.proved.append(Said(names, _statement(_proved(folder, evidence, sources))))
+        except (Failure, WedgeTurnError, EOFError) as error:
+            again.findings.append(ManifestFinding(code="not-proved", message=str(error), files=tuple(names)))
+    return again
+
+
+@contextmanager
+def sources_in(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[str, WavFile]]:
+    """The sources that deliveries were made from, as far as they lie below a folder, by the checksum of what they hold.
+
+    Raises what `opened_where_possible` raises.
+    """
+    wanted = {source.pcm for one in manifests for evidence in one.evidence for source in evidence.sources.values()}
+    paths = sorted(path for path in folder.rglob("*") if path.is_file())
+    with opened_where_possible(paths) as (files, _):
+        yield {held: wav for _, _, wav in files if (held := hash_file(wav.path)) in wanted}
+
+
+def _proved(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> list[Proved]:
+    used = {key: sources[source.pcm] for key, source in evidence.sources.items()}
+    numbers = {
+        key: Source(used[key].path, source.channels, source.frames, source.rate, source.encoding)
+        for key, source in evidence.sources.items()
+    }
+    recipe = Recipe(numbers, evidence.steps)
+    with ExitStack() as stack:
+        files = [_file(folder / file.name, file, stack) for file in evidence.files]
+        computes = any(step.turn["kind"] == "centre" and not step.bypassed for step in evidence.steps.values())
+        return prove(recipe, files, freshly(_sheet(evidence, used))) if computes else prove(recipe, files)
+
+
+def _file(path: Path, told: ProvedFile, stack: ExitStack) -> File:
+    """A file as it is to be proved; one that is no WAV is decoded first. Its checksum has been looked at."""
+    mask, container = told.mask, told.container
+    if path.suffix.lower() != ".wav":
+        ((form, wav),) = stack.enter_context(opened([path]))
+        path, mask, container = wav.path, form.speaker_mask if form.channels > 2 else 0, "WAV"
+    return File(
+        path,
+        told.ref,
+        told.channels,
+        told.frames,
+        told.rate,
+        told.encoding,
+        mask,
+        container,
+        int(told.seed, 16) if told.seed else None,
+        told.sparing,
+        clipped=tuple(told.clipped),
+    )
+
+
+def _sheet(evidence: Evidence, used: Mapping[str, WavFile]) -> Sheet:
+    """The worksheet by which lines are computed again that have no formulas."""
+    steps = [
+        Step(
+            id=key,
+            turn=TURN_ADAPTER.validate_python(dict(step.turn)),
+            inputs=step.inputs,
+            over=None if step.stretch is None else Stretch.model_validate(step.stretch),
+            bypassed=step.bypassed,
+        )
+        for key, step in evidence.steps.items()
+    ]
+    infos = {key: ClipInfo(evidence.sources[key].name, wav.form) for key, wav in used.items()}
+    return Sheet(Plan(steps=tuple(steps)), infos)
+
+
+def _statement(proofs: list[Proved]) -> str:
+    dithered = ", dither included" if any(proved.file.seed is not None for proved in proofs) else ""
+    afresh = proofs[0].afresh
+    if afresh is not None:
+        adds_up = "add up to the original; " if proofs[0].back == "adds up" else ""
+        return f"{adds_up}computed afresh in {afresh[0]:,} of {afresh[1]:,} places{dithered}: identical"
+    samples = sum(proved.found.samples for proved in proofs)
+    return f"recomputed from the sources{dithered}: all {samples:,} samples identical"
