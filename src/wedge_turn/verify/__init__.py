@@ -8,7 +8,7 @@ with what writes. `recipe` has the numbers, `prove` the proof.
 from wedge_turn.verify.evaluate import Fresh, Heard
 from wedge_turn.verify.follow import Follower
 from wedge_turn.verify.prove import Failure, Proved, prove
-from wedge_turn.verify.recipe import File, Form, Recipe, Source, Step
+from wedge_turn.verify.recipe import File, Form, Promise, Recipe, Source, Step
 from wedge_turn.verify.rules import Found, Rule
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "Found",
     "Fresh",
     "Heard",
+    "Promise",
     "Proved",
     "Recipe",
     "Rule",

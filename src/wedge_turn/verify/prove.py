@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.verify import loops, wavs
+from wedge_turn.verify.chunks import broken_promise
 from wedge_turn.verify.disk import PAGE, OnDisk
 from wedge_turn.verify.evaluate import Evaluation, Fresh, Heard, mixed
 from wedge_turn.verify.laws import by_law
@@ -153,6 +154,8 @@ class _Group:
                 if (facts.channels, facts.rate, facts.encoding) != (source.channels, source.rate, source.encoding):
                     raise Failure(self._files[0], "source", "can't be proved: its source was changed meanwhile")
                 self._sources[key] = disk, facts
+            for one in opened:
+                self._check_promise(one)
             samples = sum(file.frames * file.channels for file in self._files)
             loops.ready(samples * (loops.OF_A_MOVE if self._only_moves else 1.0))
             self._compare(opened, 1 if samples < FEW else workers, stack)
@@ -172,6 +175,14 @@ class _Group:
         return _Open(
             file, facts, disk, Rule(file.encoding, file.seed, file.sparing), [Found() for _ in range(file.channels)]
         )
+
+    def _check_promise(self, one: _Open) -> None:
+        promise = one.file.promise
+        if promise is None or promise.source not in self._sources:
+            return
+        wrong = broken_promise(one.disk.plain, self._sources[promise.source][0].plain, promise, one.facts.frames)
+        if wrong is not None:
+            raise Failure(one.file, "chunk", wrong)
 
     def _compare(self, opened: list[_Open], workers: int, stack: ExitStack) -> None:
         """Read in order, some blocks ahead of those that are compared; hash in the thread that reads."""

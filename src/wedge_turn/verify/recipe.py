@@ -89,6 +89,15 @@ class Step:
 
 
 @dataclass(frozen=True)
+class Promise:
+    """What a file carries: the chunks of a source, whose frames it has `offset` later, and when it starts."""
+
+    source: str
+    offset: int
+    start_time: int | None
+
+
+@dataclass(frozen=True)
 class File:
     """A delivered WAV, what it holds, and what the writer says of it; all of this is checked. `seed` is that of the
     dither, None where there is none; `sparing` leaves samples without it that the depth holds. `followed` is the hash
@@ -109,6 +118,7 @@ class File:
     xxh128: str = ""
     clipped: tuple[int, ...] = ()
     followed: str = ""
+    promise: Promise | None = None
 
 
 @dataclass(frozen=True)

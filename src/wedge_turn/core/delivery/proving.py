@@ -42,10 +42,10 @@ def proved_files(
 
     Raises ProofFailedError, or what `watch` raises.
     """
-    files = [file_of(ref, item, written[ref]) for ref, item in items.items()]
+    recipe = recipe_of(engine, list(items))
+    files = [file_of(ref, item, written[ref], recipe) for ref, item in items.items()]
     loudest = [at for result in written.values() for at in result.loudest]
     with naming_disk_errors(files[0].path.name):
-        recipe = recipe_of(engine, list(items))
         fresh = freshly(engine.sheet)
         try:
             proofs = prove(recipe, files, fresh, loudest, min(PROVING, WORKERS), watch)

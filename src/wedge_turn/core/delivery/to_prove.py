@@ -6,12 +6,13 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.manifest import Evidence, ProvedFile, ProvedSource
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.plan import Step, source_ref
 from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, WindowOutcome
-from wedge_turn.verify import File, Form, Recipe, Source
+from wedge_turn.verify import File, Form, Promise, Recipe, Source
 from wedge_turn.verify import Step as Numbers
 
 
@@ -26,7 +27,7 @@ def recipe_of(engine: Engine, refs: Sequence[str]) -> Recipe:
     return Recipe(sources, steps)
 
 
-def file_of(ref: str, item: ToWrite, written: WrittenFile) -> File:
+def file_of(ref: str, item: ToWrite, written: WrittenFile, recipe: Recipe) -> File:
     """A file that was written."""
     form = item.form
     return File(
@@ -43,7 +44,17 @@ def file_of(ref: str, item: ToWrite, written: WrittenFile) -> File:
         written.xxh128,
         tuple(written.clipped),
         written.followed,
+        _promise(item, recipe),
     )
+
+
+def _promise(item: ToWrite, recipe: Recipe) -> Promise | None:
+    """Whose chunks a file carries: those of the source that is heard first in it, where that is a file."""
+    first = next((tap for taps in item.clip.channels for tap in taps), None)
+    if first is None or not isinstance(first.source, WavFile):
+        return None
+    key = next((key for key, source in recipe.sources.items() if source.path == first.source.path), None)
+    return None if key is None else Promise(key, first.offset, item.form.start_time)
 
 
 def evidence_of(recipe: Recipe, files: Sequence[File], names: Sequence[str], engine: Engine) -> Evidence:

@@ -110,7 +110,7 @@ it("claims before a delivery, and shows what was measured after it", () => {
       proof: proof({ exact: false, residual_dbfs: -96.3, statement: "Some are not." }),
     }),
   );
-  expect(card().getByText("Not bit-identical")).toBeTruthy();
+  expect(card().getByText("Proved, rounded (24-bit)")).toBeTruthy();
 });
 
 it("offers other inputs that fit, and asks for one that is missing at once", () => {

@@ -129,7 +129,7 @@ function ProofCard({ step }: { step: Step }) {
       {proof ? (
         <>
           <Text color={proof.exact ? "proved" : "fg"} fontWeight={700}>
-            {proof.exact ? `Bit-identical (${proof.depth || `${proof.bits}-bit`})` : "Not bit-identical"}
+            {proof.exact ? "Bit-identical" : "Proved, rounded"} ({proof.depth || `${proof.bits}-bit`})
           </Text>
           <Text>{proof.statement}</Text>
           <Text color="fg.quiet" fontSize="xs" mt={1}>
@@ -145,7 +145,7 @@ function ProofCard({ step }: { step: Step }) {
             Verified on delivery:{" "}
             {step.comes_back
               ? "the written files are converted back and compared with the originals."
-              : "the written files are compared with what was computed."}
+              : "the written files are compared with what is computed again from the sources."}
           </Text>
         </>
       )}
