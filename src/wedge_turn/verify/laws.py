@@ -95,6 +95,8 @@ def _matrix(kind: str, turn: Mapping[str, Any], forms: Sequence[Form], picked: S
             k = 1.0 if turn["scale"] == "half" else _SCALES["power"]
             side = 0.0 if turn["side_db"] == "off" else k * _factor(turn["side_db"])
             side = -side if turn["flip_side"] else side
+            if len(forms) == 1 and tuple(picked) != ((1, 0) if turn["exchange"] else (0, 1)):
+                raise ValueError("decode")
             rows = [[0.0, 0.0], [0.0, 0.0]]
             for row, sign in zip(rows, (1.0, -1.0), strict=True):
                 row[picked[0]], row[picked[1]] = k, sign * side
