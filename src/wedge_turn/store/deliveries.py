@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy import select
 
 from wedge_turn.core.delivery.evidence import Proof
-from wedge_turn.core.delivery.manifest import Manifest, without_pictures
+from wedge_turn.core.delivery.manifest import Manifest, in_short
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import checked_name, get_revision, get_row
 from wedge_turn.store.order import DeliverySettings, StoredOrder
@@ -62,7 +62,7 @@ class Deliveries:
         with self._database.changing() as session:
             delivery = get_row(session, Delivery, delivery_id, "delivery")
             delivery.state = state
-            delivery.manifest = without_pictures(manifest).model_dump(mode="json") if manifest else None
+            delivery.manifest = in_short(manifest).model_dump(mode="json") if manifest else None
             delivery.error = error
             for proof in manifest.proofs if manifest else ():
                 row = {"job_id": delivery.job_id, "delivery_id": delivery_id, "key": proof.key}

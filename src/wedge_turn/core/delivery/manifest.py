@@ -163,13 +163,14 @@ class Manifest(BaseModel):
     evidence: list[Evidence] = []
 
 
-def without_pictures(manifest: Manifest) -> Manifest:
-    """The manifest without outlines, which are most of it."""
+def in_short(manifest: Manifest) -> Manifest:
+    """The manifest without outlines and evidence, which are most of it."""
     bare: dict[str, Any] = {"outline": []}
     return manifest.model_copy(
         update={
             "files": [file.model_copy(update=bare) for file in manifest.files],
             "sources": [source.model_copy(update=bare) for source in manifest.sources],
+            "evidence": [],
         }
     )
 
