@@ -15,12 +15,12 @@ _THROUGH_THE_CACHE = (errno.EINVAL, errno.EOPNOTSUPP)  # of a file system that r
 
 
 class OnDisk:
-    """A file with descriptors of its own. `payload` is where its samples start, whose hash is kept apart.
+    """A file with descriptors of its own. With `apart` its samples have a hash of their own besides.
 
     Raises OSError where the disk can't give back what is in the file: that is never read from the cache instead.
     """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, *, apart: bool = False) -> None:
         self.path = path
         self.plain = os.open(path, os.O_RDONLY)
         self.where: Literal["disk", "cache"] = "disk"
@@ -31,7 +31,7 @@ class OnDisk:
                 os.close(self.plain)
                 raise
             self._fd, self.where = os.dup(self.plain), "cache"
-        self._hash, self._samples = xxh3_128(), xxh3_128()
+        self._hash, self._samples = xxh3_128(), xxh3_128() if apart else None
         self._hashed = 0
 
     def __enter__(self) -> Self:
@@ -69,12 +69,13 @@ class OnDisk:
         if start > self._hashed:
             self._hash.update(os.pread(self.plain, start - self._hashed, self._hashed))
         self._hash.update(data.data)
-        self._samples.update(data.data)
+        if self._samples is not None:
+            self._samples.update(data.data)
         self._hashed = start + data.size
 
     @property
     def samples_digest(self) -> str:
-        return self._samples.hexdigest()
+        return self._samples.hexdigest() if self._samples else ""
 
     def digest(self) -> str:
         """The hash of the whole file, once its samples were read."""

@@ -22,7 +22,8 @@ LAST_PLACES = 2.0**-50  # by which a sum of two terms may differ in another orde
 OF_CURVES = 2.0**-46  # the same of a fade
 OF_DELAYS = 2.0**-40  # and of a fraction of a sample, which the writer may make by a Fourier transform
 
-Read = Callable[[str, int, int], list[Channel]]  # the channels of a source, silence outside of it
+# The channels of a source, silence outside of it, good for as long as what the room is used for.
+Read = Callable[[str, int, int, Room], list[Channel]]
 Heard = Callable[[int, int], Floats]  # a stretch of what goes into a step, (frames, channels)
 # All channels that a computed step makes of what it hears, (frames, channels), made anew.
 Fresh = Callable[[str, Heard, int, int], Floats]
@@ -40,8 +41,8 @@ class Evaluation:
         kind, key, *output = ref.split(":")
         whole = (f"{kind}:{key}", start, frames)
         if whole not in self._made:
-            make = self._read if kind == "source" else self._step
-            self._made[whole] = make(key, start, frames)
+            read = self._read(key, start, frames, self.room) if kind == "source" else self._step(key, start, frames)
+            self._made[whole] = read
         if kind == "source":
             return self._made[whole]
         counts = self._recipe.steps[key].outputs

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
+from wedge_turn.verify import loops
 from wedge_turn.verify.loops import Room
 from wedge_turn.verify.rules import Found, Rule
 from wedge_turn.verify.wavs import Channel, Facts, channel, facts, undamaged
@@ -25,6 +26,7 @@ class Follower:
         self._room = Room()
         self._hash = xxh3_128()
         self._facts: Facts = facts(self._fd, whole=False)
+        loops.ready(self._facts.frames * self._facts.channels)
         self.found = [Found() for _ in range(self._facts.channels)]
         # The loudest value of each block that was compared, in order, with its first frame.
         self.loudest: tuple[float, int] = (-1.0, 0)

@@ -91,13 +91,15 @@ def _at_top(one: Channel) -> NDArray[np.int32]:
     return top
 
 
-def same(one: Channel, two: Channel) -> bool:
+def same(one: Channel, two: Channel, room: Room) -> bool:
     """Whether two channels of integers are the same."""
     if _Use.compiled is not None:
         return bool(_Use.compiled.same(one.values, one.factor, two.values, two.factor))
     if one.factor != two.factor or one.values.dtype != two.values.dtype:
         return bool(np.array_equal(_at_top(one), _at_top(two)))
-    differs = np.bitwise_xor(one.values, two.values)
+    size = one.values.size
+    differs = room.floats(size).view(one.values.dtype)[:size]
+    np.bitwise_xor(one.values, two.values, out=differs)
     if differs.dtype == np.int32:
         differs <<= one.factor.bit_length() - 1
     return not differs.any()

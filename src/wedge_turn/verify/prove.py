@@ -163,7 +163,7 @@ class _Group:
 
     def _open(self, file: File, stack: ExitStack) -> _Open:
         """Open a file and check all that its header says."""
-        disk = stack.enter_context(OnDisk(file.path))
+        disk = stack.enter_context(OnDisk(file.path, apart=bool(file.followed)))
         try:
             facts = wavs.facts(disk.plain, whole=True)
         except ValueError as error:
@@ -307,7 +307,7 @@ class _Group:
         room: Room = self._local.compare
         return room.again()
 
-    def _read(self, key: str, start: int, frames: int) -> list[Channel]:
+    def _read(self, key: str, start: int, frames: int, room: Room) -> list[Channel]:
         """The channels of a source, silence outside of it."""
         disk, facts = self._sources[key]
         length = self._recipe.sources[key].frames
@@ -315,7 +315,7 @@ class _Group:
         if last <= first:
             return [Channel(np.zeros(frames, np.int32))] * facts.channels
         size = (last - first) * facts.align
-        raw = disk.read(facts.payload + first * facts.align, size, mmap.mmap(-1, size + 2 * PAGE))
+        raw = disk.read(facts.payload + first * facts.align, size, room.pages(size + 2 * PAGE))
         channels = [
             wavs.channel(raw, facts.encoding, facts.channels, n, 0, last - first) for n in range(facts.channels)
         ]
