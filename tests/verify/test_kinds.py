@@ -32,7 +32,8 @@ def test_64_channels_are_proved(turn: AnyTurn, files: list[int], said: str, tmp_
 def test_every_encoding_is_proved(encoding: EncodingName, depth: DepthChoice, tmp_path: Path) -> None:
     bits = min(24, ENCODINGS[encoding].bits)
     wav = WavFile(write_wav(tmp_path / "w.wav", noise(1, 5_001, 2, bits), encoding=encoding))
-    for n, turn in enumerate((Split(), Level(gains_db=(-3.0,)))):
+    turns: tuple[AnyTurn, ...] = (Split(), Level(gains_db=(-3.0,)))
+    for n, turn in enumerate(turns):
         engine = engine_on(turn, wav)
         manifest = deliver(engine, Order(tuple(engine.sheet.ends()), depth), tmp_path / f"{n}")
         assert all("samples identical" in proof.proof.statement for proof in manifest.proofs)
