@@ -1,5 +1,5 @@
 import { fireEvent, screen } from "@testing-library/react";
-import { beforeEach, expect, it } from "vitest";
+import { beforeEach, expect, it, vi } from "vitest";
 import { Splitter, useSplit } from "./Splitter";
 import { show } from "./testing";
 
@@ -30,4 +30,18 @@ it("is where it was left", () => {
   unmount();
   show(<Panes />);
   expect(at()).toBe(15);
+});
+
+it("moves where the browser keeps nothing", () => {
+  const blocked = () => {
+    throw new DOMException("denied", "SecurityError");
+  };
+  const reading = vi.spyOn(Storage.prototype, "getItem").mockImplementation(blocked);
+  const writing = vi.spyOn(Storage.prototype, "setItem").mockImplementation(blocked);
+  show(<Panes />);
+  expect(at()).toBe(42);
+  fireEvent.keyDown(bar(), { key: "ArrowDown" });
+  expect(at()).toBe(44);
+  expect([reading.mock.calls.length > 0, writing.mock.calls.length > 0]).toEqual([true, true]);
+  vi.restoreAllMocks();
 });

@@ -418,3 +418,24 @@ it("keeps what was chosen while the worksheet is looked at", async () => {
   view(job([mergeStep(), splitStep()], { sources: two.sources }), { kept: kept.at(-1) ?? null });
   expect((screen.getByLabelText("Deliver bell") as HTMLInputElement).checked, "another worksheet").toBe(true);
 });
+
+it("keeps what was planned until what is chosen now is planned", async () => {
+  const { tell } = view(job([mergeStep()]));
+  await tell(planOf(["step:m:0"]), [
+    planned("step:m:0", { file: "bell 7.wav", refused: "Too long for this format" }),
+  ]);
+  expect(await screen.findByText("bell 7.wav")).toBeTruthy();
+  fireEvent.change(screen.getByLabelText("Bit depth"), { target: { value: "16" } });
+  expect(screen.getByText("bell 7.wav")).toBeTruthy();
+  expect((screen.getByRole("button", { name: "Deliver 1 file" }) as HTMLButtonElement).disabled).toBe(true);
+});
+
+it("asks before saved settings are deleted", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const forget = vi.spyOn(client, "DELETE").mockImplementation((() => new Promise(() => {})) as never);
+  await tell(["delivery-settings"], [{ id: "k", name: "Film", settings: DEFAULTS }]);
+  fireEvent.click(await screen.findByLabelText("Delete the settings Film"));
+  expect(forget).not.toHaveBeenCalled();
+  fireEvent.click(await screen.findByRole("button", { name: "Delete" }));
+  await waitFor(() => expect(forget).toHaveBeenCalledOnce());
+});

@@ -47,12 +47,12 @@ function strip(preparation: Job["preparation"]) {
 
 it("adds everything that is safe at once, with its reasons, and says them first where asked", async () => {
   const { onAdd } = strip({
-    safe: [{ ...FIELDS, label: "merge", reason: "They belong together." }],
+    safe: [{ ...FIELDS, label: "merge as a pair", reason: "They belong together." }],
     questions: [],
     untouched: [],
   });
   fireEvent.click(screen.getByText("Why?"));
-  expect(await screen.findByText("a + b → merge")).toBeTruthy();
+  expect(await screen.findByText("a + b → merge as a pair")).toBeTruthy();
   expect(screen.getByText("They belong together.")).toBeTruthy();
   fireEvent.click(screen.getAllByText("Add 1 safe turn").at(-1) as Element);
   const { code: _, ...line } = FIELDS;
@@ -88,4 +88,25 @@ it("offers an answer only once it can be heard", () => {
   fireEvent.click(take());
   fireEvent.click(screen.getByRole("button", { name: /Dismiss/ }));
   expect([handlers.onTake, handlers.onDismiss].map((one) => one.mock.calls.length)).toEqual([1, 1]);
+});
+
+it("says why an answer can't be tried, and tries again", () => {
+  const onRetry = vi.fn();
+  const handlers = { onTake: vi.fn(), onDismiss: vi.fn(), onClose: vi.fn() };
+  show(
+    <QuestionPanel
+      question={QUESTION}
+      name="sea"
+      number={1}
+      of={1}
+      step={null}
+      problem={new Error("Can’t reach Wedge Turn")}
+      onRetry={onRetry}
+      onBack={null}
+      {...handlers}
+    />,
+  );
+  expect(screen.getByRole("alert").textContent).toContain("Can’t reach Wedge Turn");
+  fireEvent.click(screen.getByText("Try again"));
+  expect(onRetry).toHaveBeenCalledOnce();
 });

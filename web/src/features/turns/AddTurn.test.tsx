@@ -108,3 +108,29 @@ it("stays open where the next turn is added right after the last one", () => {
   expect(screen.queryByRole("option")).toBeNull();
   vi.useRealTimers();
 });
+
+it("lists each of two offers of one kind once, however often the list changes", () => {
+  show(
+    <AddTurn
+      chosen={["sea", "bell"].map((name) => clip(name, 2, { start_time: 48_000 }))}
+      groups={[]}
+      selected={() => ({ start: 480, end: 960, rate: 48_000, startTime: 48_000 })}
+      input={createRef()}
+      place={null}
+      onClose={() => {}}
+      recipes={[]}
+      onRecipe={() => {}}
+      onAdd={() => {}}
+    />,
+  );
+  const errors = vi.spyOn(console, "error").mockImplementation(() => {});
+  const field = screen.getByLabelText("Add a turn");
+  fireEvent.focus(field);
+  const listed = () => screen.getAllByRole("option").map((option) => option.textContent);
+  const all = listed();
+  expect(all.filter((text) => text?.startsWith("trim"))).toHaveLength(2);
+  for (const value of ["trim", "", "tr", ""]) fireEvent.change(field, { target: { value } });
+  expect(listed()).toEqual(all);
+  expect(errors.mock.calls.filter(([text]) => String(text).includes("same key"))).toEqual([]);
+  errors.mockRestore();
+});

@@ -124,3 +124,22 @@ it("offers other inputs that fit, and asks for one that is missing at once", () 
   fireEvent.change(screen.getByLabelText("Input 2"), { target: { value: "source:other" } });
   expect(onChange).toHaveBeenCalledWith({ inputs: ["source:bell_L", "source:other"] });
 });
+
+it("exchanges the sides of two files of one name at the first click", () => {
+  const alike = mergeStep({ inputs: ["source:bell_L", "source:other"], carries: [[["bell_L"], ["bell_L"]]] });
+  const { onChange } = panel(alike);
+  fireEvent.click(screen.getByText("Swap L/R"));
+  expect(onChange.mock.calls[0]?.[0].inputs).toEqual(["source:other", "source:bell_L"]);
+});
+
+it("says nothing is measured of many results together, rather than measuring for ever", () => {
+  const results = (count: number) => Array.from({ length: count }, (_, n) => clip(`part ${n}`));
+  const { again } = panel(splitStep({ outputs: results(2) }));
+  const last = () =>
+    [...screen.getByRole("table", { name: "Before and after" }).querySelectorAll("tbody tr")].map(
+      (row) => row.lastElementChild?.textContent,
+    );
+  expect(new Set(last())).toEqual(new Set(["…"]));
+  again(splitStep({ outputs: results(6) }));
+  expect(new Set(last())).toEqual(new Set(["–"]));
+});

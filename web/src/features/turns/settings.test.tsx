@@ -334,3 +334,13 @@ it("puts the turn that a centre needs before its line by one click", async () =>
     reason: "",
   });
 });
+
+it("goes as far by slider as by hand in the small picture", () => {
+  const most = (label: string) => Number((screen.getByLabelText(label) as HTMLInputElement).max);
+  settings(DEFAULTS.width);
+  const [handle] = kindOf(DEFAULTS.width).handles(DEFAULTS.width);
+  expect(handle?.moved({ x: -100, y: -1 })).toMatchObject({ width: most("Width") });
+  settings(DEFAULTS.decode);
+  const [side] = kindOf(DEFAULTS.decode).handles(DEFAULTS.decode);
+  expect(side?.moved({ x: -100, y: 0 })).toMatchObject({ side_db: most("Side level") });
+});
