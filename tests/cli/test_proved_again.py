@@ -97,7 +97,7 @@ def test_settings_that_were_changed_afterwards_are_found(delivered: tuple[Path, 
     code, report = proved(out, kept)
     assert (code, report["findings"][0]["message"]) == (
         1,
-        "song_ms.wav can't be proved: its encode does something else than its settings say",
+        "song_ms.wav can't be proved: its encode does not match its settings",
     )
     step["matrix"] = (np.array(step["matrix"]) * np.sqrt(2)).tolist()
     (out / MANIFEST).write_text(json.dumps(manifest))
@@ -114,6 +114,6 @@ def test_what_earlier_versions_wrote_has_its_checksums_alone(delivered: tuple[Pa
     assert (code, report["proved"]) == (1, [])
     assert {finding["code"] for finding in report["findings"]} == {"not-provable"}
     assert report["findings"][0]["message"] == (
-        "song_L.wav has its checksum; an earlier version wrote it, and it can't be proved again"
+        "song_L.wav matches its checksum, but an earlier version wrote it: it can't be proved again"
     )
     assert run("verify", out).returncode == 0

@@ -153,3 +153,22 @@ def test_a_name_takes_no_more_than_linear_time(name: str) -> None:
     """Of a hundred thousand characters, which in quadratic time would take hours."""
     readings(name)
     without_mid_side(name)
+
+
+@pytest.mark.parametrize("names", [
+    ("interview 3 L (1)", "interview 3 R (1)"), ("kick_L (2)", "kick_R (2)"), ("Front_Left (1)", "Front_Right (1)"),
+    ("kick_L - Copy", "kick_R - Copy"), ("kick L copy", "kick R copy"), ("kick_L - Copy (2)", "kick_R - Copy (2)"),
+])  # fmt: skip
+def test_copies_of_both_sides_belong_together(names: tuple[str, str]) -> None:
+    match = set_of(names)
+    assert match is not None
+    assert (match.kind, match.members, match.by_number) == ("sides", (0, 1), False)
+
+
+@pytest.mark.parametrize("names", [
+    ("kick_L (1)", "kick_R"), ("kick_L (1)", "kick_R (2)"), ("kick_L", "kick_L (1)"), ("loop (1)", "loop (2)"),
+    ("scopy", "rcopy"),
+])  # fmt: skip
+def test_a_copy_is_no_side_and_belongs_to_no_other_copy(names: tuple[str, str]) -> None:
+    match = set_of(names)
+    assert match is None or match.by_number

@@ -110,5 +110,5 @@ def test_a_turn_that_is_wrong_is_not_proved_by_itself(
             # These take the order of several inputs from their names, which the plan alone reads.
             if kind in ("merge", "decode") and name == "channels the other way round":
                 continue
-            with pytest.raises(ProofFailedError, match=f"its {kind} does something else than its settings say"):
+            with pytest.raises(ProofFailedError, match=f"its {kind} does not match its settings"):
                 deliver(engine, Order(tuple(engine.sheet.ends()), "24"), tmp_path / "bad")

@@ -7,7 +7,7 @@ from typing import Any
 import typer
 
 from wedge_turn.cli.show import shown, watching
-from wedge_turn.core.delivery.again import proved_again, sources_in
+from wedge_turn.core.delivery.again import find_sources, prove_again
 from wedge_turn.core.delivery.manifest import deliveries_in, read_manifest, unlisted, verify
 
 
@@ -26,14 +26,14 @@ def verification(folder: Path, sources: Path | None = None) -> dict[str, Any]:
         def tell(share: float) -> None:
             progress((done + share * size) / max(1, count))
 
-        there = stack.enter_context(sources_in(sources, manifests.values())) if sources else None
+        there = stack.enter_context(find_sources(sources, manifests.values())) if sources else None
         for one, manifest in manifests.items():
             size = len(manifest.files)
             place = one.relative_to(folder)
             found = verify(one, tell)
             if there is not None:
                 changed = {name for finding in found for name in finding.files}
-                again = proved_again(one, manifest, there, changed)
+                again = prove_again(one, manifest, there, changed)
                 found += again.findings
                 proved += [
                     {"files": [shown(place / name) for name in said.files], "statement": said.statement}

@@ -1,10 +1,11 @@
 """Which files belong together by their names: sides, mid and side, the speakers of a layout.
 
 That L/R, Left/Right, M/S, speaker names and 1/2 at the end of a name, before or after a take number, mark what
-belongs together is common practice, no source. A mark counts only when something sets it apart from the word
-before it, and only together with its counterparts under the same rest of the name in the same folder: `ball` and
-`bar` are no pair, nor is a lone `_L`. What could be read in two ways is named as ambiguous and left alone. A number is
-far more often a take than a channel: a pair by 1 and 2 says so (`by_number`), and is never more than a question.
+belongs together is common practice, no source; so are the ` (1)` of a second download and the ` - Copy` of a second
+file. A mark counts only when something sets it apart from the word before it, and only together with its counterparts
+under the same rest of the name in the same folder: `ball` and `bar` are no pair, nor is a lone `_L`. What could be read
+in two ways is named as ambiguous and left alone. A number is far more often a take than a channel: a pair by 1 and 2
+says so (`by_number`), and is never more than a question.
 """
 
 import re
@@ -55,7 +56,12 @@ _LAST: Final = [
         rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?\())(?P<mark>{_MARKS})(?(open)\))(?P<take>{take})$",
         re.IGNORECASE,
     )
-    for take in ("", rf"{_SEP}*+(?:take|tk|t)?{_SEP}*+\d++")
+    for take in (
+        "",
+        rf"{_SEP}*+(?:take|tk|t)?{_SEP}*+\d++",
+        rf"{_SEP}*+\(\d++\)",
+        rf"{_SEP}++copy(?:{_SEP}*+\(?\d++\)?)?+",
+    )
 ]
 # What looks like a speaker at the end of a name, whether or not it is one that is known here: `Ltf`, `TBR`, `LFE2`.
 _LIKE_A_SPEAKER: Final = re.compile(

@@ -23,7 +23,7 @@ _MOST = 1 << 20  # bytes of a chunk that is compared
 _TIME_AT = 338
 
 
-def broken_promise(written: int, source: int, promise: Promise, frames: int) -> str | None:
+def find_broken_promise(written: int, source: int, promise: Promise, frames: int) -> str | None:
     """What an open file doesn't carry that it should, as the end of a sentence; None where all of it is there."""
     there, given = list(_chunks(written)), list(_chunks(source))
     for name, body in given:

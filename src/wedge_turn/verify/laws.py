@@ -19,14 +19,14 @@ _LAWS = {"average": 0.5, "power": math.sqrt(0.5), "full": 1.0}
 Rows = list[list[float]]
 
 
-def by_law(recipe: Recipe) -> Recipe:
+def apply_laws(recipe: Recipe) -> Recipe:
     """The recipe with each step's numbers as its settings have them. Raises ValueError, with its turn, for a step of
     which the plan says something else.
     """
-    return replace(recipe, steps={key: _held(step) for key, step in recipe.steps.items()})
+    return replace(recipe, steps={key: _check(step) for key, step in recipe.steps.items()})
 
 
-def _held(said: Step) -> Step:
+def _check(said: Step) -> Step:
     law = _law(said)
     same = (
         np.allclose(np.array(law.matrix), np.array(said.matrix), rtol=2.0**-50, atol=0) if not _over_time(law) else True

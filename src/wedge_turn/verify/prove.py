@@ -14,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.verify import loops, wavs
-from wedge_turn.verify.chunks import broken_promise
+from wedge_turn.verify.chunks import find_broken_promise
 from wedge_turn.verify.disk import PAGE, OnDisk
 from wedge_turn.verify.evaluate import Evaluation, Fresh, Heard, mixed
-from wedge_turn.verify.laws import by_law
+from wedge_turn.verify.laws import apply_laws
 from wedge_turn.verify.loops import Room, floats
 from wedge_turn.verify.recipe import BITS, File, Recipe, Step
 from wedge_turn.verify.rules import Found, Rule
@@ -66,7 +66,7 @@ class _Open:
     found: list[Found] = field(default_factory=list)
 
 
-def nothing_fresh(key: str, heard: Heard, start: int, frames: int) -> NDArray[np.float64]:  # noqa: ARG001
+def refuse_fresh(key: str, heard: Heard, start: int, frames: int) -> NDArray[np.float64]:  # noqa: ARG001
     """Where nothing is computed."""
     raise LookupError(f"step {key} can't be computed a second time")
 
@@ -74,7 +74,7 @@ def nothing_fresh(key: str, heard: Heard, start: int, frames: int) -> NDArray[np
 def prove(
     recipe: Recipe,
     files: Sequence[File],
-    fresh: Fresh = nothing_fresh,
+    fresh: Fresh = refuse_fresh,
     loudest: Sequence[int] = (),
     workers: int = 2,
     watch: Watch = lambda _: None,
@@ -87,11 +87,9 @@ def prove(
     """
     loops.self_test()
     try:
-        recipe = by_law(recipe)
+        recipe = apply_laws(recipe)
     except ValueError as error:
-        raise Failure(
-            files[0], "law", f"can't be proved: its {error} does something else than its settings say"
-        ) from error
+        raise Failure(files[0], "law", f"can't be proved: its {error} does not match its settings") from error
     return _Group(recipe, files, fresh, loudest, watch).prove(workers)
 
 
@@ -150,7 +148,9 @@ class _Group:
                 try:
                     facts = wavs.facts(disk.plain, whole=False)
                 except ValueError as error:
-                    raise Failure(self._files[0], "source", f"can't be proved: of its source, {error}") from error
+                    raise Failure(
+                        self._files[0], "source", f"can't be proved: its source can't be read ({error})"
+                    ) from error
                 if (facts.channels, facts.rate, facts.encoding) != (source.channels, source.rate, source.encoding):
                     raise Failure(self._files[0], "source", "can't be proved: its source was changed meanwhile")
                 self._sources[key] = disk, facts
@@ -180,7 +180,7 @@ class _Group:
         promise = one.file.promise
         if promise is None or promise.source not in self._sources:
             return
-        wrong = broken_promise(one.disk.plain, self._sources[promise.source][0].plain, promise, one.facts.frames)
+        wrong = find_broken_promise(one.disk.plain, self._sources[promise.source][0].plain, promise, one.facts.frames)
         if wrong is not None:
             raise Failure(one.file, "chunk", wrong)
 

@@ -1,5 +1,5 @@
 import { beforeEach, expect, it, vi } from "vitest";
-import { TakenBack } from "../shared/takenBack";
+import { EditCancelled } from "../shared/editCancelled";
 import { client, type Job, type Problem, type Turn } from "./client";
 import { job, mergeStep, source } from "./testing";
 import { Worksheet } from "./worksheet";
@@ -51,7 +51,7 @@ async function worksheet(looked = true) {
   const problems: unknown[] = [];
   const store = new Worksheet(
     "j",
-    (problem) => void (problem instanceof TakenBack || problems.push(problem)),
+    (problem) => void (problem instanceof EditCancelled || problems.push(problem)),
   );
   if (looked) {
     void store.look();
@@ -201,7 +201,7 @@ it("takes back an edit that has not been sent without asking anybody", async () 
   const { worksheet: sheet, edits, problems } = await worksheet();
   sheet.do({ kind: "add", steps: [] });
   const removed = sheet.edit({ kind: "lines", do: "remove", steps: ["a"] });
-  const refused = expect(removed).rejects.toBeInstanceOf(TakenBack);
+  const refused = expect(removed).rejects.toBeInstanceOf(EditCancelled);
   sheet.do({ kind: "undo" });
   await refused;
   await edits()[0]?.answer("r1");

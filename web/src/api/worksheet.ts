@@ -6,7 +6,7 @@
  * edits applied. Edits that don't reach the server wait, and are sent in their order once it answers again.
  */
 import { createStore } from "zustand/vanilla";
-import { TakenBack } from "../shared/takenBack";
+import { EditCancelled } from "../shared/editCancelled";
 import { client, type Job, Problem, unwrap } from "./client";
 import { applied, type Edit, type StepChange, sendEdit } from "./edits";
 
@@ -112,7 +112,7 @@ export class Worksheet {
   /** An undo takes back what has not been sent; of a gesture that is being sent, all of it. */
   private takeBack(last: Waiting, undo: Waiting) {
     this.waiting.pop();
-    last.reject(new TakenBack());
+    last.reject(new EditCancelled());
     const sent = this.sending?.edit;
     if (last.edit.kind === "change" && sent?.kind === "change" && sameGesture(sent, last.edit))
       this.waiting.push(undo);

@@ -1,12 +1,12 @@
 /** Short notices that come and go by themselves. */
 import { createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
-import { TakenBack } from "./takenBack";
+import { EditCancelled } from "./editCancelled";
 
 const toaster = createToaster({ placement: "bottom-end", overlap: false, max: 4 });
 
 /** Tell what went wrong and what to do, once however many requests met it. */
 export function tellProblem(error: unknown) {
-  if (error instanceof TakenBack) return;
+  if (error instanceof EditCancelled) return;
   const message = error instanceof Error ? error.message : String(error);
   const help = error instanceof Error && "help" in error ? String(error.help) : "";
   if (toaster.isVisible(message)) return;

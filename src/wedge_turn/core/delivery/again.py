@@ -10,7 +10,7 @@ from pathlib import Path
 from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Evidence, Manifest, ManifestFinding, ProvedFile
-from wedge_turn.core.delivery.proving import freshly
+from wedge_turn.core.delivery.proving import compute_afresh
 from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.core.intake import opened, opened_where_possible
 from wedge_turn.core.plan import Plan, Step
@@ -21,7 +21,7 @@ from wedge_turn.verify import Failure, File, Proved, Recipe, Source, prove
 
 
 @dataclass(frozen=True)
-class Said:
+class Statement:
     """What was proved of files, in a sentence."""
 
     files: list[str]
@@ -30,11 +30,11 @@ class Said:
 
 @dataclass
 class Again:
-    proved: list[Said] = field(default_factory=list)
+    proved: list[Statement] = field(default_factory=list)
     findings: list[ManifestFinding] = field(default_factory=list)
 
 
-def proved_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile], changed: Collection[str]) -> Again:
+def prove_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile], changed: Collection[str]) -> Again:
     """Prove the files of a delivery by sources, which are by the checksum of what they hold. Files that have `changed`
     are known not to be what was written.
     """
@@ -43,7 +43,7 @@ def proved_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile
     told = {file.name for evidence in manifest.evidence for file in evidence.files}
     for file in manifest.files:
         if not file.copied and file.name not in told and file.name not in changed:
-            message = f"{file.name} has its checksum; an earlier version wrote it, and it can't be proved again"
+            message = f"{file.name} matches its checksum, but an earlier version wrote it: it can't be proved again"
             again.findings.append(ManifestFinding(code="not-provable", message=message, files=(file.name,)))
     for evidence in manifest.evidence:
         names = [file.name for file in evidence.files]
@@ -55,14 +55,14 @@ def proved_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile
             again.findings.append(ManifestFinding(code="source-missing", message=message, files=tuple(names)))
             continue
         try:
-            again.proved.append(Said(names, _statement(_proved(folder, evidence, sources))))
+            again.proved.append(Statement(names, _state(_prove(folder, evidence, sources))))
         except (Failure, WedgeTurnError, EOFError) as error:
             again.findings.append(ManifestFinding(code="not-proved", message=str(error), files=tuple(names)))
     return again
 
 
 @contextmanager
-def sources_in(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[str, WavFile]]:
+def find_sources(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[str, WavFile]]:
     """The sources that deliveries were made from, as far as they lie below a folder, by the checksum of what they hold.
 
     Raises what `opened_where_possible` raises.
@@ -73,7 +73,7 @@ def sources_in(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[str
         yield {held: wav for _, _, wav in files if (held := hash_file(wav.path)) in wanted}
 
 
-def _proved(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> list[Proved]:
+def _prove(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> list[Proved]:
     used = {key: sources[source.pcm] for key, source in evidence.sources.items()}
     numbers = {
         key: Source(used[key].path, source.channels, source.frames, source.rate, source.encoding)
@@ -81,12 +81,14 @@ def _proved(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) ->
     }
     recipe = Recipe(numbers, evidence.steps)
     with ExitStack() as stack:
-        files = [_file(folder / file.name, file, stack) for file in evidence.files]
+        files = [_describe(folder / file.name, file, stack) for file in evidence.files]
         computes = any(step.turn["kind"] == "centre" and not step.bypassed for step in evidence.steps.values())
-        return prove(recipe, files, freshly(_sheet(evidence, used))) if computes else prove(recipe, files)
+        return (
+            prove(recipe, files, compute_afresh(_rebuild_sheet(evidence, used))) if computes else prove(recipe, files)
+        )
 
 
-def _file(path: Path, told: ProvedFile, stack: ExitStack) -> File:
+def _describe(path: Path, told: ProvedFile, stack: ExitStack) -> File:
     """A file as it is to be proved; one that is no WAV is decoded first. Its checksum has been looked at."""
     mask, container = told.mask, told.container
     if path.suffix.lower() != ".wav":
@@ -107,7 +109,7 @@ def _file(path: Path, told: ProvedFile, stack: ExitStack) -> File:
     )
 
 
-def _sheet(evidence: Evidence, used: Mapping[str, WavFile]) -> Sheet:
+def _rebuild_sheet(evidence: Evidence, used: Mapping[str, WavFile]) -> Sheet:
     """The worksheet by which lines are computed again that have no formulas."""
     steps = [
         Step(
@@ -123,7 +125,7 @@ def _sheet(evidence: Evidence, used: Mapping[str, WavFile]) -> Sheet:
     return Sheet(Plan(steps=tuple(steps)), infos)
 
 
-def _statement(proofs: list[Proved]) -> str:
+def _state(proofs: list[Proved]) -> str:
     dithered = ", dither included" if any(proved.file.seed is not None for proved in proofs) else ""
     afresh = proofs[0].afresh
     if afresh is not None:

@@ -17,7 +17,7 @@ from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.delivery.evidence import Proof, ProofKind
 from wedge_turn.core.delivery.manifest import Evidence, StepProof
 from wedge_turn.core.delivery.parallel import WORKERS
-from wedge_turn.core.delivery.to_prove import evidence_of, file_of, recipe_of
+from wedge_turn.core.delivery.to_prove import build_evidence, build_recipe, describe_file
 from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
 from wedge_turn.core.engine import Engine, computed
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
@@ -31,7 +31,7 @@ from wedge_turn.verify import Failure, Fresh, Heard, Proved, prove
 PROVING: Final = 2  # threads to a group of files: several groups are proved side by side
 
 
-def proved_files(
+def prove_files(
     engine: Engine,
     items: Mapping[str, ToWrite],
     names: Mapping[str, str],
@@ -42,22 +42,22 @@ def proved_files(
 
     Raises ProofFailedError, or what `watch` raises.
     """
-    recipe = recipe_of(engine, list(items))
-    files = [file_of(ref, item, written[ref], recipe) for ref, item in items.items()]
+    recipe = build_recipe(engine, list(items))
+    files = [describe_file(ref, item, written[ref], recipe) for ref, item in items.items()]
     loudest = [at for result in written.values() for at in result.loudest]
     with naming_disk_errors(files[0].path.name):
-        fresh = freshly(engine.sheet)
+        fresh = compute_afresh(engine.sheet)
         try:
             proofs = prove(recipe, files, fresh, loudest, min(PROVING, WORKERS), watch)
         except Failure as failure:
             raise ProofFailedError(str(failure)) from failure
         except EOFError as error:
             raise ProofFailedError(str(error)) from error
-    evidence = evidence_of(recipe, files, [names[ref] for ref in items], engine)
+    evidence = build_evidence(recipe, files, [names[ref] for ref in items], engine)
     return dict(zip(items, proofs, strict=True)), evidence
 
 
-def freshly(sheet: Sheet) -> Fresh:
+def compute_afresh(sheet: Sheet) -> Fresh:
     """What computes a step anew, of what the proof itself has read, in pages that nobody has computed yet."""
     made: dict[str, tuple[Pages, Computation]] = {}
     lock = threading.Lock()
@@ -75,7 +75,7 @@ def freshly(sheet: Sheet) -> Fresh:
     return fresh
 
 
-def told(
+def state_proofs(
     engine: Engine,
     steps: Sequence[Step],
     items: Mapping[str, ToWrite],
@@ -84,16 +84,16 @@ def told(
     proved: Mapping[str, Proved],
     encoded_as: str | None = None,
 ) -> list[StepProof]:
-    """What was found, by the step that made these files, which is the last of `steps`. `encoded_as` is the format that
-    the proved samples were encoded in, and decoded again.
+    """What the proof has shown, in sentences. The last of `steps` made these files; `encoded_as` is the format that the
+    proved samples were encoded in, and decoded again.
     """
-    telling = _Telling(engine, steps, items, names, written, proved, encoded_as)
+    statements = _Statements(engine, steps, items, names, written, proved, encoded_as)
     if next(iter(proved.values())).back is not None:
-        return [telling.of_all()]
-    return [telling.of_one(ref) for ref in items]
+        return [statements.of_all()]
+    return [statements.of_one(ref) for ref in items]
 
 
-class _Telling:
+class _Statements:
     def __init__(
         self,
         engine: Engine,
@@ -166,7 +166,8 @@ class _Telling:
         dithered = ", dither included" if any(self._items[ref].dither is not None for ref in refs) else ""
         statement = f"{text}{dithered}: {how} ({encoding.text})."
         if rounded:
-            statement += f" {rounded:,} of {samples:,} samples are rounded, by {residual:.1f} dBFS at most."
+            error = f"{residual:.1f}".replace("-", "−")
+            statement += f" Rounded to {encoding.text}: {rounded:,} samples, by {error} dBFS at most."
         clipped = sum(sum(self._written[ref].clipped) for ref in refs)
         damaged = sum({source: source.damaged for ref in refs for source in self._items[ref].clip.sources}.values())
         statement += after + self._again + _count(clipped, " {was} clipped.")

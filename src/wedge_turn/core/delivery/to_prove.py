@@ -16,18 +16,18 @@ from wedge_turn.verify import File, Form, Promise, Recipe, Source
 from wedge_turn.verify import Step as Numbers
 
 
-def recipe_of(engine: Engine, refs: Sequence[str]) -> Recipe:
+def build_recipe(engine: Engine, refs: Sequence[str]) -> Recipe:
     """All that these clips are made from."""
     sheet = engine.sheet
     sources = {}
     for key in sheet.origins(refs):
         wav = engine.file(key)
         sources[key] = Source(wav.path, wav.form.channels, wav.form.frames, wav.form.rate, wav.encoding.name)
-    steps = {step.id: _numbers(engine, step) for ref in refs for step in sheet.lineage(ref)}
+    steps = {step.id: _describe_step(engine, step) for ref in refs for step in sheet.lineage(ref)}
     return Recipe(sources, steps)
 
 
-def file_of(ref: str, item: ToWrite, written: WrittenFile, recipe: Recipe) -> File:
+def describe_file(ref: str, item: ToWrite, written: WrittenFile, recipe: Recipe) -> File:
     """A file that was written."""
     form = item.form
     return File(
@@ -57,7 +57,7 @@ def _promise(item: ToWrite, recipe: Recipe) -> Promise | None:
     return None if key is None else Promise(key, first.offset, item.form.start_time)
 
 
-def evidence_of(recipe: Recipe, files: Sequence[File], names: Sequence[str], engine: Engine) -> Evidence:
+def build_evidence(recipe: Recipe, files: Sequence[File], names: Sequence[str], engine: Engine) -> Evidence:
     """All that it takes to prove files again, as a manifest keeps it; `names` are those of the files. What sources hold
     is added where it is known.
     """
@@ -95,7 +95,7 @@ def is_computed(engine: Engine, ref: str) -> bool:
     return any(isinstance(step.turn, Centre) and not step.bypassed for step in engine.sheet.lineage(ref))
 
 
-def _numbers(engine: Engine, step: Step) -> Numbers:
+def _describe_step(engine: Engine, step: Step) -> Numbers:
     """What the plan says of a step: the proof holds it against the law of its turn."""
     outcome, infos = engine.sheet.outcomes[step.id], engine.sheet.inputs(step)
     depths = [info.form.stored for info in infos]

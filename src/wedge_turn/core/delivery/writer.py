@@ -14,7 +14,7 @@ from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.order import Order, holds_exactly, output_encoding
 from wedge_turn.core.delivery.outline import outline
-from wedge_turn.core.delivery.proving import proved_files, told
+from wedge_turn.core.delivery.proving import prove_files, state_proofs
 from wedge_turn.core.delivery.ranged import steps_of
 from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
 from wedge_turn.core.delivery.to_prove import is_computed
@@ -60,7 +60,7 @@ class Writer:
             item.path.parent.mkdir(parents=True, exist_ok=True)
         steps = steps_of(engine.sheet, refs[0], trimmed=self.order.range is not None)
         results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
-        proofs, evidence = proved_files(engine, group, names, results, lambda samples: watch(2 * samples))
+        proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
         results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
         files, findings = {}, noticed.damaged(group, names)
         for ref, item in group.items():
@@ -78,8 +78,8 @@ class Writer:
             files[ref] = written.model_copy(update=facts)
             findings += noticed.clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
             findings += noticed.left_behind(other, item, name)
-        said = told(engine, steps, group, names, results, proofs, other.title if other else None)
-        return Made(files, said, findings, [evidence])
+        statements = state_proofs(engine, steps, group, names, results, proofs, other.title if other else None)
+        return Made(files, statements, findings, [evidence])
 
     def copy(self, copy: Copy, name: str, watch: Watch) -> Made:
         """Copy a file byte for byte. Raises what `write_copy` raises."""

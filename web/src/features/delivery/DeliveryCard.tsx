@@ -74,7 +74,7 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
       >
         {to === null
           ? "Its files, their manifest and the report are deleted from the data folder."
-          : `It is taken off this list. The files in ${to} stay.`}{" "}
+          : `It is removed from this list. The files in ${to} stay.`}{" "}
         This can’t be undone.
       </ConfirmDelete>
       {running && <Running delivery={delivery} />}

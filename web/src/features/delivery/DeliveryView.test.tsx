@@ -347,7 +347,7 @@ it("delivers again with the files that went along, and says what is gone", async
   const other = view(worksheet);
   await other.tell(["deliveries", "j"], [deliveryWith({ refs: ["step:gone:0"] })]);
   fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
-  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Nothing of this delivery is left");
+  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Nothing to deliver again");
   expect(other.ordered()).toBeUndefined();
 });
 

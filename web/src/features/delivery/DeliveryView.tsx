@@ -101,7 +101,10 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
     const along = delivery.copies.filter((ref) => unused.some((one) => one.ref === ref));
     const gone = delivery.refs.length + delivery.copies.length - there.length - along.length;
     if (there.length + along.length === 0 && !delivery.settings.rest)
-      return tell("Nothing of this delivery is left", "Its results were removed: choose what to deliver.");
+      return tell(
+        "Nothing to deliver again",
+        "The results of this delivery were removed. Choose what to deliver.",
+      );
     if (gone > 0) tell(`Delivered without ${count(gone, "file")}`, "The worksheet no longer has them.");
     start({
       ...(delivery.settings as DeliverySettings),

@@ -63,7 +63,7 @@ export function SavedSettings({ settings, onSettings }: Props) {
           onClose={() => setDeleting(false)}
           onDelete={() => forget.mutate(chosen.id, { onError: tellProblem })}
         >
-          They go for every job. Deliveries made with them stay as they are. This can’t be undone.
+          They are deleted for every job. Deliveries made with them are kept. This can’t be undone.
         </ConfirmDelete>
       )}
     </Choice>

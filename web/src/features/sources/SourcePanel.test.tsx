@@ -116,6 +116,6 @@ it("shows a note that another window writes, and writes over it only where that 
     ["gull", "clicks", "hum, gone after 0:12"],
     ["gull", "clicks", "wind"],
   ]);
-  fireEvent.click(screen.getByText("Use that"));
+  fireEvent.click(screen.getByText("Use theirs"));
   expect(field().value).toBe("wind");
 });

@@ -200,7 +200,7 @@ function Note({ note, onKeep }: NoteProps) {
       {draft && draft.was !== note && (
         <Text fontSize="xs" role="status">
           Changed in another window to “{note}”.{" "}
-          <OfferButton onClick={() => setDraft(null)}>Use that</OfferButton>{" "}
+          <OfferButton onClick={() => setDraft(null)}>Use theirs</OfferButton>{" "}
           <OfferButton onClick={() => onKeep(draft.text, note).catch(tellProblem)}>Keep mine</OfferButton>
         </Text>
       )}

@@ -33,7 +33,7 @@ it("says what is proved, what is left over, and what was noticed", () => {
   ]);
   const [a, b, c] = screen.getAllByRole("option");
   expect(a?.textContent).toContain("bit-identical");
-  expect(b?.textContent).toContain("rounding at −90.3 dBFS");
+  expect(b?.textContent).toContain("rounding error −90.3 dBFS");
   expect(c?.querySelector("[title='Look here.']")).toBeTruthy();
 });
 

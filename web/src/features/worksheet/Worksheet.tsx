@@ -257,7 +257,7 @@ function Standing({ step }: { step: Step }) {
           bit-identical <Check size={14} />
         </Flex>
       ) : proof ? (
-        <Text title={proof.statement}>proved, rounding at {decibels(proof.residual_dbfs, "dBFS")}</Text>
+        <Text title={proof.statement}>proved, rounding error {decibels(proof.residual_dbfs, "dBFS")}</Text>
       ) : (
         `${exact ? "bit-exact, " : ""}not delivered yet`
       )}

@@ -1,2 +1,2 @@
 /** Why an edit was not made: it was undone before it was sent. Nobody needs to be told. */
-export class TakenBack extends Error {}
+export class EditCancelled extends Error {}
