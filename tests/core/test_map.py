@@ -8,7 +8,7 @@ import scipy.signal
 
 from helpers import write_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.centre_findings import centre_findings, expected_of
+from wedge_turn.core.centre_findings import EXCERPT_SECONDS, EXCERPTS, centre_findings, expected_of, measure_excerpts
 from wedge_turn.core.engine import clip_of
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure.analysis import analyse
@@ -109,6 +109,32 @@ def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     assert "narrow-stereo" in said(lead + 0.1 * one, lead + 0.1 * two)
     assert "delay" in said(lead + 0.1 * one, np.roll(lead, 30) + 0.1 * two)
     assert "tilted-centre" in said(1.4 * lead + 0.1 * one, lead + 0.1 * two)
+
+
+def long_pair(seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """Two channels of one voice and a little else, longer than what is measured of a clip beforehand."""
+    frames = (EXCERPTS * EXCERPT_SECONDS + 12) * RATE
+    lead, other = (np.resize(voice(n), frames) for n in (seed, seed + 1))
+    return lead, lead + 0.1 * other
+
+
+def test_a_long_clip_is_judged_by_excerpts_as_by_the_whole(tmp_path: Path) -> None:
+    left, right = long_pair(7)
+    made = clip(tmp_path, np.stack([left, -1.3 * right], axis=1))
+    by_excerpts, by_all, expected = measure_excerpts(made), survey(made), expected_of(made)
+    assert by_excerpts.samples != by_all.samples
+    codes = [[n.code for n in centre_findings("x", made.form, m, expected)] for m in (by_excerpts, by_all)]
+    assert codes[0] == codes[1] == ["opposite-polarity", "tilted-centre", "no-centre"]
+
+
+def test_excerpts_alone_never_say_that_all_is_centre(tmp_path: Path) -> None:
+    left, other = long_pair(9)
+    right, gap = left.copy(), slice((EXCERPTS * EXCERPT_SECONDS + 1) * RATE, None)
+    right[gap] = -other[gap]
+    made = clip(tmp_path, np.stack([left, right], axis=1))
+    sides = measure_excerpts(made).sides
+    assert sides is not None
+    assert not sides.identical
 
 
 @pytest.mark.parametrize("position", [-0.5, 0.0, 0.6])

@@ -1,8 +1,12 @@
 """What to expect of taking a centre out, said before it is done. Every threshold is common practice, no source."""
 
+from dataclasses import dataclass
 from typing import Final
 
+import numpy as np
+
 from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.findings import (
     OPPOSITE,
@@ -15,7 +19,9 @@ from wedge_turn.core.findings import (
     signed,
 )
 from wedge_turn.core.measure.map import Expectation, expect
-from wedge_turn.core.measure.measures import Measures
+from wedge_turn.core.measure.measures import Measures, Sides
+from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.windows import spread
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
 LITTLE_SHARED: Final = 0.08
@@ -25,6 +31,46 @@ NARROW_DB: Final = -14.0
 # How much louder one channel may be before a centre that both share counts as off the middle.
 TILTED_DB: Final = 1.5
 MEASURED_SECONDS: Final = 60
+# What is measured of a long clip where nobody has measured all of it.
+EXCERPTS: Final = 8
+EXCERPT_SECONDS: Final = 10
+
+
+@dataclass(frozen=True)
+class Excerpts:
+    """Stretches of one length of a signal, one after the other: silence outside, like any signal."""
+
+    signal: Signal
+    starts: list[int]
+    frames: int  # of each stretch
+
+    @property
+    def form(self) -> Form:
+        return self.signal.form.model_copy(update={"frames": len(self.starts) * self.frames})
+
+    def read(self, start: int, frames: int) -> Block:
+        block = np.zeros((frames, self.signal.form.channels))
+        for n, source in enumerate(self.starts):
+            first, end = max(start, n * self.frames), min(start + frames, (n + 1) * self.frames)
+            if first < end:
+                block[first - start : end - start] = self.signal.read(source + first - n * self.frames, end - first)
+        return block
+
+
+def measure_excerpts(signal: Signal) -> Measures:
+    """Measures of a clip by excerpts of it, spread evenly; by all of it where it is short, or where the excerpts are
+    all centre, which has to be sure.
+    """
+    size = EXCERPT_SECONDS * signal.form.rate
+    if signal.form.frames > EXCERPTS * size:
+        measures = survey(Excerpts(signal, spread(signal.form.frames, size, EXCERPTS), size))
+        if measures.sides is not None and not is_all_centre(measures.sides):
+            return measures
+    return survey(signal)
+
+
+def is_all_centre(sides: Sides) -> bool:
+    return sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB)
 
 
 def expected_of(signal: Signal) -> Expectation:
@@ -45,7 +91,7 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
     ) -> None:
         findings.append(FileFinding(code=code, label=label, message=message, measured=measured, remedy=remedy))
 
-    if sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB):
+    if is_all_centre(sides):
         message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
         say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
         return findings

@@ -180,8 +180,7 @@ def _find_beforehand(engine: Engine, files: Sequence[WavFile]) -> Iterator[FileF
 def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:
     """What to expect of the centre of a clip."""
     # Only where it is asked for: loading this takes longer than splitting a file.
-    from wedge_turn.core.centre_findings import centre_findings, expected_of
-    from wedge_turn.core.measure.survey import survey
+    from wedge_turn.core.centre_findings import centre_findings, expected_of, measure_excerpts
 
     clip = engine.clip(ref)
-    yield from centre_findings(engine.sheet.info(ref).name, clip.form, survey(clip), expected_of(clip))
+    yield from centre_findings(engine.sheet.info(ref).name, clip.form, measure_excerpts(clip), expected_of(clip))
