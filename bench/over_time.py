@@ -10,7 +10,7 @@ import numpy as np
 from bench import material
 from bench.measuring import COMMAND, MINUTES, processor_seconds, say
 from wedge_turn.core.measure.hushing import suggest
-from wedge_turn.core.measure.lateness import lateness
+from wedge_turn.core.measure.lateness import measure_delays
 
 SECONDS: Final = MINUTES * 60
 HUSHES: Final = 300
@@ -54,5 +54,5 @@ def searches() -> None:
     say(f"{len(suggestion.hushes)} hushes suggested for an hour", f"{time.perf_counter() - start:.2f} s", "–")
     sound = rng.standard_normal((2**20, 1))
     start = time.perf_counter()
-    lateness(lambda at, n: np.resize(sound[at % 2**19 :], (n, 1)) * [1.0, 0.5], 3_600 * 48_000, 2, 48_000)
+    measure_delays(lambda at, n: np.resize(sound[at % 2**19 :], (n, 1)) * [1.0, 0.5], 3_600 * 48_000, 2, 48_000)
     say("a delay found in an hour", f"{time.perf_counter() - start:.2f} s", "–")

@@ -25,7 +25,7 @@ def read(_room: str, source: str) -> None:
 
 
 def survey(_room: str, source: str) -> None:
-    from wedge_turn.core.measure.survey import survey as measure
+    from wedge_turn.core.measure.survey import measure_signal as measure
 
     with WavFile(Path(source)) as wav:
         measure(wav)

@@ -18,7 +18,7 @@ from bench.learn import RATE
 from bench.learn.shelf import Shelf
 from bench.learn.songs import LEAD
 from wedge_turn.core.centre.voice.bands import LINES
-from wedge_turn.core.centre.voice.features import features
+from wedge_turn.core.centre.voice.features import compute_features
 
 Singles = NDArray[np.float32]
 SIZE: Final = 4_096
@@ -66,7 +66,7 @@ class Excerpts:
             tilt = self._rng.uniform(-1.5, 1.5) * np.log2(np.maximum(np.arange(LINES), 2) / 93)
             gain = (10 ** (tilt / 20)).astype(np.float32)
             lead, mix = lead * gain, mix * gain
-        return lead, mix, *features(mix[0], mix[1])
+        return lead, mix, *compute_features(mix[0], mix[1])
 
     def excerpt(self) -> tuple[Singles, Singles]:
         """The lead, and the mix that it is part of, (samples, 2) each."""

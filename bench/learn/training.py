@@ -25,7 +25,7 @@ from bench.learn.shelf import CHOOSING, TEACHING, Shelf
 from bench.learn.songs import LEAD
 from wedge_turn.core.centre.voice import network as application
 from wedge_turn.core.centre.voice.bands import LINES
-from wedge_turn.core.centre.voice.features import features
+from wedge_turn.core.centre.voice.features import compute_features
 
 FILE: Final = Path(application.__file__).with_name(application.FILE)
 FRAMES: Final = 88  # of an excerpt
@@ -111,7 +111,7 @@ def judged(network: VoiceNetwork, shelf: Shelf) -> tuple[float, float]:
 def _centre(network: VoiceNetwork, mix: np.ndarray) -> np.ndarray:
     padded = np.pad(mix, ((0, 0), (SIZE, SIZE + HOP)))
     spectrum = spectra(padded)
-    of_bands, of_lines = features(spectrum[0], spectrum[1])
+    of_bands, of_lines = compute_features(spectrum[0], spectrum[1])
     with torch.no_grad():
         seen = (
             torch.from_numpy(of_bands)[None].permute(0, 3, 1, 2),

@@ -8,8 +8,8 @@ import scipy.signal
 from numpy.typing import NDArray
 
 from helpers import delivered, noise, read_ints
-from wedge_turn.core.measure.blending import Blending, blending
-from wedge_turn.core.measure.lateness import lateness
+from wedge_turn.core.measure.blending import Blending, measure_blending
+from wedge_turn.core.measure.lateness import measure_delays
 from wedge_turn.core.turns import TURN_ADAPTER, Fold
 
 RATE = 48_000
@@ -53,9 +53,9 @@ def added_up(left: NDArray[np.float64], right: NDArray[np.float64], rate: int = 
     def read(start: int, frames: int) -> NDArray[np.float64]:
         return both[start : start + frames]
 
-    (late,) = lateness(read, len(both), 2, rate)
+    (late,) = measure_delays(read, len(both), 2, rate)
     flip = bool(given["flip"])
-    return blending(read, len(both), rate, given["share"], given["delay"], flip=flip, late=late)
+    return measure_blending(read, len(both), rate, given["share"], given["delay"], flip=flip, late=late)
 
 
 def hiss(seed: int = 0) -> NDArray[np.float64]:

@@ -3,7 +3,7 @@
 import pytest
 
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.changes import Change, changes
+from wedge_turn.core.changes import Change, list_changes
 from wedge_turn.core.editing import bypassing, moved, removed, without_source
 from wedge_turn.core.plan import Dismissal, Pairing, Plan, Step
 from wedge_turn.core.sheet import Sheet
@@ -30,7 +30,7 @@ BEFORE = Sheet(
 
 
 def after(plan: Plan) -> list[str]:
-    return [change.sentence for change in changes(BEFORE, BEFORE.of(plan))]
+    return [change.sentence for change in list_changes(BEFORE, BEFORE.of(plan))]
 
 
 def test_the_same_worksheet_has_no_changes() -> None:
@@ -69,4 +69,4 @@ def test_what_became_of_files_is_said() -> None:
     dismissal = Dismissal(ref="source:sea", code="dual-mono")
     plan = BEFORE.plan.dismissing([dismissal], dismissed=True)
     assert after(plan) == ["sea: dual mono dismissed"]
-    assert changes(BEFORE.of(plan), BEFORE) == [Change("sea: dual mono asked about again")]
+    assert list_changes(BEFORE.of(plan), BEFORE) == [Change("sea: dual mono asked about again")]

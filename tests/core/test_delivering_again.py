@@ -8,7 +8,7 @@ import pytest
 
 from helpers import left_behind, noise, quiet, write_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.compare import compare
+from wedge_turn.core.delivery.compare import compare_deliveries
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.hashing import hash_file
@@ -193,7 +193,7 @@ def test_two_deliveries_are_compared_file_by_file(job: Job, tmp_path: Path) -> N
     job.delivered(tmp_path / "one", Split(), Swap())
     job.delivered(tmp_path / "two", Split(), Level(gains_db=(-6,)), depth="16")
     job.delivered(tmp_path / "three", Split())
-    changes = {one.name: one for one in compare(read("one"), read("two"))}
+    changes = {one.name: one for one in compare_deliveries(read("one"), read("two"))}
     assert {name: one.change for name, one in changes.items()} == {
         "bell_L.wav": "written",
         "bell_R.wav": "written",
@@ -202,8 +202,8 @@ def test_two_deliveries_are_compared_file_by_file(job: Job, tmp_path: Path) -> N
     assert changes["bell_L.wav"].detail == "24 → 16 bit"
     assert "before: " in changes["sea.wav"].detail
     assert "−6 dB" in changes["sea.wav"].detail
-    assert [one.change for one in compare(read("one"), read("three"))] == ["same", "same", "removed"]
-    assert [one.change for one in compare(read("three"), read("one"))] == ["same", "same", "added"]
+    assert [one.change for one in compare_deliveries(read("one"), read("three"))] == ["same", "same", "removed"]
+    assert [one.change for one in compare_deliveries(read("three"), read("one"))] == ["same", "same", "added"]
 
 
 def test_a_renamed_result_is_told_from_a_new_one(job: Job, tmp_path: Path) -> None:
@@ -211,10 +211,10 @@ def test_a_renamed_result_is_told_from_a_new_one(job: Job, tmp_path: Path) -> No
 
     job.delivered(tmp_path / "one", Swap())
     job.delivered(tmp_path / "two", Swap(), naming=Naming(pattern="mix_{name}"))
-    (change,) = compare(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "two"))
+    (change,) = compare_deliveries(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "two"))
     assert (change.name, change.change, change.detail) == ("mix_bell.wav", "renamed", "was bell.wav")
     job.delivered(tmp_path / "three", Swap(), naming=Naming(pattern="mix_{name}"), depth="16")
-    (change,) = compare(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "three"))
+    (change,) = compare_deliveries(read_manifest(tmp_path / "one"), read_manifest(tmp_path / "three"))
     assert (change.change, change.detail) == ("renamed", "was bell.wav, 24 → 16 bit")
 
 

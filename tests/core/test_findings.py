@@ -17,7 +17,7 @@ from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.engine import Clip, clip_of
 from wedge_turn.core.findings import OPPOSITE, FileFinding, findings_of
 from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.naming import stem
 from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.preparation import SAFE_FINDINGS
@@ -28,7 +28,7 @@ def findings_in(
     samples: np.ndarray, name: str = "sea", encoding: EncodingName = "s24", damaged: int = 0
 ) -> list[FileFinding]:
     signal = Memory(samples, encoding)
-    return findings_of(name, signal.form, survey(signal, damaged=damaged))
+    return findings_of(name, signal.form, measure_signal(signal, damaged=damaged))
 
 
 def codes(*given_: object, **more: object) -> list[str]:
@@ -173,7 +173,7 @@ def test_a_second_microphone_late_and_inverted_is_told_as_both() -> None:
     assert finding.remedy.turn == Align(delay=(37, 0))
     assert finding.remedy.followed_by == (Polarity(channels="right"),)
     signal = Memory(stereo(ONE, back))
-    assert pair_findings(["a_L", "a_R"], signal.form, survey(signal))[0].code == "late-and-inverted"
+    assert pair_findings(["a_L", "a_R"], signal.form, measure_signal(signal))[0].code == "late-and-inverted"
 
 
 @pytest.mark.parametrize("by", [37.5, -60.5, 14.0])
@@ -214,7 +214,7 @@ def test_two_recordings_on_one_file_are_told_as_that() -> None:
 def test_pairs_have_findings_of_their_own() -> None:
     def said(left: np.ndarray, right: np.ndarray, encoding: EncodingName = "s24") -> list[str]:
         signal = Memory(stereo(left, right), encoding)
-        return [noted.code for noted in pair_findings(["a_L", "a_R"], signal.form, survey(signal))]
+        return [noted.code for noted in pair_findings(["a_L", "a_R"], signal.form, measure_signal(signal))]
 
     assert said(ONE, TWO) == said(ONE, 0.7 * TWO) == []
     assert said(ONE, 0.3 * TWO) == ["level-differs"]
@@ -229,7 +229,7 @@ def test_a_channel_is_called_as_its_file_calls_it(tmp_path: Path) -> None:
     ints[:, 3] = 0
     path = write_wav(tmp_path / "surround.wav", ints, mask=0x3F)
     with opened([path]) as [(form, file)]:
-        measures = survey(file)
+        measures = measure_signal(file)
         (found,) = [one for one in findings_of("surround", form, measures) if one.code == "silent-channel"]
         assert found.message == "LFE is silent."
         named = form.model_copy(update={"labels": ("boom", "rail", "bell", "radio", "", "")})
@@ -255,7 +255,7 @@ def test_demo_files_have_exactly_their_findings(demo_files: dict[str, Path]) -> 
         said = {}
         for path, (form, file) in zip(paths, files, strict=True):
             clip = Clip(form, clip_of(file).channels)
-            said[path.stem] = [noted.code for noted in findings_of(stem(path.name), form, survey(clip))]
+            said[path.stem] = [noted.code for noted in findings_of(stem(path.name), form, measure_signal(clip))]
     assert {name: found_codes for name, found_codes in said.items() if found_codes} == PROMISED
 
 
@@ -278,7 +278,7 @@ def test_real_recordings(name: str, recording: Callable[[str], Path]) -> None:
     path = recording(name)
     with opened([path]) as [(form, file)]:
         clip = Clip(form, clip_of(file).channels)
-        measures = survey(clip)
+        measures = measure_signal(clip)
         assert [noted.code for noted in findings_of(stem(name), form, measures)] == REAL[name]
     if name == "vinyl_hiss.flac":
         assert measures.sides is not None

@@ -5,7 +5,7 @@ import pytest
 import scipy.signal
 from numpy.typing import NDArray
 
-from wedge_turn.core.measure.lateness import Lateness, lateness
+from wedge_turn.core.measure.lateness import Lateness, measure_delays
 
 RATE = 48_000
 
@@ -26,7 +26,7 @@ def delayed(sound: NDArray[np.float64], by: float) -> NDArray[np.float64]:
 
 def lateness_of(*channels: NDArray[np.float64]) -> list[Lateness]:
     samples = np.stack(channels, axis=1)
-    return lateness(lambda start, frames: samples[start : start + frames], len(samples), len(channels), RATE)
+    return measure_delays(lambda start, frames: samples[start : start + frames], len(samples), len(channels), RATE)
 
 
 @pytest.mark.parametrize("by", [14.0, 14.37, -900.5, 20_000.25])

@@ -13,7 +13,7 @@ from wedge_turn.core.engine import clip_of
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure.analysis import analyse
 from wedge_turn.core.measure.map import DIRECTIONS, energy_map, expect, rows_hz
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 
 RATE = 48_000
 
@@ -99,7 +99,7 @@ def voice(seed: int = 0) -> np.ndarray:
 def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     def said(left: np.ndarray, right: np.ndarray) -> list[str]:
         made = clip(tmp_path, np.stack([left, right], axis=1))
-        return [n.code for n in centre_findings("x", made.form, survey(made), expected_of(made))]
+        return [n.code for n in centre_findings("x", made.form, measure_signal(made), expected_of(made))]
 
     one, two, lead = voice(1), voice(2), voice(3)
     assert said(lead, lead) == ["all-centre"]
@@ -121,7 +121,7 @@ def long_pair(seed: int) -> tuple[np.ndarray, np.ndarray]:
 def test_a_long_clip_is_judged_by_excerpts_as_by_the_whole(tmp_path: Path) -> None:
     left, right = long_pair(7)
     made = clip(tmp_path, np.stack([left, -1.3 * right], axis=1))
-    by_excerpts, by_all, expected = measure_excerpts(made), survey(made), expected_of(made)
+    by_excerpts, by_all, expected = measure_excerpts(made), measure_signal(made), expected_of(made)
     assert by_excerpts.samples != by_all.samples
     codes = [[n.code for n in centre_findings("x", made.form, m, expected)] for m in (by_excerpts, by_all)]
     assert codes[0] == codes[1] == ["opposite-polarity", "tilted-centre", "no-centre"]

@@ -16,7 +16,7 @@ from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.plan import Plan, Step
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.single import turn_with
@@ -202,7 +202,7 @@ def test_clipping_is_counted_by_channel_with_a_remedy(tmp_path: Path) -> None:
     assert float(finding.measured["over_db"]) == pytest.approx(3, abs=0.01)
     engine = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
     clip = engine.clip("step:only:0")
-    (too_loud,) = [n for n in findings_of("x", clip.form, survey(clip)) if n.code == "would-clip"]
+    (too_loud,) = [n for n in findings_of("x", clip.form, measure_signal(clip)) if n.code == "would-clip"]
     assert too_loud.remedy is not None
     again = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
     lowered = again.made(too_loud.remedy.turn, ("step:only:0",))

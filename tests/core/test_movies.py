@@ -26,7 +26,7 @@ from wedge_turn.core.errors import (
     NotFoundError,
 )
 from wedge_turn.core.intake import take_in
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.origin_findings import origin_findings
 
 FRAMES = 100_000
@@ -115,7 +115,7 @@ def test_several_sound_tracks_are_one_file_that_splits_into_them_again(tmp_path:
     assert np.abs(samples[:60_000, 2] - mono[0]).max() < 1e-4
     assert not samples[60_000:, 2].any()
     pcm = WavFile(tmp_path / "working copy")
-    (finding,) = origin_findings("two", form, survey(clip_of(pcm)), recorded)
+    (finding,) = origin_findings("two", form, measure_signal(clip_of(pcm)), recorded)
     assert finding.code == "sound-tracks"
     assert finding.remedy is not None
     assert finding.remedy.turn.model_dump()["parts"] == (2, 1)
@@ -137,7 +137,7 @@ def test_a_track_of_another_rate_is_left_out_and_named(tmp_path: Path) -> None:
     form, recorded, _ = taken(path, tmp_path)
     assert form.channels == 2
     assert recorded.left_out == ("track 2 (44100 Hz)",)
-    found = origin_findings("r", form, survey(clip_of(WavFile(tmp_path / "working copy"))), recorded)
+    found = origin_findings("r", form, measure_signal(clip_of(WavFile(tmp_path / "working copy"))), recorded)
     assert [finding.code for finding in found] == ["tracks-left-out"]
 
 

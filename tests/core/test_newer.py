@@ -4,7 +4,7 @@ import numpy as np
 
 from signals import Memory, stereo
 from wedge_turn.core.audio.form import Form
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.newer import differences
 
 OLD = Form(channels=2, frames=48_000, rate=48_000, encoding="s16")
@@ -26,7 +26,7 @@ def test_forms_are_compared_in_words() -> None:
 def test_a_level_that_differs_is_measured() -> None:
     rng = np.random.default_rng(1)
     left, right = rng.standard_normal((2, 48_000)) * 0.05
-    before, now = (survey(Memory(stereo(gain * left, gain * right))) for gain in (1.0, 2.0))
+    before, now = (measure_signal(Memory(stereo(gain * left, gain * right))) for gain in (1.0, 2.0))
     assert differences(OLD, OLD, before, now) == ["6.0 dB louder"]
     assert differences(OLD, OLD, now, before) == ["6.0 dB lower"]
     assert differences(OLD, OLD, before, before) == []

@@ -10,7 +10,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.plan import Plan, Step
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import Stretch
@@ -47,7 +47,7 @@ def test_every_turn_makes_silence_of_nothing(kind: str, over: Stretch | None, tm
         assert not read_ints(tmp_path / "out" / written.name, 32).any()
         assert written.frames == engine.clip(ref).form.frames > 0
         assert np.array_equal(engine.clip(ref).read(0, 10), np.zeros((10, written.channels)))
-        assert survey(engine.clip(ref)).whole.peak_dbfs is None
+        assert measure_signal(engine.clip(ref)).whole.peak_dbfs is None
 
 
 def test_the_null_itself_is_delivered(tmp_path: Path) -> None:

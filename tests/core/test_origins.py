@@ -15,14 +15,14 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.core.intake import take_in
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.origin_findings import origin_findings
 
 
 def looked_at(path: Path, to: Path) -> tuple[Form, Measures, list[str]]:
     accepted = take_in(path, path.name, lambda: to / f"{path.name}.copy")
     with WavFile(accepted.pcm) as file:
-        measures = survey(file)
+        measures = measure_signal(file)
     found = origin_findings(path.stem, accepted.form, measures, accepted.recorded)
     return accepted.form, measures, [finding.code for finding in found]
 
@@ -93,6 +93,6 @@ def test_a_history_that_names_lossy_coding(recorded: Recorded, named: str | None
     path = tmp_path / "a.wav"
     soundfile.write(path, np.zeros((100, 2)), 48_000, subtype="PCM_24")
     with WavFile(path) as file:
-        found = origin_findings("a", file.form, survey(file), recorded)
+        found = origin_findings("a", file.form, measure_signal(file), recorded)
     assert [finding.measured["coding"] for finding in found] == ([named] if named else [])
     assert all(finding.code == "lossy-ancestor" for finding in found)

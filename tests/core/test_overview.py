@@ -18,7 +18,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import clip_of
 from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.measures import ChannelLevels, Delay, Measures, Sides
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.overview import NOT_JUDGED, clips_to_measure, describe, judge
 from wedge_turn.core.pair_findings import pair_findings
 from wedge_turn.core.plan import Plan
@@ -76,7 +76,7 @@ def test_files_that_cannot_be_judged_are_logged_and_shown(
         raise ZeroDivisionError
 
     monkeypatch.setattr(overview, "findings_of", broken)
-    measures = survey(Memory(stereo(ONE, TWO)))
+    measures = measure_signal(Memory(stereo(ONE, TWO)))
     with caplog.at_level(logging.ERROR):
         judgement = judge("gull", Memory(stereo(ONE, TWO)).form, measures)
     assert (judgement.findings, judgement.problem) == ((), NOT_JUDGED)
@@ -100,12 +100,12 @@ def test_every_remedy_removes_its_finding(code: str, samples: np.ndarray, tmp_pa
     ints = np.rint(samples * 2**23).astype(np.int64)
     wav = WavFile(write_wav(tmp_path / "sea.wav", ints, encoding="f32" if np.abs(samples).max() > 1 else "s24"))
     clip = clip_of(wav)
-    (finding,) = [each for each in findings_of("sea", wav.form, survey(clip)) if each.code == code]
+    (finding,) = [each for each in findings_of("sea", wav.form, measure_signal(clip)) if each.code == code]
     assert finding.remedy is not None
     engine = engine_on(finding.remedy.turn, wav, names=["sea"])
     for ref in engine.sheet.ends():
         after, info = engine.clip(ref), engine.sheet.info(ref)
-        assert code not in [each.code for each in findings_of(info.name, info.form, survey(after))]
+        assert code not in [each.code for each in findings_of(info.name, info.form, measure_signal(after))]
 
 
 @pytest.mark.parametrize("down_db", [47, 49, 55, 65, 80, 120])
@@ -115,7 +115,7 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     quiet = ONE * 10 ** (-down_db / 20) + noise * TWO
     both = np.rint(stereo(ONE, quiet) * 2**23).astype(np.int64)
     whole = WavFile(write_wav(tmp_path / "whole.wav", both))
-    findings_of("whole", whole.form, survey(clip_of(whole)))
+    findings_of("whole", whole.form, measure_signal(clip_of(whole)))
     files = [WavFile(write_wav(tmp_path / f"mic_{s}.wav", both[:, [n]])) for n, s in enumerate("LR")]
     infos = {str(n): ClipInfo(f"mic_{'LR'[n]}", file.form) for n, file in enumerate(files)}
     sheet = Sheet(Plan(), infos)
@@ -124,7 +124,7 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     engine = Engine(sheet, lambda i: files[int(i)])
     wanted = clips_to_measure(sheet, list(infos), ["", ""])
     measured: dict[str, Any] = {
-        key: survey(engine.made(turn, refs) if turn else engine.clip(refs[0])) for key, (turn, refs) in wanted.items()
+        key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0])) for key, (turn, refs) in wanted.items()
     }
     (group,) = describe(sheet, list(infos), ["", ""], lambda _: measured).groups
     assert group.judgement.problem is None

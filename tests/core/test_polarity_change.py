@@ -11,7 +11,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.engine import Engine, clip_of
 from wedge_turn.core.findings import findings_of
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
@@ -22,7 +22,7 @@ RATE = 48_000
 def recorded(folder: Path, left: NDArray[np.float64], right: NDArray[np.float64]) -> tuple[WavFile, Measures]:
     ints = np.rint(2**20 * np.stack([left, right], axis=1)).astype(np.int64)
     wav = WavFile(write_wav(folder / "a.wav", ints))
-    return wav, survey(clip_of(wav))
+    return wav, measure_signal(clip_of(wav))
 
 
 def hall(seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -44,7 +44,7 @@ def test_the_polarity_change_is_located_and_repaired(first: bool, tmp_path: Path
     assert finding.remedy is not None
     step = Step(id="only", turn=finding.remedy.turn, inputs=(source_ref("0"),), over=finding.remedy.over)
     engine = Engine(Sheet(Plan(steps=(step,)), {"0": ClipInfo("a", wav.form)}), lambda _: wav)
-    mended = survey(engine.clip("step:only:0")).sides
+    mended = measure_signal(engine.clip("step:only:0")).sides
     assert mended is not None
     assert mended.polarity_change is None
     assert mended.correlation is not None

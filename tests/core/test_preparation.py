@@ -15,10 +15,10 @@ from wedge_turn.core.delivery.deliver import deliver
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import ProofFailedError, StoppedError
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.overview import clips_to_measure, describe, judge
 from wedge_turn.core.plan import Dismissal, Pairing, Plan, Step, source_ref
-from wedge_turn.core.preparation import CODES, Preparation, preparation
+from wedge_turn.core.preparation import CODES, Preparation, prepare
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, Fold, Level, Swap
 
@@ -48,14 +48,14 @@ class Session:
         names = list(self.infos)
         wanted = clips_to_measure(engine.sheet, names, [""] * len(names))
         measures = {
-            key: survey(engine.made(turn, refs) if turn else engine.clip(refs[0]))
+            key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0]))
             for key, (turn, refs) in wanted.items()
         }
         judgements = {
             source_ref(key): judge(info.name, info.form, measures[engine.sheet.key(source_ref(key))])
             for key, info in self.infos.items()
         }
-        return preparation(
+        return prepare(
             engine.sheet, describe(engine.sheet, names, [""] * len(names), lambda _: measures), judgements
         )
 

@@ -9,7 +9,7 @@ import pytest
 from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.single import turn_with
 from wedge_turn.core.turns import (
     ClipInfo,
@@ -34,8 +34,8 @@ def test_laws_of_summing(law: str, equal: float, independent: float, tmp_path: P
         clip = engine_on(fold, wav).clip("step:only:0")
         level = 20 * math.log10(np.sqrt(np.mean(clip.read(0, 200_000) ** 2)) / (np.sqrt(np.mean(noise_a**2)) / 2**23))
         assert level == pytest.approx(expected, abs=0.05)
-        sides = survey(engine_on(fold, wav).clip("source:0")).sides
-        folded = survey(clip).whole.rms_dbfs
+        sides = measure_signal(engine_on(fold, wav).clip("source:0")).sides
+        folded = measure_signal(clip).whole.rms_dbfs
         assert sides is not None
         assert sides.fold_dbfs[fold.law] == pytest.approx(folded, abs=2e-3)  # type: ignore[union-attr]
 

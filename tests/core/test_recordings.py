@@ -19,7 +19,7 @@ from wedge_turn.core.delivery.manifest import Manifest
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Encode, Fold, Merge, Polarity, Swap
@@ -77,7 +77,7 @@ def test_both_speakers_end_up_in_both_channels(take: str, hertz: float, recordin
 def test_the_loss_of_a_sum_is_undone_by_inverting(recording: Find, tmp_path: Path) -> None:
     """The sides correlate by −0.73: their sum is 8.6 dB below them. Flipped, it is not, and nothing is invented."""
     with opened([recording("vinyl_hiss.flac")]) as [(form, file)]:
-        before = survey(Clip(form, clip_of(file).channels)).sides
+        before = measure_signal(Clip(form, clip_of(file).channels)).sides
         assert isinstance(file, WavFile)
         summed = {}
         for name, turns in (("as it is", ()), ("flipped", (Polarity(channels="right"),))):

@@ -9,7 +9,7 @@ import pytest
 from helpers import quiet, write_wav
 from wedge_turn.core.audio.encoding import EncodingName
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.session_findings import SessionFile, session_findings
 from wedge_turn.core.turns import Level
 
@@ -38,7 +38,7 @@ class Folder:
             ints = ints >> 8
         with WavFile(write_wav(self.at / f"{len(self.files)}.wav", ints, rate, encoding)) as file:
             form = file.form.model_copy(update={"start_time": start and start * rate // 8_000})
-            self.files.append(SessionFile(name, name, folder, form, survey(file)))
+            self.files.append(SessionFile(name, name, folder, form, measure_signal(file)))
 
     def found(self) -> dict[str, list[str]]:
         return {name: [one.code for one in found] for name, found in session_findings(self.files).items()}

@@ -16,7 +16,7 @@ from wedge_turn.core.audio.wavfile import WavFile
 from wedge_turn.core.measure.cross_spectra import BLOCK
 from wedge_turn.core.measure.loudness import channel_weights, integrated, k_weighting
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 
 
 class Memory:
@@ -32,7 +32,7 @@ class Memory:
 
 
 def measured(samples: np.ndarray, rate: int = 48_000) -> Measures:
-    return survey(Memory(samples, rate))
+    return measure_signal(Memory(samples, rate))
 
 
 def sine(hertz: float, dbfs: float = 0.0, seconds: float = 20.0, rate: int = 48_000, phase: float = 0.0) -> np.ndarray:
@@ -208,7 +208,7 @@ def test_clipped_runs_are_counted_across_blocks(tmp_path: Path) -> None:
     ints[100:104] = -(2**31)
     soundfile.write(tmp_path / "a.wav", ints, 48_000, subtype="PCM_24")
     with WavFile(tmp_path / "a.wav") as wav:
-        found = survey(wav).whole
+        found = measure_signal(wav).whole
     assert (found.clipped_runs, found.clipped_samples) == (2, 15)
 
 

@@ -15,7 +15,7 @@ from wedge_turn.core.centre.extraction import Extraction, Shape
 from wedge_turn.core.centre.pages import Pages
 from wedge_turn.core.centre.voice import layers, network, recent
 from wedge_turn.core.centre.voice.bands import BANDS, EDGES, FRACTION, LINES, LOWER
-from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, features
+from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, compute_features
 from wedge_turn.core.recent import Recent
 from wedge_turn.demo.sounds import A, E, O, hertz
 from wedge_turn.demo.synth import noise, put, reed, room, shaped, struck, sung
@@ -45,7 +45,7 @@ def test_bands_are_single_lines_at_first_and_fill_the_rest() -> None:
 
 def test_features_are_those_of_their_formulas() -> None:
     left, right = spectra(1, 9)
-    of_bands, of_lines = features(left, right)
+    of_bands, of_lines = compute_features(left, right)
     assert (of_bands.shape, of_lines.shape) == ((9, BANDS, OF_A_BAND), (9, OF_A_LINE, LINES))
     a, b, cross = np.abs(left) ** 2, np.abs(right) ** 2, left * right.conj()
     frame = 4
@@ -66,9 +66,9 @@ def test_features_are_those_of_their_formulas() -> None:
     assert np.allclose(of_bands[frame, :, 0], np.log(whole[frame] / level + 1e-5) / 3, atol=1e-3)
     assert np.allclose(of_bands[frame, :, 1], 2 * band[2][frame] / whole[frame], atol=1e-4)
     assert np.allclose(of_bands[frame, :, 4], 2 * np.abs(band[3][frame]) / whole[frame], atol=1e-4)
-    swapped = features(right, left)
+    swapped = compute_features(right, left)
     assert all(np.allclose(x, y, atol=1e-3) for x, y in zip((of_bands, of_lines), swapped, strict=True))
-    louder = features(8 * left, 8 * right)[1]
+    louder = compute_features(8 * left, 8 * right)[1]
     assert np.allclose(louder, of_lines, atol=1e-3)
 
 

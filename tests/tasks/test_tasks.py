@@ -13,7 +13,7 @@ from helpers import kept_files, left_behind, noise, read_ints, take, write_wav
 from waiting import PATIENCE, until
 from wedge_turn.core.engine import Signal
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Split
@@ -142,7 +142,7 @@ def test_a_file_is_measured_once_for_all_requests(bench: Bench, monkeypatch: pyt
     def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         measured.append(signal.form.frames)
         time.sleep(1)
-        return survey(signal, watch, damaged)
+        return measure_signal(signal, watch, damaged)
 
     monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
     (source,) = bench.store.sources.of(bench.job.id)
@@ -161,7 +161,7 @@ def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: 
     def slow(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         surveying.set()
         assert go_on.wait(PATIENCE)
-        return survey(signal, watch, damaged)
+        return measure_signal(signal, watch, damaged)
 
     monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
     monkeypatch.setattr("wedge_turn.tasks.measuring.DEBOUNCE_SECONDS", 0.01)
@@ -198,7 +198,7 @@ def test_an_unmeasurable_file_stops_no_other(bench: Bench, tmp_path: Path, monke
     def picky(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         if signal.form.frames == FRAMES:
             raise RuntimeError("too long")
-        return survey(signal, watch, damaged)
+        return measure_signal(signal, watch, damaged)
 
     monkeypatch.setattr("wedge_turn.tasks.workshop.survey", picky)
     short = take(
@@ -254,7 +254,7 @@ def test_a_delivery_does_not_wait_for_measurements(bench: Bench, monkeypatch: py
 
     def held_up(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
         go_on.wait(PATIENCE)
-        return survey(signal, watch, damaged)
+        return measure_signal(signal, watch, damaged)
 
     monkeypatch.setattr("wedge_turn.tasks.workshop.survey", held_up)
     clip = bench.tasks.workshop.clip_of(bench.store.sources.of(bench.job.id)[0])

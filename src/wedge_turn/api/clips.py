@@ -30,7 +30,7 @@ from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import hushing, pictures
 from wedge_turn.core.measure.analysis import Analysis, analyse
-from wedge_turn.core.measure.blending import Blending, blending
+from wedge_turn.core.measure.blending import Blending, measure_blending
 from wedge_turn.core.measure.evening import even_gains
 from wedge_turn.core.measure.lateness import Lateness
 from wedge_turn.core.measure.map import energy_map
@@ -214,7 +214,7 @@ def get_blending(
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
     (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
-    measure = partial(blending, flip=flip, late=late)
+    measure = partial(measure_blending, flip=flip, late=late)
     return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
 
 

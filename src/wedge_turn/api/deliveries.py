@@ -20,7 +20,7 @@ from wedge_turn.api.delivery_models import (
 from wedge_turn.api.headers import as_file
 from wedge_turn.api.views import delivery_view, settings_view
 from wedge_turn.core.audio.wavfile import file_size
-from wedge_turn.core.delivery.compare import FileChange, compare
+from wedge_turn.core.delivery.compare import FileChange, compare_deliveries
 from wedge_turn.core.delivery.headroom import lowered_together
 from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest
 from wedge_turn.core.delivery.order import (
@@ -184,10 +184,10 @@ def get_file(ctx: Ctx, delivery_id: str, name: str) -> FileResponse:
 
 
 @router.get("/deliveries/{delivery_id}/differences", operation_id="compareDeliveries")
-def compare_deliveries(ctx: Ctx, delivery_id: str, since: str) -> list[FileChange]:
+def compare(ctx: Ctx, delivery_id: str, since: str) -> list[FileChange]:
     """What is different from an earlier delivery, file by file."""
     old, new = (_manifest(ctx, one) for one in (since, delivery_id))
-    return compare(old, new)
+    return compare_deliveries(old, new)
 
 
 @router.get("/delivery-folder", operation_id="getDeliveryFolder")

@@ -8,7 +8,7 @@ from wedge_turn.api.context import Ctx
 from wedge_turn.api.jobs import JobId
 from wedge_turn.api.models import JobView, NewName, RevisionView
 from wedge_turn.api.views import revision_view
-from wedge_turn.core.changes import Change, changes
+from wedge_turn.core.changes import Change, list_changes
 from wedge_turn.core.earlier import beside, with_earlier_line
 from wedge_turn.core.plan import Plan
 from wedge_turn.core.sheet import Sheet
@@ -53,7 +53,7 @@ def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = N
         made_then, made_now = (change.step in sheet.outcomes for sheet in (was, now))
         return ChangeView(sentence=change.sentence, step=change.step, made_then=made_then, made_now=made_now)
 
-    return [view_of(change) for change in changes(was, now)]
+    return [view_of(change) for change in list_changes(was, now)]
 
 
 @router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)

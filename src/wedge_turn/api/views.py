@@ -23,13 +23,13 @@ from wedge_turn.core.audio.form import time_code_of
 from wedge_turn.core.delivery.evidence import Proof
 from wedge_turn.core.delivery.manifest import manifest_of
 from wedge_turn.core.delivery.proving import proof_key
-from wedge_turn.core.duplicates import duplicates
+from wedge_turn.core.duplicates import find_duplicates
 from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge, judge_session
 from wedge_turn.core.plan import Step, source_ref
-from wedge_turn.core.preparation import Preparation, preparation
+from wedge_turn.core.preparation import Preparation, prepare
 from wedge_turn.core.session_findings import SessionFile
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.stretch import takes_place
@@ -96,7 +96,7 @@ def same_samples(
     sheet: Sheet, sources: Sequence[Source], measures: Mapping[str, Measures]
 ) -> dict[str, tuple[str, ...]]:
     """The ids of sources with the same samples as others, with those of the others; `measures` by media."""
-    return duplicates(
+    return find_duplicates(
         {one.id: (sheet.info(source_ref(one.id)).form, measures[one.media]) for one in sources if one.media in measures}
     )
 
@@ -242,7 +242,7 @@ def job_view(
             judgements[source.id] = judge(info.name, info.form, measured, recorded_of(source))
     same = same_samples(sheet, sources, known)
     session = session_of(sheet, sources, known)
-    prepared = preparation(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
+    prepared = prepare(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
         name=job.name,

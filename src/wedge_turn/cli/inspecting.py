@@ -15,7 +15,7 @@ from wedge_turn.core.engine import Engine
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.intake import opened_where_possible
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.naming import check_given_name, stem
 from wedge_turn.core.overview import clips_to_measure, describe, judge, judge_session
 from wedge_turn.core.plan import Plan, parse_ref, source_ref
@@ -72,7 +72,7 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
 
 def _measured(engine: Engine, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
     clip = engine.made(turn, refs) if turn else engine.clip(refs[0])
-    return survey(clip, damaged=clip.damaged)
+    return measure_signal(clip, damaged=clip.damaged)
 
 
 def _file(

@@ -20,7 +20,7 @@ from wedge_turn.core.findings import (
 )
 from wedge_turn.core.measure.map import Expectation, expect
 from wedge_turn.core.measure.measures import Measures, Sides
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.windows import spread
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
@@ -63,10 +63,10 @@ def measure_excerpts(signal: Signal) -> Measures:
     """
     size = EXCERPT_SECONDS * signal.form.rate
     if signal.form.frames > EXCERPTS * size:
-        measures = survey(Excerpts(signal, spread(signal.form.frames, size, EXCERPTS), size))
+        measures = measure_signal(Excerpts(signal, spread(signal.form.frames, size, EXCERPTS), size))
         if measures.sides is not None and not is_all_centre(measures.sides):
             return measures
-    return survey(signal)
+    return measure_signal(signal)
 
 
 def is_all_centre(sides: Sides) -> bool:

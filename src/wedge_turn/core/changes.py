@@ -16,7 +16,7 @@ class Change:
     step: str | None = None
 
 
-def changes(before: Sheet, after: Sheet) -> list[Change]:
+def list_changes(before: Sheet, after: Sheet) -> list[Change]:
     """Lines that were added, removed, changed and moved, then what became of files; empty where nothing differs."""
     return [*_of_lines(before, after), *map(Change, _of_files(before, after))]
 

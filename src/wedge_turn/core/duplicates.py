@@ -7,7 +7,7 @@ from wedge_turn.core.audio.form import Form
 from wedge_turn.core.measure.measures import Measures
 
 
-def duplicates(files: Mapping[str, tuple[Form, Measures]]) -> dict[str, tuple[str, ...]]:
+def find_duplicates(files: Mapping[str, tuple[Form, Measures]]) -> dict[str, tuple[str, ...]]:
     """For each file that has any, the others of the same rate, channels and samples. Silence is like nothing else."""
     alike: dict[tuple[int, int, int, str], list[str]] = defaultdict(list)
     for key, (form, measures) in files.items():

@@ -24,11 +24,11 @@ from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, NoSoundError, NotAudioError, WedgeTurnError
 from wedge_turn.core.intake import opened_where_possible
 from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.naming import check_given_name, is_named_as_sound, stem
 from wedge_turn.core.overview import clips_to_measure, describe, judge
 from wedge_turn.core.plan import Plan, source_ref
-from wedge_turn.core.preparation import CODES, Preparation, Question, Suggestion, preparation
+from wedge_turn.core.preparation import CODES, Preparation, Question, Suggestion, prepare
 from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, AnyTurn, ClipInfo, Merge
 
@@ -226,11 +226,11 @@ class _Job:
     def _preparation(self) -> Preparation:
         sheet = self._engine.sheet
         overview = describe(sheet, list(self._paths), [""] * len(self._paths), lambda _: self._measures)
-        return preparation(sheet, overview, self._judgements)
+        return prepare(sheet, overview, self._judgements)
 
     def _measured(self, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
         clip = self._engine.made(turn, refs) if turn else self._engine.clip(refs[0])
-        return survey(clip, damaged=clip.damaged)
+        return measure_signal(clip, damaged=clip.damaged)
 
     def _unused(self) -> list[str]:
         return self._engine.sheet.unused_sources()

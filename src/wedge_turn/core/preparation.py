@@ -69,7 +69,7 @@ class Preparation:
     untouched: tuple[str, ...]
 
 
-def preparation(sheet: Sheet, overview: JobOverview, judgements: Mapping[str, Judgement]) -> Preparation:
+def prepare(sheet: Sheet, overview: JobOverview, judgements: Mapping[str, Judgement]) -> Preparation:
     """What the sources and lines of a worksheet need. `judgements` are those of sources, by reference, as far as they
     are known. What a line takes already, or is archived, is left alone; what was dismissed is not asked again.
     """

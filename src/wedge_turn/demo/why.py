@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from wedge_turn.core.audio.form import Form
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.turns import Centre, ClipInfo
 from wedge_turn.core.turns.fold import LAWS, Law
 from wedge_turn.demo import sounds
@@ -130,7 +130,7 @@ def laws() -> tuple[LawLevels, ...]:
     findings = []
     names: tuple[Sound, ...] = ("same", "unrelated")
     for name in names:
-        measures = survey(_Memory(sound(name)))
+        measures = measure_signal(_Memory(sound(name)))
         one, sides = measures.channels[0].rms_dbfs, measures.sides
         assert one is not None
         assert sides is not None

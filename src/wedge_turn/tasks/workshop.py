@@ -18,10 +18,10 @@ from wedge_turn.core.delivery.headroom import fits_for_sure
 from wedge_turn.core.editing import without_source
 from wedge_turn.core.engine import Clip, Engine, clip_of
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
-from wedge_turn.core.measure.lateness import Lateness, lateness
+from wedge_turn.core.measure.lateness import Lateness, measure_delays
 from wedge_turn.core.measure.measures import Measures
 from wedge_turn.core.measure.pictures import draw
-from wedge_turn.core.measure.survey import survey
+from wedge_turn.core.measure.survey import measure_signal
 from wedge_turn.core.naming import stem
 from wedge_turn.core.overview import Judgement, clips_to_measure, judge
 from wedge_turn.core.plan import Plan, parse_ref, source_ref, step_ref, with_new_ids
@@ -180,14 +180,14 @@ class Workshop:
         with self._single_flight(f"measures {key}"):
             if known := self._store.measures.get([key]):
                 return known[key]
-            measured = survey(clip, damaged=clip.damaged)
+            measured = measure_signal(clip, damaged=clip.damaged)
             self._store.measures.put(key, measured)
             return measured
 
     def lateness(self, key: str, clip: Clip) -> list[Lateness]:
         """How late the other channels of a clip are behind the first; of clips asked about lately, as found then."""
         form = clip.form
-        return self._lateness.get_or_make(key, lambda: lateness(clip.read, form.frames, form.channels, form.rate))
+        return self._lateness.get_or_make(key, lambda: measure_delays(clip.read, form.frames, form.channels, form.rate))
 
     def over_full_scale(self, job_id: str, engine: Engine, refs: Sequence[str]) -> dict[str, float | None]:
         """By how many dB clips exceed full scale, 0 where they don't, None where that must be measured first."""

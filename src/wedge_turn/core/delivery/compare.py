@@ -20,7 +20,7 @@ class FileChange(BaseModel):
     detail: str = ""
 
 
-def compare(old: Manifest, new: Manifest) -> list[FileChange]:
+def compare_deliveries(old: Manifest, new: Manifest) -> list[FileChange]:
     """What the files of a delivery are to those of an earlier one: in the order of the new, then what is gone."""
     before, after = ({file.name: file for file in manifest.files} for manifest in (old, new))
     gone = {file.clip_key: file for name, file in before.items() if name not in after and file.clip_key}

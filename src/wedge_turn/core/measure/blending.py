@@ -69,7 +69,7 @@ class Blending:
     best: BestSum | None
 
 
-def blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool, late: Lateness) -> Blending:
+def measure_blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool, late: Lateness) -> Blending:
     """Of the two channels that `read` gives, with this share of the right, which goes later by `delay` samples. `late`
     is how late the right is as it was recorded.
     """

@@ -71,7 +71,7 @@ class Lateness:
     curve: tuple[float, ...]
 
 
-def lateness(read: Read, frames: int, channels: int, rate: int) -> list[Lateness]:
+def measure_delays(read: Read, frames: int, channels: int, rate: int) -> list[Lateness]:
     """Of every channel but the first. `read` gives (frames, channels)."""
     size = size_of(WINDOW_SECONDS, rate, frames)
     together = [_Cross(size, rate) for _ in range(channels)]

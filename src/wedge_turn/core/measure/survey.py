@@ -52,7 +52,7 @@ CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a norma
 AES17: Final = 20 * math.log10(math.sqrt(2))
 
 
-def survey(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
+def measure_signal(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
     """Measure a signal. `watch` is told how many frames more are done; `damaged` is passed on."""
     pass_over = _Pass(signal)
     for at in range(0, signal.form.frames, BLOCK):

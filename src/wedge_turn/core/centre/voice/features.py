@@ -164,7 +164,7 @@ def _of_lines(energies, total_7, total_15, out):  # type: ignore[no-untyped-def]
             out[f, 6, k] = _side_over_mid(wide[0, k] + wide[1, k] + _TINY, wide[2, k])
 
 
-def features(left: Spectra, right: Spectra) -> tuple[Singles, Singles]:
+def compute_features(left: Spectra, right: Spectra) -> tuple[Singles, Singles]:
     """The features of bands, (frames, BANDS, OF_A_BAND), and of lines, (frames, OF_A_LINE, lines), of the spectra of
     both channels, (frames, lines) each. Beyond the first and last frame they see silence: REACH frames on either side
     are not what they would be in a longer signal.

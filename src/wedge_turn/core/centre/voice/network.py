@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.blas import one_thread_each
 from wedge_turn.core.centre.voice import layers
 from wedge_turn.core.centre.voice.bands import LINES
-from wedge_turn.core.centre.voice.features import REACH, features
+from wedge_turn.core.centre.voice.features import REACH, compute_features
 
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
@@ -46,7 +46,7 @@ def voice_shares(left: Spectra, right: Spectra, weights: Weights | None = None) 
         lines[:, :masked] = spectrum[:, :masked]
         return lines
 
-    shares[:, :masked] = judge(*features(seen(left), seen(right)), weights or load_weights())[:, :masked]
+    shares[:, :masked] = judge(*compute_features(seen(left), seen(right)), weights or load_weights())[:, :masked]
     return shares
 
 
