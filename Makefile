@@ -120,8 +120,8 @@ sound: .stamps/python .stamps/webapp .stamps/dev .stamps/chromium .stamps/demo-f
 check: check-python check-web
 
 check-python: .stamps/python .stamps/dev
-	$(BIN)/ruff format --check src tests bench docs
-	$(BIN)/ruff check src tests bench docs
+	$(BIN)/ruff format --check src tests bench tools
+	$(BIN)/ruff check src tests bench tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
@@ -130,25 +130,25 @@ check-web: .stamps/node-dev build/openapi.json
 	cd web && npx --no-install biome check --error-on-warnings src vite.config.ts vitest.config.ts
 	cd web && npx --no-install depcruise src --config .dependency-cruiser.cjs
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o ../build/schema.d.ts >/dev/null
-	$(BIN)/python -m wedge_turn.core.turns.web | diff -q - web/src/api/accepts.gen.ts && \
+	$(BIN)/python -m tools.generate accepts | diff -q - web/src/api/accepts.gen.ts && \
 		diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
 
 fix: .stamps/dev .stamps/node-dev
-	$(BIN)/ruff format src tests bench docs
-	$(BIN)/ruff check --fix src tests bench docs
+	$(BIN)/ruff format src tests bench tools
+	$(BIN)/ruff check --fix src tests bench tools
 	cd web && npx --no-install biome check --write src vite.config.ts vitest.config.ts
 
-build/openapi.json: $(shell find src -name '*.py') .stamps/python
+build/openapi.json: $(shell find src tools -name '*.py') .stamps/python
 	@mkdir -p build
-	$(BIN)/python -m wedge_turn.api.openapi > $@
+	$(BIN)/python -m tools.generate api > $@
 
 # What is generated from the code and kept beside it: types of the API, documentation of the turns, schemas of files.
 api: build/openapi.json .stamps/node-dev
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
-	$(BIN)/python -m wedge_turn.core.turns.web > web/src/api/accepts.gen.ts
-	$(BIN)/python -m wedge_turn.core.turns.document > docs/turns.md
-	$(BIN)/python -m wedge_turn.core.schemas recipe > docs/recipe.schema.json
-	$(BIN)/python -m wedge_turn.core.schemas manifest > docs/manifest.schema.json
+	$(BIN)/python -m tools.generate accepts > web/src/api/accepts.gen.ts
+	$(BIN)/python -m tools.generate turns > docs/turns.md
+	$(BIN)/python -m tools.generate recipe > docs/recipe.schema.json
+	$(BIN)/python -m tools.generate manifest > docs/manifest.schema.json
 
 bench: setup .stamps/dev
 	$(BIN)/python -m bench
@@ -204,7 +204,7 @@ learn: setup .stamps/dev .stamps/synths .stamps/learn
 	@touch $@
 
 screenshots: setup .stamps/dev .stamps/chromium
-	$(BIN)/python docs/take_screenshots.py
+	$(BIN)/python tools/take_screenshots.py
 
 # Versions of what runs are locked apart from those of what tests, and are the same in both.
 requirements.txt: pyproject.toml

@@ -19,8 +19,8 @@ import numpy as np
 from bench import material, probes
 from bench.measuring import COMMAND, MINUTES, RUNS, processor_seconds, say
 from bench.over_time import over_time
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import header
+from wedge_turn.core.audio import header
+from wedge_turn.core.form import Form
 
 
 def main() -> None:

@@ -23,9 +23,9 @@ from numpy.typing import NDArray
 from bench import makes
 from bench.learn import packages
 from bench.soundfont import sampled
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.centre.bands import edges
-from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.centre import edges
+from wedge_turn.core.form import Form
+from wedge_turn.core.pages import Pages
 from wedge_turn.core.turns import Centre, ClipInfo
 from wedge_turn.demo.sounds import A, E, I, O, hertz
 from wedge_turn.demo.synth import BELL, noise, put, reed, room, shaped, struck, sung

@@ -26,7 +26,7 @@ import numpy as np
 import soundfile
 
 from bench.measuring import COMMAND
-from wedge_turn.core.delivery.manifest import MANIFEST, verify
+from wedge_turn.core.delivery import MANIFEST, verify
 
 FRAMES: Final = 20_000
 LONGEST: Final = 1.5  # seconds until a kill

@@ -23,8 +23,8 @@ import soundfile
 
 from bench.listening import asked
 from bench.measuring import COMMAND, say
-from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
 from wedge_turn.core.turns import Level, Swap, Width
+from wedge_turn.core.worksheet import Plan, Step, source_ref, step_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 

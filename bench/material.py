@@ -4,8 +4,8 @@ from pathlib import Path
 
 import numpy as np
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import header
+from wedge_turn.core.audio import header
+from wedge_turn.core.form import Form
 
 
 def write_noise(path: Path, frames: int) -> None:

@@ -9,8 +9,7 @@ import numpy as np
 
 from bench import material
 from bench.measuring import COMMAND, MINUTES, processor_seconds, say
-from wedge_turn.core.measure.hushing import suggest
-from wedge_turn.core.measure.lateness import measure_delays
+from wedge_turn.core.measure import measure_delays, suggest
 
 SECONDS: Final = MINUTES * 60
 HUSHES: Final = 300

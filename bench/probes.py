@@ -17,7 +17,7 @@ import numpy as np
 import soundfile
 
 from bench.material import write_mono, write_notes
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
 
 
 def read(_room: str, source: str) -> None:
@@ -25,7 +25,7 @@ def read(_room: str, source: str) -> None:
 
 
 def survey(_room: str, source: str) -> None:
-    from wedge_turn.core.measure.survey import measure_signal as measure
+    from wedge_turn.core.measure import measure_signal as measure
 
     with WavFile(Path(source)) as wav:
         measure(wav)
@@ -143,9 +143,9 @@ def our_encode(room: str, *sources: str) -> None:
 def _ours(turn: str, room: str, sources: tuple[str, ...], **how: Any) -> None:
     """What `wedge-turn apply` does with many files, and a server: by kernels that are loaded already."""
     from wedge_turn.cli.memory import collect_seldom, share_one_heap
-    from wedge_turn.core.audio.kernels import load_byte_kernels
-    from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.single import turn_files, turn_on, turn_with
+    from wedge_turn.core.audio import load_byte_kernels
+    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.session import turn_files, turn_on, turn_with
 
     share_one_heap()
     collect_seldom()
@@ -177,7 +177,7 @@ def copy(source: str, target: str) -> None:
 
 
 def pictures(source: str, folder: str) -> None:
-    from wedge_turn.core.measure.pictures import draw
+    from wedge_turn.core.measure import draw
 
     with WavFile(Path(source)) as wav:
         draw(wav, Path(folder))
@@ -253,8 +253,8 @@ def wedge_rates() -> tuple[float, float]:
     """Times real time on one core: the wedge, and scipy's transforms alone with the same window and hop."""
     import scipy.signal
 
-    from wedge_turn.core.centre.extraction import Extraction, Shape, window_size
-    from wedge_turn.core.centre.pages import PAGE
+    from wedge_turn.core.centre import Extraction, Shape, window_size
+    from wedge_turn.core.pages import PAGE
 
     rate, pages = 44_100, 10
     wave = 0.1 * np.random.default_rng(3).standard_normal((PAGE * (pages + 2), 2))
@@ -289,13 +289,11 @@ def wedge_rates() -> tuple[float, float]:
 
 def chain_times(source: str, room: str) -> dict[str, float]:
     """Processor seconds of delivering one turn, and five turns, of a file, with their proof."""
-    from wedge_turn.core.delivery.deliver import deliver
-    from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.engine import Engine
-    from wedge_turn.core.intake import opened
-    from wedge_turn.core.plan import Plan, Step, source_ref
-    from wedge_turn.core.sheet import Sheet
+    from wedge_turn.core.audio import opened
+    from wedge_turn.core.clips import Engine
+    from wedge_turn.core.delivery import Order, deliver
     from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
+    from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
     found = {}
     for name, kinds in (("five", ("swap", "polarity", "swap", "polarity", "encode")), ("one", ("encode",))):

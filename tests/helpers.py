@@ -8,18 +8,13 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import encode
-from wedge_turn.core.audio.wavfile import WavFile, header, trailer
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.audio import WavFile, encode, header, trailer
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Manifest, Order, deliver
+from wedge_turn.core.form import ENCODINGS, EncodingName, Form
+from wedge_turn.core.metadata import Carried
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 

@@ -3,8 +3,7 @@
 import numpy as np
 import scipy.signal
 
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.form import EncodingName, Form
 
 RATE = 48_000
 

@@ -6,9 +6,8 @@ import numpy as np
 import soundfile
 
 from helpers import kept_files, noise, write_wav
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store.rows import Source
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from asking import add
 from helpers import Json
 from waiting import until
-from wedge_turn.core.audio.encoding import ENCODINGS
+from wedge_turn.core.form import ENCODINGS
 
 extremes = st.sampled_from(
     (

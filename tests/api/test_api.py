@@ -14,7 +14,7 @@ from helpers import Json, bext, kept_files, left_behind, noise, write_wav
 from waiting import until
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
+from wedge_turn.core.delivery import MANIFEST, REPORT
 from wedge_turn.core.errors import all_errors
 
 

@@ -18,7 +18,7 @@ from helpers import noise, take, write_wav
 from waiting import PATIENCE, until
 from wedge_turn.api import clips
 from wedge_turn.api.app import create_app
-from wedge_turn.core.engine import Clip
+from wedge_turn.core.clips import Clip
 from wedge_turn.store import Store
 
 FRAMES = 1_200_000

@@ -17,7 +17,7 @@ from asking import add, finished, go, send
 from helpers import Json, left_behind, noise, quiet, write_wav
 from waiting import until
 from wedge_turn.api.app import create_app
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
+from wedge_turn.core.delivery import MANIFEST, REPORT
 from wedge_turn.store import Store
 
 

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from acts import deliver_started, drop, files_of, new_job, settled_worksheet, slide, turn_added
 from helpers import quiet, read_ints, write_wav
 from serving import Restartable
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, verify
+from wedge_turn.core.delivery import MANIFEST, REPORT, verify
 
 
 def job_with(page: Page, folder: Path, name: str) -> None:

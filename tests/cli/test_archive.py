@@ -13,7 +13,8 @@ import soundfile
 from clusters import ended, joined, killed_once_written, scheduling, worker
 from helpers import Json, noise, quiet, read_ints, write_wav
 from shell import run
-from wedge_turn.core.archive import JOURNAL, Tree, prepare_tree
+from wedge_turn.core.batch import Tree, prepare_tree
+from wedge_turn.core.batch.tree import JOURNAL
 from wedge_turn.core.errors import BadRequestError, StoppedError
 from wedge_turn.tasks import cluster
 

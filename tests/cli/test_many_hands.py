@@ -19,9 +19,9 @@ from helpers import Json, noise, quiet, read_ints, take, write_wav
 from serving import COMMAND, asked, served
 from shell import run
 from waiting import until
-from wedge_turn.core.delivery.manifest import verify
-from wedge_turn.core.plan import Plan, Step, source_ref
+from wedge_turn.core.delivery import verify
 from wedge_turn.core.turns import Split
+from wedge_turn.core.worksheet import Plan, Step, source_ref
 from wedge_turn.store import Store
 
 FILES = 8

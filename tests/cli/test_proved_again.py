@@ -10,7 +10,7 @@ import pytest
 
 from helpers import noise, write_wav
 from shell import run
-from wedge_turn.core.delivery.manifest import MANIFEST
+from wedge_turn.core.delivery import MANIFEST
 
 
 @pytest.fixture
@@ -73,7 +73,7 @@ def test_a_file_that_was_changed_together_with_its_checksum_is_found(delivered: 
     raw = bytearray((out / "song_L.wav").read_bytes())
     raw[-3_000] ^= 1
     (out / "song_L.wav").write_bytes(raw)
-    from wedge_turn.core.delivery.hashing import hash_file
+    from wedge_turn.core.delivery import hash_file
 
     manifest = json.loads((out / MANIFEST).read_text())
     next(file for file in manifest["files"] if file["name"] == "song_L.wav")["xxh128"] = hash_file(out / "song_L.wav")

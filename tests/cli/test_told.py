@@ -9,7 +9,7 @@ import pytest
 from helpers import Json, noise, quiet, write_wav
 from movies import rising, write_movie
 from shell import run
-from wedge_turn.core.delivery.manifest import MANIFEST
+from wedge_turn.core.delivery import MANIFEST
 
 
 @pytest.fixture

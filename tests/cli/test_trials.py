@@ -17,7 +17,7 @@ import soundfile
 from helpers import left_behind, noise, write_wav
 from shell import run
 from waiting import until
-from wedge_turn.core.delivery.manifest import MANIFEST
+from wedge_turn.core.delivery import MANIFEST
 from wedge_turn.store import Store
 
 COMMAND = Path(sys.executable).parent / "wedge-turn"

@@ -12,20 +12,15 @@ from hypothesis import strategies as st
 
 from helpers import RECORDINGS, bext, noise, write_wav
 from mutations import FILES, mutated, original
-from wedge_turn.core.audio.aiffmarks import markers_in
-from wedge_turn.core.audio.carried import with_form
-from wedge_turn.core.audio.claims import number_in, start_within
-from wedge_turn.core.audio.cues import moved, points_in
-from wedge_turn.core.audio.flacchunks import chunks_in
-from wedge_turn.core.audio.ixml import parsed, tracks_in
-from wedge_turn.core.audio.recorded import facts_in, recorded_in
+from wedge_turn.core.audio import WavFile, opened, opened_where_possible, take_in
 from wedge_turn.core.audio.riff import is_riff, read_layout
-from wedge_turn.core.audio.starts import starts_in
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery import Order
 from wedge_turn.core.errors import BadHeaderError, WedgeTurnError
-from wedge_turn.core.intake import opened, opened_where_possible, take_in
-from wedge_turn.core.single import turn_files, turn_on, turn_with
+from wedge_turn.core.metadata import chunks_in, facts_in, markers_in, moved, recorded_in, starts_in, with_form
+from wedge_turn.core.metadata.claims import number_in, start_within
+from wedge_turn.core.metadata.cues import points_in
+from wedge_turn.core.metadata.ixml import parsed, tracks_in
+from wedge_turn.core.session import turn_files, turn_on, turn_with
 
 OURS = ("WAV", "WAV with bext", "RF64", "float WAV", "AIFF", "CAF", "FLAC", "W64")
 
@@ -164,7 +159,7 @@ def test_a_surprise_in_a_reader_is_a_refusal_and_stops_no_other_file(
     def surprise(*_: object) -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr("wedge_turn.core.audio.decoded.chunks_in", surprise)
+    monkeypatch.setattr("wedge_turn.core.audio.soundfile_import.chunks_in", surprise)
     with opened_where_possible([odd, good]) as (files, refused):
         assert [path for path, _, _ in files] == [good]
         ((path, error),) = refused

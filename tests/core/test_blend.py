@@ -8,8 +8,7 @@ import scipy.signal
 from numpy.typing import NDArray
 
 from helpers import delivered, noise, read_ints
-from wedge_turn.core.measure.blending import Blending, measure_blending
-from wedge_turn.core.measure.lateness import measure_delays
+from wedge_turn.core.measure import Blending, measure_blending, measure_delays
 from wedge_turn.core.turns import TURN_ADAPTER, Fold
 
 RATE = 48_000

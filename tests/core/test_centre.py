@@ -12,16 +12,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import engine_on, read_ints, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.centre.bands import band_filter, edges
+from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.centre import edges
+from wedge_turn.core.centre.bands import band_filter
 from wedge_turn.core.centre.extraction import VOICE_PAGE
-from wedge_turn.core.centre.pages import PAGE
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.intake import opened
-from wedge_turn.core.single import turn_with
+from wedge_turn.core.pages import PAGE
+from wedge_turn.core.session import turn_with
 from wedge_turn.core.turns import Centre
 
 RATE = 44_100

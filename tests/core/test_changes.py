@@ -2,13 +2,22 @@
 
 import pytest
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.changes import Change, list_changes
-from wedge_turn.core.editing import bypassing, moved, removed, without_source
-from wedge_turn.core.plan import Dismissal, Pairing, Plan, Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.form import Form
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Level, Swap, Width
+from wedge_turn.core.worksheet import (
+    Change,
+    Dismissal,
+    Pairing,
+    Plan,
+    Sheet,
+    Step,
+    Stretch,
+    bypassing,
+    list_changes,
+    moved,
+    removed,
+    without_source,
+)
 
 
 def line(key: str, turn: AnyTurn, ref: str, **more: object) -> Step:

@@ -13,15 +13,11 @@ from wavinfo import WavInfoReader
 
 from helpers import bext, delivered, engine_on, left_behind, noise, quiet, write_wav
 from shell import run
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import hashing
-from wedge_turn.core.delivery.containers import AIFF, FLAC, ContainerName
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, read_manifest, verify
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.delivery import MANIFEST, REPORT, ContainerName, Order, deliver, hashing, read_manifest, verify
+from wedge_turn.core.delivery.containers import AIFF, FLAC
 from wedge_turn.core.errors import BadRequestError, DiskFullError
+from wedge_turn.core.form import EncodingName, Form
 from wedge_turn.core.turns import Swap, Trim
 
 

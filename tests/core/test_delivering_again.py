@@ -7,19 +7,28 @@ from typing import Any
 import pytest
 
 from helpers import left_behind, noise, quiet, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.compare import compare_deliveries
-from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.hashing import hash_file
-from wedge_turn.core.delivery.headroom import fits_for_sure, lowered_together
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, read_manifest, unlisted, verify
-from wedge_turn.core.delivery.order import Order, Origin
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import (
+    MANIFEST,
+    REPORT,
+    Copy,
+    Manifest,
+    Order,
+    Origin,
+    compare_deliveries,
+    deliver,
+    fits_for_sure,
+    hash_file,
+    lowered_together,
+    read_manifest,
+    unlisted,
+    verify,
+)
 from wedge_turn.core.errors import ExistsError
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet, _settings
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Encode, Level, Split, Swap
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
+from wedge_turn.core.worksheet.sheet import _settings
 
 
 class Job:
@@ -207,7 +216,7 @@ def test_two_deliveries_are_compared_file_by_file(job: Job, tmp_path: Path) -> N
 
 
 def test_a_renamed_result_is_told_from_a_new_one(job: Job, tmp_path: Path) -> None:
-    from wedge_turn.core.delivery.patterns import Naming
+    from wedge_turn.core.naming import Naming
 
     job.delivered(tmp_path / "one", Swap())
     job.delivered(tmp_path / "two", Swap(), naming=Naming(pattern="mix_{name}"))

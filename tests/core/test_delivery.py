@@ -12,12 +12,9 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, left_behind, noise, read_ints, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, read_manifest, verify
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver, read_manifest, verify
 from wedge_turn.core.errors import (
     BadRequestError,
     DiskFullError,
@@ -26,6 +23,7 @@ from wedge_turn.core.errors import (
     ProofFailedError,
     StoppedError,
 )
+from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import Merge, Split
 
 

@@ -10,16 +10,13 @@ import pytest
 from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, left_behind, noise, read_ints, write_wav
+from wedge_turn.core.audio import WavFile
 from wedge_turn.core.audio.descriptors import DescriptorCache, OpenFile
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, read_manifest, unlisted, verify
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import MANIFEST, Order, deliver, read_manifest, unlisted, verify
 from wedge_turn.core.errors import BadRequestError, ChangedError, ExistsError, TruncatedError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo, Decode, Merge, Split
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref, step_ref
 
 
 def chain(kinds: list[dict[str, Any]], *files: WavFile, names: list[str]) -> Engine:

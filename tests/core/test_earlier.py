@@ -4,13 +4,10 @@ from itertools import count
 
 import pytest
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.earlier import beside, with_earlier_line
-from wedge_turn.core.editing import removed, without_source
 from wedge_turn.core.errors import NotFoundError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, step_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.form import Form
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Fold, Level, Split, Swap, Width
+from wedge_turn.core.worksheet import Plan, Sheet, Step, beside, removed, step_ref, with_earlier_line, without_source
 
 FORM = Form(channels=2, frames=100, rate=48_000, encoding="s24")
 

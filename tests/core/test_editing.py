@@ -2,21 +2,23 @@
 
 import pytest
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.earlier import with_earlier_line
-from wedge_turn.core.editing import (
+from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
+from wedge_turn.core.form import Form
+from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Fold, Merge, Polarity, Split, Swap, Width
+from wedge_turn.core.worksheet import (
+    Plan,
+    Sheet,
+    Step,
     bypassing,
     duplicated,
     inserted,
     moved,
+    plan_of,
     removed,
+    with_earlier_line,
     with_source_replaced,
     without_source,
 )
-from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, plan_of
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Fold, Merge, Polarity, Split, Swap, Width
 
 
 def line(key: str, turn: AnyTurn, *inputs: str) -> Step:

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Engine, apply, clip_of, side_by_side
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine, clip_of, side_by_side
+from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.errors import NotFoundError
-from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref, step_ref
 
 LENGTHS = (4_000, 3_990, 2_017)
 

@@ -6,9 +6,9 @@ import pytest
 
 from conversation import conversation
 from signals import Memory, stereo
-from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.evening import HIGHEST_DBTP, even_gains
-from wedge_turn.core.measure.survey import measure_signal
+from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.measure import even_gains, measure_signal
+from wedge_turn.core.measure.evening import HIGHEST_DBTP
 from wedge_turn.core.turns import Fold
 
 RATE = 48_000
@@ -48,7 +48,9 @@ def test_two_voices_become_one_mono_mix_in_which_each_is_as_loud() -> None:
     talk_of_two = conversation(1, 30, spill_db=-60)
     samples = talk_of_two.samples * [4.0, 1.5]  # far above the absolute gate of BS.1770
     talk = Memory(samples)
-    (finding,) = [each for each in findings_of("a", talk.form, measure_signal(talk)) if each.code == "unrelated-channels"]
+    (finding,) = [
+        each for each in findings_of("a", talk.form, measure_signal(talk)) if each.code == "unrelated-channels"
+    ]
     assert finding.remedy is not None
     assert finding.remedy.turn.kind == "split"
     turn = next(other.turn for other in finding.others if other.turn.kind == "fold")

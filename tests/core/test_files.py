@@ -14,9 +14,7 @@ from hypothesis import strategies as st
 from wavinfo import WavInfoReader
 
 from helpers import bext, noise, read_ints, write_wav
-from wedge_turn.core.audio.carried import with_form
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile, file_size, header
+from wedge_turn.core.audio import WavFile, file_size, header, take_in
 from wedge_turn.core.errors import (
     BadHeaderError,
     LimitError,
@@ -25,7 +23,8 @@ from wedge_turn.core.errors import (
     TruncatedError,
     WedgeTurnError,
 )
-from wedge_turn.core.intake import take_in
+from wedge_turn.core.form import Form
+from wedge_turn.core.metadata import with_form
 
 SCIPY = Path(scipy.io.__file__).parent / "tests" / "data"
 

@@ -13,14 +13,15 @@ from hypothesis import strategies as st
 from conversation import conversation
 from helpers import quiet, write_wav
 from signals import LATE, LEFT, ONE, RATE, RIGHT, TWO, Memory, music, stereo
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.engine import Clip, clip_of
-from wedge_turn.core.findings import OPPOSITE, FileFinding, findings_of
-from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import measure_signal
+from wedge_turn.core.audio import opened
+from wedge_turn.core.clips import Clip, clip_of
+from wedge_turn.core.findings import FileFinding
+from wedge_turn.core.findings.file import OPPOSITE, findings_of
+from wedge_turn.core.findings.pair import pair_findings
+from wedge_turn.core.findings.preparation import SAFE_FINDINGS
+from wedge_turn.core.form import EncodingName
+from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.naming import stem
-from wedge_turn.core.pair_findings import pair_findings
-from wedge_turn.core.preparation import SAFE_FINDINGS
 from wedge_turn.core.turns import Align, Fold, Polarity
 
 

@@ -18,9 +18,9 @@ import scipy
 from numpy.typing import NDArray
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio import opened
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError
-from wedge_turn.core.intake import opened
+from wedge_turn.core.form import Form
 
 README = (Path(__file__).parents[2] / "README.md").read_text("utf-8")
 FRAMES = 48_000

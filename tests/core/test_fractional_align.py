@@ -7,8 +7,7 @@ import numpy as np
 import pytest
 
 from helpers import delivered, engine_on, noise, read_ints, write_wav
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import Block, WavFile
 from wedge_turn.core.turns import TURN_ADAPTER, Align, WindowOutcome
 from wedge_turn.core.turns.shifting import Shifted
 

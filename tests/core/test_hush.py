@@ -10,10 +10,8 @@ from numpy.typing import NDArray
 from pydantic import ValidationError
 
 from helpers import delivered, engine_on, noise, read_ints, write_wav
-from wedge_turn.core.audio import pcm
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile, pcm
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import ProofFailedError, TurnInputError
 from wedge_turn.core.turns import TURN_ADAPTER, Level
 

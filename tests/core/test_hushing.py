@@ -8,10 +8,10 @@ import soundfile
 from numpy.typing import NDArray
 
 from conversation import RATE, Conversation, conversation
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import clip_of
-from wedge_turn.core.measure import pictures
-from wedge_turn.core.measure.hushing import BIN, Suggestion, suggest
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import clip_of
+from wedge_turn.core.measure import pictures, suggest
+from wedge_turn.core.measure.hushing import BIN, Suggestion
 
 
 def suggested(

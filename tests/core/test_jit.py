@@ -60,7 +60,7 @@ def test_others_have_their_turn_sooner_while_kernels_are_loaded_and_as_usual_aft
 SPLIT = """
 import sys
 from pathlib import Path
-import wedge_turn.core.delivery.deliver as deliver, wedge_turn.core.single as single
+import wedge_turn.core.delivery.procedure as deliver, wedge_turn.core.session as single
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.turns import Split
 if sys.argv[1] == "without":

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 from numba.core.errors import TypingError
 
+from wedge_turn.core.audio import encode
 from wedge_turn.core.audio import kernels as audio
-from wedge_turn.core.audio.encoding import ENCODINGS
-from wedge_turn.core.audio.pcm import decode, encode
+from wedge_turn.core.audio.pcm import decode
+from wedge_turn.core.form import ENCODINGS
 from wedge_turn.core.measure import kernels as measure
 
 SIZES = [0.0, 1.0, 1e6, 1e19, 1e25, 3e38, np.inf, -np.inf, np.nan]

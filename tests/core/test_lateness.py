@@ -5,7 +5,7 @@ import pytest
 import scipy.signal
 from numpy.typing import NDArray
 
-from wedge_turn.core.measure.lateness import Lateness, measure_delays
+from wedge_turn.core.measure import Lateness, measure_delays
 
 RATE = 48_000
 

@@ -9,9 +9,8 @@ from hypothesis import strategies as st
 
 from helpers import example_engine
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
-from wedge_turn.core.plan import step_ref
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Turn
-from wedge_turn.core.turns.accepts import words
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Turn, words
+from wedge_turn.core.worksheet import step_ref
 
 FRAMES = 1_503
 

@@ -6,12 +6,10 @@ import numpy as np
 import pytest
 
 from helpers import delivered, noise, read_ints
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.single import turn_with
-from wedge_turn.core.turns import (
-    Merge,
-)
+from wedge_turn.core.session import turn_with
+from wedge_turn.core.turns import Merge
 
 
 @pytest.mark.parametrize(

@@ -7,13 +7,13 @@ import pytest
 import scipy.signal
 
 from helpers import write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.centre_findings import EXCERPT_SECONDS, EXCERPTS, centre_findings, expected_of, measure_excerpts
-from wedge_turn.core.engine import clip_of
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import clip_of
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure.analysis import analyse
-from wedge_turn.core.measure.map import DIRECTIONS, energy_map, expect, rows_hz
-from wedge_turn.core.measure.survey import measure_signal
+from wedge_turn.core.findings import centre_findings, expected_of, measure_excerpts
+from wedge_turn.core.findings.centre import EXCERPT_SECONDS, EXCERPTS
+from wedge_turn.core.measure import analyse, energy_map, expect, measure_signal
+from wedge_turn.core.measure.map import DIRECTIONS, rows_hz
 
 RATE = 48_000
 

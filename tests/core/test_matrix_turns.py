@@ -10,16 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
-from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.single import turn_with
+from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.measure import measure_signal
+from wedge_turn.core.session import turn_with
 from wedge_turn.core.turns import (
     TURNS,
     Align,
@@ -35,6 +32,7 @@ from wedge_turn.core.turns import (
     Swap,
     Width,
 )
+from wedge_turn.core.worksheet import Plan, Sheet, Step
 
 amounts = st.floats(-1, 1).map(lambda x: round(x, 3))
 

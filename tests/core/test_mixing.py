@@ -8,11 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import Ints, noise, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.pcm import decode, encode
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, encode
+from wedge_turn.core.audio.pcm import decode
+from wedge_turn.core.clips import Clip, clip_of
+from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.delivery.mixing import TILE, IntegerMix, Mixed
-from wedge_turn.core.engine import Clip, apply, clip_of
+from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import MatrixOutcome, Output
 
 FRAMES = 500

@@ -13,21 +13,13 @@ import soundfile
 
 from movies import rising, write_movie
 from shell import run
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.moviepicture import picture_at
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import clip_of
-from wedge_turn.core.errors import (
-    BrokenAudioError,
-    MediaExtraMissingError,
-    NoSoundError,
-    NotAudioError,
-    NotFoundError,
-)
-from wedge_turn.core.intake import take_in
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.origin_findings import origin_findings
+from wedge_turn.core.audio import WavFile, picture_at, take_in
+from wedge_turn.core.clips import clip_of
+from wedge_turn.core.errors import BrokenAudioError, MediaExtraMissingError, NoSoundError, NotAudioError, NotFoundError
+from wedge_turn.core.findings.origin import origin_findings
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import measure_signal
+from wedge_turn.core.metadata import Recorded
 
 FRAMES = 100_000
 

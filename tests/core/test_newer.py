@@ -3,9 +3,9 @@
 import numpy as np
 
 from signals import Memory, stereo
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.newer import differences
+from wedge_turn.core.findings import differences
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import measure_signal
 
 OLD = Form(channels=2, frames=48_000, rate=48_000, encoding="s16")
 

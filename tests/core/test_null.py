@@ -6,15 +6,12 @@ import numpy as np
 import pytest
 
 from helpers import noise, read_ints, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Split, Sum
+from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch
 
 FRAMES = 6_000
 NULL = Step(id="null", turn=Sum(flip=(2,)), inputs=("source:a", "source:a"))

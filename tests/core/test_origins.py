@@ -9,14 +9,12 @@ import scipy.signal
 import soundfile
 
 from helpers import RECORDINGS
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, take_in
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.core.intake import take_in
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.origin_findings import origin_findings
+from wedge_turn.core.findings.origin import origin_findings
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import Measures, measure_signal
+from wedge_turn.core.metadata import Recorded
 
 
 def looked_at(path: Path, to: Path) -> tuple[Form, Measures, list[str]]:

@@ -11,19 +11,17 @@ from hypothesis import strategies as st
 
 from helpers import engine_on, write_wav
 from signals import LATE, ONE, TWO, Memory, stereo
-from wedge_turn.core import overview
-from wedge_turn.core.audio.encoding import ENCODINGS
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import clip_of
-from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.measures import ChannelLevels, Delay, Measures, Sides
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.overview import NOT_JUDGED, clips_to_measure, describe, judge
-from wedge_turn.core.pair_findings import pair_findings
-from wedge_turn.core.plan import Plan
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import clip_of
+from wedge_turn.core.findings import clips_to_measure, describe, judge, overview
+from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.findings.overview import NOT_JUDGED
+from wedge_turn.core.findings.pair import pair_findings
+from wedge_turn.core.form import ENCODINGS, Form
+from wedge_turn.core.measure import Measures, Sides, measure_signal
+from wedge_turn.core.measure.measures import ChannelLevels, Delay
 from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet
 
 numbers = st.floats(allow_nan=False, allow_infinity=False, width=64)
 any_numbers = st.floats(allow_nan=True, allow_infinity=True)
@@ -119,12 +117,13 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     files = [WavFile(write_wav(tmp_path / f"mic_{s}.wav", both[:, [n]])) for n, s in enumerate("LR")]
     infos = {str(n): ClipInfo(f"mic_{'LR'[n]}", file.form) for n, file in enumerate(files)}
     sheet = Sheet(Plan(), infos)
-    from wedge_turn.core.engine import Engine
+    from wedge_turn.core.clips import Engine
 
     engine = Engine(sheet, lambda i: files[int(i)])
     wanted = clips_to_measure(sheet, list(infos), ["", ""])
     measured: dict[str, Any] = {
-        key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0])) for key, (turn, refs) in wanted.items()
+        key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0]))
+        for key, (turn, refs) in wanted.items()
     }
     (group,) = describe(sheet, list(infos), ["", ""], lambda _: measured).groups
     assert group.judgement.problem is None

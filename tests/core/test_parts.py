@@ -8,18 +8,13 @@ from pathlib import Path
 import pytest
 
 from helpers import left_behind, noise, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import writing
-from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.deliver import deliver
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Copy, Manifest, Order, deliver, verify, writing
 from wedge_turn.core.delivery.hashing import write_whole
-from wedge_turn.core.delivery.manifest import Manifest, verify
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import MissingError, ProofFailedError, StoppedError
-from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo, Level, Merge, Split, Swap, Trim
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref, step_ref
 
 FRAMES = 30_000
 

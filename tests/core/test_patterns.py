@@ -7,12 +7,10 @@ import pytest
 
 from helpers import engine_on, left_behind, noise, quiet, write_wav
 from shell import run
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
-from wedge_turn.core.delivery.order import Order, file_names
-from wedge_turn.core.delivery.patterns import Facts, Naming, naming_of
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver, file_names
 from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.naming import Facts, Naming, naming_of
 from wedge_turn.core.turns import Split, Swap
 
 FACTS = Facts("Gull Pass_L", "_L", "split", "L", 7, "Kettle Island Light", "2026-11-26", "44.1", "24")

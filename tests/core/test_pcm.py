@@ -10,10 +10,9 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio import kernels, pcm
-from wedge_turn.core.audio.encoding import ENCODINGS, Encoding, EncodingName, holding_all
-from wedge_turn.core.audio.pcm import count_damaged, decode, encode
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, encode, kernels, pcm
+from wedge_turn.core.audio.pcm import count_damaged, decode
+from wedge_turn.core.form import ENCODINGS, Encoding, EncodingName, holding_all
 
 INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
 

@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import write_wav
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure.pictures import SILENT, check_request, correlation, draw, waveform
+from wedge_turn.core.measure import draw
+from wedge_turn.core.measure.pictures import SILENT, check_request, correlation, waveform
 
 FRAMES = 100_003
 

@@ -14,13 +14,11 @@ import soundfile
 
 from helpers import left_behind
 from wedge_turn.core import scratch
-from wedge_turn.core.delivery import placing
-from wedge_turn.core.delivery.manifest import MANIFEST, read_manifest, unlisted, verify
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery import MANIFEST, Order, placing, read_manifest, unlisted, verify
 from wedge_turn.core.delivery.placing import move_all
 from wedge_turn.core.errors import BadRequestError, ExistsError, StoppedError
 from wedge_turn.core.scratch import PREFIX, UNFINISHED, locked, remove_abandoned, scratch_folder
-from wedge_turn.core.single import turn_files, turn_on, turn_with
+from wedge_turn.core.session import turn_files, turn_on, turn_with
 
 FILES = 3
 RESULTS = [f"t{n}_{side}.wav" for n in range(FILES) for side in "LR"]
@@ -260,7 +258,7 @@ def test_what_killed_processes_left_is_cleared_away_but_for_only_copies(tmp_path
 
 
 def test_working_copies_of_a_killed_command_are_cleared_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from wedge_turn.core.intake import opened
+    from wedge_turn.core.audio import opened
 
     monkeypatch.setattr("tempfile.tempdir", str(tmp_path / "tmp"))
     (tmp_path / "tmp").mkdir()

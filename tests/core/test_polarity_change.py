@@ -7,14 +7,12 @@ import pytest
 from numpy.typing import NDArray
 
 from helpers import write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Engine, clip_of
-from wedge_turn.core.findings import findings_of
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine, clip_of
+from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
 RATE = 48_000
 

@@ -9,18 +9,14 @@ import pytest
 
 import wedge_turn.core
 from helpers import quiet, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Copy, Order, deliver
 from wedge_turn.core.errors import ProofFailedError, StoppedError
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.overview import clips_to_measure, describe, judge
-from wedge_turn.core.plan import Dismissal, Pairing, Plan, Step, source_ref
-from wedge_turn.core.preparation import CODES, Preparation, prepare
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.findings import CODES, Preparation, clips_to_measure, describe, judge, prepare
+from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import ClipInfo, Fold, Level, Swap
+from wedge_turn.core.worksheet import Dismissal, Pairing, Plan, Sheet, Step, source_ref
 
 
 class Session:
@@ -55,9 +51,7 @@ class Session:
             source_ref(key): judge(info.name, info.form, measures[engine.sheet.key(source_ref(key))])
             for key, info in self.infos.items()
         }
-        return prepare(
-            engine.sheet, describe(engine.sheet, names, [""] * len(names), lambda _: measures), judgements
-        )
+        return prepare(engine.sheet, describe(engine.sheet, names, [""] * len(names), lambda _: measures), judgements)
 
 
 def session(folder: Path) -> Session:

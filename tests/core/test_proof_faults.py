@@ -14,20 +14,13 @@ import numpy as np
 import pytest
 
 from helpers import engine_on, example_engine, left_behind, noise, write_wav
-from wedge_turn.core.audio import pcm
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import containers, mixing
-from wedge_turn.core.delivery.containers import ContainerName
-from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import DepthChoice, Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import Block, WavFile, pcm
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import ContainerName, Copy, DepthChoice, Manifest, Order, containers, deliver, mixing
 from wedge_turn.core.errors import ProofFailedError
-from wedge_turn.core.plan import source_ref
+from wedge_turn.core.form import EncodingName
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, Trim
+from wedge_turn.core.worksheet import source_ref
 
 FRAMES = 1_503
 DEPTHS: tuple[DepthChoice, ...] = get_args(DepthChoice)
@@ -349,9 +342,8 @@ def test_a_disk_that_does_not_give_back_what_was_written_stops_a_delivery(
 
 def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path) -> None:
     from wedge_turn.core.errors import TurnInputError
-    from wedge_turn.core.plan import Plan, Step
-    from wedge_turn.core.sheet import Sheet
     from wedge_turn.core.turns import ClipInfo
+    from wedge_turn.core.worksheet import Plan, Sheet, Step
 
     wav = WavFile(write_wav(tmp_path / "w.wav", noise(1, 10, 2)))
     level = TURN_ADAPTER.validate_python({"kind": "level", "gains_db": (48,)})

@@ -7,16 +7,11 @@ import numpy as np
 import pytest
 
 from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.single import turn_with
-from wedge_turn.core.turns import (
-    ClipInfo,
-    Decode,
-    Fold,
-    Sum,
-)
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import measure_signal
+from wedge_turn.core.session import turn_with
+from wedge_turn.core.turns import ClipInfo, Decode, Fold, Sum
 
 RATE = 48_000
 

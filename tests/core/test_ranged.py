@@ -7,15 +7,12 @@ import numpy as np
 import pytest
 
 from helpers import Ints, bext, quiet, read_ints, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Manifest, Order, deliver
 from wedge_turn.core.errors import OutsideRangeError
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Encode, Split, Swap, Trim
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
 RATE = 48_000
 TEN = 10 * 3_600 * RATE  # ten in the morning, in samples since midnight

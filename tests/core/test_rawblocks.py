@@ -8,13 +8,12 @@ import numpy as np
 import pytest
 
 from helpers import engine_on, noise, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import rawblocks
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import clip_of
+from wedge_turn.core.clips.engine import apply
+from wedge_turn.core.delivery import Order, deliver, rawblocks
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
-from wedge_turn.core.engine import apply, clip_of
+from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
 LENGTHS = (4_000, 3_990, 2_017)

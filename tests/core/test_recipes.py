@@ -6,14 +6,22 @@ from itertools import count
 import jsonschema
 import pytest
 
-from wedge_turn.core.audio.form import Form
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
-from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.recipe import Recipe, recipe_from, recipe_of, schema
-from wedge_turn.core.recipe_matching import Candidate, Match, matched
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.form import Form
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Decode, Merge, Polarity, Split, Sum, Swap, Width
+from wedge_turn.core.worksheet import (
+    Candidate,
+    Match,
+    Plan,
+    Recipe,
+    Sheet,
+    Step,
+    Stretch,
+    matched,
+    recipe_from,
+    recipe_of,
+)
+from wedge_turn.core.worksheet.recipe import recipe_schema
 
 
 def line(key: str, turn: AnyTurn, *inputs: str, names: tuple[str, ...] = (), over: Stretch | None = None) -> Step:
@@ -222,7 +230,7 @@ def test_a_result_is_named_by_its_source_only_as_a_whole_word(source: str, given
 
 def test_schema_accepts_what_the_program_accepts() -> None:
     """What may be left out by the schema may be left out of a file, and nothing else."""
-    validator = jsonschema.Draft202012Validator(schema())
+    validator = jsonschema.Draft202012Validator(recipe_schema())
     for without in (None, *GOOD):
         stored = {key: value for key, value in GOOD.items() if key != without}
         try:

@@ -8,17 +8,14 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, quiet, write_wav
-from wedge_turn.core.audio.form import time_code_of
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.timecode import FrameRate, clock, frame_rate_of, samples_of, time_code
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.intake import opened
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
+from wedge_turn.core.form import FrameRate, clock, frame_rate_of, samples_of, time_code_of
+from wedge_turn.core.form.timecode import time_code
+from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Merge, Split
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
 DROP = FrameRate(frames=30_000, seconds=1001, drop=True)
 IXML = b"""<?xml version="1.0"?><BWFXML><PROJECT>Kettle Island Light</PROJECT><SCENE>12A</SCENE><TAKE>3</TAKE>

@@ -13,16 +13,12 @@ import pytest
 import soundfile
 
 from helpers import engine_on
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Clip, Engine, clip_of
-from wedge_turn.core.intake import opened
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.clips import Clip, Engine, clip_of
+from wedge_turn.core.delivery import Manifest, Order, deliver
+from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Encode, Fold, Merge, Polarity, Swap
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
 Find = Callable[[str], Path]
 

@@ -6,10 +6,8 @@ from pathlib import Path
 import numpy as np
 
 from helpers import engine_on, noise, quiet, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, read_manifest
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.delivery import MANIFEST, REPORT, Manifest, Order, deliver, read_manifest
 from wedge_turn.core.delivery.outline import COLUMNS, columns_of, outline
 from wedge_turn.core.delivery.report import report
 from wedge_turn.core.turns import Split, Width

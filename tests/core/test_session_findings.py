@@ -7,10 +7,11 @@ import numpy as np
 import pytest
 
 from helpers import quiet, write_wav
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.session_findings import SessionFile, session_findings
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.findings import SessionFile
+from wedge_turn.core.findings.session import session_findings
+from wedge_turn.core.form import EncodingName
+from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import Level
 
 HOUR = 3600 * 8_000

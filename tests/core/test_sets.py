@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wedge_turn.core.sets import LAYOUTS, layout_of, readings, set_of, sets_among, shared, without_mid_side
+from wedge_turn.core.naming import LAYOUTS, layout_of, readings, set_of, sets_among, shared, without_mid_side
 
 
 @pytest.mark.parametrize(

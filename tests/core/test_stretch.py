@@ -9,17 +9,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import noise, read_ints, write_wav
-from wedge_turn.core.audio import pcm
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile, pcm
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.single import stretch_of
-from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.session import stretch_of
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
 
 FRAMES = 90_000
 FADE = 480

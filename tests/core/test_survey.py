@@ -11,12 +11,11 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.measure.cross_spectra import BLOCK
 from wedge_turn.core.measure.loudness import channel_weights, integrated, k_weighting
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import measure_signal
 
 
 class Memory:

@@ -9,17 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import bext, delivered, engine_on, noise, read_ints, write_wav
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.cues import moved
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.single import turn_with
+from wedge_turn.core.metadata import Carried, moved
+from wedge_turn.core.session import turn_with
 from wedge_turn.core.turns import Align, ClipInfo, Split, Trim
+from wedge_turn.core.worksheet import Plan, Sheet, Step
 
 RATE = 48_000
 

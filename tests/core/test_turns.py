@@ -9,17 +9,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from tools.generate import document_turns
 
 from helpers import bext, engine_on, noise, write_wav
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Clip, Engine, clip_of
+from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.delivery.rawblocks import RawBlocks
-from wedge_turn.core.engine import Clip, Engine, apply, clip_of
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
-from wedge_turn.core.plan import Plan, Step, parse_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.form import Form
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, MatrixOutcome, Merge, Output, Split, Sum
-from wedge_turn.core.turns.document import document
+from wedge_turn.core.worksheet import Plan, Sheet, Step, parse_ref
 
 NAMES = ["lamp_L", "lamp_R"]
 
@@ -42,7 +42,7 @@ def whole(clip: Clip) -> np.ndarray:
 def test_settings_survive_json_and_the_documentation_has_them_all(kind: str) -> None:
     turn = TURN_ADAPTER.validate_python({"kind": kind})
     assert TURN_ADAPTER.validate_json(turn.model_dump_json()) == turn
-    text = document()
+    text = document_turns()
     assert text == Path("docs/turns.md").read_text("utf-8"), "run `make api`"
     for setting in set(type(turn).model_fields) - {"kind"}:
         assert f"| `{setting}` |" in text

@@ -11,11 +11,20 @@ import pytest
 import scipy.signal
 from numpy.typing import NDArray
 
-from wedge_turn.core.centre.extraction import Extraction, Shape
-from wedge_turn.core.centre.pages import Pages
+from wedge_turn.core.centre import (
+    BANDS,
+    FRACTION,
+    LINES,
+    LOWER,
+    OF_A_BAND,
+    OF_A_LINE,
+    Extraction,
+    Shape,
+    compute_features,
+)
 from wedge_turn.core.centre.voice import layers, network, recent
-from wedge_turn.core.centre.voice.bands import BANDS, EDGES, FRACTION, LINES, LOWER
-from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, compute_features
+from wedge_turn.core.centre.voice.bands import EDGES
+from wedge_turn.core.pages import Pages
 from wedge_turn.core.recent import Recent
 from wedge_turn.demo.sounds import A, E, O, hertz
 from wedge_turn.demo.synth import noise, put, reed, room, shaped, struck, sung

@@ -11,14 +11,10 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, noise, quiet, write_wav
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.containers import ContainerName
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import DepthChoice, Order
-from wedge_turn.core.intake import opened
+from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.delivery import ContainerName, DepthChoice, Manifest, Order, deliver
+from wedge_turn.core.form import EncodingName
+from wedge_turn.core.metadata import Carried
 from wedge_turn.core.turns import Align, AnyTurn, Encode, Merge, Split, Sum, Swap, Trim
 
 with warnings.catch_warnings():  # it goes with Python 3.13; nothing else reads markers of an AIFF

@@ -8,9 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import noise, take, write_wav
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap, Width
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
 from wedge_turn.store.deltas import packed, unpacked

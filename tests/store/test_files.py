@@ -15,10 +15,9 @@ import pytest
 from helpers import take
 from small_files import adding, files, flac, wav
 from waiting import PATIENCE, until
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError
-from wedge_turn.core.plan import Plan
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.worksheet import Plan, Sheet
 from wedge_turn.store import Store
 from wedge_turn.store.media import Media, Taken
 from wedge_turn.store.rows import Source

@@ -12,12 +12,20 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from helpers import noise, take, write_wav
-from wedge_turn.core.earlier import with_earlier_line
-from wedge_turn.core.editing import bypassing, duplicated, inserted, removed
 from wedge_turn.core.errors import NothingToDoError, StaleError
-from wedge_turn.core.plan import Plan, Step, source_ref, step_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Swap
+from wedge_turn.core.worksheet import (
+    Plan,
+    Sheet,
+    Step,
+    bypassing,
+    duplicated,
+    inserted,
+    removed,
+    source_ref,
+    step_ref,
+    with_earlier_line,
+)
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.tasks.workshop import Workshop

@@ -19,9 +19,8 @@ from wedge_turn.core.errors import (
     StaleError,
     TurnInputError,
 )
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import Split
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
 from wedge_turn.store.order import StoredOrder

@@ -19,10 +19,10 @@ import wedge_turn.store
 from helpers import Json, noise, take, write_wav
 from waiting import until
 from wedge_turn.api.app import create_app
-from wedge_turn.core.delivery.manifest import Manifest, manifest_of
+from wedge_turn.core.delivery import Manifest, manifest_of
 from wedge_turn.core.errors import DataFolderError
-from wedge_turn.core.measure.survey import SURVEY_VERSION
-from wedge_turn.core.plan import Plan, plan_of
+from wedge_turn.core.measure import SURVEY_VERSION
+from wedge_turn.core.worksheet import Plan, plan_of
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
 from wedge_turn.store.order import StoredOrder, order_of

@@ -11,12 +11,10 @@ import pytest
 
 from helpers import kept_files, left_behind, noise, read_ints, take, write_wav
 from waiting import PATIENCE, until
-from wedge_turn.core.engine import Signal
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.clips import Signal
+from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.turns import Split
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Delivery

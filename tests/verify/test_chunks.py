@@ -8,12 +8,10 @@ from typing import Any
 import pytest
 
 from helpers import bext, engine_on, left_behind, noise, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import writer
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import Order, deliver, writer
 from wedge_turn.core.delivery.writing import ToWrite
-from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.turns import AnyTurn, Encode, Merge, Split, Trim
 

@@ -6,10 +6,9 @@ from typing import Any, get_args
 import pytest
 
 from helpers import delivered, engine_on, noise, write_wav
-from wedge_turn.core.audio.encoding import ENCODINGS, EncodingName
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import DepthChoice, Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.delivery import DepthChoice, Order, deliver
+from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import AnyTurn, Level, Merge, Polarity, Split
 
 

@@ -12,9 +12,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from helpers import engine_on, example_engine, noise, write_wav
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.turns import (
     TURN_ADAPTER,

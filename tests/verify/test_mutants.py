@@ -12,19 +12,13 @@ import numpy as np
 import pytest
 
 from helpers import example_engine, noise, write_wav
-from wedge_turn.core import engine as engines
-from wedge_turn.core.audio import kernels, pcm, wavfile
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import mixing, rawblocks, writing
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
-from wedge_turn.core.delivery.order import DepthChoice, Order
-from wedge_turn.core.engine import Engine
+from wedge_turn.core.audio import WavFile, kernels, pcm, wavfile
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.clips import engine as engines
+from wedge_turn.core.delivery import MANIFEST, REPORT, DepthChoice, Order, deliver, mixing, rawblocks, writing
 from wedge_turn.core.errors import ProofFailedError, WedgeTurnError
-from wedge_turn.core.plan import Plan, Step, source_ref
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURNS, Align, AnyTurn, Centre, ClipInfo, Fold, Level, Swap, hush, shifting
+from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
 from wedge_turn.verify import loops
 
 Patch = pytest.MonkeyPatch

@@ -10,9 +10,7 @@ from typing import Any
 import pytest
 
 from helpers import example_engine, left_behind
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver
 from wedge_turn.core.errors import ProofFailedError, WedgeTurnError
 from wedge_turn.core.turns import TURNS
 

@@ -23,21 +23,24 @@ from wedge_turn.api.models import (
     SourceDetails,
 )
 from wedge_turn.api.views import same_samples, session_of, source_view
-from wedge_turn.core.audio.moviepicture import picture_at
-from wedge_turn.core.centre.pages import LOOKAHEAD
-from wedge_turn.core.centre_findings import centre_findings, expected_of
-from wedge_turn.core.engine import Clip, side_by_side
+from wedge_turn.core.audio import picture_at
+from wedge_turn.core.clips import Clip, side_by_side
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure import hushing, pictures
-from wedge_turn.core.measure.analysis import Analysis, analyse
-from wedge_turn.core.measure.blending import Blending, measure_blending
-from wedge_turn.core.measure.evening import even_gains
-from wedge_turn.core.measure.lateness import Lateness
-from wedge_turn.core.measure.map import energy_map
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.overview import Judgement, judge
-from wedge_turn.core.plan import Ref
-from wedge_turn.core.sheet import key_of
+from wedge_turn.core.findings import Judgement, centre_findings, expected_of, judge
+from wedge_turn.core.measure import (
+    Analysis,
+    Blending,
+    Lateness,
+    Measures,
+    analyse,
+    energy_map,
+    even_gains,
+    hushing,
+    measure_blending,
+    pictures,
+)
+from wedge_turn.core.pages import LOOKAHEAD
+from wedge_turn.core.worksheet import Ref, key_of
 
 T = TypeVar("T")
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[Depends(drop_when_client_leaves)])

@@ -19,24 +19,28 @@ from wedge_turn.api.delivery_models import (
 )
 from wedge_turn.api.headers import as_file
 from wedge_turn.api.views import delivery_view, settings_view
-from wedge_turn.core.audio.wavfile import file_size
-from wedge_turn.core.delivery.compare import FileChange, compare_deliveries
-from wedge_turn.core.delivery.headroom import lowered_together
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest
-from wedge_turn.core.delivery.order import (
+from wedge_turn.core.audio import file_size
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import (
+    MANIFEST,
+    REPORT,
+    FileChange,
+    Manifest,
     Order,
     Origin,
     check_format,
+    compare_deliveries,
     file_names,
     holds_exactly,
+    in_range,
+    lowered_together,
     output_encoding,
+    outside,
     refusals,
 )
-from wedge_turn.core.delivery.ranged import in_range, outside
-from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.core.plan import parse_ref
+from wedge_turn.core.worksheet import parse_ref
 from wedge_turn.store.order import StoredOrder, order_of
 
 router = APIRouter(prefix="/api", tags=["deliveries"])

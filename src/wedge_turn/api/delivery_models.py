@@ -5,10 +5,10 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from wedge_turn.core.audio.encoding import DepthName
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.plan import Ref
+from wedge_turn.core.delivery import Manifest
+from wedge_turn.core.form import DepthName
 from wedge_turn.core.turns import Trim
+from wedge_turn.core.worksheet import Ref
 from wedge_turn.store.order import DeliverySettings
 
 DeliveryState = Literal["waiting", "writing", "done", "failed", "stopped"]

@@ -24,11 +24,23 @@ from wedge_turn.api.models import (
     Replacing,
     StepChange,
 )
-from wedge_turn.core.editing import bypassing, duplicated, inserted, moved, removed, with_source_replaced
 from wedge_turn.core.errors import BadRequestError, NotFoundError
-from wedge_turn.core.newer import differences
-from wedge_turn.core.plan import Pairing, Plan, Step, parse_ref, source_ref, step_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.findings import differences
+from wedge_turn.core.worksheet import (
+    Pairing,
+    Plan,
+    Sheet,
+    Step,
+    bypassing,
+    duplicated,
+    inserted,
+    moved,
+    parse_ref,
+    removed,
+    source_ref,
+    step_ref,
+    with_source_replaced,
+)
 from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event
 

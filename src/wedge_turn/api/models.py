@@ -5,16 +5,14 @@ from typing import Any, Final, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
-from wedge_turn.core.audio.encoding import DepthName
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.delivery.evidence import Proof
+from wedge_turn.core.delivery import Proof
 from wedge_turn.core.findings import FileFinding, Remedy
-from wedge_turn.core.measure.map import Expectation
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.plan import Dismissal, Identity, Reason, Ref, ResultName
-from wedge_turn.core.sets import Kind
-from wedge_turn.core.stretch import Stretch
+from wedge_turn.core.form import DepthName
+from wedge_turn.core.measure import Expectation, Measures
+from wedge_turn.core.metadata import Recorded
+from wedge_turn.core.naming import Kind
 from wedge_turn.core.turns import AnyTurn
+from wedge_turn.core.worksheet import Dismissal, Identity, Reason, Ref, ResultName, Stretch
 
 BINARY: Final[dict[str, Any]] = {
     "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}

@@ -14,10 +14,21 @@ from wedge_turn.api.headers import as_file
 from wedge_turn.api.jobs import JobId
 from wedge_turn.api.models import JobView, NewName
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.plan import Identity, Plan, Ref, parse_ref
-from wedge_turn.core.recipe import MOST_LINES, Recipe, recipe_from, recipe_of
-from wedge_turn.core.recipe_matching import Candidate, Match, Matching, matched
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.worksheet import (
+    MOST_LINES,
+    Candidate,
+    Identity,
+    Match,
+    Matching,
+    Plan,
+    Recipe,
+    Ref,
+    Sheet,
+    matched,
+    parse_ref,
+    recipe_from,
+    recipe_of,
+)
 from wedge_turn.store.recipes import Listed
 from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event

@@ -8,10 +8,7 @@ from wedge_turn.api.context import Ctx
 from wedge_turn.api.jobs import JobId
 from wedge_turn.api.models import JobView, NewName, RevisionView
 from wedge_turn.api.views import revision_view
-from wedge_turn.core.changes import Change, list_changes
-from wedge_turn.core.earlier import beside, with_earlier_line
-from wedge_turn.core.plan import Plan
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.worksheet import Change, Plan, Sheet, beside, list_changes, with_earlier_line
 from wedge_turn.store.rows import Revision, new_id
 
 router = APIRouter(prefix="/api/jobs", tags=["revisions"])

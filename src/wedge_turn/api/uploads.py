@@ -18,13 +18,12 @@ from starlette.requests import ClientDisconnect
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.models import SourceView, UploadView
 from wedge_turn.api.views import source_view
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.audio import EMPTY
 from wedge_turn.core.errors import BadRequestError, NotAudioError, TooLargeError, UploadBrokenError
-from wedge_turn.core.intake import EMPTY
+from wedge_turn.core.form import Form
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
-from wedge_turn.core.plan import Plan
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet
 from wedge_turn.store.uploads import Upload, append
 
 router = APIRouter(prefix="/api", tags=["uploads"])

@@ -19,20 +19,24 @@ from wedge_turn.api.models import (
     SuggestionView,
     UnclearView,
 )
-from wedge_turn.core.audio.form import time_code_of
-from wedge_turn.core.delivery.evidence import Proof
-from wedge_turn.core.delivery.manifest import manifest_of
-from wedge_turn.core.delivery.proving import proof_key
-from wedge_turn.core.duplicates import find_duplicates
+from wedge_turn.core.delivery import Proof, manifest_of, proof_key
 from wedge_turn.core.errors import UnreadableError
-from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.overview import GroupOverview, Judgement, StepOverview, describe, judge, judge_session
-from wedge_turn.core.plan import Step, source_ref
-from wedge_turn.core.preparation import Preparation, prepare
-from wedge_turn.core.session_findings import SessionFile
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import takes_place
+from wedge_turn.core.findings import (
+    FileFinding,
+    GroupOverview,
+    Judgement,
+    Preparation,
+    SessionFile,
+    StepOverview,
+    describe,
+    find_duplicates,
+    judge,
+    judge_session,
+    prepare,
+)
+from wedge_turn.core.form import time_code_of
+from wedge_turn.core.measure import Measures
+from wedge_turn.core.worksheet import Sheet, Step, source_ref, takes_place
 from wedge_turn.store.deliveries import DeliveredBefore
 from wedge_turn.store.order import DeliverySettings, StoredOrder, order_of
 from wedge_turn.store.rows import Delivery, Job, KeptSettings, Revision, Source

@@ -16,7 +16,7 @@ from wedge_turn.signals import held_back
 
 PARTS: Final = "wedge_turn.core.delivery.parts"
 SHARED: Final = "wedge_turn.cli.shared_start"
-FOLDERS: Final = "wedge_turn.core.archive"
+FOLDERS: Final = "wedge_turn.core.batch.tree"
 P = ParamSpec("P")
 T = TypeVar("T")
 

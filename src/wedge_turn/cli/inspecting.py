@@ -8,20 +8,15 @@ from typing import Any
 import typer
 
 from wedge_turn.cli.show import shown
-from wedge_turn.core.audio.form import channels_text, time_code_of
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.timecode import clock
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.intake import opened_where_possible
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import measure_signal
+from wedge_turn.core.audio import opened_where_possible
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.findings import FileFinding, SessionFile, clips_to_measure, describe, judge, judge_session
+from wedge_turn.core.form import channels_text, clock, time_code_of
+from wedge_turn.core.measure import Measures, measure_signal
+from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.overview import clips_to_measure, describe, judge, judge_session
-from wedge_turn.core.plan import Plan, parse_ref, source_ref
-from wedge_turn.core.session_findings import SessionFile
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import TURNS, ClipInfo, Merge
+from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, source_ref
 
 
 def inspection(paths: Sequence[Path]) -> dict[str, Any]:

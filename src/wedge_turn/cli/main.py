@@ -141,9 +141,9 @@ def apply(
     beforehand = Beforehand()
     with executor_of(processes, cluster, folders_of(files), out) as executor:
         # Loaded while the other processes load theirs.
-        from wedge_turn.core.delivery.order import Order
-        from wedge_turn.core.delivery.patterns import naming_of
-        from wedge_turn.core.single import stretch_of, trim_of, turn_files, turn_on, turn_with
+        from wedge_turn.core.delivery import Order
+        from wedge_turn.core.naming import naming_of
+        from wedge_turn.core.session import stretch_of, trim_of, turn_files, turn_on, turn_with
 
         naming = naming_of(name)
         chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
@@ -198,8 +198,7 @@ def prep(
     """
     from wedge_turn.cli import preparing
     from wedge_turn.cli.executors import FOLDERS, executor_of
-    from wedge_turn.core.archive import Tree
-    from wedge_turn.core.folder import Choice
+    from wedge_turn.core.batch import Choice, Tree
 
     choice = Choice(frozenset(only or ()), frozenset(skip or ()))
     folder, out = (folder.resolve(), out.resolve()) if cluster else (folder, out)
@@ -256,8 +255,8 @@ def run(
     from wedge_turn.cli.executors import executor_of, folders_of
     from wedge_turn.cli.running import run_recipe
     from wedge_turn.cli.show import Beforehand, print_result, result, shown
-    from wedge_turn.core.delivery.order import Order
-    from wedge_turn.core.delivery.patterns import naming_of
+    from wedge_turn.core.delivery import Order
+    from wedge_turn.core.naming import naming_of
 
     naming, beforehand = naming_of(name), Beforehand()
     with executor_of(processes, cluster, folders_of(files), out) as executor:

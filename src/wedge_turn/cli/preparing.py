@@ -8,10 +8,9 @@ from pathlib import Path
 from typing import Any, Final
 
 from wedge_turn.cli.show import facts_of, shown, watching
-from wedge_turn.core.archive import Tree, prepare_tree
-from wedge_turn.core.delivery.manifest import FOLDER_REPORT
+from wedge_turn.core.batch import AskedAbout, Planned, PreparedFile, PreparedFolder, Tree, prepare_tree
+from wedge_turn.core.delivery import FOLDER_REPORT
 from wedge_turn.core.errors import naming_disk_errors
-from wedge_turn.core.folder import AskedAbout, Planned, PreparedFile, PreparedFolder
 
 # What a report lists, and what one of each is called in a stream of lines.
 KINDS: Final = {

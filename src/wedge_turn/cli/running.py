@@ -7,15 +7,12 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.cli.show import watching
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery import Manifest, Order
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.plan import Plan
-from wedge_turn.core.recipe import LONGEST_FILE, Recipe, recipe_of
-from wedge_turn.core.recipe_matching import Matching
-from wedge_turn.core.single import recipe_on, turn_files
+from wedge_turn.core.session import recipe_on, turn_files
 from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.worksheet import LONGEST_FILE, Matching, Plan, Recipe, recipe_of
 
 _NOT_A_RECIPE: Final = "Choose a file that was saved or exported as a recipe."
 

@@ -2,7 +2,7 @@
 
 import gc
 
-from wedge_turn.core.audio.kernels import load_byte_kernels
+from wedge_turn.core.audio import load_byte_kernels
 
 load_byte_kernels()
 gc.freeze()  # it stays, and no collection looks through it again

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import typer
 
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
-    from wedge_turn.core.delivery.manifest import DeliveredFile, Manifest, Progress
+    from wedge_turn.core.delivery import DeliveredFile, Manifest, Progress
     from wedge_turn.core.findings import FileFinding
 
 
@@ -32,7 +32,7 @@ class Beforehand:
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
-    from wedge_turn.core.delivery.evidence import summary
+    from wedge_turn.core.delivery import summary
 
     proof = summary([proved.proof for proved in manifest.proofs])
     return {

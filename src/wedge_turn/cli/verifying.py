@@ -7,8 +7,7 @@ from typing import Any
 import typer
 
 from wedge_turn.cli.show import shown, watching
-from wedge_turn.core.delivery.again import find_sources, prove_again
-from wedge_turn.core.delivery.manifest import deliveries_in, read_manifest, unlisted, verify
+from wedge_turn.core.delivery import deliveries_in, find_sources, prove_again, read_manifest, unlisted, verify
 
 
 def verification(folder: Path, sources: Path | None = None) -> dict[str, Any]:

@@ -16,13 +16,9 @@ from typing import Final, Literal
 import numpy as np
 import soundfile
 
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.ixml import Track, new_chunk, with_facts
-from wedge_turn.core.audio.pcm import encode
-from wedge_turn.core.audio.timecode import FrameRate
-from wedge_turn.core.audio.wavfile import header, trailer
+from wedge_turn.core.audio import encode, header, trailer
+from wedge_turn.core.form import EncodingName, Form, FrameRate
+from wedge_turn.core.metadata import Carried, Track, new_chunk, with_facts
 from wedge_turn.demo import island, pier, sounds
 from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave

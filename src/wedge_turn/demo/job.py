@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.naming import stem
-from wedge_turn.core.plan import Plan, Step, source_ref
 from wedge_turn.core.turns import Merge, Split
+from wedge_turn.core.worksheet import Plan, Step, source_ref
 from wedge_turn.demo.files import write_demo_files
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source

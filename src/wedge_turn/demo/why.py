@@ -8,12 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.measure.survey import measure_signal
-from wedge_turn.core.turns import Centre, ClipInfo
-from wedge_turn.core.turns.fold import LAWS, Law
+from wedge_turn.core.audio import Block
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import measure_signal
+from wedge_turn.core.pages import Pages
+from wedge_turn.core.turns import LAWS, Centre, ClipInfo, Law
 from wedge_turn.demo import sounds
 from wedge_turn.demo.synth import BELL, level, noise, put, reed, room, shaped, struck, sung
 

@@ -6,9 +6,9 @@ import threading
 from collections.abc import Collection
 from pathlib import Path
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.recorded import facts_in, recorded_in
 from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.form import Form
+from wedge_turn.core.metadata import facts_in, recorded_in
 from wedge_turn.store.access import Access
 from wedge_turn.store.database import FILE, Database
 from wedge_turn.store.deliveries import Deliveries

@@ -5,8 +5,7 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from wedge_turn.core.delivery.evidence import Proof
-from wedge_turn.core.delivery.manifest import Manifest, in_short
+from wedge_turn.core.delivery import Manifest, Proof, in_short
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import checked_name, get_revision, get_row
 from wedge_turn.store.order import DeliverySettings, StoredOrder

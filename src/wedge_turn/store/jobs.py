@@ -6,7 +6,7 @@ from datetime import datetime
 
 from sqlalchemy import func, select
 
-from wedge_turn.core.plan import Plan
+from wedge_turn.core.worksheet import Plan
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import checked_name, get_row
 from wedge_turn.store.rows import Delivery, Job, Revision, Source, new_id

@@ -11,9 +11,8 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import InstrumentedAttribute
 
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.survey import SURVEY_VERSION
-from wedge_turn.core.overview import FINDINGS_VERSION, Judgement
+from wedge_turn.core.findings import FINDINGS_VERSION, Judgement
+from wedge_turn.core.measure import SURVEY_VERSION, Measures
 from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Judged, Measured, Source
 

@@ -25,11 +25,10 @@ from typing import Final
 
 from sqlalchemy import delete, select
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, take_in
 from wedge_turn.core.errors import ChangedError, MissingError
-from wedge_turn.core.intake import take_in
+from wedge_turn.core.form import Form
+from wedge_turn.core.metadata import Recorded
 from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Medium, new_id
 from wedge_turn.store.uploads import Arrived, hash_of

@@ -6,11 +6,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from wedge_turn.core.delivery.containers import ContainerName
-from wedge_turn.core.delivery.order import DepthChoice
-from wedge_turn.core.delivery.patterns import Naming
-from wedge_turn.core.plan import Ref
+from wedge_turn.core.delivery import ContainerName, DepthChoice
+from wedge_turn.core.naming import Naming
 from wedge_turn.core.turns import Trim
+from wedge_turn.core.worksheet import Ref
 
 
 class DeliverySettings(BaseModel):

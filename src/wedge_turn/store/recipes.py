@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import select
 
 from wedge_turn.core.errors import BadRequestError, UnreadableError
-from wedge_turn.core.recipe import Recipe, recipe_of
+from wedge_turn.core.worksheet import Recipe, recipe_of
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import checked_name, get_row
 from wedge_turn.store.rows import KeptRecipe

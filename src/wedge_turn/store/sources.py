@@ -9,8 +9,8 @@ from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from wedge_turn.core.audio.recorded import Recorded
 from wedge_turn.core.errors import BadRequestError, ConflictError, NotFoundError
+from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import is_plain_text
 from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_row

@@ -9,7 +9,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from wedge_turn.core.errors import NothingToDoError, StaleError, UnreadableError
-from wedge_turn.core.plan import Plan, plan_of
+from wedge_turn.core.worksheet import Plan, plan_of
 from wedge_turn.store.database import Database
 from wedge_turn.store.deltas import packed, unpacked
 from wedge_turn.store.lookup import checked_name, get_revision, get_row

@@ -15,10 +15,7 @@ from typing import Final
 
 from pydantic import ValidationError
 
-from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.deliver import deliver
-from wedge_turn.core.delivery.manifest import Manifest
-from wedge_turn.core.delivery.order import Order, Origin
+from wedge_turn.core.delivery import Copy, Manifest, Order, Origin, deliver
 from wedge_turn.core.errors import (
     BadRequestError,
     NotFoundError,
@@ -28,7 +25,7 @@ from wedge_turn.core.errors import (
     of_system,
 )
 from wedge_turn.core.naming import safe_file_names
-from wedge_turn.core.plan import parse_ref, source_ref
+from wedge_turn.core.worksheet import parse_ref, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery

@@ -15,8 +15,8 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.core.overview import clips_to_measure
-from wedge_turn.core.plan import step_ref
+from wedge_turn.core.findings import clips_to_measure
+from wedge_turn.core.worksheet import step_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 from wedge_turn.tasks.events import Event, Events

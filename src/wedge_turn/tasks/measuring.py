@@ -5,7 +5,7 @@ import threading
 from collections.abc import Callable, Mapping
 from typing import Final
 
-from wedge_turn.core.engine import Clip
+from wedge_turn.core.clips import Clip
 from wedge_turn.core.errors import NotFoundError, WedgeTurnError
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source

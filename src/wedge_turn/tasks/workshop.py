@@ -12,22 +12,17 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, Final, TypeVar
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.delivery.headroom import fits_for_sure
-from wedge_turn.core.editing import without_source
-from wedge_turn.core.engine import Clip, Engine, clip_of
+from wedge_turn.core.clips import Clip, Engine, clip_of
+from wedge_turn.core.delivery import fits_for_sure
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
-from wedge_turn.core.measure.lateness import Lateness, measure_delays
-from wedge_turn.core.measure.measures import Measures
-from wedge_turn.core.measure.pictures import draw
-from wedge_turn.core.measure.survey import measure_signal
+from wedge_turn.core.findings import Judgement, clips_to_measure, judge
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import Lateness, Measures, draw, measure_delays, measure_signal
 from wedge_turn.core.naming import stem
-from wedge_turn.core.overview import Judgement, clips_to_measure, judge
-from wedge_turn.core.plan import Plan, parse_ref, source_ref, step_ref, with_new_ids
+from wedge_turn.core.pages import Pages
 from wedge_turn.core.recent import Recent
-from wedge_turn.core.sheet import Sheet
 from wedge_turn.core.turns import ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, source_ref, step_ref, with_new_ids, without_source
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Revision, Source, new_id
 from wedge_turn.store.sources import recorded_of

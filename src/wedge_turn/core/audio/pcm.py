@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio import kernels
-from wedge_turn.core.audio.encoding import Encoding
+from wedge_turn.core.form import Encoding
 from wedge_turn.core.jit import kernels_pay
 
 LIMIT: Final = 1e6  # +120 dBFS

@@ -9,10 +9,9 @@ import struct
 from dataclasses import dataclass
 from typing import Final
 
-from wedge_turn.core.audio.encoding import EncodingName
-from wedge_turn.core.audio.form import Form, check_limits
-from wedge_turn.core.audio.recorded import facts_in
 from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
+from wedge_turn.core.form import EncodingName, Form, check_limits
+from wedge_turn.core.metadata import facts_in
 
 MAX_CHUNKS: Final = 10_000
 _SAYS: Final = frozenset({b"bext", b"iXML"})  # chunks that say when and how a file was recorded

@@ -16,15 +16,21 @@ from typing import Final, Self
 
 import numpy as np
 
-from wedge_turn.core.audio.carried import LEFT_BEHIND, MAX_CARRIED, Carried, kind_of
 from wedge_turn.core.audio.descriptors import DESCRIPTORS, OpenFile
-from wedge_turn.core.audio.encoding import ENCODINGS
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.ixml import Track
 from wedge_turn.core.audio.pcm import Block, Raw, count_damaged, decode
-from wedge_turn.core.audio.recorded import Recorded, recorded_in, tracks_said
 from wedge_turn.core.audio.riff import EXTENSIBLE, IEEE_FLOAT, PCM, SUBFORMAT_TAIL, Chunk, read_chunk, read_layout
 from wedge_turn.core.errors import ChangedError, NotAudioError, TruncatedError
+from wedge_turn.core.form import ENCODINGS, Form
+from wedge_turn.core.metadata import (
+    LEFT_BEHIND,
+    MAX_CARRIED,
+    Carried,
+    Recorded,
+    Track,
+    kind_of,
+    recorded_in,
+    tracks_said,
+)
 
 LARGEST_RIFF: Final = 0xFFFFFFFF
 

@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 
 HALF_OCTAVE: Final = 2**0.25
 # Taps for the slope of the lower limit: a transition of about a third of it, 60 dB down.

@@ -15,9 +15,9 @@ difference.
 from collections.abc import Callable
 from typing import Literal
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.centre.bands import band_filter, filtered
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.pages import PAGE
 
 Lows = Literal["both", "left", "right"]
 Read = Callable[[int, int], Block]

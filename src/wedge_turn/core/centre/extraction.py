@@ -14,11 +14,12 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre import kernels, strokes, wedge
+from wedge_turn.core.audio import Block
+from wedge_turn.core.centre import kernels, wedge
+from wedge_turn.core.centre import transients as strokes
 from wedge_turn.core.centre.bands import edges
-from wedge_turn.core.centre.pages import PAGE, Page
 from wedge_turn.core.centre.voice import network, recent
+from wedge_turn.core.pages import PAGE, Page
 from wedge_turn.core.windows import hann
 
 Read = Callable[[int, int], Block]

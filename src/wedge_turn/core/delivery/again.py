@@ -7,16 +7,13 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, opened, opened_where_possible
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Evidence, Manifest, ManifestFinding, ProvedFile
 from wedge_turn.core.delivery.proving import compute_afresh
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.core.intake import opened, opened_where_possible
-from wedge_turn.core.plan import Plan, Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.stretch import Stretch
 from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
+from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch
 from wedge_turn.verify import Failure, File, Proved, Recipe, Source, prove
 
 

@@ -15,17 +15,14 @@ from typing import Final, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio import aiffmarks, flacchunks
-from wedge_turn.core.audio.carried import Carried
-from wedge_turn.core.audio.cues import has_regions
-from wedge_turn.core.audio.encoding import DepthName, Encoding
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import integers_at_top
-from wedge_turn.core.audio.tags import TAGS, info_entries, tags_of
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile, integers_at_top
 from wedge_turn.core.delivery.hashing import Inserting, Recorder, read_stored
 from wedge_turn.core.delivery.writing import WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.core.form import DepthName, Encoding, Form
+from wedge_turn.core.metadata import TAGS, Carried, has_regions, info_entries, tags_of
+from wedge_turn.core.metadata import aiff_marks as aiffmarks
+from wedge_turn.core.metadata import flac_chunks as flacchunks
 
 ContainerName = Literal["wav", "bw64", "flac", "aiff"]
 BLOCK: Final = 65_536

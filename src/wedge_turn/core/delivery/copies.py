@@ -8,10 +8,10 @@ from typing import Final
 
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.form import Form
 from wedge_turn.core.delivery.hashing import hash_stored, write_whole
 from wedge_turn.core.delivery.writing import WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.core.form import Form
 
 _BLOCK: Final = 1 << 20
 

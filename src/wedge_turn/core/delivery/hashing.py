@@ -10,7 +10,7 @@ from typing import Final
 
 from xxhash import xxh3_128
 
-from wedge_turn.core.delivery.evidence import ReadBack
+from wedge_turn.core.delivery.proof import ReadBack
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 
 _READ_BACK: Final = 1 << 20  # bytes at a time

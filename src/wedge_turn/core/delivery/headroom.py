@@ -3,8 +3,7 @@
 import math
 from collections.abc import Mapping, Sequence
 
-from wedge_turn.core.plan import parse_ref
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.worksheet import Sheet, parse_ref
 
 _STEP = 0.1  # dB: what a level is lowered by is a multiple of it
 _ROOM = 0.01  # dB: for rounding and dither at 16 bits, whose step is 0.0003 dB at full scale

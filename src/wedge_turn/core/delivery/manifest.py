@@ -14,13 +14,12 @@ from typing import Any, Final, Literal
 
 from pydantic import BaseModel, ValidationError
 
-from wedge_turn.core.audio.encoding import DepthName, EncodingName
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery.evidence import Proof, ReadBack
+from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.placing import interrupted
+from wedge_turn.core.delivery.proof import Proof, ReadBack
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
+from wedge_turn.core.form import DepthName, EncodingName, Form
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.turns import Finding
 from wedge_turn.verify import Step
@@ -175,7 +174,7 @@ def in_short(manifest: Manifest) -> Manifest:
     )
 
 
-def schema() -> dict[str, Any]:
+def manifest_schema() -> dict[str, Any]:
     """The JSON Schema of a manifest's file."""
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Manifest.model_json_schema()}
 

@@ -11,12 +11,10 @@ from typing import Any, Final, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio import kernels
-from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.pcm import Raw, integers_s24
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import Raw, WavFile, integers_s24, kernels
+from wedge_turn.core.clips import Clip
 from wedge_turn.core.delivery.rawblocks import Loader
-from wedge_turn.core.engine import Clip
+from wedge_turn.core.form import Encoding
 
 Integers = NDArray[np.int32]
 MOST_COLUMNS: Final = 16

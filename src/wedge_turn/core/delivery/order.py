@@ -7,17 +7,15 @@ from typing import Final, Literal
 
 import numpy as np
 
-from wedge_turn.core.audio.encoding import BY_DEPTH, Encoding
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import rails, step
+from wedge_turn.core.audio import rails, step
+from wedge_turn.core.clips import Clip, Engine
 from wedge_turn.core.delivery.containers import BY_NAME, Container, ContainerName, extension
 from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.patterns import Facts, Naming, needs_channel
-from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.naming import safe_file_names, split_name
-from wedge_turn.core.plan import parse_ref
+from wedge_turn.core.form import BY_DEPTH, Encoding, Form
+from wedge_turn.core.naming import Facts, Naming, needs_channel, safe_file_names, split_name
 from wedge_turn.core.turns import Trim
+from wedge_turn.core.worksheet import parse_ref
 
 DepthChoice = Literal["same", "16", "24", "32", "float"]
 _FIRST_BLOCK: Final = 4_096

@@ -12,7 +12,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
 
 COLUMNS: Final = 300
 LANES: Final = 8  # channels that are shown

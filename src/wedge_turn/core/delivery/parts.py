@@ -12,18 +12,18 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
 
-from wedge_turn.core.audio.recorded import Recorded
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.copies import Copy
-from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.manifest import SourceFile
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.delivery.record import Made, source_file
+from wedge_turn.core.delivery.reuse import Earlier
 from wedge_turn.core.delivery.writer import Writer, samples_of
 from wedge_turn.core.delivery.writing import Watch
-from wedge_turn.core.engine import Engine
 from wedge_turn.core.errors import StoppedError
-from wedge_turn.core.sheet import Sheet
+from wedge_turn.core.metadata import Recorded
+from wedge_turn.core.worksheet import Sheet
 
 LOOKS_EVERY: Final = 0.2  # seconds until it is seen that the delivery was stopped
 

@@ -19,9 +19,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
+from wedge_turn.core.audio import is_readable
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, ExistsError
-from wedge_turn.core.intake import is_readable
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.scratch import UNFINISHED, abandoned
 

@@ -13,19 +13,17 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.centre.pages import Pages
-from wedge_turn.core.delivery.evidence import Proof, ProofKind
+from wedge_turn.core.clips import Engine, computed
 from wedge_turn.core.delivery.manifest import Evidence, StepProof
 from wedge_turn.core.delivery.parallel import WORKERS
+from wedge_turn.core.delivery.proof import Proof, ProofKind
 from wedge_turn.core.delivery.to_prove import build_evidence, build_recipe, describe_file
 from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
-from wedge_turn.core.engine import Engine, computed
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.naming import join_words
-from wedge_turn.core.plan import Step
-from wedge_turn.core.sheet import Sheet
-from wedge_turn.core.turns import WindowOutcome
-from wedge_turn.core.turns.base import Computation
+from wedge_turn.core.pages import Pages
+from wedge_turn.core.turns import Computation, WindowOutcome
+from wedge_turn.core.worksheet import Sheet, Step
 from wedge_turn.verify import Failure, Fresh, Heard, Proved, prove
 
 PROVING: Final = 2  # threads to a group of files: several groups are proved side by side

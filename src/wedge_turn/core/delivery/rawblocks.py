@@ -12,13 +12,11 @@ from typing import Any, Final, Self, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio import kernels
-from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.pcm import Raw
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.engine import Clip
+from wedge_turn.core.audio import Raw, WavFile, kernels
+from wedge_turn.core.clips import Clip
+from wedge_turn.core.form import Encoding
 from wedge_turn.core.jit import kernels_pay
-from wedge_turn.core.linear import Tap
+from wedge_turn.core.worksheet import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
 _MOST_FRAMES: Final = 262_144

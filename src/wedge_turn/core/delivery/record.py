@@ -8,8 +8,8 @@ from typing import Final
 from xxhash import xxh3_128
 
 from wedge_turn import __version__
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.delivery import noticed
+from wedge_turn.core.clips import Engine
+from wedge_turn.core.delivery import file_findings as noticed
 from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.hashing import hash_file
@@ -25,9 +25,8 @@ from wedge_turn.core.delivery.manifest import (
 from wedge_turn.core.delivery.order import Order, Origin
 from wedge_turn.core.delivery.outline import outline
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.plan import source_ref
-from wedge_turn.core.sheet import Sheet, key_of
+from wedge_turn.core.form import Form
+from wedge_turn.core.worksheet import Sheet, key_of, source_ref
 
 APPLICATION: Final = f"Wedge Turn {__version__}"
 # Goes up whenever the same samples are written as other bytes: dither, headers, chunks.

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.manifest import Evidence, ProvedFile, ProvedSource
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
-from wedge_turn.core.engine import Engine
-from wedge_turn.core.plan import Step, source_ref
 from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, WindowOutcome
+from wedge_turn.core.worksheet import Step, source_ref
 from wedge_turn.verify import File, Form, Promise, Recipe, Source
 from wedge_turn.verify import Step as Numbers
 

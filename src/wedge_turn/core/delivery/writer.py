@@ -6,22 +6,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.delivery import noticed
+from wedge_turn.core.audio import WavFile
+from wedge_turn.core.clips import Clip, Engine
+from wedge_turn.core.delivery import file_findings as noticed
 from wedge_turn.core.delivery.containers import encoded
 from wedge_turn.core.delivery.copies import Copy, write_copy
-from wedge_turn.core.delivery.earlier import Earlier
 from wedge_turn.core.delivery.order import Order, holds_exactly, output_encoding
 from wedge_turn.core.delivery.outline import outline
 from wedge_turn.core.delivery.proving import prove_files, state_proofs
-from wedge_turn.core.delivery.ranged import steps_of
 from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
+from wedge_turn.core.delivery.reuse import Earlier
+from wedge_turn.core.delivery.time_range import steps_of
 from wedge_turn.core.delivery.to_prove import is_computed
 from wedge_turn.core.delivery.writing import ToWrite, Watch, write_clips
-from wedge_turn.core.engine import Clip, Engine
 from wedge_turn.core.errors import ProofFailedError
-from wedge_turn.core.sheet import key_of
+from wedge_turn.core.form import Form
+from wedge_turn.core.worksheet import key_of
 
 PASSES = 3  # each file is written, read back, and compared with what is computed again
 ENCODED_PASSES = 2  # one that is no WAV is encoded and decoded besides

@@ -19,18 +19,16 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.carried import Carried, with_form, with_history
-from wedge_turn.core.audio.encoding import Encoding
-from wedge_turn.core.audio.form import Form
-from wedge_turn.core.audio.pcm import Block, encode
-from wedge_turn.core.audio.wavfile import header, trailer
-from wedge_turn.core.centre.pages import LOOKAHEAD, PAGE
-from wedge_turn.core.delivery.evidence import ReadBack
+from wedge_turn.core.audio import Block, encode, header, trailer
+from wedge_turn.core.clips import Clip, side_by_side
 from wedge_turn.core.delivery.hashing import write_whole
 from wedge_turn.core.delivery.mixing import IntegerMix
+from wedge_turn.core.delivery.proof import ReadBack
 from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
-from wedge_turn.core.engine import Clip, side_by_side
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
+from wedge_turn.core.form import Encoding, Form
+from wedge_turn.core.metadata import Carried, with_form, with_history
+from wedge_turn.core.pages import LOOKAHEAD, PAGE
 from wedge_turn.verify import Follower, Found, Rule
 
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError

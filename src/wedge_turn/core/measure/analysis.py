@@ -14,7 +14,7 @@ import numpy as np
 import scipy
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.engine import Signal
+from wedge_turn.core.clips import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import Floats

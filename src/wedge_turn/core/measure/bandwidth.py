@@ -10,7 +10,7 @@ import numpy as np
 import scipy
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.windows import hann
 
 LOWEST, HIGHEST, STEP = 14_000.0, 20_500.0, 100.0  # Hz

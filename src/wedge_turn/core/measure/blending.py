@@ -21,7 +21,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.measure.lateness import Lateness
 from wedge_turn.core.windows import hann, size_of, spread
 
@@ -69,7 +69,9 @@ class Blending:
     best: BestSum | None
 
 
-def measure_blending(read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool, late: Lateness) -> Blending:
+def measure_blending(
+    read: Read, frames: int, rate: int, share: float, delay: float, *, flip: bool, late: Lateness
+) -> Blending:
     """Of the two channels that `read` gives, with this share of the right, which goes later by `delay` samples. `late`
     is how late the right is as it was recorded.
     """

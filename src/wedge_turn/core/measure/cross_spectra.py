@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.measures import BandCorrelation, Delay
 from wedge_turn.core.windows import hann

@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.windows import hann
 
 MAINS: Final = (50, 60)  # Hz

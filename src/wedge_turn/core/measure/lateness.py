@@ -22,7 +22,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.windows import hann, size_of, spread
 
 WINDOW_SECONDS: Final = 2.7

@@ -13,8 +13,8 @@ import scipy
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.centre.extraction import window_size
-from wedge_turn.core.engine import Signal
+from wedge_turn.core.centre import window_size
+from wedge_turn.core.clips import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import Floats

@@ -5,7 +5,7 @@ from pydantic import BaseModel, ConfigDict
 from wedge_turn.core.measure.bandwidth import SharpEnd
 from wedge_turn.core.measure.level_steps import LevelStep
 from wedge_turn.core.measure.polarity_change import PolarityChange
-from wedge_turn.core.turns.fold import Law
+from wedge_turn.core.turns import Law
 
 
 class ChannelLevels(BaseModel):

@@ -19,7 +19,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.engine import Signal
+from wedge_turn.core.clips import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels
 

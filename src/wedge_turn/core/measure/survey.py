@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.engine import Signal
+from wedge_turn.core.audio import Block
+from wedge_turn.core.clips import Signal
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.bandwidth import Spectrum
 from wedge_turn.core.measure.cross_spectra import BLOCK, CrossSpectra
@@ -42,7 +42,7 @@ from wedge_turn.core.measure.level_steps import level_steps
 from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
 from wedge_turn.core.measure.measures import ChannelLevels, Measures, Sides
 from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_change
-from wedge_turn.core.turns.fold import LAWS
+from wedge_turn.core.turns import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
 SURVEY_VERSION: Final = 6

@@ -4,17 +4,28 @@ from typing import Annotated, Final, get_args
 
 from pydantic import Field, TypeAdapter
 
+from wedge_turn.core.turns.accepts import takes, words
 from wedge_turn.core.turns.align import Align
-from wedge_turn.core.turns.base import Turn
+from wedge_turn.core.turns.base import Computation, Turn, in_db
 from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.encode import Encode
-from wedge_turn.core.turns.fold import Fold
+from wedge_turn.core.turns.fold import LAWS, Fold, Law
 from wedge_turn.core.turns.level import Level
 from wedge_turn.core.turns.matrix import Matrix
 from wedge_turn.core.turns.merge import Merge
-from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Outcome, Output, WindowOutcome
+from wedge_turn.core.turns.outcome import (
+    ClipInfo,
+    Finding,
+    MatrixOutcome,
+    Outcome,
+    Output,
+    WindowOutcome,
+    matrix_outcome,
+)
+from wedge_turn.core.turns.places import End, Place, frame_at
 from wedge_turn.core.turns.polarity import Polarity
+from wedge_turn.core.turns.shifting import samples_text
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
 from wedge_turn.core.turns.swap import Swap
@@ -31,22 +42,27 @@ TURNS: Final[dict[str, type[Turn]]] = {
 }
 
 __all__ = [
+    "LAWS",
     "TURNS",
     "TURN_ADAPTER",
     "Align",
     "AnyTurn",
     "Centre",
     "ClipInfo",
+    "Computation",
     "Decode",
     "Encode",
+    "End",
     "Finding",
     "Fold",
+    "Law",
     "Level",
     "Matrix",
     "MatrixOutcome",
     "Merge",
     "Outcome",
     "Output",
+    "Place",
     "Polarity",
     "Split",
     "Sum",
@@ -55,4 +71,10 @@ __all__ = [
     "Turn",
     "Width",
     "WindowOutcome",
+    "frame_at",
+    "in_db",
+    "matrix_outcome",
+    "samples_text",
+    "takes",
+    "words",
 ]

@@ -14,9 +14,9 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import BeforeValidator, Field
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn, listed
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome

@@ -8,8 +8,8 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import PAGE, Page
+from wedge_turn.core.audio import Block
+from wedge_turn.core.pages import PAGE, Page
 from wedge_turn.core.turns.accepts import Accepts, check
 from wedge_turn.core.turns.outcome import ClipInfo, Outcome, labelled
 

@@ -19,7 +19,7 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import BeforeValidator, Field, model_validator
 
-from wedge_turn.core.audio.pcm import Block
+from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn
@@ -122,8 +122,7 @@ class Centre(Turn):
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         # SciPy takes a second to import, which only those wait for who hear or write a centre.
-        from wedge_turn.core.centre.difference import Difference
-        from wedge_turn.core.centre.extraction import Extraction, Shape
+        from wedge_turn.core.centre import Difference, Extraction, Shape
 
         rate, count = clip.form.rate, self._side_channels(clip)
         low, high = self.band(rate)

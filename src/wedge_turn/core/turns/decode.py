@@ -12,9 +12,9 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.audio.form import speaker_mask
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.sets import set_of, sets_among, shared, without_mid_side
+from wedge_turn.core.form import speaker_mask
+from wedge_turn.core.naming import set_of, sets_among, shared, without_mid_side
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn, gain, in_db
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output, matrix_outcome

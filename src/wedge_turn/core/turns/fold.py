@@ -19,8 +19,8 @@ from typing import ClassVar, Final, Literal
 
 from pydantic import Field
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.audio import Block
+from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome, matrix_outcome

@@ -16,9 +16,9 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from wedge_turn.core.audio.pcm import Block
-from wedge_turn.core.centre.pages import PAGE
+from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, gain, in_db
 from wedge_turn.core.turns.hush import MOST, Hushed, HushList

@@ -13,10 +13,9 @@ from typing import ClassVar, Final, Literal
 import numpy as np
 from pydantic import Field
 
-from wedge_turn.core.audio.encoding import depth_text, holding_all
-from wedge_turn.core.audio.form import Form, speaker_mask
 from wedge_turn.core.errors import SideUnknownError, TurnInputError
-from wedge_turn.core.sets import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
+from wedge_turn.core.form import Form, depth_text, holding_all, speaker_mask
+from wedge_turn.core.naming import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output

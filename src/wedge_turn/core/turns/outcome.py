@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.audio.form import Form
+from wedge_turn.core.form import Form
 
 Matrix = NDArray[np.float64]
 

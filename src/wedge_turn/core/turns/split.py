@@ -15,9 +15,9 @@ from typing import Annotated, ClassVar, Final, Literal
 import numpy as np
 from pydantic import BeforeValidator, Field
 
-from wedge_turn.core.audio.form import Form, speaker_mask
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.sets import without_mid_side
+from wedge_turn.core.form import Form, speaker_mask
+from wedge_turn.core.naming import without_mid_side
 from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
 from wedge_turn.core.turns.base import Example, Turn, listed
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.sets import shared
+from wedge_turn.core.naming import shared
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import DecibelList, Example, Turn, gain, in_db, listed
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output

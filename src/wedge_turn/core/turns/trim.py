@@ -14,8 +14,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from wedge_turn.core.audio.timecode import DAY, clock
 from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.form import DAY, clock
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output

@@ -1,0 +1,136 @@
+"""Taking a file in: deciding by its content what it is, and giving back PCM that can be read anywhere.
+
+A PCM WAV is used as it is. Everything else gets a working copy; the form shown stays that of the original.
+"""
+
+import logging
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from wedge_turn.core.audio.movie_import import decode_movie_to_wav
+from wedge_turn.core.audio.movies import HEAD, movie_kind
+from wedge_turn.core.audio.riff import is_riff, read_layout
+from wedge_turn.core.audio.soundfile_import import decode_to_wav
+from wedge_turn.core.audio.wavfile import WavFile
+from wedge_turn.core.errors import BadHeaderError, NotAudioError, NotFoundError, WedgeTurnError, of_system
+from wedge_turn.core.form import Form
+from wedge_turn.core.metadata import Recorded
+from wedge_turn.core.naming import check_given_name
+from wedge_turn.core.scratch import scratch_folder
+
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Accepted:
+    """What a file is, what it says about itself, and the PCM WAV that holds its samples: itself or a working copy."""
+
+    form: Form
+    recorded: Recorded
+    pcm: Path
+
+
+EMPTY: Final = "Copy or export it again."
+
+
+def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
+    """Decide what a file is, and decode it where it is no PCM WAV.
+
+    `working_copy` says where one goes and is asked only if one is needed; a failed one is removed.
+    Raises NotAudioError, BrokenAudioError, LimitError or DiskFullError; messages call the file `name`. Whatever else a
+    reader stumbles over in it, or a library below it, is a damaged header.
+    """
+    try:
+        return _take_in(path, name, working_copy)
+    except (WedgeTurnError, OSError, MemoryError):
+        raise
+    except Exception as error:
+        log.exception("%s could not be read", name)
+        raise BadHeaderError(f"{name} cannot be read: what its header says makes no sense") from error
+
+
+def _take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
+    fd = os.open(path, os.O_RDONLY)
+    try:
+        head = os.pread(fd, HEAD, 0)
+        if not head:
+            raise NotAudioError(f"{name} is empty: 0 bytes", help=EMPTY)
+        layout = read_layout(fd, name) if is_riff(head) else None
+    finally:
+        os.close(fd)
+    if layout is not None:
+        with WavFile(path, name) as file:
+            return Accepted(file.form, file.recorded, path)
+    copy = working_copy()
+    try:
+        kind = movie_kind(head)
+        decoded = decode_movie_to_wav(path, copy, name, kind) if kind else decode_to_wav(path, copy, name)
+        return Accepted(*decoded, copy)
+    except BaseException:
+        copy.unlink(missing_ok=True)
+        raise
+
+
+@contextmanager
+def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[tuple[Form, WavFile]]]:
+    """The forms of files on disk, and PCM to read them from, while the context lasts.
+
+    Working copies go into a hidden folder that is gone afterwards, `within` another where one is given.
+    Raises NotFoundError, or what `take_in` raises.
+    """
+    with scratch_folder(within) as folder, ExitStack() as open_files:
+        files: list[tuple[Form, WavFile]] = []
+        for n, path in enumerate(paths):
+            form, file = _open(path, folder / str(n))
+            open_files.callback(file.close)
+            files.append((form, file))
+        yield files
+
+
+def is_readable(path: Path) -> bool:
+    """Whether a file is sound that can be read from its start to its end."""
+    try:
+        with opened([path]):
+            return True
+    except (WedgeTurnError, OSError):
+        return False
+
+
+@contextmanager
+def opened_where_possible(
+    paths: Sequence[Path],
+) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, WedgeTurnError]]]]:
+    """Files on disk as `opened` gives them, and those that can't be taken, each with why. Decodes on all cores."""
+    with scratch_folder() as folder, ExitStack() as open_files:
+
+        def opening(n: int) -> tuple[Form, WavFile] | WedgeTurnError:
+            try:
+                return _open(paths[n], folder / str(n))
+            except WedgeTurnError as error:
+                return error
+            except OSError as error:
+                return of_system(error, paths[n].name)
+
+        files: list[tuple[Path, Form, WavFile]] = []
+        refused: list[tuple[Path, WedgeTurnError]] = []
+        with ThreadPoolExecutor() as pool:
+            for path, found in zip(paths, pool.map(opening, range(len(paths))), strict=True):
+                if isinstance(found, WedgeTurnError):
+                    refused.append((path, found))
+                else:
+                    open_files.callback(found[1].close)
+                    files.append((path, *found))
+        yield files, refused
+
+
+def _open(path: Path, working_copy: Path) -> tuple[Form, WavFile]:
+    name = check_given_name(path.name)
+    if not path.is_file():
+        raise NotFoundError(f"{name} does not exist or is not a file")
+    accepted = take_in(path, name, lambda: working_copy)
+    return accepted.form, WavFile(accepted.pcm, name, recorded=accepted.recorded)

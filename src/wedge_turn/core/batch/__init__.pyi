@@ -1,0 +1,7 @@
+from .folder import AskedAbout as AskedAbout
+from .folder import Choice as Choice
+from .folder import Planned as Planned
+from .folder import PreparedFile as PreparedFile
+from .folder import PreparedFolder as PreparedFolder
+from .tree import Tree as Tree
+from .tree import prepare_tree as prepare_tree

@@ -1,0 +1,5 @@
+"""Any stretch of any clip of a worksheet."""
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -1,0 +1,131 @@
+"""What to expect of taking a centre out, said before it is done. Every threshold is common practice, no source."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from wedge_turn.core.audio import Block
+from wedge_turn.core.clips import Signal
+from wedge_turn.core.findings.file import (
+    OPPOSITE,
+    SAME_SOUND_COHERENCE,
+    FileFinding,
+    Remedy,
+    about_delay,
+    evened_out,
+    remedy_of,
+    signed,
+)
+from wedge_turn.core.form import Form
+from wedge_turn.core.measure import Expectation, Measures, Sides, expect, measure_signal
+from wedge_turn.core.windows import spread
+
+# Shares of the energy in a voice's band (180 Hz to 4 kHz).
+LITTLE_SHARED: Final = 0.08
+ALL_SHARED_DB: Final = -40.0
+MUCH_BETWEEN: Final = 0.35
+NARROW_DB: Final = -14.0
+# How much louder one channel may be before a centre that both share counts as off the middle.
+TILTED_DB: Final = 1.5
+MEASURED_SECONDS: Final = 60
+# What is measured of a long clip where nobody has measured all of it.
+EXCERPTS: Final = 8
+EXCERPT_SECONDS: Final = 10
+
+
+@dataclass(frozen=True)
+class Excerpts:
+    """Stretches of one length of a signal, one after the other: silence outside, like any signal."""
+
+    signal: Signal
+    starts: list[int]
+    frames: int  # of each stretch
+
+    @property
+    def form(self) -> Form:
+        return self.signal.form.model_copy(update={"frames": len(self.starts) * self.frames})
+
+    def read(self, start: int, frames: int) -> Block:
+        block = np.zeros((frames, self.signal.form.channels))
+        for n, source in enumerate(self.starts):
+            first, end = max(start, n * self.frames), min(start + frames, (n + 1) * self.frames)
+            if first < end:
+                block[first - start : end - start] = self.signal.read(source + first - n * self.frames, end - first)
+        return block
+
+
+def measure_excerpts(signal: Signal) -> Measures:
+    """Measures of a clip by excerpts of it, spread evenly; by all of it where it is short, or where the excerpts are
+    all centre, which has to be sure.
+    """
+    size = EXCERPT_SECONDS * signal.form.rate
+    if signal.form.frames > EXCERPTS * size:
+        measures = measure_signal(Excerpts(signal, spread(signal.form.frames, size, EXCERPTS), size))
+        if measures.sides is not None and not is_all_centre(measures.sides):
+            return measures
+    return measure_signal(signal)
+
+
+def is_all_centre(sides: Sides) -> bool:
+    return sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB)
+
+
+def expected_of(signal: Signal) -> Expectation:
+    """What a centre turn will find, by the minute in the middle of a clip."""
+    frames = min(signal.form.frames, MEASURED_SECONDS * signal.form.rate)
+    return expect(signal, (signal.form.frames - frames) // 2, frames)
+
+
+def centre_findings(name: str, form: Form, measures: Measures, expectation: Expectation) -> list[FileFinding]:
+    """What to expect of taking the centre of this clip out, before it is done."""
+    sides = measures.sides
+    if sides is None or sides.correlation is None:
+        return []
+    findings: list[FileFinding] = []
+
+    def say(
+        code: str, label: str, message: str, measured: dict[str, float | int | str], remedy: Remedy | None = None
+    ) -> None:
+        findings.append(FileFinding(code=code, label=label, message=message, measured=measured, remedy=remedy))
+
+    if is_all_centre(sides):
+        message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
+        say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
+        return findings
+    if sides.correlation < OPPOSITE:
+        message = (
+            f"Left and right of {name} are out of polarity (correlation {signed(sides.correlation)}): the centre is in "
+            "their difference. Invert one channel first."
+        )
+        invert = remedy_of("invert right", "polarity", channels="right")
+        say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation}, invert)
+    for delay in about_delay(sides, form):
+        message = f"{delay.message} A voice that is late in one channel is not in the middle: align first."
+        findings.append(delay.model_copy(update={"message": message}))
+    leans = sides.balance_db or 0.0
+    if abs(leans) >= TILTED_DB and sides.coherence >= SAME_SOUND_COHERENCE:
+        louder = "left" if leans > 0 else "right"
+        message = (
+            f"The {louder} channel of {name} is {abs(leans):.1f} dB louder: what both share is off the middle. Level "
+            "the channels first, or move the position."
+        )
+        say("tilted-centre", "off the middle", message, {"balance_db": leans}, evened_out(leans))
+    if expectation.shared < LITTLE_SHARED:
+        share = 100 * expectation.shared
+        message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."
+        say("no-centre", "no centre", message, {"shared": expectation.shared})
+    elif expectation.between > MUCH_BETWEEN:
+        share = 100 * expectation.between
+        message = (
+            f"{share:.0f} % of the energy in the vocal range is spread between the channels (reverb, doubles) and will "
+            "remain."
+        )
+        say("wide-reverb", "wide reverb", message, {"between": expectation.between})
+    if sides.side_to_mid_db is not None and sides.side_to_mid_db < NARROW_DB:
+        message = (
+            f"{name} is narrow (side {-sides.side_to_mid_db:.0f} dB below mid), so more than the voice counts as "
+            "centre. A higher selectivity takes less with it."
+        )
+        say("narrow-stereo", "narrow", message, {"side_to_mid_db": sides.side_to_mid_db})
+    return findings
