@@ -19,7 +19,7 @@ import numpy as np
 from bench import material, probes
 from bench.measuring import COMMAND, MINUTES, RUNS, processor_seconds, say
 from bench.over_time import over_time
-from wedge_turn.core.audio import header
+from wedge_turn.core.audio import build_header
 from wedge_turn.core.form import Form
 
 
@@ -198,7 +198,7 @@ def memory(room: Path) -> None:
     form = Form(channels=2, frames=5 * 2**30 // 6, rate=48_000, encoding="s24")
     sparse = room / "sparse.wav"
     with sparse.open("wb") as file:
-        file.write(header(form))
+        file.write(build_header(form))
         file.truncate(file.tell() + form.frames * 6)
     out = room / "sparse-out"
     for what, command in (

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 from bench import makes
 from bench.learn import packages
 from bench.soundfont import sampled
-from wedge_turn.core.centre import edges
+from wedge_turn.core.centre.bands import shape_band
 from wedge_turn.core.form import Form
 from wedge_turn.core.pages import Pages
 from wedge_turn.core.turns import Centre, ClipInfo
@@ -170,7 +170,7 @@ TRANSFORM: Final = scipy.signal.ShortTimeFFT(np.sqrt(scipy.signal.windows.hann(N
 
 def masked(gain: Callable[[NDArray[np.complex128], Parts], NDArray[np.float64]], low: float, high: float = RATE / 2):  # type: ignore[no-untyped-def]
     """A method that multiplies the mix by a gain for each place of the spectrogram, within a band."""
-    band = edges(RATE, N // 2 + 1, low, high)[:, None]
+    band = shape_band(RATE, N // 2 + 1, low, high)[:, None]
 
     def run(mix: Block, parts: Parts) -> Parts:
         spectra = np.stack([TRANSFORM.stft(mix[:, side]) for side in (0, 1)])
@@ -201,7 +201,7 @@ def ideal(_: NDArray[np.complex128], parts: Parts) -> NDArray[np.float64]:
 
 
 def mid_out(mix: Block, _: Parts) -> Parts:
-    band = edges(RATE, N // 2 + 1, 240, RATE / 2)[:, None]
+    band = shape_band(RATE, N // 2 + 1, 240, RATE / 2)[:, None]
     middle = TRANSFORM.istft(TRANSFORM.stft(mix.mean(axis=1)) * band, k1=len(mix)).real
     centre = np.stack([middle, middle], axis=1)
     return centre, mix - centre

@@ -60,16 +60,16 @@ def _row(name: str, mixes: Sequence[Parts], method: Callable[[Block, Parts], Par
 @contextmanager
 def smoothed(frames: int) -> Iterator[None]:
     """The voice mask averaged over so many frames along time."""
-    plain, asked = network.voice_shares, recent.recent_shares
+    plain, asked = network.compute_shares, recent.get_shares
 
     def averaged(left: NDArray[np.complex64], right: NDArray[np.complex64]) -> NDArray[np.float32]:
         return np.asarray(scipy.ndimage.uniform_filter1d(plain(left, right), frames, axis=0), np.float32)
 
-    recent.recent_shares = averaged
+    recent.get_shares = averaged
     try:
         yield
     finally:
-        recent.recent_shares = asked
+        recent.get_shares = asked
 
 
 def musical_noise(true: Block, found: Block) -> float:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 
-from wedge_turn.core.audio import header
+from wedge_turn.core.audio import build_header
 from wedge_turn.core.form import Form
 
 
@@ -13,7 +13,7 @@ def write_noise(path: Path, frames: int) -> None:
     form = Form(channels=2, frames=frames, rate=48_000, encoding="s24")
     noise = np.random.default_rng(1).integers(0, 256, 6_000_000, np.uint8).tobytes()
     with path.open("wb") as file:
-        file.write(header(form))
+        file.write(build_header(form))
         for at in range(0, frames, 1_000_000):
             file.write(noise[: 6 * min(1_000_000, frames - at)])
 
@@ -31,11 +31,11 @@ def write_notes(path: Path, frames: int) -> None:
     notes = steps.view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
     form = Form(channels=2, frames=frames, rate=48_000, encoding="s24")
     with path.open("wb") as file:
-        file.write(header(form))
+        file.write(build_header(form))
         for at in range(0, frames, 1_000_000):
             file.write(notes[: 6 * min(1_000_000, frames - at)])
 
 
 def write_mono(path: Path, frames: int, seed: int) -> None:
     form = Form(channels=1, frames=frames, rate=48_000, encoding="s24")
-    path.write_bytes(header(form) + np.random.default_rng(seed).integers(0, 256, 3 * frames, np.uint8).tobytes())
+    path.write_bytes(build_header(form) + np.random.default_rng(seed).integers(0, 256, 3 * frames, np.uint8).tobytes())

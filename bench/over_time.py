@@ -9,7 +9,7 @@ import numpy as np
 
 from bench import material
 from bench.measuring import COMMAND, MINUTES, processor_seconds, say
-from wedge_turn.core.measure import measure_delays, suggest
+from wedge_turn.core.measure import measure_delays, suggest_hushes
 
 SECONDS: Final = MINUTES * 60
 HUSHES: Final = 300
@@ -49,7 +49,7 @@ def searches() -> None:
     turns = np.repeat(rng.integers(0, 2, 1_200), 300)
     powers = np.where(turns[:, None] == np.arange(2), 0.01, 0.0001) * rng.uniform(0.3, 1, (turns.size, 2))
     start = time.perf_counter()
-    suggestion = suggest(powers, 480, 48_000)
+    suggestion = suggest_hushes(powers, 480, 48_000)
     say(f"{len(suggestion.hushes)} hushes suggested for an hour", f"{time.perf_counter() - start:.2f} s", "–")
     sound = rng.standard_normal((2**20, 1))
     start = time.perf_counter()

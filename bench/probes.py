@@ -145,15 +145,15 @@ def _ours(turn: str, room: str, sources: tuple[str, ...], **how: Any) -> None:
     from wedge_turn.cli.memory import collect_seldom, share_one_heap
     from wedge_turn.core.audio import load_byte_kernels
     from wedge_turn.core.delivery import Order
-    from wedge_turn.core.session import turn_files, turn_on, turn_with
+    from wedge_turn.core.session import parse_turn, plan_turn, turn_files
 
     share_one_heap()
     collect_seldom()
     load_byte_kernels()
-    chosen = turn_with(turn, {})
+    chosen = parse_turn(turn, {})
     turn_files(
         [Path(s) for s in sources],
-        lambda infos: turn_on(chosen, infos),
+        lambda infos: plan_turn(chosen, infos),
         Path(room) / "ours",
         lambda refs: Order(refs, **how),
         lambda _: None,
@@ -177,10 +177,10 @@ def copy(source: str, target: str) -> None:
 
 
 def pictures(source: str, folder: str) -> None:
-    from wedge_turn.core.measure import draw
+    from wedge_turn.core.measure import draw_pictures
 
     with WavFile(Path(source)) as wav:
-        draw(wav, Path(folder))
+        draw_pictures(wav, Path(folder))
 
 
 def upload(source: str, data: str) -> None:
@@ -289,7 +289,7 @@ def wedge_rates() -> tuple[float, float]:
 
 def chain_times(source: str, room: str) -> dict[str, float]:
     """Processor seconds of delivering one turn, and five turns, of a file, with their proof."""
-    from wedge_turn.core.audio import opened
+    from wedge_turn.core.audio import open_files
     from wedge_turn.core.clips import Engine
     from wedge_turn.core.delivery import Order, deliver
     from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
@@ -303,7 +303,7 @@ def chain_times(source: str, room: str) -> dict[str, float]:
             ref = f"step:s{n}:0"
         took = []
         for _ in range(3):
-            with opened([Path(source)]) as ((form, reader),):
+            with open_files([Path(source)]) as ((form, reader),):
                 sheet = Sheet(Plan(steps=tuple(steps)), {"0": ClipInfo("a", form)})
                 start = time.process_time()
                 deliver(Engine(sheet, lambda _: reader), Order((ref,)), Path(room) / "chain")

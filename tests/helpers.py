@@ -8,7 +8,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio import WavFile, encode, header, trailer
+from wedge_turn.core.audio import WavFile, build_header, build_trailer, encode
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Manifest, Order, deliver
 from wedge_turn.core.form import ENCODINGS, EncodingName, Form
@@ -48,7 +48,7 @@ def write_wav(
     stored = ENCODINGS[encoding]
     form = Form(channels=ints.shape[1], frames=len(ints), rate=rate, encoding=encoding, speaker_mask=mask)
     raw, _ = encode(ints / 2.0 ** ((24 if stored.is_float else stored.bits) - 1), stored)
-    path.write_bytes(header(form, carried) + raw.tobytes() + trailer(form))
+    path.write_bytes(build_header(form, carried) + raw.tobytes() + build_trailer(form))
     return path
 
 
@@ -89,7 +89,7 @@ def delivered(folder: Path, turn: AnyTurn, *files: Ints, names: list[str] | None
     folder.mkdir(exist_ok=True, parents=True)
     wavs = [WavFile(write_wav(folder / f"{n}.wav", ints, encoding=encoding)) for n, ints in enumerate(files)]  # type: ignore[arg-type]
     engine = engine_on(turn, *wavs, names=names or [f"in{n}" for n in range(len(files))])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), **order), folder / "out")  # type: ignore[arg-type]
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), **order), folder / "out")  # type: ignore[arg-type]
     return manifest, folder / "out" / manifest.files[0].name
 
 

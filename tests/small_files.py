@@ -26,6 +26,6 @@ def files(folder: Path) -> list[str]:
 
 def adding(source: Source, step_id: str = "s"):  # type: ignore[no-untyped-def]
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        return sheet.plan.adding(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
+        return sheet.plan.with_step(Step(id=step_id, turn=Swap(), inputs=(source_ref(source.id),))), "Added swap"
 
     return change

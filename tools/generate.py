@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Any, Final, Literal, get_args, get_origin
 
 from wedge_turn.core.delivery import manifest_schema
-from wedge_turn.core.turns import TURNS, words
+from wedge_turn.core.turns import TURNS, describe_accepted
 from wedge_turn.core.worksheet import recipe_schema
 
 _TYPE_NAMES: Final = {"bool": "`true`, `false`", "float": "number", "int": "whole numbers"}
@@ -17,7 +17,9 @@ def document_turns() -> str:
     """`docs/turns.md`: every turn, what its module says, and its settings with their defaults."""
     parts = ["# The turns\n\nGenerated from the turns by `make api`.\n"]
     for kind, turn in TURNS.items():
-        parts.append(f"\n## {kind}\n\nTakes {words(turn.accepts)}.\n\n{sys.modules[turn.__module__].__doc__}\n")
+        parts.append(
+            f"\n## {kind}\n\nTakes {describe_accepted(turn.accepts)}.\n\n{sys.modules[turn.__module__].__doc__}\n"
+        )
         parts.append("\n| setting | default | values | what it is |\n| --- | --- | --- | --- |\n")
         for name, field in turn.model_fields.items():
             if name != "kind":

@@ -17,7 +17,8 @@ from torch import Tensor
 from bench.learn import RATE
 from bench.learn.shelf import Shelf
 from bench.learn.songs import LEAD
-from wedge_turn.core.centre import LINES, compute_features
+from wedge_turn.core.centre.voice.bands import LINES
+from wedge_turn.core.centre.voice.features import compute_features
 
 Singles = NDArray[np.float32]
 SIZE: Final = 4_096

@@ -13,7 +13,9 @@ import numpy as np
 import torch
 from torch import Tensor, nn
 
-from wedge_turn.core.centre import BANDS, DILATIONS, FRACTION, LEVELS, LINES, LOWER, OF_A_BAND, OF_A_LINE
+from wedge_turn.core.centre.voice.bands import BANDS, FRACTION, LINES, LOWER
+from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE
+from wedge_turn.core.centre.voice.network import DILATIONS, LEVELS
 
 CHANNELS: Final = (10, 16, 24, 32)
 FEW: Final = 6  # channels in which bands meet

@@ -23,8 +23,9 @@ from bench.learn.excerpts import HOP, SIZE, WINDOW, Batch, Excerpts, spectra
 from bench.learn.network import VoiceNetwork, load, save
 from bench.learn.shelf import CHOOSING, TEACHING, Shelf
 from bench.learn.songs import LEAD
-from wedge_turn.core.centre import LINES, compute_features
 from wedge_turn.core.centre.voice import network as application
+from wedge_turn.core.centre.voice.bands import LINES
+from wedge_turn.core.centre.voice.features import compute_features
 
 FILE: Final = Path(application.__file__).with_name(application.FILE)
 FRAMES: Final = 88  # of an excerpt

@@ -6,7 +6,7 @@ from contextlib import contextmanager
 
 
 @contextmanager
-def held_back(*signals: signal.Signals) -> Iterator[None]:
+def block_signals(*signals: signal.Signals) -> Iterator[None]:
     """Let these signals wait; a process that is started meanwhile never hears them."""
     before = signal.pthread_sigmask(signal.SIG_BLOCK, signals)
     try:

@@ -23,7 +23,7 @@ from waiting import PATIENCE
 from wedge_turn.api import tries
 from wedge_turn.api.app import ROUTERS, create_app
 from wedge_turn.api.context import HASHED_AT_ONCE
-from wedge_turn.api.tries import Tries
+from wedge_turn.api.tries import LoginThrottle
 from wedge_turn.core.errors import BadRequestError, TooManyTriesError
 from wedge_turn.store import Store
 
@@ -106,13 +106,13 @@ def test_a_wrong_password_is_refused_and_too_many_are_not_even_looked_at(
 
 def test_tries_are_counted_by_address_and_in_all_and_forgotten_after_a_minute() -> None:
     now = 0.0
-    counted = Tries(lambda: now)
+    counted = LoginThrottle(lambda: now)
     counted.was_right(counted.begin("known"))
     for _ in range(tries.TRIES):
         counted.begin("a")
     with pytest.raises(TooManyTriesError):
         counted.begin("a")
-    for n in range(tries.ALL_TRIES - tries.TRIES):
+    for n in range(tries.MAX_ATTEMPTS - tries.TRIES):
         counted.begin(f"other {n}")
     with pytest.raises(TooManyTriesError):
         counted.begin("b")

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from asking import add, send
 from helpers import Json, noise, write_wav
 from wedge_turn.api.app import create_app
-from wedge_turn.api.doors import LARGEST_BODY
+from wedge_turn.api.doors import MAX_BODY_BYTES
 from wedge_turn.store import Store
 from wedge_turn.store.media import Media
 
@@ -59,7 +59,7 @@ def test_own_pages_and_scripts_may_write(client: TestClient) -> None:
 
 
 def test_bodies_are_bounded_whether_they_say_their_length_or_not(client: TestClient) -> None:
-    deep = b"[" * (LARGEST_BODY + 1)
+    deep = b"[" * (MAX_BODY_BYTES + 1)
 
     def chunks() -> Iterator[bytes]:
         for at in range(0, len(deep), 65_536):
@@ -73,7 +73,9 @@ def test_bodies_are_bounded_whether_they_say_their_length_or_not(client: TestCli
     for path in ("/api/session", "/api/recipes/import", "/api/jobs"):
         answer = client.post(path, content=deep, headers={"Content-Type": "application/offset+octet-stream"})
         assert (answer.status_code, answer.json()["code"]) == (413, "too-large")
-    shallow = client.post("/api/jobs", content=deep[: LARGEST_BODY // 2], headers={"Content-Type": "application/json"})
+    shallow = client.post(
+        "/api/jobs", content=deep[: MAX_BODY_BYTES // 2], headers={"Content-Type": "application/json"}
+    )
     assert shallow.status_code in (400, 422)
     assert time.monotonic() - started < 30
 

@@ -14,7 +14,7 @@ from tusclient.client import TusClient
 from helpers import Json, kept_files, left_behind, noise, write_wav
 from serving import asked, job_on, served
 from waiting import PATIENCE, until
-from wedge_turn.store.media import Media, Taken
+from wedge_turn.store.media import ImportedFile, Media
 from wedge_turn.store.uploads import Arrived
 
 TUS = {"Tus-Resumable": "1.0.0"}
@@ -134,14 +134,14 @@ def test_a_repeated_last_chunk_is_refused_during_intake(
     """As a client does whose answer got lost: the file is taken in once."""
     content = write_wav(tmp_path / "w.wav", noise(1, 1_000, 1)).read_bytes()
     location = announce(client, job, "w.wav", len(content))
-    taking, go_on, real = threading.Event(), threading.Event(), Media.take
+    taking, go_on, real = threading.Event(), threading.Event(), Media.import_file
 
-    def slow(self: Media, arrived: Arrived) -> Taken:
+    def slow(self: Media, arrived: Arrived) -> ImportedFile:
         taking.set()
         go_on.wait(PATIENCE)
         return real(self, arrived)
 
-    monkeypatch.setattr(Media, "take", slow)
+    monkeypatch.setattr(Media, "import_file", slow)
     answers: list[int] = []
     first = threading.Thread(target=lambda: answers.append(send(client, location, 0, content).status_code))
     first.start()

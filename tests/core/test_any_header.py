@@ -12,15 +12,23 @@ from hypothesis import strategies as st
 
 from helpers import RECORDINGS, bext, noise, write_wav
 from mutations import FILES, mutated, original
-from wedge_turn.core.audio import WavFile, opened, opened_where_possible, take_in
+from wedge_turn.core.audio import WavFile, import_file, open_files, open_readable
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.delivery import Order
 from wedge_turn.core.errors import BadHeaderError, WedgeTurnError
-from wedge_turn.core.metadata import chunks_in, facts_in, markers_in, moved, recorded_in, starts_in, with_form
+from wedge_turn.core.metadata import (
+    move_chunks,
+    read_facts,
+    read_flac_chunks,
+    read_markers,
+    read_recorded,
+    read_starts,
+    with_form,
+)
 from wedge_turn.core.metadata.claims import number_in, start_within
-from wedge_turn.core.metadata.cues import points_in
-from wedge_turn.core.metadata.ixml import parsed, tracks_in
-from wedge_turn.core.session import turn_files, turn_on, turn_with
+from wedge_turn.core.metadata.cues import read_points
+from wedge_turn.core.metadata.ixml import parse_ixml, tracks_in
+from wedge_turn.core.session import parse_turn, plan_turn, turn_files
 
 OURS = ("WAV", "WAV with bext", "RF64", "float WAV", "AIFF", "CAF", "FLAC", "W64")
 
@@ -32,9 +40,9 @@ def test_our_readers_take_any_bytes(kind: str, data: st.DataObject, tmp_path: Pa
     """Directly, without what turns a surprise into a refusal."""
     path = tmp_path / "x"
     path.write_bytes(data.draw(mutated(kind)))
-    for read in (markers_in, chunks_in):
+    for read in (read_markers, read_flac_chunks):
         about(read(path))
-    about(starts_in(path, 48_000))
+    about(read_starts(path, 48_000))
     fd = os.open(path, os.O_RDONLY)
     try:
         if is_riff(os.pread(fd, 12, 0)) and read_layout(fd, "x") is not None:
@@ -49,11 +57,11 @@ def test_our_readers_take_any_bytes(kind: str, data: st.DataObject, tmp_path: Pa
 
 def about(chunks: tuple[tuple[bytes, bytes], ...]) -> None:
     """Everything that is made of what a file carries."""
-    facts_in(chunks, 2, 48_000)
-    recorded_in(chunks)
-    points_in(chunks)
+    read_facts(chunks, 2, 48_000)
+    read_recorded(chunks)
+    read_points(chunks)
     with WavFile(RECORDINGS / "Front_Left.wav") as wav:
-        with_form(moved(chunks, -1_000, 5_000), wav.form.model_copy(update={"start_time": 7}))
+        with_form(move_chunks(chunks, -1_000, 5_000), wav.form.model_copy(update={"start_time": 7}))
 
 
 @pytest.mark.parametrize("name", ["bext", "iXML", "cue ", "LIST", "smpl", "cart", "mark"])
@@ -84,7 +92,7 @@ def test_a_damaged_file_is_read_or_refused_by_name(kind: str, data: st.DataObjec
     copy = tmp_path / "copy"
     accepted, refusal = None, ""
     try:
-        accepted = take_in(path, "take 7.wav", lambda: copy)
+        accepted = import_file(path, "take 7.wav", lambda: copy)
     except WedgeTurnError as error:
         refusal = str(error)
     if accepted is None:
@@ -104,7 +112,7 @@ def test_the_files_that_are_damaged_are_good_ones(kind: str, tmp_path: Path) -> 
     path.write_bytes((RECORDINGS / FILES[kind]).read_bytes() if FILES[kind] else original(kind))
     if kind == "MP4":  # a film without sound
         return
-    assert take_in(path, "x", lambda: tmp_path / "copy").form.frames > 100
+    assert import_file(path, "x", lambda: tmp_path / "copy").form.frames > 100
 
 
 def w64(tail: bytes) -> bytes:
@@ -122,12 +130,12 @@ def w64(tail: bytes) -> bytes:
 )
 def test_what_follows_the_last_chunk_is_no_reason_to_refuse_a_file(name: str, content: bytes, tmp_path: Path) -> None:
     (tmp_path / name).write_bytes(content)
-    with opened([tmp_path / name]) as ((form, _),):
+    with open_files([tmp_path / name]) as ((form, _),):
         assert form.frames > 100
 
 
 def test_an_index_of_thousands_of_digits_is_no_channel() -> None:
-    root = parsed(
+    root = parse_ixml(
         b"<BWFXML><TRACK_LIST><TRACK><INTERLEAVE_INDEX>" + b"9" * 5_000 + b"</INTERLEAVE_INDEX><NAME>x</NAME></TRACK>"
         b"<TRACK><INTERLEAVE_INDEX>0002</INTERLEAVE_INDEX><NAME>boom</NAME></TRACK></TRACK_LIST></BWFXML>"
     )
@@ -140,10 +148,10 @@ def test_an_index_of_thousands_of_digits_is_no_channel() -> None:
 def test_a_start_time_that_can_be_none_is_unknown(start: int, tmp_path: Path) -> None:
     """And the file is turned and delivered like one that has none."""
     path = write_wav(tmp_path / "a.wav", noise(1, 2_000, 2), carried=(bext(start),))
-    with opened([path]) as ((form, _),):
+    with open_files([path]) as ((form, _),):
         assert form.start_time is None
-    trim = turn_with("trim", {"start": "0.01", "end": "0.02"})
-    manifest = turn_files([path], lambda infos: turn_on(trim, infos), tmp_path / "out", Order, lambda _: None)
+    trim = parse_turn("trim", {"start": "0.01", "end": "0.02"})
+    manifest = turn_files([path], lambda infos: plan_turn(trim, infos), tmp_path / "out", Order, lambda _: None)
     assert manifest.files[0].start_time is None
     assert "(bext) of the source could not be kept" in " ".join(finding.message for finding in manifest.findings)
     assert start_within(48_000 * 86_399, 48_000) == 48_000 * 86_399
@@ -159,8 +167,8 @@ def test_a_surprise_in_a_reader_is_a_refusal_and_stops_no_other_file(
     def surprise(*_: object) -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr("wedge_turn.core.audio.soundfile_import.chunks_in", surprise)
-    with opened_where_possible([odd, good]) as (files, refused):
+    monkeypatch.setattr("wedge_turn.core.audio.soundfile_import.read_flac_chunks", surprise)
+    with open_readable([odd, good]) as (files, refused):
         assert [path for path, _, _ in files] == [good]
         ((path, error),) = refused
     assert path == odd

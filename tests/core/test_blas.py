@@ -10,18 +10,18 @@ import pytest
 from numpy.linalg import lapack_lite
 from threadpoolctl import threadpool_info, threadpool_limits
 
-from wedge_turn.core.blas import one_thread_each
+from wedge_turn.core.blas import limit_threads
 
 LIBRARIES = 100
 # Set over and over, while another thread loads libraries, as an import does.
 BOTH = """
 import ctypes, sys, threading, numpy
 from pathlib import Path
-from wedge_turn.core.blas import one_thread_each
+from wedge_turn.core.blas import limit_threads
 ended = threading.Event()
 def again():
     while not ended.is_set():
-        one_thread_each()
+        limit_threads()
 threading.Thread(target=again, daemon=True).start()
 for path in Path(sys.argv[1]).iterdir():
     ctypes.CDLL(str(path))
@@ -37,7 +37,7 @@ def threads() -> set[int]:
 def test_products_take_one_thread_each() -> None:
     with threadpool_limits(2, user_api="blas"):
         assert threads() == {2}
-        one_thread_each()
+        limit_threads()
         assert threads() == {1}
     assert np.isfinite(np.ones((200, 200)) @ np.ones((200, 200))).all()
 

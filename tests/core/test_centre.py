@@ -12,15 +12,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from helpers import engine_on, read_ints, write_wav
-from wedge_turn.core.audio import WavFile, opened
-from wedge_turn.core.centre import edges
-from wedge_turn.core.centre.bands import band_filter
+from wedge_turn.core.audio import WavFile, open_files
+from wedge_turn.core.centre.bands import design_band_filter, shape_band
 from wedge_turn.core.centre.extraction import VOICE_PAGE
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.session import turn_with
+from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Centre
 
 RATE = 44_100
@@ -139,7 +138,7 @@ def test_the_difference_takes_a_centred_sine_below_60_db(tmp_path: Path) -> None
 @pytest.mark.parametrize(("low", "high"), [(200.0, None), (120.0, 6_000.0)])
 def test_the_lows_follow_the_crossover(low: float, high: float | None, tmp_path: Path) -> None:
     """What stays of a centred sine is what the crossover does not pass: scipy.signal.freqz as the reference."""
-    taps = band_filter(RATE, low, RATE / 2 if high is None else high)
+    taps = design_band_filter(RATE, low, RATE / 2 if high is None else high)
     turn = Centre(method="difference", low_hz=low, high_hz=high or "max")
     for hertz in (50, 100, low, 400, 1_000, 5_000, 9_000):
         both = np.stack([sine(hertz)] * 2, axis=1)
@@ -151,7 +150,7 @@ def test_the_lows_follow_the_crossover(low: float, high: float | None, tmp_path:
 
 def test_lows_of_one_side_give_a_mono_file(tmp_path: Path) -> None:
     for lows, channel in (("left", 0), ("right", 1)):
-        turn = turn_with("centre", {"method": "difference", "low_hz": "150", "lows": lows})
+        turn = parse_turn("centre", {"method": "difference", "low_hz": "150", "lows": lows})
         mix = np.stack([sine(50) + sine(997), sine(70) + sine(997)], axis=1)
         sides = heard(centre(tmp_path, mix, turn))  # type: ignore[arg-type]
         assert sides.shape[1] == 1
@@ -213,12 +212,12 @@ def test_drums_are_protected(tmp_path: Path) -> None:
 
 
 def test_edges_rise_over_half_an_octave() -> None:
-    band = edges(48_000, 2_049, 200.0, 10_000.0)
+    band = shape_band(48_000, 2_049, 200.0, 10_000.0)
     hertz = np.arange(2_049) * 24_000 / 2_048
     assert band[np.argmin(abs(hertz - 200))] == pytest.approx(0.5, abs=0.03)
     assert not band[hertz < 165].any()
     assert (band[(hertz > 240) & (hertz < 8_400)] == 1).all()
-    assert (edges(48_000, 2_049, 0, 24_000) == 1).all()
+    assert (shape_band(48_000, 2_049, 0, 24_000) == 1).all()
 
 
 @pytest.mark.filterwarnings("ignore:mir_eval.separation")
@@ -280,7 +279,7 @@ def test_real_recordings_come_through_without_clicks(method: str, recording: Cal
     size = VOICE_PAGE if method == "voice" else PAGE
     names = ("loop_garzul.flac", "Marimbach.ogg", "perc_bell.flac")
     for name in names:
-        with opened([recording(name)]) as [(_, file)]:
+        with open_files([recording(name)]) as [(_, file)]:
             engine = engine_on(Centre.model_validate({"keep": "both", "method": method}), file)
             for output in (0, 1):
                 sound = heard(engine, output)

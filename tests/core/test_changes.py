@@ -12,11 +12,11 @@ from wedge_turn.core.worksheet import (
     Sheet,
     Step,
     Stretch,
-    bypassing,
+    bypass_lines,
     list_changes,
-    moved,
-    removed,
-    without_source,
+    move_line,
+    remove_line,
+    remove_source,
 )
 
 
@@ -39,7 +39,7 @@ BEFORE = Sheet(
 
 
 def after(plan: Plan) -> list[str]:
-    return [change.sentence for change in list_changes(BEFORE, BEFORE.of(plan))]
+    return [change.sentence for change in list_changes(BEFORE, BEFORE.with_plan(plan))]
 
 
 def test_the_same_worksheet_has_no_changes() -> None:
@@ -58,24 +58,26 @@ def test_the_same_worksheet_has_no_changes() -> None:
     ],
 )
 def test_a_changed_line_says_what_about_it(step: Step, said: list[str]) -> None:
-    assert after(BEFORE.plan.replacing(step)) == said
+    assert after(BEFORE.plan.with_replaced_step(step)) == said
 
 
 def test_lines_come_go_and_move() -> None:
-    assert after(BEFORE.plan.adding(line("d", Swap(), "step:b:0"))) == ["Line 4 added: song swap"]
-    assert after(removed(BEFORE, ["a"])) == [
+    assert after(BEFORE.plan.with_step(line("d", Swap(), "step:b:0"))) == ["Line 4 added: song swap"]
+    assert after(remove_line(BEFORE, ["a"])) == [
         "Line 1 removed: song swap", "Line 1: takes song instead of song (line 1)",
     ]  # fmt: skip
-    assert after(moved(BEFORE, ["c"], 0)) == ["Line 3 moved to 1: sea level −3 dB"]
-    assert after(bypassing(BEFORE, ["c"], bypassed=True)) == ["Line 3: bypassed"]
-    assert after(without_source(BEFORE, "sea")) == ["Line 3: waits for sea"]
+    assert after(move_line(BEFORE, ["c"], 0)) == ["Line 3 moved to 1: sea level −3 dB"]
+    assert after(bypass_lines(BEFORE, ["c"], bypassed=True)) == ["Line 3: bypassed"]
+    assert after(remove_source(BEFORE, "sea")) == ["Line 3: waits for sea"]
 
 
 def test_what_became_of_files_is_said() -> None:
-    plan = BEFORE.plan.archiving(("source:sea",), archived=True).archiving(("source:old",), archived=False)
+    plan = BEFORE.plan.with_archived(("source:sea",), archived=True).with_archived(("source:old",), archived=False)
     assert after(plan) == ["sea archived", "old restored"]
-    assert after(BEFORE.plan.pairing(Pairing(members=("source:song", "source:sea")))) == ["song and sea paired by hand"]
+    assert after(BEFORE.plan.with_pairing(Pairing(members=("source:song", "source:sea")))) == [
+        "song and sea paired by hand"
+    ]
     dismissal = Dismissal(ref="source:sea", code="dual-mono")
-    plan = BEFORE.plan.dismissing([dismissal], dismissed=True)
+    plan = BEFORE.plan.with_dismissals([dismissal], dismissed=True)
     assert after(plan) == ["sea: dual mono dismissed"]
-    assert list_changes(BEFORE.of(plan), BEFORE) == [Change("sea: dual mono asked about again")]
+    assert list_changes(BEFORE.with_plan(plan), BEFORE) == [Change("sea: dual mono asked about again")]

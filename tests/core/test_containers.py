@@ -52,7 +52,7 @@ def test_independent_readers_find_the_same_samples(
     encoding: EncodingName = {16: "s16", 24: "s24"}.get(bits, "s32")  # type: ignore[assignment]
     source = WavFile(write_wav(tmp_path / "in.wav", ints, encoding=encoding))
     engine = engine_on(Trim(), source, names=["in"])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), container=container), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), container=container), tmp_path / "out")
     (file,) = manifest.files
     path = tmp_path / "out" / file.name
     assert (path.suffix, file.container, file.frames) == (f".{container}", container.upper(), 70_001)
@@ -73,7 +73,7 @@ def test_a_bw64_has_sizes_of_64_bits_and_the_same_samples(
     """By ITU-R BS.2088: `BW64`, then ds64 first, 32-bit sizes that say to look there. Read by FFmpeg, not by us."""
     source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 5_001, channels), encoding=encoding, carried=(bext(96),)))
     engine = engine_on(Trim(), source, names=["in"])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), container="bw64"), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), container="bw64"), tmp_path / "out")
     (file,) = manifest.files
     path = tmp_path / "out" / file.name
     assert (path.suffix, file.container, file.start_time) == (".wav", "BW64", 96)
@@ -105,7 +105,7 @@ def test_tags_travel_and_what_does_not_is_named(tmp_path: Path) -> None:
     formats: tuple[ContainerName, ...] = ("flac", "aiff")
     starts = []
     for container in formats:
-        order = Order(tuple(engine.sheet.ends()), container=container)
+        order = Order(tuple(engine.sheet.list_ends()), container=container)
         manifest = deliver(engine, order, tmp_path / container)
         _, tags = read_with_av(tmp_path / container / manifest.files[0].name)
         assert {tags["title"], tags.get("artist", tags.get("author")), tags["comment"]} == {"Kettle", "Lamp", "take 2"}
@@ -117,7 +117,7 @@ def test_tags_travel_and_what_does_not_is_named(tmp_path: Path) -> None:
             )
         starts.append(manifest.files[0].start_time)
     assert starts == [48_000 * 3600, None]
-    kept = deliver(engine, Order(tuple(engine.sheet.ends())), tmp_path / "wav")
+    kept = deliver(engine, Order(tuple(engine.sheet.list_ends())), tmp_path / "wav")
     assert kept.findings == []
 
 
@@ -137,7 +137,7 @@ def test_what_a_format_cannot_hold_is_refused_before_anything_is_written(
 ) -> None:
     source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 100, channels), rate, encoding))
     engine = engine_on(Trim(), source, names=["in"])
-    refs = tuple(engine.sheet.ends())
+    refs = tuple(engine.sheet.list_ends())
     with pytest.raises(BadRequestError) as refused:
         deliver(engine, Order(refs, container=container), tmp_path / "out")
     assert refused.value.message.endswith(reason)
@@ -147,7 +147,7 @@ def test_what_a_format_cannot_hold_is_refused_before_anything_is_written(
 def test_a_depth_makes_it_fit(tmp_path: Path) -> None:
     source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 3_000, 2), encoding="f32"))
     engine = engine_on(Swap(), source, names=["in"])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), "16", container="flac"), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), "16", container="flac"), tmp_path / "out")
     assert (manifest.files[0].depth, manifest.files[0].dithered) == ("16", True)
     assert soundfile.info(tmp_path / "out" / "in.flac").subtype == "PCM_16"
 
@@ -172,7 +172,7 @@ def test_a_disk_that_is_full_says_so(tmp_path: Path, monkeypatch: pytest.MonkeyP
     monkeypatch.setattr(hashing, "write_whole", full)
     before = left_behind(tmp_path)
     with pytest.raises(DiskFullError, match=r"in\.flac"):
-        deliver(engine, Order(tuple(engine.sheet.ends()), container="flac"), tmp_path / "out")
+        deliver(engine, Order(tuple(engine.sheet.list_ends()), container="flac"), tmp_path / "out")
     assert left_behind(tmp_path) == before
 
 
@@ -203,7 +203,7 @@ def test_the_commands_write_them(tmp_path: Path) -> None:
 def test_eight_bits_are_signed_there(container: ContainerName, tmp_path: Path) -> None:
     ints = noise(1, 3_000, 2, 8)
     engine = engine_on(Swap(), WavFile(write_wav(tmp_path / "in.wav", ints, encoding="u8")), names=["in"])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), container=container), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), container=container), tmp_path / "out")
     path = tmp_path / "out" / manifest.files[0].name
     assert soundfile.info(path).subtype == "PCM_S8"
     found = soundfile.read(path, dtype="int32", always_2d=True)[0]

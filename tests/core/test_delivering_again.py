@@ -16,13 +16,13 @@ from wedge_turn.core.delivery import (
     Manifest,
     Order,
     Origin,
+    cannot_clip,
     compare_deliveries,
     deliver,
-    fits_for_sure,
+    find_unlisted,
     hash_file,
-    lowered_together,
+    list_gain_reductions,
     read_manifest,
-    unlisted,
     verify,
 )
 from wedge_turn.core.errors import ExistsError
@@ -49,7 +49,7 @@ class Job:
         self, to: Path, *turns: AnyTurn, earlier: Path | None = None, may_link: bool = False, **how: Any
     ) -> Manifest:
         engine = self.engine(*turns)
-        order = Order(tuple(engine.sheet.ends()), origins=self.origins, **how)
+        order = Order(tuple(engine.sheet.list_ends()), origins=self.origins, **how)
         return deliver(engine, order, to, earlier=earlier, may_link=may_link)
 
 
@@ -104,7 +104,7 @@ def test_what_another_revision_computed_is_written_again(
     second = job.delivered(tmp_path / "two", Split(), Swap(), earlier=tmp_path / "one")
     assert kept(second) == {"bell_L.wav": True, "bell_R.wav": True, "sea.wav": False}
     after = job.engine(Split(), Swap()).sheet
-    changed = [ref for ref in before.ends() if before.key(ref) != after.key(ref)]
+    changed = [ref for ref in before.list_ends() if before.key(ref) != after.key(ref)]
     assert changed == ["step:line-1:0"]  # so its pictures and measures are made anew, too
     monkeypatch.setattr("wedge_turn.core.delivery.record.FILES_REVISION", 1_000)
     third = job.delivered(tmp_path / "three", Split(), Swap(), earlier=tmp_path / "two")
@@ -129,7 +129,7 @@ def test_sources_that_are_not_identified_take_nothing_over(job: Job, tmp_path: P
     """Their keys say which file it was in a list, not what was in it."""
     engine = job.engine(Split())
     bare = Engine(Sheet(engine.sheet.plan, {"0": engine.sheet.info("source:0")}), lambda _: WavFile(job.paths[0]))
-    order = Order(tuple(bare.sheet.ends()))
+    order = Order(tuple(bare.sheet.list_ends()))
     deliver(bare, order, tmp_path / "one")
     assert not any(kept(deliver(bare, order, tmp_path / "two", earlier=tmp_path / "one")).values())
 
@@ -168,7 +168,7 @@ def test_into_its_own_folder_only_the_changed_file_is_replaced(job: Job, tmp_pat
     again = job.delivered(out, Split(), Level(gains_db=(-6,)), replaces_own=True, earlier=out)
     assert kept(again) == {"bell_L.wav": True, "bell_R.wav": True, "sea.wav": False}
     assert {name for name, inode in inodes(out).items() if before[name] == inode} == {"bell_L.wav", "bell_R.wav"}
-    assert (verify(out), unlisted(out)) == ([], ["notes.txt"])
+    assert (verify(out), find_unlisted(out)) == ([], ["notes.txt"])
 
 
 def test_what_a_killed_process_left_there_is_removed_once_it_is_old(job: Job, tmp_path: Path) -> None:
@@ -238,9 +238,9 @@ def test_the_folders_of_the_sources_are_kept(job: Job, tmp_path: Path) -> None:
         "Reel 1/Wide_ 2/bell (2).wav",
     ], "names that differ by case only would be one folder elsewhere"
     assert manifest.files[0].sources == ["Reel 1/Wide: 2/bell.wav"]
-    assert (verify(tmp_path / "out"), unlisted(tmp_path / "out")) == ([], [])
+    assert (verify(tmp_path / "out"), find_unlisted(tmp_path / "out")) == ([], [])
     (tmp_path / "out" / "Reel 1" / "Wide_ 2" / "more.txt").write_text("mine")
-    assert unlisted(tmp_path / "out") == ["Reel 1/Wide_ 2/more.txt"]
+    assert find_unlisted(tmp_path / "out") == ["Reel 1/Wide_ 2/more.txt"]
 
 
 def test_a_stopped_delivery_leaves_no_folders(job: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -263,12 +263,12 @@ def test_a_stopped_delivery_leaves_no_folders(job: Job, tmp_path: Path, monkeypa
 
 def test_what_fits_for_sure_follows_from_the_peaks_of_the_sources(job: Job) -> None:
     sheet = job.engine(Split(), Encode()).sheet
-    left, right, mid = sheet.ends()
+    left, right, mid = sheet.list_ends()
     quiet_enough: dict[str, list[float | None]] = {"source:0": [-1.0, None], "source:1": [0.0, 0.0]}
-    assert all(fits_for_sure(sheet, ref, quiet_enough) for ref in (left, right, mid))
-    assert not fits_for_sure(sheet, mid, {"source:1": [1.0, 0.0]})
-    assert not fits_for_sure(sheet, left, {}), "nothing is known of its source"
-    assert lowered_together({left: 0.0, right: 1.23, mid: None}) == {left: 1.3, right: 1.3, mid: 0.0}
+    assert all(cannot_clip(sheet, ref, quiet_enough) for ref in (left, right, mid))
+    assert not cannot_clip(sheet, mid, {"source:1": [1.0, 0.0]})
+    assert not cannot_clip(sheet, left, {}), "nothing is known of its source"
+    assert list_gain_reductions({left: 0.0, right: 1.23, mid: None}) == {left: 1.3, right: 1.3, mid: 0.0}
 
 
 def test_the_report_of_the_same_delivery_is_the_same_but_for_its_time(job: Job, tmp_path: Path) -> None:

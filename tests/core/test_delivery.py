@@ -32,7 +32,7 @@ def split_of(path: Path) -> Engine:
 
 
 def everything(engine: Engine, **how: object) -> Order:
-    return Order(tuple(engine.sheet.ends()), **how)  # type: ignore[arg-type]
+    return Order(tuple(engine.sheet.list_ends()), **how)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("encoding", ENCODINGS)
@@ -204,7 +204,7 @@ def test_sources_are_read_once_and_results_read_back(tmp_path: Path, monkeypatch
     monkeypatch.setattr(os, "preadv", reading)
     monkeypatch.setattr(os, "fsync", flushing)
     for module in ("writer", "record"):  # the report's pictures are read besides
-        monkeypatch.setattr(f"wedge_turn.core.delivery.{module}.outline", lambda _: [])
+        monkeypatch.setattr(f"wedge_turn.core.delivery.{module}.draw_outline", lambda _: [])
     (proof,) = deliver(engine, everything(engine), tmp_path / "out").proofs
     assert proof.proof.exact
     # Both headers; of each block the source once and both sides; both files flushed. Five blocks of each result, ten

@@ -13,7 +13,7 @@ from helpers import bext, engine_on, left_behind, noise, read_ints, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.audio.descriptors import DescriptorCache, OpenFile
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.delivery import MANIFEST, Order, deliver, read_manifest, unlisted, verify
+from wedge_turn.core.delivery import MANIFEST, Order, deliver, find_unlisted, read_manifest, verify
 from wedge_turn.core.errors import BadRequestError, ChangedError, ExistsError, TruncatedError, TurnInputError
 from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo, Decode, Merge, Split
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref, step_ref
@@ -56,7 +56,7 @@ def test_takes_of_mid_and_side_are_lined_up_and_their_differences_said(tmp_path:
     side = WavFile(write_wav(tmp_path / "h_side.wav", noise(2, 700, 1, 20), carried=(bext(1_016),)))
     engine = engine_on(Decode(), mid, side, names=["h_mid", "h_side"])
     assert [f.code for f in engine.sheet.outcomes["only"].findings] == ["length-differs", "start-differs"]
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends())), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends())), tmp_path / "out")
     written = read_ints(tmp_path / "out" / manifest.files[0].name)
     assert np.array_equal(written[:16, 0], noise(1, 900, 1, 20)[:16, 0])
     assert np.array_equal(written[16:716].sum(axis=1), 2 * noise(1, 900, 1, 20)[16:716, 0])
@@ -74,7 +74,7 @@ def split_of(path: Path) -> Engine:
 
 
 def everything(engine: Engine, **how: Any) -> Order:
-    return Order(tuple(engine.sheet.ends()), **how)
+    return Order(tuple(engine.sheet.list_ends()), **how)
 
 
 @pytest.mark.parametrize("fails_at", [0, 1, 2])
@@ -209,5 +209,5 @@ def test_a_manifest_leads_out_of_no_folder(tmp_path: Path) -> None:
             verify(out)
     (out / MANIFEST).write_text(good)
     (out / "other.wav").write_text("x")
-    assert unlisted(out) == ["other.wav"]
+    assert find_unlisted(out) == ["other.wav"]
     assert verify(out) == []

@@ -9,15 +9,15 @@ from wedge_turn.core.worksheet import (
     Plan,
     Sheet,
     Step,
-    bypassing,
-    duplicated,
-    inserted,
-    moved,
-    plan_of,
-    removed,
-    with_earlier_line,
-    with_source_replaced,
-    without_source,
+    bypass_lines,
+    duplicate_line,
+    insert_line,
+    move_line,
+    read_plan,
+    remove_line,
+    remove_source,
+    replace_source,
+    restore_line,
 )
 
 
@@ -49,10 +49,10 @@ def inputs_of(plan: Plan) -> dict[str, tuple[str, ...]]:
 
 def test_a_line_removed_from_the_middle_passes_on_what_went_in() -> None:
     before = chain()
-    assert inputs_of(removed(before, ["b"])) == {"a": ("source:song",), "c": ("step:a:0",), "d": ("step:c:0",)}
-    assert inputs_of(removed(before, ["a", "b", "c"])) == {"d": ("source:song",)}
+    assert inputs_of(remove_line(before, ["b"])) == {"a": ("source:song",), "c": ("step:a:0",), "d": ("step:c:0",)}
+    assert inputs_of(remove_line(before, ["a", "b", "c"])) == {"d": ("source:song",)}
     with pytest.raises(NotFoundError):
-        removed(before, ["gone"])
+        remove_line(before, ["gone"])
 
 
 def test_what_does_not_fit_waits_and_says_for_what() -> None:
@@ -63,59 +63,61 @@ def test_what_does_not_fit_waits_and_says_for_what() -> None:
         line("last", Swap(), "step:join:0"),
         gull=2,
     )
-    after = before.of(removed(before, ["split"]))
+    after = before.with_plan(remove_line(before, ["split"]))
     # Polarity could take the stereo file, and would invert another channel's left than it was told to.
     assert inputs_of(after.plan)["flip"] == ("lost:gull_L",)
     assert inputs_of(after.plan)["join"] == ("step:flip:0", "lost:gull_R")
     assert after.waiting == {"flip": "gull_L", "join": "gull_L", "last": "gull_L"}
-    assert after.ends() == []
-    joined = before.of(removed(before, ["join"]))
+    assert after.list_ends() == []
+    joined = before.with_plan(remove_line(before, ["join"]))
     assert (inputs_of(joined.plan)["last"], joined.waiting) == (("lost:gull",), {"last": "gull"})
 
 
 def test_a_waiting_line_goes_on_when_another_input_is_chosen() -> None:
     merge = line("m", Merge(), "source:bell_L", "source:bell_R")
     before = sheet(merge, line("s", Swap(), "step:m:0"), bell_L=1, bell_R=1)
-    waiting = before.of(without_source(before, "bell_R"))
+    waiting = before.with_plan(remove_source(before, "bell_R"))
     assert waiting.waiting == {"m": "bell_R", "s": "bell_R"}
-    again = waiting.plan.replacing(merge)
-    assert before.of(again).ends() == ["step:s:0"]
+    again = waiting.plan.with_replaced_step(merge)
+    assert before.with_plan(again).list_ends() == ["step:s:0"]
     # What a waiting line would make can be lost in turn.
-    assert inputs_of(removed(waiting, ["m"])) == {"s": ("lost:bell_R",)}
+    assert inputs_of(remove_line(waiting, ["m"])) == {"s": ("lost:bell_R",)}
 
 
 def test_a_plan_with_lost_inputs_survives_json() -> None:
     before = sheet(line("d", Decode(), "source:m", "source:s"), m=1, s=1)
-    plan = without_source(before, "s")
-    assert plan_of(plan.model_dump(mode="json")) == plan
+    plan = remove_source(before, "s")
+    assert read_plan(plan.model_dump(mode="json")) == plan
 
 
 def test_a_line_is_inserted_before_one_and_after_one() -> None:
     before = chain()
     new = line("new", Swap(), "step:a:0")
-    assert inputs_of(inserted(before, new, before="b")) == {
+    assert inputs_of(insert_line(before, new, before="b")) == {
         "a": ("source:song",), "new": ("step:a:0",), "b": ("step:new:0",), "c": ("step:b:0",), "d": ("step:c:0",),
     }  # fmt: skip
     # Before one line, others that use the same clip keep it; after a line, all that use its result take the new one.
     fork = sheet(line("a", Swap(), "source:song"), line("b", Swap(), "step:a:0"), line("c", Swap(), "step:a:0"), song=2)
-    assert inputs_of(inserted(fork, new, before="b"))["c"] == ("step:a:0",)
+    assert inputs_of(insert_line(fork, new, before="b"))["c"] == ("step:a:0",)
     assert (
-        inputs_of(inserted(fork, new, after="a"))["c"]
-        == inputs_of(inserted(fork, new, after="a"))["b"]
+        inputs_of(insert_line(fork, new, after="a"))["c"]
+        == inputs_of(insert_line(fork, new, after="a"))["b"]
         == ("step:new:0",)
     )
     # What makes two clips of one takes nobody's place.
-    assert inputs_of(inserted(fork, line("new", Split(), "step:a:0"), after="a"))["b"] == ("step:a:0",)
+    assert inputs_of(insert_line(fork, line("new", Split(), "step:a:0"), after="a"))["b"] == ("step:a:0",)
     with pytest.raises(TurnInputError, match="swap takes one stereo clip; mono is mono"):
-        inserted(sheet(line("a", Swap(), "source:song"), song=2, mono=1), line("n", Swap(), "source:mono"), before="a")
+        insert_line(
+            sheet(line("a", Swap(), "source:song"), song=2, mono=1), line("n", Swap(), "source:mono"), before="a"
+        )
 
 
 def test_an_inserted_line_makes_what_it_does_not_fit_wait() -> None:
     before = chain()
-    after = before.of(inserted(before, line("new", Fold(), "step:a:0"), before="b"))
+    after = before.with_plan(insert_line(before, line("new", Fold(), "step:a:0"), before="b"))
     assert after.waiting == {"b": "one stereo clip", "c": "one stereo clip", "d": "one stereo clip"}
     assert str(after.refusals["b"]) == "width takes one stereo clip; song is mono"
-    assert before.of(removed(after, ["new"])).ends() == ["step:d:0"]
+    assert before.with_plan(remove_line(after, ["new"])).list_ends() == ["step:d:0"]
 
 
 CENTRE = (
@@ -147,10 +149,10 @@ def test_lines_below_a_changed_number_of_results_wait(
     """They keep what they take, so that they go on when the results are there again."""
     before = sheet(*steps, song=2, poly=4)
     assert before.waiting == {}
-    after = before.of(before.plan.replacing(less))
+    after = before.with_plan(before.plan.with_replaced_step(less))
     assert after.waiting == waits
     assert [after.name_of(ref) for ref in after.plan.steps[1].inputs] == [next(iter(waits.values()))]
-    assert before.of(after.plan.replacing(steps[0])).waiting == {}
+    assert before.with_plan(after.plan.with_replaced_step(steps[0])).waiting == {}
 
 
 def test_a_source_replaced_by_one_of_fewer_channels_leaves_lines_waiting() -> None:
@@ -161,31 +163,31 @@ def test_a_source_replaced_by_one_of_fewer_channels_leaves_lines_waiting() -> No
         poly=4,
         pair=2,
     )
-    after = before.of(with_source_replaced(before, "poly", "pair"))
+    after = before.with_plan(replace_source(before, "poly", "pair"))
     assert after.waiting == {"b": "result 4 of line 1"}
-    assert after.ends() == ["step:s:0", "step:a:0"]
+    assert after.list_ends() == ["step:s:0", "step:a:0"]
 
 
 def test_an_earlier_line_with_fewer_results_leaves_lines_waiting() -> None:
     then = sheet(line("c", Centre(keep="sides"), "source:song"), song=2)
-    now = then.of(Plan(steps=CENTRE))
-    assert then.of(with_earlier_line(now, then, "c")).waiting == {"flip": "result 2 of line 1"}
+    now = then.with_plan(Plan(steps=CENTRE))
+    assert then.with_plan(restore_line(now, then, "c")).waiting == {"flip": "result 2 of line 1"}
 
 
 def test_lines_are_moved_as_far_as_their_inputs_allow() -> None:
     before = sheet(
         line("a", Swap(), "source:x"), line("b", Swap(), "source:y"), line("c", Swap(), "step:a:0"), x=2, y=2
     )
-    assert list(inputs_of(moved(before, ["b"], 0))) == ["b", "a", "c"]
-    assert list(inputs_of(moved(before, ["a", "c"], 1))) == ["b", "a", "c"]
+    assert list(inputs_of(move_line(before, ["b"], 0))) == ["b", "a", "c"]
+    assert list(inputs_of(move_line(before, ["a", "c"], 1))) == ["b", "a", "c"]
     with pytest.raises(TurnInputError, match="Line 3 uses the result of line 1: it can't stand before it"):
-        moved(before, ["c"], 0)
+        move_line(before, ["c"], 0)
     with pytest.raises(BadRequestError):
-        moved(before, ["c"], 3)
+        move_line(before, ["c"], 3)
 
 
 def test_copied_lines_use_each_other() -> None:
-    after = duplicated(chain(), {"c": "c2", "d": "d2"})
+    after = duplicate_line(chain(), {"c": "c2", "d": "d2"})
     assert list(inputs_of(after)) == ["a", "b", "c", "c2", "d", "d2"]
     assert inputs_of(after)["c2"] == ("step:b:0",)
     assert inputs_of(after)["d2"] == ("step:c2:0",)
@@ -193,22 +195,22 @@ def test_copied_lines_use_each_other() -> None:
 
 def test_a_bypassed_line_lets_its_input_through() -> None:
     before = chain()
-    after = before.of(bypassing(before, ["b", "c"], bypassed=True))
+    after = before.with_plan(bypass_lines(before, ["b", "c"], bypassed=True))
     assert after.outcomes["b"].exact
-    assert after.taps("step:c:0") == before.of(removed(before, ["b", "c"])).taps("step:a:0")
+    assert after.taps("step:c:0") == before.with_plan(remove_line(before, ["b", "c"])).taps("step:a:0")
     assert after.plan.step("b").words == "width × 1.5, bypassed"
-    assert before.of(bypassing(after, ["b", "c"], bypassed=False)).plan == before.plan
+    assert before.with_plan(bypass_lines(after, ["b", "c"], bypassed=False)).plan == before.plan
     # A fold that is bypassed gives a stereo file, which a merge doesn't take.
     fold = sheet(line("f", Fold(), "source:song"), line("m", Merge(order="given"), "step:f:0", "source:r"), song=2, r=1)
-    assert fold.of(bypassing(fold, ["f"], bypassed=True)).waiting == {"m": "at least 2 mono clips"}
+    assert fold.with_plan(bypass_lines(fold, ["f"], bypassed=True)).waiting == {"m": "at least 2 mono clips"}
     with pytest.raises(TurnInputError, match="can't be bypassed"):
-        bypassing(fold, ["m"], bypassed=True)
+        bypass_lines(fold, ["m"], bypassed=True)
 
 
 def test_a_replaced_source_keeps_its_lines() -> None:
     before = sheet(line("s", Swap(), "source:take1"), line("m", Split(), "source:take1"), take1=2, take2=2, mono=1)
-    plan = with_source_replaced(before, "take1", "take2")
+    plan = replace_source(before, "take1", "take2")
     assert inputs_of(plan) == {"s": ("source:take2",), "m": ("source:take2",)}
     assert plan.archived == ("source:take1",)
-    narrower = before.of(with_source_replaced(before, "take1", "mono"))
+    narrower = before.with_plan(replace_source(before, "take1", "mono"))
     assert narrower.waiting == {"s": "take1", "m": "take1"}

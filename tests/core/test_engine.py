@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from helpers import noise, write_wav
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import Engine, clip_of, side_by_side
+from wedge_turn.core.clips import Engine, join_channels, make_clip
 from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.errors import NotFoundError
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
@@ -87,7 +87,7 @@ def test_any_matrix_is_summed_as_numpy_does(files: list[WavFile], entries: list[
     matrix = np.array(entries).reshape(2, 3)
     form = files[0].form.model_copy(update={"channels": 2})
     outcome = MatrixOutcome((Output("x", form),), matrix, (0, offset, 0), 4_000)
-    (clip,) = apply(outcome, [clip_of(file) for file in files])
+    (clip,) = apply(outcome, [make_clip(file) for file in files])
     inputs = np.stack([file.read(-shift, 4_000)[:, 0] for file, shift in zip(files, (0, offset, 0), strict=True)])
     assert np.allclose(clip.read(0, 4_000), (matrix @ inputs).T, atol=1e-15)
     assert outcome.exact == bool(
@@ -96,7 +96,7 @@ def test_any_matrix_is_summed_as_numpy_does(files: list[WavFile], entries: list[
 
 
 def test_side_by_side_counts_channels_through(files: list[WavFile]) -> None:
-    together = side_by_side([clip_of(file) for file in files])
+    together = join_channels([make_clip(file) for file in files])
     assert (together.form.channels, together.form.frames) == (3, 4_000)
     for n, file in enumerate(files):
         assert np.array_equal(together.read(0, 4_000)[:, [n]], file.read(0, 4_000))

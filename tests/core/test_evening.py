@@ -6,9 +6,9 @@ import pytest
 
 from conversation import conversation
 from signals import Memory, stereo
-from wedge_turn.core.findings.file import findings_of
-from wedge_turn.core.measure import even_gains, measure_signal
-from wedge_turn.core.measure.evening import HIGHEST_DBTP
+from wedge_turn.core.findings.file import find_in_file
+from wedge_turn.core.measure import match_loudness, measure_signal
+from wedge_turn.core.measure.evening import MAX_DBTP
 from wedge_turn.core.turns import Fold
 
 RATE = 48_000
@@ -26,21 +26,21 @@ def voices(quieter_db: float, peak: float) -> np.ndarray:
 @pytest.mark.parametrize(("quieter_db", "peak"), [(-4, 0.1), (-12, 0.05), (-8, 0.9), (0, 0.5)])
 def test_evened_out_channels_are_equally_loud(quieter_db: float, peak: float) -> None:
     block = voices(quieter_db, peak)
-    gains = even_gains(measure_signal(Memory(block)))
+    gains = match_loudness(measure_signal(Memory(block)))
     assert gains is not None
     evened = block * 10 ** (np.array(gains) / 20)
     meter = pyloudnorm.Meter(RATE)
     left, right = (meter.integrated_loudness(evened[:, channel]) for channel in (0, 1))
     assert left == pytest.approx(right, abs=0.1)
     highest = max(one.true_peak_dbtp or -99 for one in measure_signal(Memory(evened)).channels)
-    assert highest <= HIGHEST_DBTP + 0.05
+    assert highest <= MAX_DBTP + 0.05
     if peak < 0.1:
         assert max(gains) > 0 == min(abs(gain) for gain in gains)  # the louder one stays as it is
 
 
 def test_nothing_is_proposed_for_one_channel_or_a_silent_one() -> None:
-    assert even_gains(measure_signal(Memory(TALK[:, None] * 0.1))) is None
-    assert even_gains(measure_signal(Memory(stereo(TALK * 0.1, 0 * TALK)))) is None
+    assert match_loudness(measure_signal(Memory(TALK[:, None] * 0.1))) is None
+    assert match_loudness(measure_signal(Memory(stereo(TALK * 0.1, 0 * TALK)))) is None
 
 
 def test_two_voices_become_one_mono_mix_in_which_each_is_as_loud() -> None:
@@ -49,7 +49,7 @@ def test_two_voices_become_one_mono_mix_in_which_each_is_as_loud() -> None:
     samples = talk_of_two.samples * [4.0, 1.5]  # far above the absolute gate of BS.1770
     talk = Memory(samples)
     (finding,) = [
-        each for each in findings_of("a", talk.form, measure_signal(talk)) if each.code == "unrelated-channels"
+        each for each in find_in_file("a", talk.form, measure_signal(talk)) if each.code == "unrelated-channels"
     ]
     assert finding.remedy is not None
     assert finding.remedy.turn.kind == "split"

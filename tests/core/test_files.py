@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from wavinfo import WavInfoReader
 
 from helpers import bext, noise, read_ints, write_wav
-from wedge_turn.core.audio import WavFile, file_size, header, take_in
+from wedge_turn.core.audio import WavFile, build_header, file_size, import_file
 from wedge_turn.core.errors import (
     BadHeaderError,
     LimitError,
@@ -30,7 +30,7 @@ SCIPY = Path(scipy.io.__file__).parent / "tests" / "data"
 
 
 def taken(path: Path, tmp_path: Path, name: str = "given.wav") -> tuple[Form, Path]:
-    accepted = take_in(path, name, lambda: tmp_path / "working copy")
+    accepted = import_file(path, name, lambda: tmp_path / "working copy")
     return accepted.form, accepted.pcm
 
 
@@ -93,20 +93,20 @@ def test_no_bytes_lead_to_anything_but_a_file_or_an_error_of_ours(tmp_path: Path
 
 def test_a_large_file_is_rf64_and_its_header_says_so() -> None:
     form = Form(channels=2, frames=2**30, rate=48_000, encoding="s24")
-    written = header(form)
+    written = build_header(form)
     assert written[:4] == b"RF64"
     assert written[12:16] == b"ds64"
     riff_size, data_size, frames = struct.unpack_from("<QQQ", written, 20)
     assert (data_size, frames) == (form.frames * 6, form.frames)
     assert riff_size + 8 == file_size(form)
-    assert header(form.model_copy(update={"frames": 2**20}))[:4] == b"RIFF"
+    assert build_header(form.model_copy(update={"frames": 2**20}))[:4] == b"RIFF"
 
 
 def test_a_sparse_rf64_of_5_gib_is_read_at_its_end(tmp_path: Path) -> None:
     form = Form(channels=2, frames=5 * 2**30 // 6, rate=48_000, encoding="s24")
     path = tmp_path / "long.wav"
     with path.open("wb") as file:
-        file.write(header(form))
+        file.write(build_header(form))
         file.seek((form.frames - 1) * 6, os.SEEK_CUR)
         file.write(bytes.fromhex("010203 ffffff"))
     with WavFile(path) as wav:

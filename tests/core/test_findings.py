@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from conversation import conversation
 from helpers import quiet, write_wav
 from signals import LATE, LEFT, ONE, RATE, RIGHT, TWO, Memory, music, stereo
-from wedge_turn.core.audio import opened
-from wedge_turn.core.clips import Clip, clip_of
+from wedge_turn.core.audio import open_files
+from wedge_turn.core.clips import Clip, make_clip
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.findings.file import OPPOSITE, findings_of
-from wedge_turn.core.findings.pair import pair_findings
+from wedge_turn.core.findings.file import OPPOSITE, find_in_file
+from wedge_turn.core.findings.pair import find_in_pair
 from wedge_turn.core.findings.preparation import SAFE_FINDINGS
 from wedge_turn.core.form import EncodingName
 from wedge_turn.core.measure import measure_signal
@@ -29,7 +29,7 @@ def findings_in(
     samples: np.ndarray, name: str = "sea", encoding: EncodingName = "s24", damaged: int = 0
 ) -> list[FileFinding]:
     signal = Memory(samples, encoding)
-    return findings_of(name, signal.form, measure_signal(signal, damaged=damaged))
+    return find_in_file(name, signal.form, measure_signal(signal, damaged=damaged))
 
 
 def codes(*given_: object, **more: object) -> list[str]:
@@ -174,7 +174,7 @@ def test_a_second_microphone_late_and_inverted_is_told_as_both() -> None:
     assert finding.remedy.turn == Align(delay=(37, 0))
     assert finding.remedy.followed_by == (Polarity(channels="right"),)
     signal = Memory(stereo(ONE, back))
-    assert pair_findings(["a_L", "a_R"], signal.form, measure_signal(signal))[0].code == "late-and-inverted"
+    assert find_in_pair(["a_L", "a_R"], signal.form, measure_signal(signal))[0].code == "late-and-inverted"
 
 
 @pytest.mark.parametrize("by", [37.5, -60.5, 14.0])
@@ -215,7 +215,7 @@ def test_two_recordings_on_one_file_are_told_as_that() -> None:
 def test_pairs_have_findings_of_their_own() -> None:
     def said(left: np.ndarray, right: np.ndarray, encoding: EncodingName = "s24") -> list[str]:
         signal = Memory(stereo(left, right), encoding)
-        return [noted.code for noted in pair_findings(["a_L", "a_R"], signal.form, measure_signal(signal))]
+        return [noted.code for noted in find_in_pair(["a_L", "a_R"], signal.form, measure_signal(signal))]
 
     assert said(ONE, TWO) == said(ONE, 0.7 * TWO) == []
     assert said(ONE, 0.3 * TWO) == ["level-differs"]
@@ -229,12 +229,12 @@ def test_a_channel_is_called_as_its_file_calls_it(tmp_path: Path) -> None:
     ints = quiet(1, 9_600, 6)
     ints[:, 3] = 0
     path = write_wav(tmp_path / "surround.wav", ints, mask=0x3F)
-    with opened([path]) as [(form, file)]:
+    with open_files([path]) as [(form, file)]:
         measures = measure_signal(file)
-        (found,) = [one for one in findings_of("surround", form, measures) if one.code == "silent-channel"]
+        (found,) = [one for one in find_in_file("surround", form, measures) if one.code == "silent-channel"]
         assert found.message == "LFE is silent."
         named = form.model_copy(update={"labels": ("boom", "rail", "bell", "radio", "", "")})
-        (found,) = [one for one in findings_of("poly", named, measures) if one.code == "silent-channel"]
+        (found,) = [one for one in find_in_file("poly", named, measures) if one.code == "silent-channel"]
         assert (found.label, found.message) == ("radio silent", "Radio is silent.")
 
 
@@ -252,11 +252,11 @@ PROMISED = {
 def test_demo_files_have_exactly_their_findings(demo_files: dict[str, Path]) -> None:
     paths = list(demo_files.values())
     assert len(paths) == 23
-    with opened(paths) as files:
+    with open_files(paths) as files:
         said = {}
         for path, (form, file) in zip(paths, files, strict=True):
-            clip = Clip(form, clip_of(file).channels)
-            said[path.stem] = [noted.code for noted in findings_of(stem(path.name), form, measure_signal(clip))]
+            clip = Clip(form, make_clip(file).channels)
+            said[path.stem] = [noted.code for noted in find_in_file(stem(path.name), form, measure_signal(clip))]
     assert {name: found_codes for name, found_codes in said.items() if found_codes} == PROMISED
 
 
@@ -277,10 +277,10 @@ REAL = {
 @pytest.mark.parametrize("name", REAL)
 def test_real_recordings(name: str, recording: Callable[[str], Path]) -> None:
     path = recording(name)
-    with opened([path]) as [(form, file)]:
-        clip = Clip(form, clip_of(file).channels)
+    with open_files([path]) as [(form, file)]:
+        clip = Clip(form, make_clip(file).channels)
         measures = measure_signal(clip)
-        assert [noted.code for noted in findings_of(stem(name), form, measures)] == REAL[name]
+        assert [noted.code for noted in find_in_file(stem(name), form, measures)] == REAL[name]
     if name == "vinyl_hiss.flac":
         assert measures.sides is not None
         assert measures.sides.correlation == pytest.approx(-0.73, abs=0.01)

@@ -18,7 +18,7 @@ import scipy
 from numpy.typing import NDArray
 
 from helpers import noise, write_wav
-from wedge_turn.core.audio import opened
+from wedge_turn.core.audio import open_files
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError
 from wedge_turn.core.form import Form
 
@@ -28,7 +28,7 @@ Samples = NDArray[np.float64]
 
 
 def ours(path: Path) -> tuple[Form, Samples]:
-    with opened([path]) as [(form, file)]:
+    with open_files([path]) as [(form, file)]:
         return form, file.read(0, file.form.frames)
 
 

@@ -9,7 +9,7 @@ import pytest
 from helpers import delivered, engine_on, noise, read_ints, write_wav
 from wedge_turn.core.audio import Block, WavFile
 from wedge_turn.core.turns import TURN_ADAPTER, Align, WindowOutcome
-from wedge_turn.core.turns.shifting import Shifted
+from wedge_turn.core.turns.shifting import FractionalShift
 
 RATE = 48_000
 
@@ -30,7 +30,7 @@ def test_the_error_is_at_most_120_db_down_up_to_0_9_of_half_the_rate(delay: floa
             wave: Block = np.sin(turns * np.arange(start, start + frames) + 0.3)[:, None]
             return wave
 
-        moved = Shifted(sine, [delay]).read(1_000, 4_000)[:, 0]
+        moved = FractionalShift(sine, [delay]).read(1_000, 4_000)[:, 0]
         expected = np.sin(turns * (np.arange(1_000, 5_000) - delay) + 0.3)
         assert np.abs(moved - expected).max() < 10 ** (-120 / 20)
 

@@ -86,7 +86,7 @@ def test_one_wrong_step_outside_a_hush_stops_a_delivery(
     """Dither would hide it; outside of hushes there is none."""
     wav = WavFile(write_wav(tmp_path / "a.wav", noise(4, 6_000, 1, 22)))
     engine = engine_on(level("1:2000s-4000s:-10"), wav)
-    order = Order(tuple(engine.sheet.ends()))
+    order = Order(tuple(engine.sheet.list_ends()))
     deliver(engine, order, tmp_path / "good")
     real = pcm.encode
 

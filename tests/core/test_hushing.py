@@ -9,24 +9,24 @@ from numpy.typing import NDArray
 
 from conversation import RATE, Conversation, conversation
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import clip_of
-from wedge_turn.core.measure import pictures, suggest
-from wedge_turn.core.measure.hushing import BIN, Suggestion
+from wedge_turn.core.clips import make_clip
+from wedge_turn.core.measure import pictures, suggest_hushes
+from wedge_turn.core.measure.hushing import HUSH_BIN, HushSuggestion
 
 
 def suggested(
     folder: Path, samples: NDArray[np.float64], threshold: float | None = None, rate: int = RATE
-) -> Suggestion:
+) -> HushSuggestion:
     folder.mkdir(exist_ok=True)
     soundfile.write(folder / "a.wav", samples, rate, "PCM_24")
-    clip = clip_of(WavFile(folder / "a.wav"))
+    clip = make_clip(WavFile(folder / "a.wav"))
     if not (folder / "pictures").exists():
-        pictures.draw(clip, folder / "pictures")
-    powers, size = pictures.mean_squares(clip, folder / "pictures", BIN)
-    return suggest(powers, size, rate, threshold)
+        pictures.draw_pictures(clip, folder / "pictures")
+    powers, size = pictures.measure_mean_squares(clip, folder / "pictures", HUSH_BIN)
+    return suggest_hushes(powers, size, rate, threshold)
 
 
-def lowered(conversation: Conversation, suggestion: Suggestion) -> NDArray[np.bool_]:
+def lowered(conversation: Conversation, suggestion: HushSuggestion) -> NDArray[np.bool_]:
     low: NDArray[np.bool_] = np.zeros_like(conversation.speaks)
     for hush in suggestion.hushes:
         low[hush.start : hush.end, hush.channel - 1] = True
@@ -65,7 +65,7 @@ def test_of_a_file_without_a_voice_to_a_channel_nothing_is_lowered(tmp_path: Pat
         ("silent", np.zeros((RATE, 2))),
         ("short", noise[:10]),
     ):
-        assert suggested(tmp_path / name, samples) == Suggestion(None, ())
+        assert suggested(tmp_path / name, samples) == HushSuggestion(None, ())
 
 
 def test_a_channel_is_back_before_its_own_voice_begins(tmp_path: Path) -> None:

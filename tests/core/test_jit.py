@@ -10,7 +10,7 @@ import soundfile
 
 from helpers import noise, read_ints, write_wav
 from wedge_turn.core import jit
-from wedge_turn.core.jit import PAYS_FROM, kernel, kernels_pay
+from wedge_turn.core.jit import NUMBA_BREAK_EVEN_BYTES, kernel, use_kernel
 
 
 @kernel()
@@ -30,7 +30,7 @@ def test_a_kernel_gives_what_its_function_gives_and_calls_others() -> None:
 
 
 def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> None:
-    modules = "cli.serving", "cli.preparing", "cli.inspecting", "core.single"
+    modules = "cli.serving", "cli.preparing", "cli.inspecting", "core.session"
     imports = "; ".join(f"import wedge_turn.{name}" for name in modules)
     late = "numba", "scipy.fft", "scipy.signal"
     code = f"import sys; {imports}; print([name for name in {late} if name in sys.modules])"
@@ -41,18 +41,18 @@ def test_a_server_and_the_commands_start_without_numba_and_most_of_scipy() -> No
 def test_a_kernel_pays_once_one_was_called_or_numpy_was_given_much(monkeypatch: pytest.MonkeyPatch) -> None:
     for _ in range(2):
         monkeypatch.setattr(jit, "_use", jit._Use())
-        assert not kernels_pay(1)
-        assert not kernels_pay(PAYS_FROM - 1)
-        assert kernels_pay(1)
+        assert not use_kernel(1)
+        assert not use_kernel(NUMBA_BREAK_EVEN_BYTES - 1)
+        assert use_kernel(1)
     monkeypatch.setattr(jit, "_use", jit._Use())
-    assert not kernels_pay(1)
+    assert not use_kernel(1)
     jit.Kernel(lambda value: value + 1, {})(1)
-    assert kernels_pay(1)
+    assert use_kernel(1)
 
 
 def test_others_have_their_turn_sooner_while_kernels_are_loaded_and_as_usual_afterwards() -> None:
     usual = sys.getswitchinterval()
-    with jit.giving_way():
+    with jit.shorten_switch_interval():
         assert sys.getswitchinterval() < usual / 50
     assert sys.getswitchinterval() == usual
 
@@ -60,15 +60,15 @@ def test_others_have_their_turn_sooner_while_kernels_are_loaded_and_as_usual_aft
 SPLIT = """
 import sys
 from pathlib import Path
-import wedge_turn.core.delivery.procedure as deliver, wedge_turn.core.session as single
+import wedge_turn.core.delivery.procedure as deliver, wedge_turn.core.session as session
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.turns import Split
 if sys.argv[1] == "without":
     sys.modules["numba"] = None
 else:
-    deliver.PAYS_FROM = 0
-turn = lambda infos: single.turn_on(Split(), infos)
-manifest = single.turn_files([*map(Path, sys.argv[3:])], turn, Path(sys.argv[2]), Order, lambda _: None)
+    deliver.NUMBA_BREAK_EVEN_BYTES = 0
+turn = lambda infos: session.plan_turn(Split(), infos)
+manifest = session.turn_files([*map(Path, sys.argv[3:])], turn, Path(sys.argv[2]), Order, lambda _: None)
 print("numba" in sys.modules, all(proof.proof.exact for proof in manifest.proofs))
 """
 

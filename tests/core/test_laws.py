@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from helpers import example_engine
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Turn, words
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Turn, describe_accepted
 from wedge_turn.core.worksheet import step_ref
 
 FRAMES = 1_503
@@ -64,7 +64,7 @@ def test_a_refusal_says_which_inputs_fit(kind: str, tmp_path: Path) -> None:
             continue
         with pytest.raises(TurnInputError) as error:
             turn.outcome(clips)
-        assert str(error.value).startswith(f"{kind} takes {words(accepts)}; ")
+        assert str(error.value).startswith(f"{kind} takes {describe_accepted(accepts)}; ")
         refused += 1
     assert refused
     if any(accepted.most != 1 for accepted in accepts):

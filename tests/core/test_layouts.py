@@ -8,7 +8,7 @@ import pytest
 from helpers import delivered, noise, read_ints
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.session import turn_with
+from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Merge
 
 
@@ -19,7 +19,7 @@ from wedge_turn.core.turns import Merge
 def test_layouts_have_their_speakers(layout: str, count: int, mask: int, tmp_path: Path) -> None:
     """FL FR FC LFE BL BR SL SR: bits 0x1 0x2 0x4 0x8 0x10 0x20 0x200 0x400 of WAVEFORMATEXTENSIBLE, Microsoft."""
     files = [noise(n, 200, 1) for n in range(count)]
-    turn = turn_with("merge", {"layout": layout, "order": "given"})
+    turn = parse_turn("merge", {"layout": layout, "order": "given"})
     manifest, path = delivered(tmp_path, turn, *files, names=[f"take {n}" for n in range(count)])
     assert manifest.proofs[0].proof.exact
     assert np.array_equal(read_ints(path), np.hstack(files))
@@ -34,4 +34,4 @@ def test_a_layout_is_merged_by_name_in_the_order_of_its_speakers(tmp_path: Path)
     assert manifest.files[0].name == "beacon.wav"
     assert np.array_equal(read_ints(path), np.hstack([files[marks.index(m)] for m in ("FL", "FR", "BL", "BR")]))
     with pytest.raises(TurnInputError, match="takes 6 mono clips; 4 were given"):
-        delivered(tmp_path / "x", turn_with("merge", {"layout": "5.1"}), *files)
+        delivered(tmp_path / "x", parse_turn("merge", {"layout": "5.1"}), *files)

@@ -8,11 +8,11 @@ import scipy.signal
 
 from helpers import write_wav
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import clip_of
+from wedge_turn.core.clips import make_clip
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.findings import centre_findings, expected_of, measure_excerpts
+from wedge_turn.core.findings import expect_centre, find_in_centre, measure_excerpts
 from wedge_turn.core.findings.centre import EXCERPT_SECONDS, EXCERPTS
-from wedge_turn.core.measure import analyse, energy_map, expect, measure_signal
+from wedge_turn.core.measure import analyse, draw_map, expect_centre_of, measure_signal
 from wedge_turn.core.measure.map import DIRECTIONS, rows_hz
 
 RATE = 48_000
@@ -20,7 +20,7 @@ RATE = 48_000
 
 def clip(folder: Path, block: np.ndarray):  # type: ignore[no-untyped-def]
     ints = np.rint(np.clip(block, -0.99, 0.99) * 2**23).astype(np.int64)
-    return clip_of(WavFile(write_wav(folder / f"{len(list(folder.iterdir()))}.wav", ints)))
+    return make_clip(WavFile(write_wav(folder / f"{len(list(folder.iterdir()))}.wav", ints)))
 
 
 def tone(hertz: float, seconds: float = 3) -> np.ndarray:
@@ -30,7 +30,7 @@ def tone(hertz: float, seconds: float = 3) -> np.ndarray:
 @pytest.mark.parametrize(("left", "right", "column"), [(1, 1, 30), (1, 0, 0), (0, 1, 60), (0.92, 0.38, 15)])
 def test_a_source_shines_where_it_stands(left: float, right: float, column: int, tmp_path: Path) -> None:
     source = tone(1_000)
-    shown = energy_map(clip(tmp_path, np.stack([left * source, right * source], axis=1)), 0, 3 * RATE)
+    shown = draw_map(clip(tmp_path, np.stack([left * source, right * source], axis=1)), 0, 3 * RATE)
     row, place = np.unravel_index(np.argmax(shown), shown.shape)
     limits = rows_hz(RATE)
     assert limits[row] <= 1_000 * 1.01
@@ -42,12 +42,12 @@ def test_a_source_shines_where_it_stands(left: float, right: float, column: int,
 
 def test_maps_and_spectra_match_the_signal(tmp_path: Path) -> None:
     mono = clip(tmp_path, np.stack([tone(440)] * 2, axis=1))
-    for look in (energy_map, analyse):
+    for look in (draw_map, analyse):
         with pytest.raises(BadRequestError, match="do not lie within"):
             look(mono, 0, 10 * RATE)
     with pytest.raises(BadRequestError, match="two channels"):
-        energy_map(clip(tmp_path, tone(440)[:, None]), 0, RATE)
-    assert energy_map(clip(tmp_path, np.zeros((RATE, 2))), 0, RATE).max() == -120
+        draw_map(clip(tmp_path, tone(440)[:, None]), 0, RATE)
+    assert draw_map(clip(tmp_path, np.zeros((RATE, 2))), 0, RATE).max() == -120
 
 
 def test_a_full_scale_sine_reads_0_dbfs_and_harmonics_stand_where_they_should(tmp_path: Path) -> None:
@@ -99,7 +99,7 @@ def voice(seed: int = 0) -> np.ndarray:
 def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     def said(left: np.ndarray, right: np.ndarray) -> list[str]:
         made = clip(tmp_path, np.stack([left, right], axis=1))
-        return [n.code for n in centre_findings("x", made.form, measure_signal(made), expected_of(made))]
+        return [n.code for n in find_in_centre("x", made.form, measure_signal(made), expect_centre(made))]
 
     one, two, lead = voice(1), voice(2), voice(3)
     assert said(lead, lead) == ["all-centre"]
@@ -121,9 +121,9 @@ def long_pair(seed: int) -> tuple[np.ndarray, np.ndarray]:
 def test_a_long_clip_is_judged_by_excerpts_as_by_the_whole(tmp_path: Path) -> None:
     left, right = long_pair(7)
     made = clip(tmp_path, np.stack([left, -1.3 * right], axis=1))
-    by_excerpts, by_all, expected = measure_excerpts(made), measure_signal(made), expected_of(made)
+    by_excerpts, by_all, expected = measure_excerpts(made), measure_signal(made), expect_centre(made)
     assert by_excerpts.samples != by_all.samples
-    codes = [[n.code for n in centre_findings("x", made.form, m, expected)] for m in (by_excerpts, by_all)]
+    codes = [[n.code for n in find_in_centre("x", made.form, m, expected)] for m in (by_excerpts, by_all)]
     assert codes[0] == codes[1] == ["opposite-polarity", "tilted-centre", "no-centre"]
 
 
@@ -142,4 +142,4 @@ def test_the_position_is_measured_from_the_material(position: float, tmp_path: P
     lead, angle = voice(4), np.pi / 4 * (1 + position)
     sides = np.stack([np.cos(angle) * lead + 0.1 * voice(5), np.sin(angle) * lead + 0.1 * voice(6)], axis=1)
     made = clip(tmp_path, sides)
-    assert expect(made, 0, made.form.frames).position == pytest.approx(position, abs=0.1)
+    assert expect_centre_of(made, 0, made.form.frames).position == pytest.approx(position, abs=0.1)

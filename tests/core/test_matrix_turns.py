@@ -14,9 +14,9 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
-from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.measure import measure_signal
-from wedge_turn.core.session import turn_with
+from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import (
     TURNS,
     Align,
@@ -200,10 +200,10 @@ def test_clipping_is_counted_by_channel_with_a_remedy(tmp_path: Path) -> None:
     assert float(finding.measured["over_db"]) == pytest.approx(3, abs=0.01)
     engine = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
     clip = engine.clip("step:only:0")
-    (too_loud,) = [n for n in findings_of("x", clip.form, measure_signal(clip)) if n.code == "would-clip"]
+    (too_loud,) = [n for n in find_in_file("x", clip.form, measure_signal(clip)) if n.code == "would-clip"]
     assert too_loud.remedy is not None
     again = engine_on(Level(gains_db=(3, 0)), WavFile(tmp_path / "0.wav"))
-    lowered = again.made(too_loud.remedy.turn, ("step:only:0",))
+    lowered = again.preview(too_loud.remedy.turn, ("step:only:0",))
     assert np.abs(lowered.read(0, 20_000)).max() <= 1
     as_float, _ = delivered(tmp_path / "float", Level(gains_db=(3, 0)), loud, depth="float")
     assert as_float.files[0].clipped == [0, 0]
@@ -256,8 +256,8 @@ def test_a_matrix_says_when_it_is_another_turn(settings_: dict[str, float], name
 
 
 def test_settings_as_they_are_written_in_a_shell() -> None:
-    assert turn_with("polarity", {"channels": "1,2"}) == Polarity(channels=(1, 2))
-    assert turn_with("polarity", {"channels": "both"}) == Polarity(channels="both")
-    assert turn_with("decode", {"side_db": "off", "exchange": "true"}) == Decode(side_db="off", exchange=True)
-    assert turn_with("sum", {"gains_db": "0,-3", "flip": "2"}) == Sum(gains_db=(0, -3), flip=(2,))
-    assert turn_with("align", {"delay": "0,14"}) == Align(delay=(0, 14))
+    assert parse_turn("polarity", {"channels": "1,2"}) == Polarity(channels=(1, 2))
+    assert parse_turn("polarity", {"channels": "both"}) == Polarity(channels="both")
+    assert parse_turn("decode", {"side_db": "off", "exchange": "true"}) == Decode(side_db="off", exchange=True)
+    assert parse_turn("sum", {"gains_db": "0,-3", "flip": "2"}) == Sum(gains_db=(0, -3), flip=(2,))
+    assert parse_turn("align", {"delay": "0,14"}) == Align(delay=(0, 14))

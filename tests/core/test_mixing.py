@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from helpers import Ints, noise, write_wav
 from wedge_turn.core.audio import WavFile, encode
 from wedge_turn.core.audio.pcm import decode
-from wedge_turn.core.clips import Clip, clip_of
+from wedge_turn.core.clips import Clip, make_clip
 from wedge_turn.core.clips.engine import apply
-from wedge_turn.core.delivery.mixing import TILE, IntegerMix, Mixed
+from wedge_turn.core.delivery.mixing import TILE, IntegerMix, Mix
 from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import MatrixOutcome, Output
 
@@ -24,7 +24,7 @@ ORDERS = [np.array(rows, float) for rows in ([[1, 0], [0, 1]], [[0, 1], [1, 0]],
 
 def stereo(folder: Path, seed: int, frames: int = FRAMES, encoding: EncodingName = "s24") -> tuple[Clip, Ints]:
     ints = noise(seed, frames, 2, {"s16": 16, "s24": 24, "s32": 32}[encoding]) // 2
-    return clip_of(WavFile(write_wav(folder / f"{seed}-{encoding}.wav", ints, encoding=encoding))), ints
+    return make_clip(WavFile(write_wav(folder / f"{seed}-{encoding}.wav", ints, encoding=encoding))), ints
 
 
 def turned(clip: Clip, matrix: np.ndarray) -> Clip:
@@ -32,7 +32,7 @@ def turned(clip: Clip, matrix: np.ndarray) -> Clip:
     return made
 
 
-def ints_of(mixed: Mixed, encoding: EncodingName) -> Ints:
+def ints_of(mixed: Mix, encoding: EncodingName) -> Ints:
     stored = ENCODINGS[encoding]
     return np.rint(decode(mixed.raw, stored, 2) * 2.0 ** (stored.bits - 1)).astype(np.int64)
 
@@ -68,7 +68,7 @@ def test_the_lowest_value_inverted_is_clipped_and_counted(
 ) -> None:
     ints = noise(6, 480, 2) // 2
     ints[100] = -(2**23)
-    clip = clip_of(WavFile(write_wav(tmp_path / "lowest.wav", ints)))
+    clip = make_clip(WavFile(write_wav(tmp_path / "lowest.wav", ints)))
     mix = IntegerMix.of(turned(clip, np.array(matrix)), ENCODINGS[into])
     assert mix is not None
     made = mix.read(0, 480)

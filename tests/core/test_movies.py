@@ -13,10 +13,10 @@ import soundfile
 
 from movies import rising, write_movie
 from shell import run
-from wedge_turn.core.audio import WavFile, picture_at, take_in
-from wedge_turn.core.clips import clip_of
+from wedge_turn.core.audio import WavFile, import_file, read_picture
+from wedge_turn.core.clips import make_clip
 from wedge_turn.core.errors import BrokenAudioError, MediaExtraMissingError, NoSoundError, NotAudioError, NotFoundError
-from wedge_turn.core.findings.origin import origin_findings
+from wedge_turn.core.findings.origin import find_in_origin
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.metadata import Recorded
@@ -25,7 +25,7 @@ FRAMES = 100_000
 
 
 def taken(path: Path, to: Path) -> tuple[Form, Recorded, np.ndarray]:
-    accepted = take_in(path, path.name, lambda: to / "working copy")
+    accepted = import_file(path, path.name, lambda: to / "working copy")
     samples, _ = soundfile.read(accepted.pcm, always_2d=True)
     assert len(samples) == accepted.form.frames
     return accepted.form, accepted.recorded, samples
@@ -107,7 +107,7 @@ def test_several_sound_tracks_are_one_file_that_splits_into_them_again(tmp_path:
     assert np.abs(samples[:60_000, 2] - mono[0]).max() < 1e-4
     assert not samples[60_000:, 2].any()
     pcm = WavFile(tmp_path / "working copy")
-    (finding,) = origin_findings("two", form, measure_signal(clip_of(pcm)), recorded)
+    (finding,) = find_in_origin("two", form, measure_signal(make_clip(pcm)), recorded)
     assert finding.code == "sound-tracks"
     assert finding.remedy is not None
     assert finding.remedy.turn.model_dump()["parts"] == (2, 1)
@@ -129,7 +129,7 @@ def test_a_track_of_another_rate_is_left_out_and_named(tmp_path: Path) -> None:
     form, recorded, _ = taken(path, tmp_path)
     assert form.channels == 2
     assert recorded.left_out == ("track 2 (44100 Hz)",)
-    found = origin_findings("r", form, measure_signal(clip_of(WavFile(tmp_path / "working copy"))), recorded)
+    found = find_in_origin("r", form, measure_signal(make_clip(WavFile(tmp_path / "working copy"))), recorded)
     assert [finding.code for finding in found] == ["tracks-left-out"]
 
 
@@ -152,14 +152,14 @@ def test_a_cover_is_no_picture(tmp_path: Path, recording: Callable[[str], Path])
     _, recorded, _ = taken(recording("has-tags.m4a"), tmp_path)
     assert not recorded.picture
     with pytest.raises(NotFoundError):
-        picture_at(recording("has-tags.m4a"), 0, "has-tags.m4a")
+        read_picture(recording("has-tags.m4a"), 0, "has-tags.m4a")
 
 
 @pytest.mark.parametrize(("seconds", "number"), [(0, 0), (0.5, 12), (1.0, 25), (1.99, 49), (500, 59)])
 def test_the_picture_at_a_moment_is_the_one_that_is_seen(tmp_path: Path, seconds: float, number: int) -> None:
     path = write_movie(tmp_path / "p.mp4", "mp4", "aac", [rising(115_200)], pictures=60)
     jpeg = tmp_path / "p.jpg"
-    jpeg.write_bytes(picture_at(path, seconds, "p.mp4"))
+    jpeg.write_bytes(read_picture(path, seconds, "p.mp4"))
     with av.open(jpeg) as opened:
         (frame,) = opened.decode(video=0)
     assert (frame.width, frame.height) == (96, 64)
@@ -171,11 +171,11 @@ def test_a_file_without_a_picture_has_none_to_show(tmp_path: Path) -> None:
     for name, form, codec in (("a.m4a", "ipod", "aac"), ("a.wv", "wv", "wavpack")):
         path = write_movie(tmp_path / name, form, codec, [rising(9_600)])
         with pytest.raises(NotFoundError):
-            picture_at(path, 0, name)
+            read_picture(path, 0, name)
     wav = tmp_path / "a.wav"
     soundfile.write(wav, rising(4_800).T, 48_000)
     with pytest.raises(NotFoundError):
-        picture_at(wav, 0, "a.wav")
+        read_picture(wav, 0, "a.wav")
 
 
 def test_a_silent_movie_is_refused_as_that(tmp_path: Path, recording: Callable[[str], Path]) -> None:
@@ -187,7 +187,7 @@ def test_without_the_extra_the_refusal_says_how_to_get_it(tmp_path: Path, monkey
     path = write_movie(tmp_path / "a.mp4", "mp4", "aac", [rising(9_600)])
     monkeypatch.setitem(sys.modules, "av", None)
     with pytest.raises(MediaExtraMissingError, match=r"a\.mp4 is MP4") as refused:
-        take_in(path, "a.mp4", lambda: tmp_path / "copy")
+        import_file(path, "a.mp4", lambda: tmp_path / "copy")
     assert "wedge-turn[media]" in refused.value.help
     assert not (tmp_path / "copy").exists()
 
@@ -198,7 +198,7 @@ def test_a_cut_movie_is_refused_and_leaves_nothing(tmp_path: Path, cut: int) -> 
     path = tmp_path / "cut.mp4"
     path.write_bytes(whole[:cut])
     with pytest.raises(NotAudioError):
-        take_in(path, "cut.mp4", lambda: tmp_path / "copy")
+        import_file(path, "cut.mp4", lambda: tmp_path / "copy")
     assert not (tmp_path / "copy").exists()
 
 
@@ -209,7 +209,7 @@ def test_a_movie_whose_samples_are_damaged_is_refused(tmp_path: Path) -> None:
     data[at : at + 3_000] = bytes(3_000)
     path.write_bytes(data)
     with pytest.raises(BrokenAudioError, match=r"a\.mkv cannot be read past frame"):
-        take_in(path, "a.mkv", lambda: tmp_path / "copy")
+        import_file(path, "a.mkv", lambda: tmp_path / "copy")
     assert not (tmp_path / "copy").exists()
 
 

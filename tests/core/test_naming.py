@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wedge_turn.core.errors import BadNameError
-from wedge_turn.core.naming import check_given_folder, check_given_name, safe_file_names, stem
+from wedge_turn.core.naming import check_given_folder, check_given_name, make_file_names, stem
 
 
 def test_stems() -> None:
@@ -32,7 +32,7 @@ def test_names_of_nothing_are_refused(name: str) -> None:
 
 @given(st.lists(st.text(max_size=300), min_size=1, max_size=6))
 def test_file_names_are_safe_and_unique_everywhere(wanted: list[str]) -> None:
-    names = safe_file_names((name, ".wav") for name in wanted)
+    names = make_file_names((name, ".wav") for name in wanted)
     assert len({unicodedata.normalize("NFC", name).casefold() for name in names}) == len(wanted)
     for name in names:
         assert len(name.encode()) <= 255
@@ -47,7 +47,7 @@ def test_folders_are_for_the_eye_only() -> None:
 
 
 def test_names_that_differ_only_in_case_get_numbers() -> None:
-    assert safe_file_names((name, ".wav") for name in ("Bell", "bell", "BELL")) == [
+    assert make_file_names((name, ".wav") for name in ("Bell", "bell", "BELL")) == [
         "Bell.wav",
         "bell (2).wav",
         "BELL (3).wav",

@@ -33,7 +33,7 @@ def test_every_turn_makes_silence_of_nothing(kind: str, over: Stretch | None, tm
     inputs = ("step:null:0",) * len(example.channels) if example.channels[0] == 2 else mono
     turn = TURN_ADAPTER.validate_python({"kind": kind, **settings, **({"order": "given"} if kind == "merge" else {})})
     steps = (NULL, Step(id="channels", turn=Split(), inputs=("step:null:0",)))
-    sheet = Sheet(Plan(steps=steps), {"a": ClipInfo("a", file.form)}).adding(
+    sheet = Sheet(Plan(steps=steps), {"a": ClipInfo("a", file.form)}).with_step(
         Step(id="turn", turn=turn, inputs=inputs, over=over)
     )
     engine = Engine(sheet, lambda _: file)

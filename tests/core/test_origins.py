@@ -9,19 +9,19 @@ import scipy.signal
 import soundfile
 
 from helpers import RECORDINGS
-from wedge_turn.core.audio import WavFile, take_in
+from wedge_turn.core.audio import WavFile, import_file
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.core.findings.origin import origin_findings
+from wedge_turn.core.findings.origin import find_in_origin
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.metadata import Recorded
 
 
 def looked_at(path: Path, to: Path) -> tuple[Form, Measures, list[str]]:
-    accepted = take_in(path, path.name, lambda: to / f"{path.name}.copy")
+    accepted = import_file(path, path.name, lambda: to / f"{path.name}.copy")
     with WavFile(accepted.pcm) as file:
         measures = measure_signal(file)
-    found = origin_findings(path.stem, accepted.form, measures, accepted.recorded)
+    found = find_in_origin(path.stem, accepted.form, measures, accepted.recorded)
     return accepted.form, measures, [finding.code for finding in found]
 
 
@@ -91,6 +91,6 @@ def test_a_history_that_names_lossy_coding(recorded: Recorded, named: str | None
     path = tmp_path / "a.wav"
     soundfile.write(path, np.zeros((100, 2)), 48_000, subtype="PCM_24")
     with WavFile(path) as file:
-        found = origin_findings("a", file.form, measure_signal(file), recorded)
+        found = find_in_origin("a", file.form, measure_signal(file), recorded)
     assert [finding.measured["coding"] for finding in found] == ([named] if named else [])
     assert all(finding.code == "lossy-ancestor" for finding in found)

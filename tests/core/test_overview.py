@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from helpers import engine_on, write_wav
 from signals import LATE, ONE, TWO, Memory, stereo
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import clip_of
-from wedge_turn.core.findings import clips_to_measure, describe, judge, overview
-from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.clips import make_clip
+from wedge_turn.core.findings import describe, evaluate_clip, list_clips_to_measure, overview
+from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.findings.overview import NOT_JUDGED
-from wedge_turn.core.findings.pair import pair_findings
+from wedge_turn.core.findings.pair import find_in_pair
 from wedge_turn.core.form import ENCODINGS, Form
 from wedge_turn.core.measure import Measures, Sides, measure_signal
 from wedge_turn.core.measure.measures import ChannelLevels, Delay
@@ -55,7 +55,7 @@ forms = st.builds(
 @settings(max_examples=300)
 @given(name=st.text(max_size=40), form=forms, measures=measures_of(numbers))
 def test_findings_of_any_measures(name: str, form: Form, measures: Measures) -> None:
-    for finding in [*findings_of(name, form, measures), *pair_findings(["a", "b"], form, measures)]:
+    for finding in [*find_in_file(name, form, measures), *find_in_pair(["a", "b"], form, measures)]:
         assert finding.message
         assert finding.label
 
@@ -63,7 +63,7 @@ def test_findings_of_any_measures(name: str, form: Form, measures: Measures) -> 
 @settings(max_examples=200)
 @given(form=forms, measures=measures_of(any_numbers))
 def test_unmeasured_files_have_no_judgement(form: Form, measures: Measures) -> None:
-    judgement = judge("sea", form, measures)
+    judgement = evaluate_clip("sea", form, measures)
     assert judgement.problem in (None, NOT_JUDGED)
 
 
@@ -73,10 +73,10 @@ def test_files_that_cannot_be_judged_are_logged_and_shown(
     def broken(*_: object) -> None:
         raise ZeroDivisionError
 
-    monkeypatch.setattr(overview, "findings_of", broken)
+    monkeypatch.setattr(overview, "find_in_file", broken)
     measures = measure_signal(Memory(stereo(ONE, TWO)))
     with caplog.at_level(logging.ERROR):
-        judgement = judge("gull", Memory(stereo(ONE, TWO)).form, measures)
+        judgement = evaluate_clip("gull", Memory(stereo(ONE, TWO)).form, measures)
     assert (judgement.findings, judgement.problem) == ((), NOT_JUDGED)
     assert "gull" in caplog.text
 
@@ -97,13 +97,13 @@ def test_files_that_cannot_be_judged_are_logged_and_shown(
 def test_every_remedy_removes_its_finding(code: str, samples: np.ndarray, tmp_path: Path) -> None:
     ints = np.rint(samples * 2**23).astype(np.int64)
     wav = WavFile(write_wav(tmp_path / "sea.wav", ints, encoding="f32" if np.abs(samples).max() > 1 else "s24"))
-    clip = clip_of(wav)
-    (finding,) = [each for each in findings_of("sea", wav.form, measure_signal(clip)) if each.code == code]
+    clip = make_clip(wav)
+    (finding,) = [each for each in find_in_file("sea", wav.form, measure_signal(clip)) if each.code == code]
     assert finding.remedy is not None
     engine = engine_on(finding.remedy.turn, wav, names=["sea"])
-    for ref in engine.sheet.ends():
+    for ref in engine.sheet.list_ends():
         after, info = engine.clip(ref), engine.sheet.info(ref)
-        assert code not in [each.code for each in findings_of(info.name, info.form, measure_signal(after))]
+        assert code not in [each.code for each in find_in_file(info.name, info.form, measure_signal(after))]
 
 
 @pytest.mark.parametrize("down_db", [47, 49, 55, 65, 80, 120])
@@ -113,16 +113,16 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     quiet = ONE * 10 ** (-down_db / 20) + noise * TWO
     both = np.rint(stereo(ONE, quiet) * 2**23).astype(np.int64)
     whole = WavFile(write_wav(tmp_path / "whole.wav", both))
-    findings_of("whole", whole.form, measure_signal(clip_of(whole)))
+    find_in_file("whole", whole.form, measure_signal(make_clip(whole)))
     files = [WavFile(write_wav(tmp_path / f"mic_{s}.wav", both[:, [n]])) for n, s in enumerate("LR")]
     infos = {str(n): ClipInfo(f"mic_{'LR'[n]}", file.form) for n, file in enumerate(files)}
     sheet = Sheet(Plan(), infos)
     from wedge_turn.core.clips import Engine
 
     engine = Engine(sheet, lambda i: files[int(i)])
-    wanted = clips_to_measure(sheet, list(infos), ["", ""])
+    wanted = list_clips_to_measure(sheet, list(infos), ["", ""])
     measured: dict[str, Any] = {
-        key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0]))
+        key: measure_signal(engine.preview(turn, refs) if turn else engine.clip(refs[0]))
         for key, (turn, refs) in wanted.items()
     }
     (group,) = describe(sheet, list(infos), ["", ""], lambda _: measured).groups
@@ -146,4 +146,4 @@ def test_a_channel_far_below_what_any_file_holds_is_no_error() -> None:
     measures = Measures(
         whole=levels(0.0), channels=[levels(-6_166.0), levels(0.0)], sides=sides, damaged=0, bits_used=None, samples=""
     )
-    assert findings_of("sea", Form(channels=2, frames=1, rate=48_000, encoding="s24"), measures)
+    assert find_in_file("sea", Form(channels=2, frames=1, rate=48_000, encoding="s24"), measures)

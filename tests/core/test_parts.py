@@ -39,7 +39,7 @@ def engine(tmp_path: Path) -> Engine:
 
 def order(engine: Engine, tmp_path: Path, **how: object) -> Order:
     spare = tmp_path / "spare.wav"
-    return Order(tuple(engine.sheet.ends()), copies=(Copy(spare, "spare.wav", WavFile(spare).form),), **how)  # type: ignore[arg-type]
+    return Order(tuple(engine.sheet.list_ends()), copies=(Copy(spare, "spare.wav", WavFile(spare).form),), **how)  # type: ignore[arg-type]
 
 
 def comparable(manifest: Manifest) -> str:

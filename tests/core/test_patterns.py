@@ -8,9 +8,9 @@ import pytest
 from helpers import engine_on, left_behind, noise, quiet, write_wav
 from shell import run
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver, file_names
+from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver, name_files
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.naming import Facts, Naming, naming_of
+from wedge_turn.core.naming import Facts, Naming, parse_naming
 from wedge_turn.core.turns import Split, Swap
 
 FACTS = Facts("Gull Pass_L", "_L", "split", "L", 7, "Kettle Island Light", "2026-11-26", "44.1", "24")
@@ -50,24 +50,24 @@ def test_a_pattern_is_filled_in(naming: Naming, name: str) -> None:
 )
 def test_what_is_no_pattern_says_why(pattern: str, reason: str) -> None:
     with pytest.raises(BadRequestError) as refused:
-        naming_of(pattern)
+        parse_naming(pattern)
     assert reason in refused.value.message
 
 
 def test_files_are_called_by_it_and_stay_apart(tmp_path: Path) -> None:
     source = WavFile(write_wav(tmp_path / "in.wav", noise(1, 50, 2)))
     engine = engine_on(Split(), source, names=["gull"])
-    refs = tuple(engine.sheet.ends())
+    refs = tuple(engine.sheet.list_ends())
     today = datetime.now().astimezone().date().isoformat()
     order = Order(refs, naming=Naming(pattern="{date}/{job}{suffix}"), job="A:B")
-    assert file_names(engine, order) == [f"{today}_A_B_L.wav", f"{today}_A_B_R.wav"]
+    assert name_files(engine, order) == [f"{today}_A_B_L.wav", f"{today}_A_B_R.wav"]
     same = Order(refs, naming=Naming(pattern="{base}"))
-    assert file_names(engine, same) == ["gull.wav", "gull (2).wav"]
+    assert name_files(engine, same) == ["gull.wav", "gull (2).wav"]
     manifest = deliver(engine, same, tmp_path / "out")
     assert [file.name for file in manifest.files] == ["gull.wav", "gull (2).wav"]
     alone = engine_on(Swap(), source, names=["gull"])
-    renamed = Order(tuple(alone.sheet.ends()), naming=Naming(pattern="{n:02}_{turn}_{base}{suffix}"))
-    assert file_names(alone, renamed) == ["01_swap_gull.wav"]
+    renamed = Order(tuple(alone.sheet.list_ends()), naming=Naming(pattern="{n:02}_{turn}_{base}{suffix}"))
+    assert name_files(alone, renamed) == ["01_swap_gull.wav"]
 
 
 def test_the_command_names_files_by_a_pattern(tmp_path: Path) -> None:
@@ -83,7 +83,7 @@ def test_a_channel_is_called_as_its_file_calls_it_or_by_its_suffix(tmp_path: Pat
     naming = Naming(pattern="{base} {channel}")
     plain = WavFile(write_wav(tmp_path / "plain.wav", noise(1, 50, 2)))
     engine = engine_on(Split(), plain, names=["gull"])
-    assert file_names(engine, Order(tuple(engine.sheet.ends()), naming=naming)) == ["gull L.wav", "gull R.wav"]
+    assert name_files(engine, Order(tuple(engine.sheet.list_ends()), naming=naming)) == ["gull L.wav", "gull R.wav"]
     tracks = "".join(
         f"<TRACK><INTERLEAVE_INDEX>{n}</INTERLEAVE_INDEX><NAME>{name}</NAME></TRACK>"
         for n, name in enumerate(("Boom", "Lav"), 1)
@@ -91,6 +91,9 @@ def test_a_channel_is_called_as_its_file_calls_it_or_by_its_suffix(tmp_path: Pat
     ixml = f"<BWFXML><TRACK_LIST>{tracks}</TRACK_LIST></BWFXML>".encode()
     poly = WavFile(write_wav(tmp_path / "poly.wav", noise(1, 50, 2), carried=((b"iXML", ixml),)))
     engine = engine_on(Split(), poly, names=["gull"])
-    assert file_names(engine, Order(tuple(engine.sheet.ends()), naming=naming)) == ["gull Boom.wav", "gull Lav.wav"]
+    assert name_files(engine, Order(tuple(engine.sheet.list_ends()), naming=naming)) == [
+        "gull Boom.wav",
+        "gull Lav.wav",
+    ]
     whole = engine_on(Swap(), poly, names=["gull"])
-    assert file_names(whole, Order(tuple(whole.sheet.ends()), naming=naming)) == ["gull.wav"]
+    assert name_files(whole, Order(tuple(whole.sheet.list_ends()), naming=naming)) == ["gull.wav"]

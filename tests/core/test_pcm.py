@@ -12,7 +12,7 @@ from hypothesis.extra.numpy import arrays
 from helpers import noise, write_wav
 from wedge_turn.core.audio import WavFile, encode, kernels, pcm
 from wedge_turn.core.audio.pcm import count_damaged, decode
-from wedge_turn.core.form import ENCODINGS, Encoding, EncodingName, holding_all
+from wedge_turn.core.form import ENCODINGS, Encoding, EncodingName, common_encoding
 
 INTEGERS: list[EncodingName] = ["u8", "s16", "s24", "s32"]
 
@@ -76,11 +76,11 @@ def test_dither_is_the_same_however_the_file_is_cut(name: EncodingName, cut: int
 @given(arrays(np.uint8, st.integers(1, 6).map(lambda n: n * 48)))
 def test_split_by_words_equals_split_by_bytes(stereo: np.ndarray) -> None:
     left, right = np.zeros((2, stereo.size // 2), np.uint8)
-    kernels.sides_of_stereo_s24(stereo.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
+    kernels.deinterleave_s24(stereo.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
     frames = stereo.reshape(-1, 2, 3)
     assert (left.tobytes(), right.tobytes()) == (frames[:, 0].tobytes(), frames[:, 1].tobytes())
     again = np.zeros_like(stereo)
-    kernels.stereo_of_sides_s24(left.view(np.uint64), right.view(np.uint64), again.view(np.uint64))
+    kernels.interleave_s24(left.view(np.uint64), right.view(np.uint64), again.view(np.uint64))
     assert again.tobytes() == stereo.tobytes()
 
 
@@ -93,7 +93,7 @@ def test_split_by_words_equals_split_by_bytes(stereo: np.ndarray) -> None:
 )  # fmt: skip
 def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], encoding: EncodingName) -> None:
     encodings: list[Encoding] = [ENCODINGS[name] for name in given_names]
-    assert holding_all(encodings).name == encoding
+    assert common_encoding(encodings).name == encoding
 
 
 @pytest.mark.parametrize("by_kernels", [True, False])
@@ -101,7 +101,7 @@ def test_the_smallest_encoding_that_holds_all(given_names: list[EncodingName], e
 def test_integers_are_the_same_by_kernels_and_by_numpy(
     samples: int, by_kernels: bool, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(pcm, "kernels_pay", lambda _size: by_kernels)
+    monkeypatch.setattr(pcm, "use_kernel", lambda _size: by_kernels)
     extremes = [-(2**23), 2**23 - 1, -1, 0, 1]
     ints = np.array([*extremes, *noise(samples, 1_000, 1)[:, 0]])[:samples]
     raw = np.frombuffer(b"".join(int(n).to_bytes(3, "little", signed=True) for n in ints), np.uint8)

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from helpers import write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.measure import draw
-from wedge_turn.core.measure.pictures import SILENT, check_request, correlation, waveform
+from wedge_turn.core.measure import draw_pictures
+from wedge_turn.core.measure.pictures import SILENT, check_picture_request, draw_correlation, draw_waveform
 
 FRAMES = 100_003
 
@@ -24,7 +24,7 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> tuple[WavFile, Path]:
     right = np.where(t < 60_000, 0.5 * left, -left) * (t > 20_000)
     ints = np.rint(np.stack([left, right], axis=1) * (2**23 - 1)).astype(np.int64)
     wav = WavFile(write_wav(folder / "a.wav", ints))
-    draw(wav, folder / "drawn")
+    draw_pictures(wav, folder / "drawn")
     return wav, folder / "drawn"
 
 
@@ -32,7 +32,7 @@ def drawn(tmp_path_factory: pytest.TempPathFactory) -> tuple[WavFile, Path]:
 def test_every_bin_matches_its_samples(drawn: tuple[WavFile, Path], power: int, first: int, bins: int) -> None:
     wav, folder = drawn
     per = 2**power
-    shown = waveform(wav, folder, first * per, per, bins)
+    shown = draw_waveform(wav, folder, first * per, per, bins)
     samples = wav.read(0, FRAMES)
     expected = []
     for n in range(first, first + bins):
@@ -48,7 +48,7 @@ def test_every_bin_matches_its_samples(drawn: tuple[WavFile, Path], power: int, 
 def test_correlation_is_pearsons_about_zero_mean(drawn: tuple[WavFile, Path]) -> None:
     """Equal +1, opposite −1, silence no value: checks.md's values by Pearson's r about zero mean."""
     wav, folder = drawn
-    r = correlation(wav, folder, 0, 1024, 97)
+    r = draw_correlation(wav, folder, 0, 1024, 97)
     assert (r[:19] == SILENT).all()
     assert r[20:58] == pytest.approx(1, abs=1e-5)
     assert r[60:] == pytest.approx(-1, abs=1e-5)
@@ -67,15 +67,15 @@ def test_unrelated_and_shifted_sides(tmp_path: Path) -> None:
     ):
         ints = np.rint(np.clip(np.stack(sides, axis=1), -1, 1) * (2**23 - 1)).astype(np.int64)
         wav = WavFile(write_wav(tmp_path / f"{name}.wav", ints))
-        draw(wav, tmp_path / name)
-        (r,) = correlation(wav, tmp_path / name, 0, 2**16, 1)
+        draw_pictures(wav, tmp_path / name)
+        (r,) = draw_correlation(wav, tmp_path / name, 0, 2**16, 1)
         assert r == pytest.approx(expected, abs=0.02), name
 
 
 def test_mono_has_no_correlation(tmp_path: Path) -> None:
     wav = WavFile(write_wav(tmp_path / "m.wav", np.full((5_000, 1), 1000)))
-    draw(wav, tmp_path / "m")
-    assert (correlation(wav, tmp_path / "m", 0, 1024, 9) == SILENT).all()
+    draw_pictures(wav, tmp_path / "m")
+    assert (draw_correlation(wav, tmp_path / "m", 0, 1024, 9) == SILENT).all()
 
 
 @pytest.mark.parametrize(
@@ -83,7 +83,7 @@ def test_mono_has_no_correlation(tmp_path: Path) -> None:
 )
 def test_requests_off_the_grid_are_refused(start: int, per: int, bins: int) -> None:
     with pytest.raises(BadRequestError):
-        check_request(start, per, bins)
+        check_picture_request(start, per, bins)
 
 
 def test_a_picture_that_failed_leaves_nothing(tmp_path: Path) -> None:
@@ -93,5 +93,5 @@ def test_a_picture_that_failed_leaves_nothing(tmp_path: Path) -> None:
         raise KeyboardInterrupt
 
     with pytest.raises(KeyboardInterrupt):
-        draw(wav, tmp_path / "drawn" / "m", stop)
+        draw_pictures(wav, tmp_path / "drawn" / "m", stop)
     assert list((tmp_path / "drawn").iterdir()) == []

@@ -14,11 +14,11 @@ import soundfile
 
 from helpers import left_behind
 from wedge_turn.core import scratch
-from wedge_turn.core.delivery import MANIFEST, Order, placing, read_manifest, unlisted, verify
+from wedge_turn.core.delivery import MANIFEST, Order, find_unlisted, placing, read_manifest, verify
 from wedge_turn.core.delivery.placing import move_all
 from wedge_turn.core.errors import BadRequestError, ExistsError, StoppedError
-from wedge_turn.core.scratch import PREFIX, UNFINISHED, locked, remove_abandoned, scratch_folder
-from wedge_turn.core.session import turn_files, turn_on, turn_with
+from wedge_turn.core.scratch import PREFIX, UNFINISHED, lock_folder, remove_abandoned, scratch_folder
+from wedge_turn.core.session import parse_turn, plan_turn, turn_files
 
 FILES = 3
 RESULTS = [f"t{n}_{side}.wav" for n in range(FILES) for side in "LR"]
@@ -38,13 +38,13 @@ def takes(tmp_path: Path) -> list[Path]:
 
 def split(paths: list[Path], out: Path, *, resume: bool = False, flip: bool = False, **order: Any) -> None:
     """`apply split`, or what would be other files of the same names."""
-    turn = turn_with("split", {})
+    turn = parse_turn("split", {})
 
     def plan(infos: Any) -> Any:
-        made = turn_on(turn, infos)
+        made = plan_turn(turn, infos)
         if not flip:
             return made
-        inverted = [step.model_copy(update={"id": f"{step.id}-i", "turn": turn_with("polarity", {"channels": "both"})})
+        inverted = [step.model_copy(update={"id": f"{step.id}-i", "turn": parse_turn("polarity", {"channels": "both"})})
                     for step in made.steps]  # fmt: skip
         after = [one.model_copy(update={"inputs": (f"step:{new.id}:0",)})
                  for one, new in zip(made.steps, inverted, strict=True)]  # fmt: skip
@@ -96,7 +96,7 @@ def test_a_later_run_finishes_what_was_killed_while_moving(
         assert [finding.code for finding in verify(out)] == ["interrupted"]
     split(takes, out, resume=True)
     assert sorted(file.name for file in read_manifest(out).files) == RESULTS
-    assert (verify(out), unlisted(out), list(out.glob(f"{PREFIX}*"))) == ([], [], [])
+    assert (verify(out), find_unlisted(out), list(out.glob(f"{PREFIX}*"))) == ([], [], [])
     for path in takes:
         samples, _ = soundfile.read(path, dtype="int32")
         for side, name in enumerate("LR"):
@@ -154,7 +154,7 @@ def test_two_deliveries_into_one_folder_both_arrive_in_the_manifest(takes: list[
     out = tmp_path / "out"
     out.mkdir()
     processes = []
-    with locked(out):  # so that all of them are ready to move at the same moment
+    with lock_folder(out):  # so that all of them are ready to move at the same moment
         for path in takes:
             processes.append(fork.Process(target=split, args=([path], out)))
             processes[-1].start()
@@ -162,7 +162,7 @@ def test_two_deliveries_into_one_folder_both_arrive_in_the_manifest(takes: list[
         process.join(120)
         assert process.exitcode == 0
     assert sorted(file.name for file in read_manifest(out).files) == RESULTS
-    assert (verify(out), unlisted(out)) == ([], [])
+    assert (verify(out), find_unlisted(out)) == ([], [])
 
 
 def test_who_waits_for_a_folder_can_be_stopped(takes: list[Path], tmp_path: Path) -> None:
@@ -172,8 +172,8 @@ def test_who_waits_for_a_folder_can_be_stopped(takes: list[Path], tmp_path: Path
     def stop(_share: float) -> None:
         raise StoppedError("stopped")
 
-    with locked(out), pytest.raises(StoppedError):
-        turn_files(takes, lambda infos: turn_on(turn_with("split", {}), infos), out, Order, stop)
+    with lock_folder(out), pytest.raises(StoppedError):
+        turn_files(takes, lambda infos: plan_turn(parse_turn("split", {}), infos), out, Order, stop)
     assert left_behind(out) == []
 
 
@@ -193,7 +193,7 @@ def test_a_folder_is_locked_by_a_file_where_folders_can_not_be(tmp_path: Path, m
         waited.append(1)
         raise StoppedError("stopped")
 
-    with locked(tmp_path), pytest.raises(StoppedError), locked(tmp_path, waiting):
+    with lock_folder(tmp_path), pytest.raises(StoppedError), lock_folder(tmp_path, waiting):
         pass
     assert waited == [1]
 
@@ -204,7 +204,7 @@ def test_an_unreadable_manifest_is_met_before_anything_is_written(takes: list[Pa
     (out / MANIFEST).write_text("[" * 200_000)
     shares: list[float] = []
     with pytest.raises(BadRequestError, match="cannot be read"):
-        turn_files(takes, lambda infos: turn_on(turn_with("split", {}), infos), out, Order, shares.append)
+        turn_files(takes, lambda infos: plan_turn(parse_turn("split", {}), infos), out, Order, shares.append)
     assert (left_behind(out), shares) == ([MANIFEST], [])
 
 
@@ -258,7 +258,7 @@ def test_what_killed_processes_left_is_cleared_away_but_for_only_copies(tmp_path
 
 
 def test_working_copies_of_a_killed_command_are_cleared_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from wedge_turn.core.audio import opened
+    from wedge_turn.core.audio import open_files
 
     monkeypatch.setattr("tempfile.tempdir", str(tmp_path / "tmp"))
     (tmp_path / "tmp").mkdir()
@@ -266,13 +266,13 @@ def test_working_copies_of_a_killed_command_are_cleared_away(tmp_path: Path, mon
     soundfile.write(path, np.zeros((100, 2)), 48_000)
 
     def be_killed() -> None:
-        with opened([path]):
+        with open_files([path]):
             os.kill(os.getpid(), signal.SIGKILL)
 
     assert in_a_process(be_killed) == -signal.SIGKILL
     (copy,) = (tmp_path / "tmp").iterdir()
     os.utime(copy, (0, 0))
-    with opened([path]):
+    with open_files([path]):
         assert copy not in list((tmp_path / "tmp").iterdir())
     assert list((tmp_path / "tmp").iterdir()) == []
 
@@ -301,7 +301,7 @@ def test_a_file_that_came_to_a_name_since_is_never_replaced(
     assert "Move t2_R.wav elsewhere" in refused.value.help
     (out / "t2_R.wav").rename(tmp_path / "elsewhere.wav")
     split(takes, out, resume=True)
-    assert (verify(out), unlisted(out)) == ([], [])
+    assert (verify(out), find_unlisted(out)) == ([], [])
 
 
 def test_files_are_moved_whole_or_not_at_all(tmp_path: Path) -> None:

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from helpers import write_wav
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import Engine, clip_of
-from wedge_turn.core.findings.file import findings_of
+from wedge_turn.core.clips import Engine, make_clip
+from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
@@ -20,7 +20,7 @@ RATE = 48_000
 def recorded(folder: Path, left: NDArray[np.float64], right: NDArray[np.float64]) -> tuple[WavFile, Measures]:
     ints = np.rint(2**20 * np.stack([left, right], axis=1)).astype(np.int64)
     wav = WavFile(write_wav(folder / "a.wav", ints))
-    return wav, measure_signal(clip_of(wav))
+    return wav, measure_signal(make_clip(wav))
 
 
 def hall(seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -36,7 +36,7 @@ def test_the_polarity_change_is_located_and_repaired(first: bool, tmp_path: Path
     swapped = slice(0, 4 * RATE) if first else slice(4 * RATE, None)
     right[swapped] = -right[swapped]
     wav, measures = recorded(tmp_path, left, right)
-    (finding,) = [each for each in findings_of("a", wav.form, measures) if each.code == "polarity-changes"]
+    (finding,) = [each for each in find_in_file("a", wav.form, measures) if each.code == "polarity-changes"]
     assert finding.measured["seconds"] == pytest.approx(4.0, abs=0.11)
     assert ("up to 4.0 s" if first else "from 4.0 s") in finding.message
     assert finding.remedy is not None

@@ -13,7 +13,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Copy, Order, deliver
 from wedge_turn.core.errors import ProofFailedError, StoppedError
-from wedge_turn.core.findings import CODES, Preparation, clips_to_measure, describe, judge, prepare
+from wedge_turn.core.findings import CODES, Preparation, describe, evaluate_clip, list_clips_to_measure, prepare
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import ClipInfo, Fold, Level, Swap
 from wedge_turn.core.worksheet import Dismissal, Pairing, Plan, Sheet, Step, source_ref
@@ -42,13 +42,13 @@ class Session:
     def prepared(self, plan: Plan | None = None) -> Preparation:
         engine = self.engine(plan or Plan())
         names = list(self.infos)
-        wanted = clips_to_measure(engine.sheet, names, [""] * len(names))
+        wanted = list_clips_to_measure(engine.sheet, names, [""] * len(names))
         measures = {
-            key: measure_signal(engine.made(turn, refs) if turn else engine.clip(refs[0]))
+            key: measure_signal(engine.preview(turn, refs) if turn else engine.clip(refs[0]))
             for key, (turn, refs) in wanted.items()
         }
         judgements = {
-            source_ref(key): judge(info.name, info.form, measures[engine.sheet.key(source_ref(key))])
+            source_ref(key): evaluate_clip(info.name, info.form, measures[engine.sheet.key(source_ref(key))])
             for key, info in self.infos.items()
         }
         return prepare(engine.sheet, describe(engine.sheet, names, [""] * len(names), lambda _: measures), judgements)
@@ -160,8 +160,8 @@ def test_every_code_that_is_suggested_or_asked_about_can_be_chosen() -> None:
     """Of all that the core's findings offer a turn for, and of what preparation itself goes by."""
     used = set()
     core = Path(wedge_turn.core.__file__).parent
-    for name in ("findings", "pair_findings", "origin_findings", "preparation"):
-        for node in ast.walk(ast.parse((core / f"{name}.py").read_text("utf-8"))):
+    for name in ("file", "pair", "origin", "preparation"):
+        for node in ast.walk(ast.parse((core / "findings" / f"{name}.py").read_text("utf-8"))):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
                 given = {word.arg: word.value for word in node.keywords}
                 codes = {

@@ -74,7 +74,7 @@ def test_a_lost_bit_stops_every_delivery(
 ) -> None:
     """All results of a turn, one of them alone, and a range of one; in any write: header, samples or manifest."""
     engine = example_engine(kind, tmp_path, FRAMES)
-    ends = tuple(engine.sheet.ends())
+    ends = tuple(engine.sheet.list_ends())
     orders = {Order(ends, depth), Order(ends[:1], depth), Order(ends[:1], depth, range=Trim(start="90s", end="1103s"))}
     for order in orders:
         with writes_that_are_lost(engine, order, tmp_path, monkeypatch) as (writes, refused):
@@ -93,7 +93,7 @@ def test_a_lost_bit_stops_a_file_of_every_format(
     over later, where nothing wrong stays.
     """
     engine = example_engine(kind, tmp_path, FRAMES)
-    order = Order(tuple(engine.sheet.ends()), depth, container=container)
+    order = Order(tuple(engine.sheet.list_ends()), depth, container=container)
     with monkeypatch.context() as patch:
         disk = Disk(patch)
         deliver(engine, order, tmp_path / "good")
@@ -119,7 +119,7 @@ def test_a_file_that_decodes_to_something_else_stops_its_delivery(
 ) -> None:
     """As a faulty encoder would leave it: well formed, and one sample wrong, or one too many."""
     engine = example_engine("swap", tmp_path, FRAMES)
-    order = Order(tuple(engine.sheet.ends()), container=container)
+    order = Order(tuple(engine.sheet.list_ends()), container=container)
     real = containers._blocks
 
     def wrong(block: Any) -> Any:
@@ -150,7 +150,7 @@ def test_a_lost_bit_stops_a_copy(tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 @pytest.mark.parametrize("kind", CLIPPING)
 def test_a_lost_bit_stops_a_delivery_that_clips(kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     engine = example_engine(kind, tmp_path, FRAMES, headroom=0)
-    order = Order(tuple(engine.sheet.ends()), "24")
+    order = Order(tuple(engine.sheet.list_ends()), "24")
     manifest = deliver(engine, order, tmp_path / "clips")
     assert sum(manifest.files[0].clipped) > 0
     with writes_that_are_lost(engine, order, tmp_path, monkeypatch) as (writes, refused):
@@ -197,7 +197,7 @@ def test_a_sample_that_was_computed_wrong_stops_a_delivery(
             wrong_sample(block, place, -np.sign(block.reshape(-1)[place]) * steps * unit / 2**bits), *rest, **named
         )
 
-    order = Order(tuple(engine.sheet.ends()), depth)
+    order = Order(tuple(engine.sheet.list_ends()), depth)
     deliver(engine, order, tmp_path / "good")
     monkeypatch.setattr("wedge_turn.core.delivery.writing.encode", encode)
     with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
@@ -209,17 +209,17 @@ def test_a_mix_of_integers_that_was_computed_wrong_stops_a_delivery(
     kind: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     engine = example_engine(kind, tmp_path, FRAMES)
-    order = Order(tuple(engine.sheet.ends()), "24")
+    order = Order(tuple(engine.sheet.list_ends()), "24")
     deliver(engine, order, tmp_path / "good")
     real = mixing.IntegerMix.read
 
-    def read(self: mixing.IntegerMix, *rest: Any) -> mixing.Mixed:
+    def read(self: mixing.IntegerMix, *rest: Any) -> mixing.Mix:
         mixed = real(self, *rest)
         value = int.from_bytes(mixed.raw[300:303].tobytes(), "little", signed=True)
         wrong = (value - 3 if value > 0 else value + 3).to_bytes(3, "little", signed=True)
         raw = mixed.raw.copy()
         raw[300:303] = np.frombuffer(wrong, np.uint8)
-        return mixing.Mixed(raw, mixed.clipped)
+        return mixing.Mix(raw, mixed.clipped)
 
     monkeypatch.setattr(mixing.IntegerMix, "read", read)
     with pytest.raises(ProofFailedError, match="does not match what was computed for it"):
@@ -235,7 +235,7 @@ def floats(folder: Path, samples: Any) -> WavFile:
 
 
 def delivered(engine: Engine, folder: Path, **how: Any) -> tuple[Manifest, Block]:
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), **how), folder / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), **how), folder / "out")
     with WavFile(folder / "out" / manifest.files[0].name) as wav:
         return manifest, wav.read(0, wav.form.frames)
 
@@ -305,7 +305,7 @@ def test_dither_is_added_only_where_a_sample_does_not_fit(
 
 def test_the_proof_says_where_it_read_the_file_back_from(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     engine = example_engine("swap", tmp_path, FRAMES)
-    order = Order(tuple(engine.sheet.ends()))
+    order = Order(tuple(engine.sheet.list_ends()))
     disk = deliver(engine, order, tmp_path / "disk")
     real = os.open
 
@@ -336,7 +336,7 @@ def test_a_disk_that_does_not_give_back_what_was_written_stops_a_delivery(
 
     monkeypatch.setattr(os, "preadv", preadv)
     with pytest.raises(OSError, match=r"Input/output error: .*\.(wav|flac|aiff|aif)'"):
-        deliver(engine, Order(tuple(engine.sheet.ends()), container=container), tmp_path / "out")
+        deliver(engine, Order(tuple(engine.sheet.list_ends()), container=container), tmp_path / "out")
     assert not (tmp_path / "out").exists()
 
 
@@ -356,4 +356,4 @@ def test_a_chain_of_gains_ends_where_samples_would_be_no_numbers(tmp_path: Path)
     engine = Engine(Sheet(chain(4), infos), lambda _: wav)
     assert np.abs(engine.clip("step:s3:0").read(0, 10)).max() == 1e6
     with pytest.raises(TurnInputError, match="more than 240 dB"):
-        Sheet(Plan(), infos).adding(*chain(6).steps)
+        Sheet(Plan(), infos).with_step(*chain(6).steps)

@@ -10,7 +10,7 @@ from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import measure_signal
-from wedge_turn.core.session import turn_with
+from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import ClipInfo, Decode, Fold, Sum
 
 RATE = 48_000
@@ -25,7 +25,7 @@ def test_laws_of_summing(law: str, equal: float, independent: float, tmp_path: P
     noise_a, noise_b = (np.rint(rng.standard_normal(200_000) * 2**18).astype(np.int64) for _ in range(2))
     for second, expected in ((noise_a, equal), (noise_b, independent)):
         wav = WavFile(write_wav(tmp_path / f"{expected}.wav", np.stack([noise_a, second], axis=1)))
-        fold = turn_with("fold", {"law": law})
+        fold = parse_turn("fold", {"law": law})
         clip = engine_on(fold, wav).clip("step:only:0")
         level = 20 * math.log10(np.sqrt(np.mean(clip.read(0, 200_000) ** 2)) / (np.sqrt(np.mean(noise_a**2)) / 2**23))
         assert level == pytest.approx(expected, abs=0.05)
@@ -39,7 +39,7 @@ def test_opposite_sides_are_silence_in_any_sum(tmp_path: Path) -> None:
     ints = quiet(8, 3_000, 1)
     for law in ("average", "power", "full"):
         wav = WavFile(write_wav(tmp_path / f"{law}.wav", np.hstack([ints, -ints])))
-        assert not engine_on(turn_with("fold", {"law": law}), wav).clip("step:only:0").read(0, 3_000).any()
+        assert not engine_on(parse_turn("fold", {"law": law}), wav).clip("step:only:0").read(0, 3_000).any()
 
 
 @pytest.mark.parametrize(("error_db", "residue"), [(0.1, -38.8), (1.0, -19.3)])

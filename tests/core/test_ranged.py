@@ -33,7 +33,7 @@ class Session:
         self.engine = Engine(Sheet(Plan(steps=tuple(steps)), infos), lambda i: self._wavs[int(i)])
 
     def delivered(self, folder: Path, trim: Trim | None, refs: Sequence[str] = ()) -> Manifest:
-        return deliver(self.engine, Order(tuple(refs or self.engine.sheet.ends()), range=trim), folder)
+        return deliver(self.engine, Order(tuple(refs or self.engine.sheet.list_ends()), range=trim), folder)
 
 
 def test_files_of_one_session_are_cut_alike_by_the_clock(tmp_path: Path) -> None:
@@ -89,7 +89,7 @@ def test_in_the_files_own_time_each_is_cut_at_the_same_place(tmp_path: Path) -> 
 def test_a_range_is_the_same_stretch_of_the_whole_delivery(turn: AnyTurn, tmp_path: Path) -> None:
     """To the bit, of turns that mix and turns that look at windows; dithers differ, so none is added."""
     session = Session(tmp_path, turn, (None, 60_000))
-    refs = tuple(session.engine.sheet.ends())
+    refs = tuple(session.engine.sheet.list_ends())
     whole = deliver(session.engine, Order(refs, dither=False), tmp_path / "whole")
     trim = Trim(start="7001s", end="50003s")
     cut = deliver(session.engine, Order(refs, dither=False, range=trim), tmp_path / "cut")

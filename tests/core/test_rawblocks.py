@@ -9,10 +9,10 @@ import pytest
 
 from helpers import engine_on, noise, write_wav
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import clip_of
+from wedge_turn.core.clips import make_clip
 from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.delivery import Order, deliver, rawblocks
-from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
+from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, choose_block_frames
 from wedge_turn.core.form import ENCODINGS, EncodingName
 from wedge_turn.core.turns import ClipInfo, MatrixOutcome, Merge, Output, Split
 
@@ -31,7 +31,7 @@ def files(tmp_path_factory: pytest.TempPathFactory) -> list[WavFile]:
 def moved(by: str) -> Iterator[None]:
     """Whole words are moved by the kernels, or by NumPy as well."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(rawblocks, "kernels_pay", lambda _size: by == "kernels")
+        patch.setattr(rawblocks, "use_kernel", lambda _size: by == "kernels")
         yield
 
 
@@ -47,16 +47,16 @@ def _split_and_merged(encoding: EncodingName, frames: int, tmp_path: Path) -> No
     ints = noise(3, frames, 2, ENCODINGS[encoding].bits)
     whole = write_wav(tmp_path / "whole.wav", ints, encoding=encoding)
     split = engine_on(Split(), WavFile(whole), names=["whole"])
-    manifest = deliver(split, Order(tuple(split.sheet.ends())), tmp_path / "sides")
+    manifest = deliver(split, Order(tuple(split.sheet.list_ends())), tmp_path / "sides")
     sides = [WavFile(tmp_path / "sides" / file.name) for file in manifest.files]
     merge = engine_on(Merge(), *sides, names=["whole_L", "whole_R"])
-    back = deliver(merge, Order(tuple(merge.sheet.ends())), tmp_path / "back")
+    back = deliver(merge, Order(tuple(merge.sheet.list_ends())), tmp_path / "back")
     assert [proof.proof.exact for proof in (*manifest.proofs, *back.proofs)] == [True, True]
     assert (tmp_path / "back" / back.files[0].name).read_bytes() == whole.read_bytes()
 
 
 def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) -> None:
-    clip = clip_of(files[0])
+    clip = make_clip(files[0])
     s24 = ENCODINGS["s24"]
     assert RawBlocks.of(clip, s24) is not None
     assert RawBlocks.of(clip, ENCODINGS["s16"]) is None
@@ -64,13 +64,13 @@ def test_bytes_are_only_moved_where_nothing_is_computed(files: list[WavFile]) ->
     assert flipped.exact
     assert RawBlocks.of(apply(flipped, [clip])[0], s24) is None
     mixed = MatrixOutcome((Output("x", clip.form),), np.array([[1.0, 1.0]]), (0, 0), 4_000)
-    assert RawBlocks.of(apply(mixed, [clip, clip_of(files[1])])[0], s24) is None
+    assert RawBlocks.of(apply(mixed, [clip, make_clip(files[1])])[0], s24) is None
 
 
 def test_a_file_merged_with_itself_is_on_both_sides(files: list[WavFile]) -> None:
     form = files[0].form.model_copy(update={"channels": 2})
     outcome = MatrixOutcome((Output("x", form),), np.eye(2), (0, 16), 4_000)
-    (clip,) = apply(outcome, [clip_of(files[0])] * 2)
+    (clip,) = apply(outcome, [make_clip(files[0])] * 2)
     raw = RawBlocks.of(clip, ENCODINGS["s24"])
     assert raw is not None
     out = raw.read(0, 800)
@@ -86,7 +86,7 @@ def test_loaded_blocks_are_read_once(tmp_path: Path) -> None:
     loader = Loader()
     outcome = Split().outcome([ClipInfo("wide", wav.form)])
     assert isinstance(outcome, MatrixOutcome)
-    sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [clip_of(wav)])]
+    sides = [RawBlocks.of(clip, ENCODINGS["s24"], loader) for clip in apply(outcome, [make_clip(wav)])]
     for start in (0, 320):
         for side in sides:
             assert side is not None
@@ -96,6 +96,6 @@ def test_loaded_blocks_are_read_once(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("channels", [1, 2, 3, 64])
 def test_blocks_are_whole_groups_and_bounded(channels: int) -> None:
-    frames = block_frames(channels)
+    frames = choose_block_frames(channels)
     assert frames % 8 == 0
     assert frames * channels * 4 <= 4 * 1024 * 1024

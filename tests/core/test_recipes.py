@@ -17,9 +17,9 @@ from wedge_turn.core.worksheet import (
     Sheet,
     Step,
     Stretch,
-    matched,
-    recipe_from,
-    recipe_of,
+    make_recipe,
+    match_files,
+    parse_recipe,
 )
 from wedge_turn.core.worksheet.recipe import recipe_schema
 
@@ -54,7 +54,7 @@ def files(*names: str, channels: int = 1, folder: str = "") -> list[Candidate]:
 def worked_out(recipe: Recipe, match: Match, candidates: list[Candidate]) -> Sheet:
     steps = match.steps(recipe, (f"new-{n}" for n in count()))
     before = sheet(**{one.name: one.channels for one in candidates})
-    return before.adding(*steps)
+    return before.with_step(*steps)
 
 
 def refs(match: Match) -> list[tuple[str, ...]]:
@@ -62,7 +62,7 @@ def refs(match: Match) -> list[tuple[str, ...]]:
 
 
 def test_lines_become_a_recipe_with_roles_named_as_their_files_say() -> None:
-    recipe = recipe_from(drums(), ["c", "a", "b"], "Drums")
+    recipe = make_recipe(drums(), ["c", "a", "b"], "Drums")
     assert [(role.label, role.channels, role.mark, role.name) for role in recipe.roles] == [
         ("left", 1, "FL", "kit_L"),
         ("right", 1, "FR", "kit_R"),
@@ -73,25 +73,25 @@ def test_lines_become_a_recipe_with_roles_named_as_their_files_say() -> None:
         ("width", ("line:1:0",)),
         ("polarity", ("role:3",)),
     ]
-    assert recipe_of(json.loads(recipe.model_dump_json())) == recipe
+    assert parse_recipe(json.loads(recipe.model_dump_json())) == recipe
 
 
 def test_a_result_that_is_used_from_outside_is_a_role() -> None:
-    recipe = recipe_from(drums(), ["b"], "Narrow")
+    recipe = make_recipe(drums(), ["b"], "Narrow")
     assert [(role.label, role.channels) for role in recipe.roles] == [("stereo", 2)]
 
 
 def test_roles_say_which_is_left_where_names_do_not() -> None:
     """The files of the recipe were given right first, and their names said so."""
     pair = sheet(line("a", Merge(), "source:kit_R", "source:kit_L"), kit_L=1, kit_R=1)
-    recipe = recipe_from(pair, ["a"], "Pair")
+    recipe = make_recipe(pair, ["a"], "Pair")
     assert [role.label for role in recipe.roles] == ["left", "right"]
     candidates = files("near", "far")
-    made = worked_out(recipe, matched(recipe, candidates, "order"), candidates)
-    (ref,) = made.ends()
+    made = worked_out(recipe, match_files(recipe, candidates, "order"), candidates)
+    (ref,) = made.list_ends()
     assert [tap.source for taps in made.taps(ref) for tap in taps] == ["source:near", "source:far"]
     side_first = sheet(line("a", Decode(), "source:swell_S", "source:swell_M"), swell_M=1, swell_S=1)
-    assert [role.label for role in recipe_from(side_first, ["a"], "Decode").roles] == ["mid", "side"]
+    assert [role.label for role in make_recipe(side_first, ["a"], "Decode").roles] == ["mid", "side"]
 
 
 def test_two_pairs_keep_apart() -> None:
@@ -101,73 +101,73 @@ def test_two_pairs_keep_apart() -> None:
         line("c", Sum(), "step:a:0", "step:b:0"),
         kit_L=1, kit_R=1, oh_L=1, oh_R=1,
     )  # fmt: skip
-    recipe = recipe_from(both, "abc", "Both")
+    recipe = make_recipe(both, "abc", "Both")
     assert [role.label for role in recipe.roles] == ["left 1", "right 1", "left 2", "right 2"]
-    match = matched(recipe, files("far_R", "near_R", "far_L", "near_L"))
+    match = match_files(recipe, files("far_R", "near_R", "far_L", "near_L"))
     assert refs(match) == [("far_L", "far_R", "near_L", "near_R")]
 
 
 def test_it_is_applied_as_often_as_there_are_files_for_it() -> None:
-    recipe = recipe_from(drums(), "abc", "Drums")
+    recipe = make_recipe(drums(), "abc", "Drums")
     candidates = files("tom", "room_R", "room_L", "bell", "amb_Right", "amb_Left", "gong")
-    match = matched(recipe, candidates)
+    match = match_files(recipe, candidates)
     assert refs(match) == [("room_L", "room_R", "tom"), ("amb_Left", "amb_Right", "bell")]
     assert [one.name for one in match.left_over] == ["gong"]
     made = worked_out(recipe, match, candidates)
-    assert [made.info(ref).name for ref in made.ends()] == ["room narrow", "tom", "amb narrow", "bell"]
+    assert [made.info(ref).name for ref in made.list_ends()] == ["room narrow", "tom", "amb narrow", "bell"]
     assert [step.over for step in made.plan.steps[:2]] == [None, Stretch(start=0.25, end=0.5)]
     assert made.plan.steps[1].turn == Width(width=0.8)
 
 
 def test_files_of_two_folders_are_no_pair() -> None:
-    recipe = recipe_from(drums(), ["a"], "Pair")
+    recipe = make_recipe(drums(), ["a"], "Pair")
     with pytest.raises(TurnInputError, match="Nothing selected fits “Pair”, which needs left and right"):
-        matched(recipe, files("kit_L", folder="one") + files("kit_R", folder="two"))
+        match_files(recipe, files("kit_L", folder="one") + files("kit_R", folder="two"))
 
 
 def test_mid_and_side_are_told_by_their_names() -> None:
     swell = sheet(line("a", Decode(), "source:swell_M", "source:swell_S"), swell_M=1, swell_S=1)
-    recipe = recipe_from(swell, ["a"], "Decode")
+    recipe = make_recipe(swell, ["a"], "Decode")
     assert [role.label for role in recipe.roles] == ["mid", "side"]
-    assert refs(matched(recipe, files("room side", "room mid"))) == [("room mid", "room side")]
+    assert refs(match_files(recipe, files("room side", "room mid"))) == [("room mid", "room side")]
 
 
 def test_one_role_takes_every_file_of_its_channels() -> None:
-    recipe = recipe_from(sheet(line("a", Swap(), "source:song"), song=2), ["a"], "Swap")
+    recipe = make_recipe(sheet(line("a", Swap(), "source:song"), song=2), ["a"], "Swap")
     candidates = files("verse", "refrain", channels=2) + files("voice")
-    match = matched(recipe, candidates)
+    match = match_files(recipe, candidates)
     assert refs(match) == [("verse",), ("refrain",)]
     assert [one.name for one in match.left_over] == ["voice"]
 
 
 def test_by_name_the_files_it_was_saved_from_are_taken() -> None:
-    recipe = recipe_from(drums(), "abc", "Drums")
-    match = matched(recipe, files("Snare", "kit_r", "kit_l", "bell"), "name")
+    recipe = make_recipe(drums(), "abc", "Drums")
+    match = match_files(recipe, files("Snare", "kit_r", "kit_l", "bell"), "name")
     assert refs(match) == [("kit_l", "kit_r", "Snare")]
     with pytest.raises(TurnInputError, match=r"needs a file named kit_R \(right\)"):
-        matched(recipe, files("kit_L", "snare"), "name")
+        match_files(recipe, files("kit_L", "snare"), "name")
     with pytest.raises(TurnInputError, match="needs one file named snare; there are 2"):
-        matched(recipe, files("kit_L", "kit_R", "snare", "SNARE"), "name")
+        match_files(recipe, files("kit_L", "kit_R", "snare", "SNARE"), "name")
 
 
 def test_in_order_names_say_nothing() -> None:
-    recipe = recipe_from(drums(), ["a"], "Pair")
-    assert refs(matched(recipe, files("x", "y", "b_R", "b_L"), "order")) == [("x", "y"), ("b_R", "b_L")]
+    recipe = make_recipe(drums(), ["a"], "Pair")
+    assert refs(match_files(recipe, files("x", "y", "b_R", "b_L"), "order")) == [("x", "y"), ("b_R", "b_L")]
     with pytest.raises(TurnInputError, match=r"takes 2 files each time \(left and right\); 3 are selected"):
-        matched(recipe, files("x", "y", "z"), "order")
+        match_files(recipe, files("x", "y", "z"), "order")
     with pytest.raises(TurnInputError, match="needs 1 channel for right; y has 2"):
-        matched(recipe, files("x") + files("y", channels=2), "order")
+        match_files(recipe, files("x") + files("y", channels=2), "order")
 
 
 def test_a_line_that_waits_is_not_saved() -> None:
     waiting = sheet(line("a", Swap(), "lost:song"), other=2)
     with pytest.raises(TurnInputError, match="A line waits for song"):
-        recipe_from(waiting, ["a"], "Swap")
+        make_recipe(waiting, ["a"], "Swap")
     with pytest.raises(NotFoundError):
-        recipe_from(waiting, ["b"], "Swap")
+        make_recipe(waiting, ["b"], "Swap")
 
 
-GOOD = recipe_from(drums(), "abc", "Drums").model_dump(mode="json")
+GOOD = make_recipe(drums(), "abc", "Drums").model_dump(mode="json")
 
 
 @pytest.mark.parametrize(
@@ -188,7 +188,7 @@ GOOD = recipe_from(drums(), "abc", "Drums").model_dump(mode="json")
 )
 def test_what_is_no_recipe_says_why(stored: object, message: str) -> None:
     with pytest.raises(BadRequestError, match=message):
-        recipe_of(stored)
+        parse_recipe(stored)
 
 
 def test_a_result_that_a_line_does_not_make_is_refused() -> None:
@@ -196,18 +196,18 @@ def test_a_result_that_a_line_does_not_make_is_refused() -> None:
         "lines": [*GOOD["lines"][:2], GOOD["lines"][2] | {"inputs": ["line:1:3"]}],
         "roles": GOOD["roles"][:2],
     }
-    recipe = recipe_of(cut)
+    recipe = parse_recipe(cut)
     candidates = files("a_L", "a_R")
     with pytest.raises(TurnInputError, match="result 4 of line 1 is not there"):
-        worked_out(recipe, matched(recipe, candidates), candidates)
+        worked_out(recipe, match_files(recipe, candidates), candidates)
 
 
 def test_a_method_that_was_replaced_goes_on() -> None:
     """Recipes of before hold settings of before."""
     song = sheet(line("a", Split(), "source:song"), song=2)
-    stored = recipe_from(song, ["a"], "Centre").model_dump(mode="json")
+    stored = make_recipe(song, ["a"], "Centre").model_dump(mode="json")
     stored["lines"][0]["turn"] = {"kind": "centre", "method": "learned"}
-    turn = recipe_of(stored).lines[0].turn
+    turn = parse_recipe(stored).lines[0].turn
     assert turn.kind == "centre"
     assert turn.method == "voice"
 
@@ -225,7 +225,7 @@ def test_a_method_that_was_replaced_goes_on() -> None:
 )
 def test_a_result_is_named_by_its_source_only_as_a_whole_word(source: str, given: str, kept: str) -> None:
     before = sheet(line("p", Polarity(), f"source:{source}", names=(given,)), **{source: 1})
-    assert recipe_from(before, ["p"], "r").lines[0].names == (kept,)
+    assert make_recipe(before, ["p"], "r").lines[0].names == (kept,)
 
 
 def test_schema_accepts_what_the_program_accepts() -> None:
@@ -234,7 +234,7 @@ def test_schema_accepts_what_the_program_accepts() -> None:
     for without in (None, *GOOD):
         stored = {key: value for key, value in GOOD.items() if key != without}
         try:
-            recipe_of(stored)
+            parse_recipe(stored)
             accepted = True
         except BadRequestError:
             accepted = False
@@ -251,7 +251,7 @@ def test_a_long_chain_of_splits_merges_costs_what_it_computes() -> None:
         before = f"step:m{n}:0"
     long = sheet(*steps, song=2)
     assert long.origins([before]) == {"song"}
-    recipe = recipe_from(long, [step.id for step in steps], "Long")
+    recipe = make_recipe(long, [step.id for step in steps], "Long")
     assert recipe.lines[-1].names == ("{name} again",)
     again = recipe.steps({"1": ("source:other", "other")}, (f"n{n}" for n in count()))
     assert again[-1].names == ("other again",)

@@ -8,11 +8,11 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, quiet, write_wav
-from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.audio import WavFile, open_files
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
-from wedge_turn.core.form import FrameRate, clock, frame_rate_of, samples_of, time_code_of
-from wedge_turn.core.form.timecode import time_code
+from wedge_turn.core.form import FrameRate, format_clock, format_time_code_of, parse_frame_rate, parse_time_code
+from wedge_turn.core.form.timecode import format_time_code
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Merge, Split
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
@@ -38,7 +38,7 @@ def results(files: list[WavFile], turn: AnyTurn, to: Path) -> list[Path]:
     infos = {str(n): ClipInfo(file.path.stem, file.form) for n, file in enumerate(files)}
     step = Step(id="only", turn=turn, inputs=tuple(source_ref(key) for key in infos))
     engine = Engine(Sheet(Plan(steps=(step,)), infos), lambda key: files[int(key)])
-    deliver(engine, Order(tuple(engine.sheet.ends())), to)
+    deliver(engine, Order(tuple(engine.sheet.list_ends())), to)
     return sorted(to.glob("*.wav"))
 
 
@@ -71,7 +71,7 @@ def test_the_lines_of_bext_are_read_and_rewritten(tmp_path: Path) -> None:
     file = WavFile(write_wav(tmp_path / "poly.wav", quiet(1, 500, 3), carried=(said,)))
     assert file.form.labels == ("boom", "bell", "")
     assert (file.recorded.scene, file.recorded.take, file.recorded.note) == ("P4", "04", "quiet sea")
-    assert time_code_of(file.form) == "00:00:02:00"
+    assert format_time_code_of(file.form) == "00:00:02:00"
     paths = results([file], Split(), tmp_path / "out")
     assert [path.name for path in paths] == ["poly_1.wav", "poly_2.wav", "poly_3.wav"]  # one has no name
     second = WavInfoReader(str(paths[1])).bext.description
@@ -88,7 +88,7 @@ def test_merged_files_keep_the_names_of_their_channels_in_ixml(tmp_path: Path) -
     ]
     (path,) = results(files, Merge(order="given", layout="discrete"), tmp_path / "out")
     assert [track.name for track in WavInfoReader(str(path)).ixml.track_list] == ["boom", "bell", "radio"]
-    with opened([path]) as [(form, _)]:
+    with open_files([path]) as [(form, _)]:
         assert form.labels == ("boom", "bell", "radio")
 
 
@@ -124,15 +124,15 @@ def test_coding_history_is_read(tmp_path: Path) -> None:
 )  # fmt: skip
 def test_drop_frame_time_code(frame: int, code: str) -> None:
     samples = -(-frame * 1001 * 48_000 // 30_000)
-    assert time_code(samples, 48_000, DROP) == code
-    assert samples_of(code, 48_000, DROP) == pytest.approx(samples, abs=1)
+    assert format_time_code(samples, 48_000, DROP) == code
+    assert parse_time_code(code, 48_000, DROP) == pytest.approx(samples, abs=1)
 
 
 def test_time_code_without_drop_runs_slower_than_the_clock() -> None:
     rate = FrameRate(frames=30_000, seconds=1001)
-    assert time_code(3600 * 48_000, 48_000, rate) == "00:59:56:12"
-    assert time_code(36_000 * 48_000 + 1_920, 48_000, FrameRate(frames=25, seconds=1)) == "10:00:00:01"
-    assert clock(36_000 * 48_000 + 12_000, 48_000) == "10:00:00.250"
+    assert format_time_code(3600 * 48_000, 48_000, rate) == "00:59:56:12"
+    assert format_time_code(36_000 * 48_000 + 1_920, 48_000, FrameRate(frames=25, seconds=1)) == "10:00:00:01"
+    assert format_clock(36_000 * 48_000 + 12_000, 48_000) == "10:00:00.250"
 
 
 @pytest.mark.parametrize(
@@ -141,7 +141,7 @@ def test_time_code_without_drop_runs_slower_than_the_clock() -> None:
      ("30000/1001", (30_000, 1001)), ("24/1", (24, 1)), ("0", None), ("1/0", None), ("fast", None), ("9999999", None)],
 )  # fmt: skip
 def test_frame_rates_as_they_are_written(text: str, rate: tuple[int, int] | None) -> None:
-    found = frame_rate_of(text)
+    found = parse_frame_rate(text)
     assert (found and (found.frames, found.seconds)) == rate
 
 
@@ -158,9 +158,9 @@ def test_a_marker_of_a_caf_says_when_it_starts(tmp_path: Path) -> None:
     body = struct.pack(">II", 2, 1) + marker  # 25 frames a second
     at = data.index(b"data")
     path.write_bytes(data[:at] + b"mark" + struct.pack(">q", len(body)) + body + data[at:])
-    with opened([path]) as [(form, _)]:
+    with open_files([path]) as [(form, _)]:
         assert form.start_time == 36_000 * 48_000 + 12 * 1_920 - 960
-        assert time_code_of(form) == "10:00:00:11"
+        assert format_time_code_of(form) == "10:00:00:11"
 
 
 def test_the_bext_of_a_wave64_says_when_it_starts(tmp_path: Path) -> None:
@@ -172,6 +172,6 @@ def test_the_bext_of_a_wave64_says_when_it_starts(tmp_path: Path) -> None:
     chunk = b"bext" + tail + struct.pack("<Q", 24 + len(body)) + body
     at = data.index(b"data" + tail)
     path.write_bytes(data[:at] + chunk + bytes(-len(chunk) % 8) + data[at:])
-    with opened([path]) as [(form, file)]:
+    with open_files([path]) as [(form, file)]:
         assert form.start_time == 123_456
         assert file.recorded.recorder == "Kettle"

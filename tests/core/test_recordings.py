@@ -13,8 +13,8 @@ import pytest
 import soundfile
 
 from helpers import engine_on
-from wedge_turn.core.audio import WavFile, opened
-from wedge_turn.core.clips import Clip, Engine, clip_of
+from wedge_turn.core.audio import WavFile, open_files
+from wedge_turn.core.clips import Clip, Engine, make_clip
 from wedge_turn.core.delivery import Manifest, Order, deliver
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import AnyTurn, Centre, ClipInfo, Decode, Encode, Fold, Merge, Polarity, Swap
@@ -34,7 +34,7 @@ def chain(files: dict[str, WavFile], *turns: AnyTurn) -> Engine:
 
 
 def delivered(engine: Engine, folder: Path) -> tuple[Manifest, np.ndarray]:
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends())), folder)
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends())), folder)
     data, _ = soundfile.read(folder / manifest.files[0].name, always_2d=True)
     return manifest, data
 
@@ -72,8 +72,8 @@ def test_both_speakers_end_up_in_both_channels(take: str, hertz: float, recordin
 
 def test_the_loss_of_a_sum_is_undone_by_inverting(recording: Find, tmp_path: Path) -> None:
     """The sides correlate by −0.73: their sum is 8.6 dB below them. Flipped, it is not, and nothing is invented."""
-    with opened([recording("vinyl_hiss.flac")]) as [(form, file)]:
-        before = measure_signal(Clip(form, clip_of(file).channels)).sides
+    with open_files([recording("vinyl_hiss.flac")]) as [(form, file)]:
+        before = measure_signal(Clip(form, make_clip(file).channels)).sides
         assert isinstance(file, WavFile)
         summed = {}
         for name, turns in (("as it is", ()), ("flipped", (Polarity(channels="right"),))):

@@ -8,8 +8,8 @@ import numpy as np
 from helpers import engine_on, noise, quiet, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery import MANIFEST, REPORT, Manifest, Order, deliver, read_manifest
-from wedge_turn.core.delivery.outline import COLUMNS, columns_of, outline
-from wedge_turn.core.delivery.report import report
+from wedge_turn.core.delivery.outline import COLUMNS, draw_outline, list_columns
+from wedge_turn.core.delivery.report import render_report
 from wedge_turn.core.turns import Split, Width
 
 
@@ -45,7 +45,7 @@ def page_of(folder: Path) -> Page:
 def test_it_tells_what_was_done_with_pictures_findings_and_proofs(tmp_path: Path) -> None:
     source = WavFile(write_wav(tmp_path / "bell.wav", noise(1, 30_000, 2)))
     engine = engine_on(Width(width=1.5), source, names=["bell"])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), job="Kettle Island Light"), tmp_path / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), job="Kettle Island Light"), tmp_path / "out")
     page = page_of(tmp_path / "out")
     (file,), (line,), (proof,) = manifest.files, manifest.lines, manifest.proofs
     for said in ("Delivery of Kettle Island Light", file.xxh128, line.sentence, proof.proof.statement, "width 1.5"):
@@ -60,7 +60,7 @@ def test_it_tells_what_was_done_with_pictures_findings_and_proofs(tmp_path: Path
 def test_it_needs_no_network_and_runs_nothing(tmp_path: Path) -> None:
     source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 3_000, 2)))
     engine = engine_on(Split(), source, names=['<script>alert(1)</script> & "bell"'])
-    deliver(engine, Order(tuple(engine.sheet.ends())), tmp_path / "out")
+    deliver(engine, Order(tuple(engine.sheet.list_ends())), tmp_path / "out")
     page = page_of(tmp_path / "out")
     assert (page.fetched, {"script", "link", "iframe", "object", "img"} & set(page.tags)) == ([], set())
     assert '<script>alert(1)</script> & "bell"' in page.text, "a name is text, whatever it looks like"
@@ -69,16 +69,16 @@ def test_it_needs_no_network_and_runs_nothing(tmp_path: Path) -> None:
 def test_it_is_made_of_the_manifest_alone(tmp_path: Path) -> None:
     source = WavFile(write_wav(tmp_path / "in.wav", quiet(1, 3_000, 2)))
     engine = engine_on(Split(), source, names=["in"])
-    deliver(engine, Order(tuple(engine.sheet.ends())), tmp_path / "out")
+    deliver(engine, Order(tuple(engine.sheet.list_ends())), tmp_path / "out")
     manifest = Manifest.model_validate_json((tmp_path / "out" / MANIFEST).read_bytes())
-    assert report(manifest) == (tmp_path / "out" / REPORT).read_text("utf-8")
+    assert render_report(manifest) == (tmp_path / "out" / REPORT).read_text("utf-8")
 
 
 def test_what_joins_an_earlier_delivery_is_reported_with_it(tmp_path: Path) -> None:
     for name in ("bell", "sea"):
         source = WavFile(write_wav(tmp_path / f"{name}.wav", quiet(1, 3_000, 2)))
         engine = engine_on(Split(), source, names=[name])
-        deliver(engine, Order(tuple(engine.sheet.ends())), tmp_path / "out")
+        deliver(engine, Order(tuple(engine.sheet.list_ends())), tmp_path / "out")
     manifest, page = read_manifest(tmp_path / "out"), page_of(tmp_path / "out")
     assert [source.name for source in manifest.sources] == ["bell", "sea"]
     assert "Waveform of bell_L.wav, channel 1" in page.drawings
@@ -87,7 +87,7 @@ def test_what_joins_an_earlier_delivery_is_reported_with_it(tmp_path: Path) -> N
 
 def test_an_older_manifest_gives_a_report_without_pictures() -> None:
     manifest = Manifest(made="2026-11-25T10:00:00Z", files=[], proofs=[])
-    assert "0 files" in Page(report(manifest)).text
+    assert "0 files" in Page(render_report(manifest)).text
 
 
 def test_an_outline_shows_the_lowest_and_highest_of_each_stretch(tmp_path: Path) -> None:
@@ -95,8 +95,8 @@ def test_an_outline_shows_the_lowest_and_highest_of_each_stretch(tmp_path: Path)
     frames = 512  # of each column: all of them are read
     levels = np.repeat(np.arange(COLUMNS) * 2**23 // COLUMNS, frames)
     ints = np.stack([levels * np.where(np.arange(levels.size) % 2, 1, -1), levels * 0], axis=1)
-    lanes = outline(WavFile(write_wav(tmp_path / "ramp.wav", ints)))
-    left, right = (columns_of(lane).astype(int) for lane in lanes)
+    lanes = draw_outline(WavFile(write_wav(tmp_path / "ramp.wav", ints)))
+    left, right = (list_columns(lane).astype(int) for lane in lanes)
     expected = np.rint(np.arange(COLUMNS) / COLUMNS * 127)
     assert np.abs(left[:, 1] - expected).max() <= 1
     assert np.array_equal(left[:, 0], -left[:, 1])

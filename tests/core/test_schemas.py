@@ -24,7 +24,7 @@ def test_a_manifest_with_everything_in_it_fits_its_schema(tmp_path: Path) -> Non
     """Clipped samples, what a format has no place for, a file read back, and proofs."""
     source = WavFile(write_wav(tmp_path / "in.wav", noise(1, 3_000, 2), carried=(bext(48_000),)))
     engine = engine_on(Width(width=3), source, names=["in"])
-    deliver(engine, Order(tuple(engine.sheet.ends()), container="aiff"), tmp_path / "out")
+    deliver(engine, Order(tuple(engine.sheet.list_ends()), container="aiff"), tmp_path / "out")
     manifest = json.loads((tmp_path / "out" / MANIFEST).read_text("utf-8"))
     assert {finding["code"] for finding in manifest["findings"]} == {"clipped", "left-behind"}
     jsonschema.validate(manifest, json.loads((DOCS / "manifest.schema.json").read_text("utf-8")))

@@ -9,7 +9,7 @@ import pytest
 from helpers import quiet, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.findings import SessionFile
-from wedge_turn.core.findings.session import session_findings
+from wedge_turn.core.findings.session import find_in_session
 from wedge_turn.core.form import EncodingName
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import Level
@@ -42,10 +42,10 @@ class Folder:
             self.files.append(SessionFile(name, name, folder, form, measure_signal(file)))
 
     def found(self) -> dict[str, list[str]]:
-        return {name: [one.code for one in found] for name, found in session_findings(self.files).items()}
+        return {name: [one.code for one in found] for name, found in find_in_session(self.files).items()}
 
     def message(self, name: str) -> str:
-        return " ".join(one.message for one in session_findings(self.files)[name])
+        return " ".join(one.message for one in find_in_session(self.files)[name])
 
 
 @pytest.fixture
@@ -141,7 +141,7 @@ def test_a_gain_that_was_turned_is_in_every_file_at_one_moment(folder: Folder) -
         wave[12 * rate :] *= 10 ** (-6 / 20)
         folder.add(name, np.rint(wave * 2**19).astype(np.int64)[:, None])
     assert folder.found() == {name: ["gain-changed"] for name in ("boom", "bell", "radio")}
-    (finding,) = session_findings(folder.files)["bell"]
+    (finding,) = find_in_session(folder.files)["bell"]
     assert finding.measured["seconds"] == pytest.approx(12, abs=0.2)
     assert finding.measured["change_db"] == pytest.approx(-6, abs=0.3)
     assert finding.remedy is not None

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wedge_turn.core.naming import LAYOUTS, layout_of, readings, set_of, sets_among, shared, without_mid_side
+from wedge_turn.core.naming import LAYOUTS, common_name, find_layout, find_set, find_sets, read_name, without_mid_side
 
 
 @pytest.mark.parametrize(
@@ -19,15 +19,15 @@ from wedge_turn.core.naming import LAYOUTS, layout_of, readings, set_of, sets_am
 )  # fmt: skip
 def test_sides_in_either_order(left: str, right: str, together: str) -> None:
     for names, members in (([left, "other", right], (0, 2)), ([right, "other", left], (2, 0))):
-        (found,), unclear = sets_among(names)
+        (found,), unclear = find_sets(names)
         assert (found.kind, found.members, found.speakers) == ("sides", members, ("FL", "FR"))
-        assert shared([right, left]).casefold() == together.casefold() == found.name.casefold()
+        assert common_name([right, left]).casefold() == together.casefold() == found.name.casefold()
         assert unclear == []
 
 
 @pytest.mark.parametrize("names", [("h_mid", "h_side"), ("h-M", "h-S"), ("Mid", "Side"), ("h (mid)", "h (SIDE)")])
 def test_mid_and_side(names: tuple[str, str]) -> None:
-    match = set_of(names[::-1])
+    match = find_set(names[::-1])
     assert match is not None
     assert (match.kind, match.members) == ("mid-side", (1, 0))
 
@@ -44,9 +44,9 @@ def test_mid_and_side(names: tuple[str, str]) -> None:
 )
 def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
     given_ = [f"beacon_{mark}_02" for mark in marks.split()]
-    found = set_of(given_)
+    found = find_set(given_)
     assert found is not None
-    assert (found.kind, found.name, layout_of(found.speakers)) == ("layout", "beacon_02", layout)
+    assert (found.kind, found.name, find_layout(found.speakers)) == ("layout", "beacon_02", layout)
     assert [given_[i] for i in found.members] == [f"beacon_{mark}_02" for mark in order.split()]
 
 
@@ -59,7 +59,7 @@ def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
     ],
 )  # fmt: skip
 def test_a_coincidence_of_names_is_no_set(names: tuple[str, ...]) -> None:
-    assert sets_among(names) == ([], [])
+    assert find_sets(names) == ([], [])
 
 
 @pytest.mark.parametrize(
@@ -74,7 +74,7 @@ def test_a_coincidence_of_names_is_no_set(names: tuple[str, ...]) -> None:
     ],
 )
 def test_ambiguous_names_are_shown_and_not_guessed(names: tuple[str, ...], why: str) -> None:
-    sets, (unclear,) = sets_among(names)
+    sets, (unclear,) = find_sets(names)
     assert sets == []
     assert why in unclear.reason
     assert unclear.members == (0, 1, 2)
@@ -85,31 +85,31 @@ def test_ambiguous_names_are_shown_and_not_guessed(names: tuple[str, ...], why: 
 )
 def test_eight_files_are_never_read_as_six(marks: str) -> None:
     """With rear surrounds in either spelling it is 7.1; what is not known stops the rest instead."""
-    (found,), unclear = sets_among([f"big {mark}" for mark in marks.split()])
-    assert (layout_of(found.speakers), len(found.members), unclear) == ("7.1", 8, [])
-    sets, (odd,) = sets_among([f"big_{mark}" for mark in ("L", "R", "C", "LFE", "Ls", "Rs", "Ltm", "Rtm")])
+    (found,), unclear = find_sets([f"big {mark}" for mark in marks.split()])
+    assert (find_layout(found.speakers), len(found.members), unclear) == ("7.1", 8, [])
+    sets, (odd,) = find_sets([f"big_{mark}" for mark in ("L", "R", "C", "LFE", "Ls", "Rs", "Ltm", "Rtm")])
     assert (sets, len(odd.members)) == ([], 8)
     assert odd.reason == "big_Ltm and big_Rtm may be other channels of it"
 
 
 @pytest.mark.parametrize("third", ["room", "top", "close", "sub", "di", "amp", "far", "3", "mono"])
 def test_another_microphone_leaves_a_pair_alone(third: str) -> None:
-    (found,), unclear = sets_among(["gtr_L", "gtr_R", f"gtr_{third}"])
+    (found,), unclear = find_sets(["gtr_L", "gtr_R", f"gtr_{third}"])
     assert (found.members, unclear) == ((0, 1), [])
 
 
 def test_a_pair_by_numbers_says_so() -> None:
-    (takes,), _ = sets_among(["vox take 1", "vox take 2"])
-    (pair,), _ = sets_among(["vox_L", "vox_R"])
+    (takes,), _ = find_sets(["vox take 1", "vox take 2"])
+    (pair,), _ = find_sets(["vox_L", "vox_R"])
     assert (takes.by_number, pair.by_number) == (True, False)
 
 
 def test_files_of_different_folders_are_not_paired() -> None:
     names = ["a_L", "a_R", "a_L", "a_R"]
-    sets, unclear = sets_among(names, ["x", "x", "y", "y"])
+    sets, unclear = find_sets(names, ["x", "x", "y", "y"])
     assert [found.members for found in sets] == [(0, 1), (2, 3)]
     assert unclear == []
-    assert sets_among(names[:2], ["x", "y"]) == ([], [])
+    assert find_sets(names[:2], ["x", "y"]) == ([], [])
 
 
 stems = st.from_regex(r"[a-z]{3,8}( [a-z]{3,5})?", fullmatch=True).filter(
@@ -124,7 +124,7 @@ def test_random_sets_are_matched_in_any_order(bases: list[str], layout: str, ran
     (speakers, *_) = LAYOUTS[layout]  # type: ignore[index]
     names = [f"{base}_{speaker}" for base in bases for speaker in speakers]
     random.shuffle(names)
-    sets, unclear = sets_among(names)
+    sets, unclear = find_sets(names)
     assert unclear == []
     assert sorted([names[i] for i in found.members] for found in sets) == sorted(
         [f"{base}_{speaker}" for speaker in speakers] for base in bases
@@ -133,14 +133,14 @@ def test_random_sets_are_matched_in_any_order(bases: list[str], layout: str, ran
 
 @given(st.lists(st.text(max_size=20), max_size=8))
 def test_no_name_is_in_two_sets(names: list[str]) -> None:
-    sets, _ = sets_among(names)
+    sets, _ = find_sets(names)
     used = [i for found in sets for i in found.members]
     assert len(used) == len(set(used))
 
 
 def test_shared_part_of_names() -> None:
-    assert shared(["door close", "door open"]) == "door"
-    assert shared(["wind", "sea"]) == "wind + sea"
+    assert common_name(["door close", "door open"]) == "door"
+    assert common_name(["wind", "sea"]) == "wind + sea"
 
 
 @pytest.mark.parametrize(
@@ -151,7 +151,7 @@ def test_shared_part_of_names() -> None:
 )  # fmt: skip
 def test_a_name_takes_no_more_than_linear_time(name: str) -> None:
     """Of a hundred thousand characters, which in quadratic time would take hours."""
-    readings(name)
+    read_name(name)
     without_mid_side(name)
 
 
@@ -160,7 +160,7 @@ def test_a_name_takes_no_more_than_linear_time(name: str) -> None:
     ("kick_L - Copy", "kick_R - Copy"), ("kick L copy", "kick R copy"), ("kick_L - Copy (2)", "kick_R - Copy (2)"),
 ])  # fmt: skip
 def test_copies_of_both_sides_belong_together(names: tuple[str, str]) -> None:
-    match = set_of(names)
+    match = find_set(names)
     assert match is not None
     assert (match.kind, match.members, match.by_number) == ("sides", (0, 1), False)
 
@@ -170,5 +170,5 @@ def test_copies_of_both_sides_belong_together(names: tuple[str, str]) -> None:
     ("scopy", "rcopy"),
 ])  # fmt: skip
 def test_a_copy_is_no_side_and_belongs_to_no_other_copy(names: tuple[str, str]) -> None:
-    match = set_of(names)
+    match = find_set(names)
     assert match is None or match.by_number

@@ -13,7 +13,7 @@ from wedge_turn.core.audio import WavFile, pcm
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, TurnInputError
-from wedge_turn.core.session import stretch_of
+from wedge_turn.core.session import parse_stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo
 from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
 
@@ -39,7 +39,7 @@ def engine(kind: str, given: dict[str, Any], over: Stretch | None, folder: Path,
     path = folder / "a.wav"
     wav = WavFile(path if path.exists() else write_wav(path, noise(1, frames, 2, 21)))
     step = Step(id="only", turn=turn, inputs=(source_ref("0"),), over=over)
-    return Engine(Sheet(Plan(), {"0": ClipInfo("a", wav.form)}).adding(step), lambda _: wav)
+    return Engine(Sheet(Plan(), {"0": ClipInfo("a", wav.form)}).with_step(step), lambda _: wav)
 
 
 @pytest.mark.parametrize(("kind", "given"), IN_PLACE)
@@ -126,10 +126,10 @@ def test_a_stretch_with_nothing_in_it_is_refused(tmp_path: Path) -> None:
     ],
 )
 def test_a_range_is_read_as_it_is_written_in_a_shell(text: str, stretch: Stretch) -> None:
-    assert stretch_of(text, 20.0) == stretch
+    assert parse_stretch(text, 20.0) == stretch
 
 
 @pytest.mark.parametrize("text", ["62", "soon-later", "1-2:long", "1:2:3:4-end", "-5-2"])
 def test_invalid_ranges_are_refused(text: str) -> None:
     with pytest.raises(BadRequestError, match="isn't a range: write its start and end"):
-        stretch_of(text, 10.0)
+        parse_stretch(text, 10.0)

@@ -15,7 +15,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.measure.cross_spectra import BLOCK
-from wedge_turn.core.measure.loudness import channel_weights, integrated, k_weighting
+from wedge_turn.core.measure.loudness import channel_weights, integrate_loudness, k_weighting
 
 
 class Memory:
@@ -84,8 +84,8 @@ def test_surrounds_count_more_and_lfe_not_at_all() -> None:
     weights = channel_weights(6, ("FL", "FR", "FC", "LFE", "SL", "SR"))
     assert weights.tolist() == [1, 1, 1, 0, 1.41, 1.41]
     steps = np.full((10, 6), 0.01)
-    assert integrated(steps, weights) == pytest.approx(-0.691 + 10 * math.log10(0.01 * 5.82))
-    assert integrated(np.zeros((10, 6)), weights) is None
+    assert integrate_loudness(steps, weights) == pytest.approx(-0.691 + 10 * math.log10(0.01 * 5.82))
+    assert integrate_loudness(np.zeros((10, 6)), weights) is None
 
 
 def test_true_peak_between_samples() -> None:

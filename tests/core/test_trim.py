@@ -13,8 +13,8 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.metadata import Carried, moved
-from wedge_turn.core.session import turn_with
+from wedge_turn.core.metadata import Carried, move_chunks
+from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Align, ClipInfo, Split, Trim
 from wedge_turn.core.worksheet import Plan, Sheet, Step
 
@@ -72,7 +72,7 @@ def test_a_trim_is_exact_and_its_start_time_and_points_move(tmp_path: Path) -> N
 )
 def test_places_are_seconds_or_samples(settings: dict[str, str], expected: tuple[int, int], tmp_path: Path) -> None:
     ints = noise(2, 2_000, 3)
-    turn = turn_with("trim", settings)
+    turn = parse_turn("trim", settings)
     _, path = delivered(tmp_path, turn, ints)
     assert np.array_equal(read_ints(path), ints[slice(*expected)])
 
@@ -115,7 +115,7 @@ def test_points_move_with_any_turn_that_moves_the_sound(tmp_path: Path) -> None:
 )
 def test_only_cue_points_within_the_range_are_kept(places: list[int], offset: int, frames: int) -> None:
     chunks: Carried = (cue(*enumerate(places)), adtl(*(label(n, b"x") for n in range(len(places)))), (b"note", b"?"))
-    chunk_bodies = dict(moved(chunks, offset, frames))
+    chunk_bodies = dict(move_chunks(chunks, offset, frames))
     kept = [(n, place + offset) for n, place in enumerate(places) if 0 <= place + offset <= min(frames, 2**32 - 1)]
     assert chunk_bodies[b"note"] == b"?"
     assert chunk_bodies.get(b"cue ") == (cue(*kept)[1] if kept else None)
@@ -124,4 +124,4 @@ def test_only_cue_points_within_the_range_are_kept(places: list[int], offset: in
 
 @given(body=st.binary(max_size=200))
 def test_no_bytes_of_a_file_stop_it(body: bytes) -> None:
-    moved(((b"cue ", body), (b"LIST", b"adtl" + body), (b"LIST", body)), 5, 100)
+    move_chunks(((b"cue ", body), (b"LIST", b"adtl" + body), (b"LIST", body)), 5, 100)

@@ -13,10 +13,10 @@ from tools.generate import document_turns
 
 from helpers import bext, engine_on, noise, write_wav
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.clips import Clip, Engine, clip_of
+from wedge_turn.core.clips import Clip, Engine, make_clip
 from wedge_turn.core.clips.engine import apply
 from wedge_turn.core.delivery.rawblocks import RawBlocks
-from wedge_turn.core.errors import NotFoundError, RateDiffersError, SideUnknownError, TurnInputError
+from wedge_turn.core.errors import ChannelUnknownError, NotFoundError, RateDiffersError, TurnInputError
 from wedge_turn.core.form import Form
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo, Decode, MatrixOutcome, Merge, Output, Split, Sum
 from wedge_turn.core.worksheet import Plan, Sheet, Step, parse_ref
@@ -89,7 +89,7 @@ def test_a_split_of_a_merge_is_the_source_itself(tmp_path: Path) -> None:
 
 
 def test_equal_taps_add_and_opposite_ones_cancel(tmp_path: Path) -> None:
-    clip = clip_of(two_monos(tmp_path)[0])
+    clip = make_clip(two_monos(tmp_path)[0])
     form = clip.form
     outcome = MatrixOutcome((Output("x", form),), np.array([[0.5, 0.5]]), (0, 0), form.frames)
     assert apply(outcome, [clip, clip])[0].channels[0][0].gain == 1.0
@@ -146,7 +146,7 @@ def test_merges_and_splits_that_do_not_fit_are_refused_by_name(tmp_path: Path) -
     stereo = WavFile(write_wav(tmp_path / "wide.wav", noise(1, 50, 2)))
     with pytest.raises(RateDiffersError, match=r"48,000 Hz and lamp_R is at 44,100 Hz"):
         engine_on(Merge(), mono, slow, names=NAMES)
-    with pytest.raises(SideUnknownError, match="wind and sea"):
+    with pytest.raises(ChannelUnknownError, match="wind and sea"):
         engine_on(Merge(), mono, second, names=["wind", "sea"])
     with pytest.raises(TurnInputError, match="2 were given: lamp_L is mono and lamp_R is stereo"):
         engine_on(Merge(), mono, stereo, names=NAMES)
@@ -194,7 +194,7 @@ def test_groups_say_which_of_many_go_in_together() -> None:
     assert Merge().groups(["a_R", "b_L", "a_L", "b_R"], [1] * 4) == [(2, 0), (1, 3)]
     assert Merge().groups(["x", "y"], [1, 1]) == [(0, 1)]
     assert Merge(order="given").groups(["a", "b", "c"], [1] * 3) == [(0, 1, 2)]
-    with pytest.raises(SideUnknownError, match="c_L"):
+    with pytest.raises(ChannelUnknownError, match="c_L"):
         Merge().groups(["a_R", "a_L", "c_L"], [1] * 3)
     assert Decode().groups(["x", "a_side", "b_mid", "a_mid", "b_side"], [2, 1, 1, 1, 1]) == [(3, 1), (2, 4), (0,)]
     assert Sum().groups(["a", "b", "c"], [1] * 3) == [(0, 1, 2)]

@@ -11,21 +11,12 @@ import pytest
 import scipy.signal
 from numpy.typing import NDArray
 
-from wedge_turn.core.centre import (
-    BANDS,
-    FRACTION,
-    LINES,
-    LOWER,
-    OF_A_BAND,
-    OF_A_LINE,
-    Extraction,
-    Shape,
-    compute_features,
-)
+from wedge_turn.core.centre import Extraction, Shape
 from wedge_turn.core.centre.voice import layers, network, recent
-from wedge_turn.core.centre.voice.bands import EDGES
+from wedge_turn.core.centre.voice.bands import BANDS, EDGES, FRACTION, LINES, LOWER
+from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE, compute_features
 from wedge_turn.core.pages import Pages
-from wedge_turn.core.recent import Recent
+from wedge_turn.core.recent import LruCache
 from wedge_turn.demo.sounds import A, E, O, hertz
 from wedge_turn.demo.synth import noise, put, reed, room, shaped, struck, sung
 
@@ -103,7 +94,9 @@ def test_the_network_is_its_layers_one_after_the_other() -> None:
     shapes = {name: array.shape for name, array in network.load_weights().items()}
     weights = {name: np.float32(0.2) * random(n, *shape) for n, (name, shape) in enumerate(shapes.items())}
     of_bands, of_lines = random(91, 7, BANDS, OF_A_BAND), random(92, 7, OF_A_LINE, LINES)
-    assert np.allclose(network.judge(of_bands, of_lines, weights), reference(of_bands, of_lines, weights), atol=1e-4)
+    assert np.allclose(
+        network.run_network(of_bands, of_lines, weights), reference(of_bands, of_lines, weights), atol=1e-4
+    )
 
 
 def reference(of_bands: Array, of_lines: Array, weights: network.Weights) -> Array:
@@ -143,17 +136,17 @@ def reference(of_bands: Array, of_lines: Array, weights: network.Weights) -> Arr
 
 def test_a_frame_depends_on_its_margin_and_no_more() -> None:
     left, right = spectra(5, 2 * network.MARGIN + 5)
-    whole = network.voice_shares(left, right)
+    whole = network.compute_shares(left, right)
     inner = slice(network.MARGIN, -network.MARGIN)
     changed = left.copy()
     changed[0] *= 3
     beyond = slice(network.MARGIN + 1, -1)
-    assert np.allclose(network.voice_shares(changed, right)[beyond], whole[beyond], atol=1e-5)
-    alone = network.voice_shares(left[2:], right[2:])
+    assert np.allclose(network.compute_shares(changed, right)[beyond], whole[beyond], atol=1e-5)
+    alone = network.compute_shares(left[2:], right[2:])
     assert np.allclose(alone[inner][: len(whole) - 2 * network.MARGIN - 2], whole[2:][inner], atol=1e-5)
     near = left.copy()
     near[network.MARGIN - 3] *= 3
-    assert not np.allclose(network.voice_shares(near, right)[inner], whole[inner], atol=1e-5)
+    assert not np.allclose(network.compute_shares(near, right)[inner], whole[inner], atol=1e-5)
 
 
 def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -161,25 +154,25 @@ def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.Monk
 
     def counted(left: Array, right: Array) -> Array:
         asked.append(len(left))
-        return network.voice_shares(left, right)
+        return network.compute_shares(left, right)
 
-    monkeypatch.setattr(recent, "voice_shares", counted)
-    monkeypatch.setattr(recent, "_known", Recent(recent.MOST))
-    pages = [spectra(seed, 20) for seed in range(recent.MOST + 1)]
-    first = recent.recent_shares(*pages[0])
-    assert np.array_equal(first, network.voice_shares(*pages[0]))
+    monkeypatch.setattr(recent, "compute_shares", counted)
+    monkeypatch.setattr(recent, "_known", LruCache(recent.CACHE_SIZE))
+    pages = [spectra(seed, 20) for seed in range(recent.CACHE_SIZE + 1)]
+    first = recent.get_shares(*pages[0])
+    assert np.array_equal(first, network.compute_shares(*pages[0]))
     first[:] = 7  # the caller's own
-    assert np.array_equal(recent.recent_shares(*pages[0]), network.voice_shares(*pages[0]))
+    assert np.array_equal(recent.get_shares(*pages[0]), network.compute_shares(*pages[0]))
     assert len(asked) == 1
-    swapped = recent.recent_shares(pages[0][1], pages[0][0])
+    swapped = recent.get_shares(pages[0][1], pages[0][0])
     assert len(asked) == 2
-    assert np.array_equal(swapped, network.voice_shares(pages[0][1], pages[0][0]))
+    assert np.array_equal(swapped, network.compute_shares(pages[0][1], pages[0][0]))
     for page in pages:
-        recent.recent_shares(*page)
+        recent.get_shares(*page)
     asked.clear()
-    recent.recent_shares(*pages[-1])
+    recent.get_shares(*pages[-1])
     assert asked == []
-    recent.recent_shares(*pages[0])
+    recent.get_shares(*pages[0])
     assert len(asked) == 1  # it was the oldest, and is forgotten
 
 

@@ -11,7 +11,7 @@ import soundfile
 from wavinfo import WavInfoReader
 
 from helpers import bext, engine_on, noise, quiet, write_wav
-from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.audio import WavFile, open_files
 from wedge_turn.core.delivery import ContainerName, DepthChoice, Manifest, Order, deliver
 from wedge_turn.core.form import EncodingName
 from wedge_turn.core.metadata import Carried
@@ -64,7 +64,7 @@ def made(
     names: list[str] | None = None,
 ) -> tuple[Manifest, list[Path]]:
     engine = engine_on(turn, *files, names=names or [file.path.stem for file in files])
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), depth, container=container), folder)
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), depth, container=container), folder)
     return manifest, [folder / file.name for file in manifest.files]
 
 
@@ -267,7 +267,7 @@ def test_a_flac_keeps_every_chunk_of_a_wav_and_gives_it_back(tmp_path: Path) -> 
     head = path.read_bytes()[:42]
     assert (head[:4], head[4] & 0x80) == (b"fLaC", 0), "STREAMINFO is not the last block"
 
-    with opened([path]) as [(form, wav)]:
+    with open_files([path]) as [(form, wav)]:
         assert (form.start_time, form.container) == (NOON, "FLAC")
         _, (back,) = made(tmp_path / "wav", Trim(), wav, names=["in"])
     _, (straight,) = made(tmp_path / "straight", Trim(), file)
@@ -304,6 +304,6 @@ def test_cue_points_become_markers_of_an_aiff_and_cue_points_again(frames: int, 
         assert read.getmarkers() == [(1, 200, b"verse"), (2, 600, "Refrain ü".encode("mac-roman"))]
         assert read.getnframes() == frames
     assert np.array_equal(soundfile.read(path, dtype="int32", always_2d=True)[0] >> 8, ints)
-    with opened([path]) as [(_, wav)]:
+    with open_files([path]) as [(_, wav)]:
         _, (back,) = made(tmp_path / "wav", Trim(), wav, names=["in"])
     assert points(back) == [(200, "verse", None), (600, "Refrain ü", None)]

@@ -11,7 +11,7 @@ from helpers import read_ints
 from wedge_turn.demo import ensure_demo_job, sounds
 from wedge_turn.demo.files import RECORDINGS
 from wedge_turn.store import Store
-from wedge_turn.tasks import Workshop
+from wedge_turn.tasks import ClipService
 
 
 @pytest.fixture
@@ -24,12 +24,12 @@ def store(demo_data: Path, tmp_path: Path) -> Iterator[Store]:
 def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
     (job,) = store.jobs.all()
     assert job.name == "Kettle Island Light"
-    names = {source.name.rpartition(".")[0] for source in store.sources.of(job.id)}
+    names = {source.name.rpartition(".")[0] for source in store.sources.for_job(job.id)}
     assert names == {name for recording in RECORDINGS for name in recording.names}
     plan = store.worksheets.plan(job.id, store.worksheets.head(job.id).id)
     assert [step.turn.kind for step in plan.steps] == ["merge", "split"]
-    sheet = Workshop(store).sheet(job.id, job.head_id)
-    assert [sheet.info(ref).name for ref in sheet.ends()] == ["lamp-bell", "gull-pass_L", "gull-pass_R"]
+    sheet = ClipService(store).sheet(job.id, job.head_id)
+    assert [sheet.info(ref).name for ref in sheet.list_ends()] == ["lamp-bell", "gull-pass_L", "gull-pass_R"]
     # 19:42:10 in samples at 48 kHz, as a recorder would leave it in bext (EBU Tech 3285).
     assert sheet.info("step:bell:0").form.start_time == (19 * 3600 + 42 * 60 + 10) * 48_000
 

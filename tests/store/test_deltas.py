@@ -12,8 +12,8 @@ from wedge_turn.core.turns import Swap, Width
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
-from wedge_turn.store.deltas import packed, unpacked
-from wedge_turn.tasks import Workshop
+from wedge_turn.store.deltas import pack, unpack
+from wedge_turn.tasks import ClipService
 
 LINES = 300
 
@@ -30,16 +30,16 @@ def test_what_is_packed_comes_back(order: list[int], changed: list[int], kept: i
     steps = [base["steps"][n] for n in (order if len(changed) > 2 else range(40))][:kept]
     steps = [{**step, "bypassed": True} if n in changed else step for n, step in enumerate(steps)]
     plan = {**base, "steps": steps, "archived": []}
-    delta = packed(plan, base)
+    delta = pack(plan, base)
     if delta is not None:
-        assert unpacked(delta, base) == plan
+        assert unpack(delta, base) == plan
 
 
 def test_a_plan_that_has_little_in_common_is_stored_whole() -> None:
     base = plan_of([1.0] * 40)
-    assert packed(plan_of([0.5] * 40), base) is None
-    assert packed(plan_of([1.0] * 39 + [0.5]), base) is not None
-    assert packed(plan_of([1.0] * 40), {**base, "version": 2}) is None
+    assert pack(plan_of([0.5] * 40), base) is None
+    assert pack(plan_of([1.0] * 39 + [0.5]), base) is not None
+    assert pack(plan_of([1.0] * 40), {**base, "version": 2}) is None
 
 
 def test_a_moved_setting_of_three_hundred_lines_takes_less_than_5_kb(tmp_path: Path) -> None:
@@ -47,14 +47,14 @@ def test_a_moved_setting_of_three_hundred_lines_takes_less_than_5_kb(tmp_path: P
     try:
         job = store.jobs.create("Lamp")
         source = source_ref(take(store, job.id, write_wav(tmp_path / "w.wav", noise(1, 100, 2)).read_bytes()).id)
-        workshop = Workshop(store)
+        workshop = ClipService(store)
         many = [Step(id=f"line-{n}", turn=Swap(), inputs=(source,)) for n in range(LINES)]
-        workshop.change(job.id, job.head_id, lambda sheet: (sheet.plan.adding(*many), "Added"))
+        workshop.change(job.id, job.head_id, lambda sheet: (sheet.plan.with_step(*many), "Added"))
 
         def move(to: float, *, amends: bool) -> None:
             def change(sheet: Sheet) -> tuple[Plan, str]:
                 line = sheet.plan.step("line-7")
-                return sheet.plan.replacing(line.model_copy(update={"turn": Width(width=to)})), "Changed"
+                return sheet.plan.with_replaced_step(line.model_copy(update={"turn": Width(width=to)})), "Changed"
 
             head = store.jobs.get(job.id).head_id
             workshop.change(job.id, head, change, head if amends else None)

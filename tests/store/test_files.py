@@ -19,9 +19,9 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError
 from wedge_turn.core.worksheet import Plan, Sheet
 from wedge_turn.store import Store
-from wedge_turn.store.media import Media, Taken
+from wedge_turn.store.media import ImportedFile, Media
 from wedge_turn.store.rows import Source
-from wedge_turn.tasks import Events, Tasks, Workshop
+from wedge_turn.tasks import ClipService, Events, Tasks
 
 
 def test_a_file_arriving_during_a_jobs_deletion_is_not_lost(store: Store, tmp_path: Path) -> None:
@@ -53,7 +53,7 @@ def test_a_deletion_waits_until_a_file_has_its_row(
     take(store, old.id, wav(tmp_path))
     placed, go_on, real = threading.Event(), threading.Event(), Media.place
 
-    def slow(self: Media, taken: Taken) -> None:
+    def slow(self: Media, taken: ImportedFile) -> None:
         real(self, taken)
         placed.set()
         assert go_on.wait(PATIENCE)
@@ -73,13 +73,13 @@ def test_a_deletion_waits_until_a_file_has_its_row(
 
 
 def test_a_file_for_a_deleted_job_is_discarded(store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    job, real = store.jobs.create("Lamp"), Media.take
+    job, real = store.jobs.create("Lamp"), Media.import_file
 
-    def deleted_meanwhile(self: Media, arrived: object) -> Taken:
+    def deleted_meanwhile(self: Media, arrived: object) -> ImportedFile:
         store.delete_job(job.id)
         return real(self, arrived)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(Media, "take", deleted_meanwhile)
+    monkeypatch.setattr(Media, "import_file", deleted_meanwhile)
     with pytest.raises(NotFoundError):
         take(store, job.id, wav(tmp_path))
     assert files(tmp_path) == []
@@ -92,7 +92,7 @@ def test_the_same_file_uploaded_concurrently_is_one_source(store: Store, tmp_pat
         thread.start()
     for thread in threads:
         thread.join()
-    assert len(store.sources.of(job.id)) == 1
+    assert len(store.sources.for_job(job.id)) == 1
 
 
 HOLD = """
@@ -128,9 +128,9 @@ def test_a_missing_file_is_reported_and_restored_by_adding_it_again(
     assert problem == "w.wav is missing from the data folder"
     assert store.media.problem(other.media, "other.wav") is None
     with pytest.raises(MissingError):
-        Workshop(store).clip_of(source)
+        ClipService(store).clip_of(source)
     assert take(store, job.id, content(tmp_path)).id == source.id
-    assert Workshop(store).clip_of(source).read(0, 3_000).any()
+    assert ClipService(store).clip_of(source).read(0, 3_000).any()
 
 
 @pytest.mark.parametrize("keep_time", [False, True])
@@ -148,7 +148,7 @@ def test_changed_bytes_of_a_stored_file_are_noticed(store: Store, tmp_path: Path
         store.media.verify(source.media, "w.wav")
     assert store.media.problem(source.media, "w.wav") is not None
     with pytest.raises(ChangedError):
-        Workshop(store).clip_of(source)
+        ClipService(store).clip_of(source)
 
 
 def test_a_file_that_was_only_touched_is_still_itself(store: Store, tmp_path: Path) -> None:
@@ -162,15 +162,15 @@ def test_a_file_that_was_only_touched_is_still_itself(store: Store, tmp_path: Pa
 def test_a_lost_working_copy_is_decoded_again(store: Store, tmp_path: Path, spoil) -> None:  # type: ignore[no-untyped-def]
     job = store.jobs.create("Lamp")
     source = take(store, job.id, flac(tmp_path), "w.flac")
-    before = Workshop(store).clip_of(source).read(0, 3_000)
+    before = ClipService(store).clip_of(source).read(0, 3_000)
     (copy,) = (tmp_path / "data" / "working").glob("*/*.wav")
     spoil(copy)
     store.media.verify(source.media, "w.flac")
-    assert np.array_equal(Workshop(store).clip_of(source).read(0, 3_000), before)
+    assert np.array_equal(ClipService(store).clip_of(source).read(0, 3_000), before)
 
 
 def test_a_working_copy_that_is_cleared_is_made_again_for_who_goes_on_reading(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    job, workshop = store.jobs.create("Lamp"), ClipService(store)
     source = take(store, job.id, flac(tmp_path), "w.flac")
     reader, other = workshop.clip_of(source), WavFile(store.media.open(source.media, "w.flac").path)
     before = reader.read(0, 3_000)
@@ -185,7 +185,7 @@ def test_a_working_copy_that_is_cleared_is_made_again_for_who_goes_on_reading(st
 
 def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
-    workshop, source = Workshop(store), take(store, job.id, wav(tmp_path, frames=90_000))
+    workshop, source = ClipService(store), take(store, job.id, wav(tmp_path, frames=90_000))
     clip = workshop.clip_of(source)
     whole = workshop.from_pictures(source.media, clip, lambda folder: (folder / "0").read_bytes())
 
@@ -200,14 +200,14 @@ def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
 
 
 def test_a_source_is_deleted_for_good_and_its_lines_wait(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    job, workshop = store.jobs.create("Lamp"), ClipService(store)
     source, other = take(store, job.id, wav(tmp_path)), take(store, job.id, wav(tmp_path, 2), "other.wav")
     used = workshop.change(job.id, job.head_id, adding(source))
     workshop.delete_source(job.id, source.id, used.id)
-    assert [one.id for one in store.sources.of(job.id)] == [other.id]
+    assert [one.id for one in store.sources.for_job(job.id)] == [other.id]
     assert files(tmp_path) == [f"media/{other.media[:2]}/{other.media}"]
     head = workshop.sheet(job.id, store.jobs.get(job.id).head_id)
-    assert (head.waiting, head.ends()) == ({"s": "w"}, [])
+    assert (head.waiting, head.list_ends()) == ({"s": "w"}, [])
     # So do those of revisions that used it.
     assert workshop.sheet(job.id, used.id).waiting == {"s": "a deleted file"}
 
@@ -234,7 +234,7 @@ def test_reads_wait_for_neither_reads_nor_writes(store: Store) -> None:
 
 
 def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), Workshop(store)
+    job, workshop = store.jobs.create("Lamp"), ClipService(store)
     source = take(store, job.id, wav(tmp_path))
     head = workshop.change(job.id, job.head_id, adding(source)).id
 
@@ -265,6 +265,6 @@ def test_a_complete_upload_survives_a_crash(store: Store, tmp_path: Path) -> Non
     half = store.uploads.create(job.id, "half.wav", "", len(content))
     tasks = Tasks(store, Events())
     tasks.resume()
-    until(lambda: [(s.name, s.folder) for s in store.sources.of(job.id)] == [("w.wav", "day 1")])
+    until(lambda: [(s.name, s.folder) for s in store.sources.for_job(job.id)] == [("w.wav", "day 1")])
     until(lambda: [one.id for one, _ in store.uploads.all()] == [half.id])
     tasks.close()

@@ -18,17 +18,17 @@ from wedge_turn.core.worksheet import (
     Plan,
     Sheet,
     Step,
-    bypassing,
-    duplicated,
-    inserted,
-    removed,
+    bypass_lines,
+    duplicate_line,
+    insert_line,
+    remove_line,
+    restore_line,
     source_ref,
     step_ref,
-    with_earlier_line,
 )
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
-from wedge_turn.tasks.workshop import Workshop
+from wedge_turn.tasks.workshop import ClipService
 
 LINES = 20
 
@@ -65,7 +65,7 @@ class Histories(RuleBasedStateMachine):
         self.job = self.store.jobs.create("Lamp")
         wav = write_wav(Path(self.folder.name) / "w.wav", noise(1, 10, 2))
         self.source = source_ref(take(self.store, self.job.id, wav.read_bytes()).id)
-        self.workshop = Workshop(self.store)
+        self.workshop = ClipService(self.store)
         self.ids = [self.job.head_id]
         self.model = [Known((), None)]
         self.head = 0
@@ -74,7 +74,7 @@ class Histories(RuleBasedStateMachine):
         # So many lines that most revisions are stored by what differs from an earlier one.
         many = tuple(Line(f"many-{n}", "") for n in range(LINES))
         new = [Step(id=line.key, turn=Swap(), inputs=(self.source,)) for line in many]
-        self._edit(0, lambda sheet: sheet.plan.adding(*new), many)
+        self._edit(0, lambda sheet: sheet.plan.with_step(*new), many)
 
     def teardown(self) -> None:
         self.store.close()
@@ -129,7 +129,7 @@ class Histories(RuleBasedStateMachine):
             now = replace(line, bypassed=not line.bypassed)
             self._edit(
                 client,
-                lambda sheet, now=now: bypassing(sheet, [now.key], bypassed=now.bypassed),
+                lambda sheet, now=now: bypass_lines(sheet, [now.key], bypassed=now.bypassed),
                 tuple(now if one.key == key else one for one in self.lines),
                 slides=True,
             )
@@ -143,7 +143,7 @@ class Histories(RuleBasedStateMachine):
 
         def act(base: str) -> None:
             change = self.workshop.change
-            made.append(change(self.job.id, base, lambda sheet: (sheet.plan.adding(step), "Edited"), draft=True).id)
+            made.append(change(self.job.id, base, lambda sheet: (sheet.plan.with_step(step), "Edited"), draft=True).id)
 
         if self._do(client, act):
             self.model.append(Known((*self.lines, new), self.head, hidden=True))
@@ -177,7 +177,7 @@ class Histories(RuleBasedStateMachine):
         new = Line(f"s{self.made}", takes)
 
         def change(sheet: Sheet) -> Plan:
-            return sheet.plan.adding(Step(id=new.key, turn=Swap(), inputs=(self._ref(takes),)))
+            return sheet.plan.with_step(Step(id=new.key, turn=Swap(), inputs=(self._ref(takes),)))
 
         self._edit(client, change, (*self.lines, new))
 
@@ -188,7 +188,7 @@ class Histories(RuleBasedStateMachine):
         rest = tuple(
             replace(line, takes=gone.takes) if line.takes == gone.key else line for line in self.lines if line != gone
         )
-        self._edit(client, lambda sheet: removed(sheet, [gone.key]), rest)
+        self._edit(client, lambda sheet: remove_line(sheet, [gone.key]), rest)
 
     @precondition(lambda self: self.lines)
     @rule(client=st.integers(0, 1), at=st.integers(0, 9))
@@ -200,7 +200,7 @@ class Histories(RuleBasedStateMachine):
         lines = (*self.lines[:place], new, replace(before, takes=new.key), *self.lines[place + 1 :])
 
         def change(sheet: Sheet) -> Plan:
-            return inserted(sheet, Step(id=new.key, turn=Swap(), inputs=(self._ref(new.takes),)), before=before.key)
+            return insert_line(sheet, Step(id=new.key, turn=Swap(), inputs=(self._ref(new.takes),)), before=before.key)
 
         self._edit(client, change, lines)
 
@@ -211,7 +211,7 @@ class Histories(RuleBasedStateMachine):
         now = replace(line, bypassed=not line.bypassed)
         self._edit(
             client,
-            lambda sheet: bypassing(sheet, [line.key], bypassed=now.bypassed),
+            lambda sheet: bypass_lines(sheet, [line.key], bypassed=now.bypassed),
             tuple(now if one == line else one for one in self.lines),
         )
 
@@ -222,7 +222,7 @@ class Histories(RuleBasedStateMachine):
         self.made += 1
         copy = replace(self.lines[place], key=f"s{self.made}")
         lines = (*self.lines[: place + 1], copy, *self.lines[place + 1 :])
-        self._edit(client, lambda sheet: duplicated(sheet, {self.lines[place].key: copy.key}), lines)
+        self._edit(client, lambda sheet: duplicate_line(sheet, {self.lines[place].key: copy.key}), lines)
 
     @rule(client=st.integers(0, 1))
     def undo(self, client: int) -> None:
@@ -267,7 +267,7 @@ class Histories(RuleBasedStateMachine):
                 for line in self.lines[stands:]
             )
             expected = (*self.lines[:stands], was, *again)
-        self._edit(client, lambda sheet: with_earlier_line(sheet, then, was.key), expected)
+        self._edit(client, lambda sheet: restore_line(sheet, then, was.key), expected)
 
     @rule(client=st.integers(0, 1), to=st.integers(0, 30))
     def restore(self, client: int, to: int) -> None:
@@ -294,7 +294,7 @@ class Histories(RuleBasedStateMachine):
         shown = {self.ids[place] for place, one in enumerate(self.model) if not one.hidden}
         assert {revision.id for revision in self.store.worksheets.all(self.job.id)} == shown
         delivered = {self.ids[place] for place, one in enumerate(self.model) if one.delivered}
-        assert {delivery.revision_id for delivery in self.store.deliveries.of(self.job.id)} == delivered
+        assert {delivery.revision_id for delivery in self.store.deliveries.for_job(self.job.id)} == delivered
 
     @invariant()
     def the_worksheet_is_that_of_the_model(self) -> None:

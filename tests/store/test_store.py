@@ -25,7 +25,7 @@ from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
 from wedge_turn.store.order import StoredOrder
 from wedge_turn.store.rows import Row
-from wedge_turn.tasks import Workshop
+from wedge_turn.tasks import ClipService
 
 
 @pytest.fixture
@@ -41,7 +41,7 @@ def stereo(tmp_path: Path, seed: int = 1) -> bytes:
 
 def adding(step: Step):  # type: ignore[no-untyped-def]
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        return sheet.plan.adding(step), f"added {step.id}"
+        return sheet.plan.with_step(step), f"added {step.id}"
 
     return change
 
@@ -56,7 +56,7 @@ def test_undo_redo_and_an_edit_after_an_undo_lose_nothing(store: Store, tmp_path
 
     def add(name: str) -> None:
         step = Step(id=name, turn=Split(), inputs=(source_ref(source.id),))
-        Workshop(store).change(job.id, store.jobs.get(job.id).head_id, adding(step))
+        ClipService(store).change(job.id, store.jobs.get(job.id).head_id, adding(step))
 
     for name in ("a", "b", "c"):
         add(name)
@@ -92,7 +92,7 @@ def test_the_database_keeps_a_revision_that_something_hangs_on(
     job = store.jobs.create("Lamp")
     source = take(store, job.id, stereo(tmp_path))
     step = Step(id="a", turn=Split(), inputs=(source_ref(source.id),))
-    head = Workshop(store).change(job.id, job.head_id, adding(step))
+    head = ClipService(store).change(job.id, job.head_id, adding(step))
     wanted = head.id if with_delivery else job.head_id
     if with_delivery:
         store.deliveries.create(job.id, head.id, StoredOrder(refs=(source_ref(source.id),)))
@@ -114,7 +114,7 @@ def test_the_second_of_two_concurrent_changes_is_refused(store: Store, tmp_path:
     def change(name: str) -> None:
         barrier.wait()
         try:
-            Workshop(store).change(
+            ClipService(store).change(
                 job.id, job.head_id, adding(Step(id=name, turn=Split(), inputs=(source_ref(source.id),)))
             )
             outcomes.append("done")
@@ -134,7 +134,9 @@ def test_an_invalid_plan_is_not_stored(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
     mono = take(store, job.id, write_wav(tmp_path / "m.wav", noise(1, 10, 1)).read_bytes())
     with pytest.raises(TurnInputError):
-        Workshop(store).change(job.id, job.head_id, adding(Step(id="x", turn=Split(), inputs=(source_ref(mono.id),))))
+        ClipService(store).change(
+            job.id, job.head_id, adding(Step(id="x", turn=Split(), inputs=(source_ref(mono.id),)))
+        )
     assert store.jobs.get(job.id).head_id == job.head_id
 
 
@@ -144,7 +146,7 @@ def test_media_are_stored_once_and_deleted_with_their_last_job(store: Store, tmp
     one, two = take(store, first.id, content), take(store, second.id, content, "same.wav")
     assert one.media == two.media
     assert len(left_behind(tmp_path / "data" / "media")) == 1
-    workshop = Workshop(store)
+    workshop = ClipService(store)
     workshop.pictures(one.media, workshop.clip_of(one))
     store.delete_job(first.id)
     assert len(left_behind(tmp_path / "data" / "media")) == 1
@@ -153,7 +155,7 @@ def test_media_are_stored_once_and_deleted_with_their_last_job(store: Store, tmp
         assert left_behind(tmp_path / "data" / folder) == []
     assert store.jobs.all() == []
     with pytest.raises(NotFoundError):
-        store.sources.of(first.id)
+        store.sources.for_job(first.id)
 
 
 def test_a_refused_or_interrupted_intake_leaves_nothing_behind(store: Store, tmp_path: Path) -> None:
@@ -167,7 +169,7 @@ def test_a_refused_or_interrupted_intake_leaves_nothing_behind(store: Store, tmp
 
     with pytest.raises(ConnectionError):
         store.uploads.receive(job.id, "w.wav", broken_off())
-    assert store.sources.of(job.id) == []
+    assert store.sources.for_job(job.id) == []
     assert kept_files(tmp_path / "data") == []
 
 
@@ -179,7 +181,7 @@ def test_everything_is_there_after_opening_again(store: Store, tmp_path: Path) -
     store.close()
     again = Store(tmp_path / "data")
     assert [j.name for j in again.jobs.all()] == ["Lamp"]
-    assert Workshop(again).engine(job.id, job.head_id).clip(source_ref(source.id)).form.frames == 3_000
+    assert ClipService(again).engine(job.id, job.head_id).clip(source_ref(source.id)).form.frames == 3_000
     assert [d.id for d in again.deliveries.unfinished()] == [delivery.id]
     assert again.jobs.all()[0].created.utcoffset() is not None
     again.close()

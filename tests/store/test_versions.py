@@ -19,10 +19,10 @@ import wedge_turn.store
 from helpers import Json, noise, take, write_wav
 from waiting import until
 from wedge_turn.api.app import create_app
-from wedge_turn.core.delivery import Manifest, manifest_of
+from wedge_turn.core.delivery import Manifest, read_manifest_of
 from wedge_turn.core.errors import DataFolderError
 from wedge_turn.core.measure import SURVEY_VERSION
-from wedge_turn.core.worksheet import Plan, plan_of
+from wedge_turn.core.worksheet import Plan, read_plan
 from wedge_turn.store import Store
 from wedge_turn.store.database import FILE
 from wedge_turn.store.order import StoredOrder, order_of
@@ -35,9 +35,9 @@ def stored(name: str) -> Any:
 
 
 READERS: dict[str, tuple[Callable[[Any], Any], Any]] = {
-    "plan": (plan_of, Plan()),
+    "plan": (read_plan, Plan()),
     "order": (order_of, StoredOrder(refs=("step:x:0",))),
-    "manifest": (manifest_of, Manifest(made="2026-11-25T00:00:00Z", files=[], proofs=[])),
+    "manifest": (read_manifest_of, Manifest(made="2026-11-25T00:00:00Z", files=[], proofs=[])),
 }
 
 
@@ -55,13 +55,13 @@ def test_the_current_version_is_read_unchanged(kind: str) -> None:
 
 
 def test_an_old_manifest_says_to_which_files_its_findings_belong() -> None:
-    manifest = manifest_of(stored("manifest-1"))
+    manifest = read_manifest_of(stored("manifest-1"))
     assert [finding.files for finding in manifest.findings] == [("bell.wav",), ("bell.wav", "sea.wav")]
     assert manifest.files[0].read_back is None
 
 
 def test_a_name_from_before_there_was_a_limit_is_cut() -> None:
-    assert len(plan_of(stored("plan-1")).steps[0].names[0]) == 200
+    assert len(read_plan(stored("plan-1")).steps[0].names[0]) == 200
 
 
 @pytest.mark.parametrize("kind", READERS)
@@ -180,7 +180,7 @@ def test_a_plan_that_cannot_be_read_affects_its_worksheet_alone(opened: tuple[Pa
 def test_measures_that_cannot_be_read_are_measured_again(opened: tuple[Path, str], measures: str) -> None:
     folder, job = opened
     store = Store(folder)
-    keys = [source.media for source in store.sources.of(job)]
+    keys = [source.media for source in store.sources.for_job(job)]
     store.close()
     for key in keys:
         row = {"key": key, "v": SURVEY_VERSION, "m": measures}

@@ -32,7 +32,7 @@ class Bench:
         source = take(self.store, self.job.id, write_wav(folder / "w.wav", noise(1, FRAMES, 2)).read_bytes())
 
         def change(sheet: Sheet) -> tuple[Plan, str]:
-            return sheet.plan.adding(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
+            return sheet.plan.with_step(Step(id="s", turn=Split(), inputs=(source_ref(source.id),))), "split"
 
         self.media = source.media
         self.events = Events()
@@ -99,7 +99,7 @@ def test_a_delivery_deleted_while_it_is_written_leaves_no_files(bench: Bench) ->
     bench.tasks.deliveries.start(delivery.id)
     assert acted.wait(PATIENCE)
     bench.tasks.close()
-    assert bench.store.deliveries.of(bench.job.id) == []
+    assert bench.store.deliveries.for_job(bench.job.id) == []
     assert left_behind(bench.store.media.delivery(delivery.id).parent) == []
 
 
@@ -142,8 +142,8 @@ def test_a_file_is_measured_once_for_all_requests(bench: Bench, monkeypatch: pyt
         time.sleep(1)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
-    (source,) = bench.store.sources.of(bench.job.id)
+    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", slow)
+    (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.measuring.prepare_source(source)
     until(lambda: measured)
     asked = bench.tasks.workshop.measure(source.media, bench.tasks.workshop.clip_of(source))
@@ -161,9 +161,9 @@ def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: 
         assert go_on.wait(PATIENCE)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", slow)
+    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", slow)
     monkeypatch.setattr("wedge_turn.tasks.measuring.DEBOUNCE_SECONDS", 0.01)
-    (source,) = bench.store.sources.of(bench.job.id)
+    (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.measuring.prepare_source(source)
     assert surveying.wait(PATIENCE)
     content = bench.store.media.original(source.media).read_bytes()
@@ -198,13 +198,13 @@ def test_an_unmeasurable_file_stops_no_other(bench: Bench, tmp_path: Path, monke
             raise RuntimeError("too long")
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", picky)
+    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", picky)
     short = take(
         bench.store, bench.job.id, write_wav(tmp_path / "short.wav", noise(2, 900, 2)).read_bytes(), "short.wav"
     )
     told: list[Event] = []
     bench.events.subscribe(told.append)
-    for source in bench.store.sources.of(bench.job.id):
+    for source in bench.store.sources.for_job(bench.job.id):
         bench.tasks.measuring.prepare_source(source)
     until(lambda: [event for event in told if event.kind == "measured"])
     bench.tasks.close()
@@ -254,8 +254,8 @@ def test_a_delivery_does_not_wait_for_measurements(bench: Bench, monkeypatch: py
         go_on.wait(PATIENCE)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.survey", held_up)
-    clip = bench.tasks.workshop.clip_of(bench.store.sources.of(bench.job.id)[0])
+    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", held_up)
+    clip = bench.tasks.workshop.clip_of(bench.store.sources.for_job(bench.job.id)[0])
     for _ in range(30):
         bench.tasks.scheduler.start("look", held_up, clip)
     delivery = bench.order()
@@ -276,7 +276,7 @@ def test_a_subscriber_that_fails_breaks_no_delivery(bench: Bench, caplog: pytest
 
 
 def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench) -> None:
-    (source,) = bench.store.sources.of(bench.job.id)
+    (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.measuring.prepare_source(source)
     bench.store.delete_job(bench.job.id)
     bench.tasks.janitor.sweep_soon()
@@ -288,7 +288,7 @@ def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench)
 
 
 def test_after_closing_nothing_new_is_begun_and_nothing_fails(bench: Bench) -> None:
-    (source,) = bench.store.sources.of(bench.job.id)
+    (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.close()
     bench.tasks.measuring.prepare_source(source)
     bench.tasks.deliveries.start(bench.order().id)

@@ -70,7 +70,7 @@ def test_a_broken_promise_fails_the_delivery(
     turn: AnyTurn, container: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     work = engine(turn, tmp_path)
-    order = Order(tuple(work.sheet.ends()), container=container, depth="24")
+    order = Order(tuple(work.sheet.list_ends()), container=container, depth="24")
     deliver(work, order, tmp_path / "good")
     before = left_behind(tmp_path)
     real = ToWrite.carried.func  # type: ignore[attr-defined]
@@ -98,4 +98,4 @@ def test_a_start_that_is_not_known_is_not_claimed(tmp_path: Path, monkeypatch: p
     monkeypatch.setattr(writer.Writer, "_to_write", claims)
     work = engine_on(Split(), wav)
     with pytest.raises(ProofFailedError, match="says when it starts, though that isn't known"):
-        deliver(work, Order(tuple(work.sheet.ends())), tmp_path / "bad")
+        deliver(work, Order(tuple(work.sheet.list_ends())), tmp_path / "bad")

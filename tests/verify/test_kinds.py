@@ -34,7 +34,7 @@ def test_every_encoding_is_proved(encoding: EncodingName, depth: DepthChoice, tm
     turns: tuple[AnyTurn, ...] = (Split(), Level(gains_db=(-3.0,)))
     for n, turn in enumerate(turns):
         engine = engine_on(turn, wav)
-        manifest = deliver(engine, Order(tuple(engine.sheet.ends()), depth), tmp_path / f"{n}")
+        manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), depth), tmp_path / f"{n}")
         assert all("samples identical" in proof.proof.statement for proof in manifest.proofs)
 
 
@@ -45,5 +45,5 @@ def test_headers_of_64_bits_are_read(container: Any, tmp_path: Path) -> None:
     assert path.read_bytes()[:4] == b"BW64"
     sides = [WavFile(path.parent / file.name) for file in first.files]
     engine = engine_on(Merge(order="given"), *sides)
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), container=container), tmp_path / "again")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), container=container), tmp_path / "again")
     assert manifest.proofs[0].proof.exact

@@ -74,7 +74,7 @@ def test_every_setting_is_proved_by_its_law(
     count = 2 if turn.kind == "sum" else 1
     wavs = [WavFile(write_wav(folder / f"{n}.wav", noise(n, FRAMES, 2))) for n in range(count)]
     engine = engine_on(turn, *wavs)
-    manifest = deliver(engine, Order(tuple(engine.sheet.ends()), depth), folder / "out")
+    manifest = deliver(engine, Order(tuple(engine.sheet.list_ends()), depth), folder / "out")
     assert "identical" in manifest.proofs[0].proof.statement
 
 
@@ -110,4 +110,4 @@ def test_a_turn_that_is_wrong_is_not_proved_by_itself(
             if kind in ("merge", "decode") and name == "channels the other way round":
                 continue
             with pytest.raises(ProofFailedError, match=f"its {kind} does not match its settings"):
-                deliver(engine, Order(tuple(engine.sheet.ends()), "24"), tmp_path / "bad")
+                deliver(engine, Order(tuple(engine.sheet.list_ends()), "24"), tmp_path / "bad")

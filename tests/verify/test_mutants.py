@@ -95,14 +95,14 @@ CASES: dict[str, tuple[AnyTurn, Stretch | None]] = {
 
 # Where it is, what it is called, and how it is broken.
 MUTANTS: dict[str, tuple[Any, str, Callable[[Any], Any]]] = {
-    "sides change places": (kernels, "sides_of_stereo_s24", _after(lambda _, left, right: _swap(left, right))),
-    "a bit of a side": (kernels, "sides_of_stereo_s24", _after(lambda _, left, __: _flip(left))),
+    "sides change places": (kernels, "deinterleave_s24", _after(lambda _, left, right: _swap(left, right))),
+    "a bit of a side": (kernels, "deinterleave_s24", _after(lambda _, left, __: _flip(left))),
     "sides go in the wrong way round": (
         kernels,
-        "stereo_of_sides_s24",
+        "interleave_s24",
         lambda real: lambda left, right, out: real(right, left, out),
     ),
-    "a bit of a stereo word": (kernels, "stereo_of_sides_s24", _after(lambda _, __, out: _flip(out))),
+    "a bit of a stereo word": (kernels, "interleave_s24", _after(lambda _, __, out: _flip(out))),
     "words come out one lower": (
         kernels,
         "words_to_integers",
@@ -182,8 +182,8 @@ MUTANTS: dict[str, tuple[Any, str, Callable[[Any], Any]]] = {
     "taps that end early": (engines, "map_sources", _tap(stop=lambda stop: stop - 1)),
     "taps that start late": (engines, "map_sources", _tap(start=lambda start: start + 1)),
     "hushes end early": (hush.Hush, "span", _result(lambda span: (span[0], span[1] - 1))),
-    "fractions of a sample come late": (shifting, "taps", _result(lambda h: np.roll(h, 1))),
-    "fractions of a sample by other taps": (shifting, "taps", _result(lambda h: h * (1 + 2.0**-18))),
+    "fractions of a sample come late": (shifting, "design_shift_taps", _result(lambda h: np.roll(h, 1))),
+    "fractions of a sample by other taps": (shifting, "design_shift_taps", _result(lambda h: h * (1 + 2.0**-18))),
     "a wrong channel count": (
         wavfile,
         "_format_body",
@@ -234,15 +234,15 @@ def broken(name: str) -> Iterator[None]:
 def fast_paths(*, on: bool) -> Iterator[None]:
     """Kernels for the smallest amount, in what writes and in what proves, or NumPy for all of it."""
     with Patch.context() as patch:
-        patch.setattr(rawblocks, "kernels_pay", lambda _size: on)
-        patch.setattr(pcm, "kernels_pay", lambda _size: on)
+        patch.setattr(rawblocks, "use_kernel", lambda _size: on)
+        patch.setattr(pcm, "use_kernel", lambda _size: on)
         if on:
             from wedge_turn.verify import kernels as compiled
 
             patch.setattr(loops._Use, "compiled", compiled)
         else:
             patch.setattr(loops._Use, "compiled", None)
-            patch.setattr(loops, "PAYS_FROM", float("inf"))
+            patch.setattr(loops, "NUMBA_BREAK_EVEN_SAMPLES", float("inf"))
         yield
 
 
@@ -268,7 +268,7 @@ def outcome(kind: str, name: str, depth: DepthChoice, frames: int, folder: Path)
     source = folder / "source"
     source.mkdir(exist_ok=True)
     engine = made(kind, source, frames)
-    order = Order(tuple(engine.sheet.ends()), depth)
+    order = Order(tuple(engine.sheet.list_ends()), depth)
     good = folder / "good"
     if not good.exists():
         deliver(engine, order, good)

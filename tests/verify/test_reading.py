@@ -50,7 +50,7 @@ def test_a_bit_that_is_read_wrong_once_delivers_nothing_wrong(
     source = tmp_path / "source"
     source.mkdir()
     engine = example_engine(kind, source, FRAMES)
-    order = Order(tuple(engine.sheet.ends()), depth)
+    order = Order(tuple(engine.sheet.list_ends()), depth)
     with monkeypatch.context() as patch:
         reads = Reads(patch, tmp_path)
         deliver(engine, order, tmp_path / "good")
@@ -77,7 +77,7 @@ def test_an_error_of_the_disk_fails_a_delivery_and_is_told(
     source = tmp_path / "source"
     source.mkdir()
     engine = example_engine(kind, source, FRAMES)
-    order = Order(tuple(engine.sheet.ends()))
+    order = Order(tuple(engine.sheet.list_ends()))
     with monkeypatch.context() as patch:
         reads = Reads(patch, tmp_path)
         deliver(engine, order, tmp_path / "good")

@@ -10,24 +10,24 @@ from starlette.datastructures import Headers
 
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.core.errors import WrongPasswordError
-from wedge_turn.store.access import LASTS, LONGEST
+from wedge_turn.store.access import MAX_PASSWORD, SESSION_LIFETIME
 from wedge_turn.tasks import Event
 
 COOKIE: Final = "wedge-turn"
 # What whoever has not signed in may ask for.
-OPEN: Final = frozenset({"/api/session", "/api/health"})
+PUBLIC_PATHS: Final = frozenset({"/api/session", "/api/health"})
 log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api", tags=["access"])
 
 
-def tokens_of(headers: Headers) -> list[str]:
+def read_tokens(headers: Headers) -> list[str]:
     """What a browser has kept as its sign-in. There may be several, under one name, of which older ones are void."""
     cookies = [part.strip().partition("=") for part in headers.get("cookie", "").split(";")]
     return [value for name, _, value in cookies if name == COOKIE]
 
 
 def is_signed_in(ctx: Context, request: Request) -> bool:
-    return any(map(ctx.store.access.is_signed_in, tokens_of(request.headers)))
+    return any(map(ctx.store.access.is_signed_in, read_tokens(request.headers)))
 
 
 class SessionView(BaseModel):
@@ -38,7 +38,7 @@ class SessionView(BaseModel):
 
 
 class NewSession(BaseModel):
-    password: str = Field(max_length=LONGEST)
+    password: str = Field(max_length=MAX_PASSWORD)
 
 
 @router.get("/session", operation_id="getSession")
@@ -61,16 +61,20 @@ async def sign_in(ctx: Ctx, request: Request, new: NewSession) -> Response:
     log.info("signed in from %s", address)
     response = Response(status_code=204)
     response.set_cookie(
-        COOKIE, ctx.store.access.sign_in(), max_age=int(LASTS.total_seconds()), httponly=True, samesite="strict",
+        COOKIE,
+        ctx.store.access.sign_in(),
+        max_age=int(SESSION_LIFETIME.total_seconds()),
+        httponly=True,
+        samesite="strict",
         secure=request.url.scheme == "https",
-    )  # fmt: skip
+    )
     return response
 
 
 @router.delete("/session", operation_id="signOut", status_code=204, response_class=Response)
 def sign_out(ctx: Ctx, request: Request) -> Response:
     """Sign out."""
-    for token in tokens_of(request.headers):
+    for token in read_tokens(request.headers):
         ctx.store.access.sign_out(token)
     ctx.events.publish(Event("signed-out", ""))
     response = Response(status_code=204)

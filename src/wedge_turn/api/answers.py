@@ -12,7 +12,7 @@ def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
     job = ctx.store.jobs.get(job_id)
     head = ctx.store.worksheets.get(job_id, revision_id) if revision_id else ctx.store.worksheets.head(job_id)
     worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
-    sources = ctx.store.sources.of(job_id)
+    sources = ctx.store.sources.for_job(job_id)
     return job_view(
         job,
         head,
@@ -27,14 +27,14 @@ def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
     )
 
 
-def answer(view: JobView, status: int = 200) -> Response:
+def respond_with_job(view: JobView, status: int = 200) -> Response:
     """A job as JSON at once: FastAPI would check every one of its thousands of values again."""
     return Response(view.model_dump_json(), status, media_type="application/json")
 
 
-def after_change(ctx: Context, job_id: str, status: int = 200) -> Response:
+def respond_to_change(ctx: Context, job_id: str, status: int = 200) -> Response:
     """What a job has become, told to every window with its head, so that the one that changed it need not ask."""
     now = view(ctx, job_id)
     ctx.changed(job_id, now.head)
     ctx.tasks.measuring.measure_job(job_id)
-    return answer(now, status)
+    return respond_with_job(now, status)

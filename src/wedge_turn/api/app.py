@@ -17,8 +17,8 @@ from starlette.routing import BaseRoute, Match
 
 from wedge_turn import __version__
 from wedge_turn.api import access, clips, deliveries, errors, jobs, recipes, reference, revisions, storage, uploads, why
-from wedge_turn.api.context import LARGEST_FILE, Context, Ctx
-from wedge_turn.api.doors import Doors, hosts_of, is_local
+from wedge_turn.api.context import MAX_FILE_BYTES, Context, Ctx
+from wedge_turn.api.doors import RequestGuard, is_local, list_hosts
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks
 from wedge_turn.tasks.scheduler import NICENESS, Priority
@@ -55,7 +55,7 @@ def get_health(ctx: Ctx, request: Request) -> HealthView:
 @general.get("/events", operation_id="getEvents", response_class=EventSourceResponse)
 async def get_events(ctx: Ctx, request: Request) -> AsyncIterator[ServerSentEvent]:
     """What happens, as it happens: one stream for each window, until it signs out."""
-    ctx.tasks.readiness.begin()
+    ctx.tasks.readiness.start()
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[Event] = asyncio.Queue()
 
@@ -79,7 +79,7 @@ async def get_events(ctx: Ctx, request: Request) -> AsyncIterator[ServerSentEven
 @general.get("/docs", include_in_schema=False)
 def get_docs(request: Request) -> HTMLResponse:
     """What can be asked for, as a page."""
-    return HTMLResponse(reference.page(request.app.openapi()))
+    return HTMLResponse(reference.render_page(request.app.openapi()))
 
 
 @general.api_route("/{rest:path}", methods=METHODS, include_in_schema=False)
@@ -107,7 +107,7 @@ def create_app(
     deliver_to: Path | None = None,
     *,
     guarded: bool = False,
-    largest_file: int = LARGEST_FILE,
+    largest_file: int = MAX_FILE_BYTES,
     cluster: str | None = None,
 ) -> FastAPI:
     """The application on an open store, which it closes when it ends. It answers to the names of `host` alone, and
@@ -128,8 +128,8 @@ def create_app(
     app = _with_routes(lifespan)
     errors.install(app)
     app.add_middleware(
-        Doors,
-        hosts=hosts_of(host),
+        RequestGuard,
+        hosts=list_hosts(host),
         any_address=not is_local(host),
         is_signed_in=store.access.is_signed_in if guarded else None,
     )

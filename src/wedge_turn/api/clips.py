@@ -22,32 +22,38 @@ from wedge_turn.api.models import (
     MeasuresView,
     SourceDetails,
 )
-from wedge_turn.api.views import same_samples, session_of, source_view
-from wedge_turn.core.audio import picture_at
-from wedge_turn.core.clips import Clip, side_by_side
+from wedge_turn.api.views import describe_session, same_samples, source_view
+from wedge_turn.core.audio import read_picture
+from wedge_turn.core.clips import Clip, join_channels
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.findings import Judgement, centre_findings, expected_of, judge
+from wedge_turn.core.findings import Judgement, evaluate_clip, expect_centre, find_in_centre
 from wedge_turn.core.measure import (
+    HUSH_BIN,
     Analysis,
     Blending,
+    HushSuggestion,
     Lateness,
     Measures,
+    PictureRows,
     analyse,
-    energy_map,
-    even_gains,
-    hushing,
+    check_picture_request,
+    draw_correlation,
+    draw_map,
+    draw_waveform,
+    match_loudness,
     measure_blending,
-    pictures,
+    measure_mean_squares,
+    suggest_hushes,
 )
 from wedge_turn.core.pages import LOOKAHEAD
-from wedge_turn.core.worksheet import Ref, key_of
+from wedge_turn.core.worksheet import Ref, hash_key
 
 T = TypeVar("T")
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["clips"], dependencies=[Depends(drop_when_client_leaves)])
 
-MOST_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
+MAX_SAMPLES: Final = 8_000_000  # in one answer: 32 MB
 STRETCH_SAMPLES: Final = 500_000  # in memory at once, for each client that reads
-MOST_COMPARED: Final = 8
+MAX_COMPARED: Final = 8
 OCTETS: Final = "application/octet-stream"
 # A revision never changes, so its samples may be kept by the browser.
 CACHED: Final = {"Cache-Control": "private, max-age=3600"}
@@ -63,10 +69,10 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     clip = ctx.workshop.clip_of(source)
     measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements([source_id]).get(source_id)
-    sources = ctx.store.sources.of(job_id)
+    sources = ctx.store.sources.for_job(job_id)
     known = ctx.store.measures.get([one.media for one in sources])
     same = same_samples(sheet, sources, known).get(source_id, ())
-    session = session_of(sheet, sources, known).get(source_id, ())
+    session = describe_session(sheet, sources, known).get(source_id, ())
     return SourceDetails(
         source=source_view(
             sheet, source, measures, judgement, session, same, ctx.store.media.problem(source.media, source.name)
@@ -83,7 +89,7 @@ def get_picture(
     """What is seen `at` seconds after the start of a movie, as a JPEG."""
     source = ctx.store.sources.get(job_id, source_id)
     path = ctx.store.media.original(source.media)
-    picture = ctx.tasks.scheduler.run("look", picture_at, path, at, source.name)
+    picture = ctx.tasks.scheduler.run("look", read_picture, path, at, source.name)
     return Response(picture, media_type="image/jpeg", headers=CACHED)
 
 
@@ -94,8 +100,8 @@ def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> Measure
     measures = _measured(ctx, key, whole)
     # Of several clips laid side by side, each says for itself what there is to say.
     name = ctx.workshop.sheet(job_id, revision_id).info(clip[0]).name
-    judgement = judge(name, whole.form, measures) if len(clip) == 1 else Judgement()
-    gains = even_gains(measures)
+    judgement = evaluate_clip(name, whole.form, measures) if len(clip) == 1 else Judgement()
+    gains = match_loudness(measures)
     return MeasuresView(
         measures=measures, findings=list(judgement.findings), even_gains_db=list(gains) if gains else None
     )
@@ -121,8 +127,8 @@ def get_samples(
 ) -> Response:
     """Samples of frames [start, start + frames), interleaved; silence outside the clip."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    if frames * whole.form.channels > MOST_SAMPLES:
-        raise BadRequestError(f"At most {MOST_SAMPLES:,} samples can be asked for at once")
+    if frames * whole.form.channels > MAX_SAMPLES:
+        raise BadRequestError(f"At most {MAX_SAMPLES:,} samples can be asked for at once")
     stretch = max(1, STRETCH_SAMPLES // whole.form.channels)
     first = ctx.tasks.scheduler.run("hear", whole.read, start, min(stretch, frames))
     later = start + frames + LOOKAHEAD
@@ -143,11 +149,11 @@ def get_samples(
 @router.get("/revisions/{revision_id}/waveform", operation_id="getWaveform", responses={200: BINARY})
 def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
     """Minimum, maximum and RMS of each channel in bins of `per` frames (a power of two); rows of 3 · channels."""
-    pictures.check_request(start, per, bins)
+    check_picture_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
 
-    def read(folder: FilePath) -> pictures.Rows:
-        return pictures.waveform(whole, folder, start, per, bins)
+    def read(folder: FilePath) -> PictureRows:
+        return draw_waveform(whole, folder, start, per, bins)
 
     return _binary(_from_pictures(ctx, key, whole, read))
 
@@ -155,11 +161,11 @@ def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Sta
 @router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
 def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
     """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, 2 for silence."""
-    pictures.check_request(start, per, bins)
+    check_picture_request(start, per, bins)
     whole, key = _clips(ctx, job_id, revision_id, clip)
 
-    def read(folder: FilePath) -> pictures.Rows:
-        return pictures.correlation(whole, folder, start, per, bins)
+    def read(folder: FilePath) -> PictureRows:
+        return draw_correlation(whole, folder, start, per, bins)
 
     return _binary(_from_pictures(ctx, key, whole, read))
 
@@ -170,23 +176,23 @@ def get_map(
 ) -> Response:
     """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return _binary(ctx.tasks.scheduler.run("look", energy_map, whole, start, frames))
+    return _binary(ctx.tasks.scheduler.run("look", draw_map, whole, start, frames))
 
 
 @router.get("/revisions/{revision_id}/hushes", operation_id="suggestHushes")
-def suggest_hushes(
+def get_suggested_hushes(
     ctx: Ctx,
     job_id: str,
     revision_id: str,
     clip: Ref,
     threshold_db: Annotated[float | None, Query(ge=0, le=60, allow_inf_nan=False)] = None,
-) -> hushing.Suggestion:
+) -> HushSuggestion:
     """Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
 
-    def suggestion(folder: FilePath) -> hushing.Suggestion:
-        powers, size = pictures.mean_squares(whole, folder, hushing.BIN)
-        return hushing.suggest(powers, size, whole.form.rate, threshold_db)
+    def suggestion(folder: FilePath) -> HushSuggestion:
+        powers, size = measure_mean_squares(whole, folder, HUSH_BIN)
+        return suggest_hushes(powers, size, whole.form.rate, threshold_db)
 
     return _from_pictures(ctx, key, whole, suggestion)
 
@@ -196,8 +202,8 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
     """How late the other channels of a clip are behind the first, with how sure that is."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     form = whole.form
-    if form.channels > MOST_COMPARED:
-        raise BadRequestError(f"Delays are found among at most {MOST_COMPARED} channels; {form.channels} were given")
+    if form.channels > MAX_COMPARED:
+        raise BadRequestError(f"Delays are found among at most {MAX_COMPARED} channels; {form.channels} were given")
     return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
 
 
@@ -225,9 +231,9 @@ def get_blending(
 def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ExpectationView:
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
-    expectation = ctx.tasks.scheduler.run("look", expected_of, whole)
+    expectation = ctx.tasks.scheduler.run("look", expect_centre, whole)
     name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
-    findings = centre_findings(name, whole.form, _measured(ctx, key, whole), expectation)
+    findings = find_in_centre(name, whole.form, _measured(ctx, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=findings)
 
 
@@ -238,7 +244,7 @@ def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tupl
         raise BadRequestError("Clips of different sample rates can't be compared", help="Choose clips of one rate.")
     if len(clips) == 1:
         return clips[0], engine.sheet.key(refs[0])
-    return side_by_side(clips), key_of("side by side", *(engine.sheet.key(ref) for ref in refs))
+    return join_channels(clips), hash_key("side by side", *(engine.sheet.key(ref) for ref in refs))
 
 
 def _measured(ctx: Context, key: str, clip: Clip) -> Measures:

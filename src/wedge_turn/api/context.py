@@ -7,13 +7,13 @@ from typing import Annotated, Final
 
 from fastapi import Depends, Request
 
-from wedge_turn.api.tries import Tries
-from wedge_turn.core.recent import Recent
+from wedge_turn.api.tries import LoginThrottle
+from wedge_turn.core.recent import LruCache
 from wedge_turn.store import Store
-from wedge_turn.tasks import Event, Events, Tasks, Workshop, still_wanted
+from wedge_turn.tasks import ClipService, Event, Events, Tasks, still_wanted
 
-LARGEST_FILE: Final = 2**43
-MOST_FINISHED: Final = 1_000  # uploads
+MAX_FILE_BYTES: Final = 2**43
+MAX_FINISHED: Final = 1_000  # uploads
 HASHED_AT_ONCE: Final = 2  # passwords; each takes 64 MiB of memory
 
 
@@ -28,13 +28,13 @@ class Context:
     tasks: Tasks
     events: Events
     guarded: bool = False
-    largest_file: int = LARGEST_FILE
-    tries: Tries = field(default_factory=Tries)
-    finished: Recent[str, tuple[str, str]] = field(default_factory=lambda: Recent(MOST_FINISHED))
+    largest_file: int = MAX_FILE_BYTES
+    tries: LoginThrottle = field(default_factory=LoginThrottle)
+    finished: LruCache[str, tuple[str, str]] = field(default_factory=lambda: LruCache(MAX_FINISHED))
     hashing: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(HASHED_AT_ONCE))
 
     @property
-    def workshop(self) -> Workshop:
+    def workshop(self) -> ClipService:
         return self.tasks.workshop
 
     def changed(self, job_id: str, head: str = "") -> None:

@@ -28,18 +28,18 @@ from wedge_turn.core.delivery import (
     Manifest,
     Order,
     Origin,
+    apply_range,
     check_format,
+    choose_encoding,
     compare_deliveries,
-    file_names,
-    holds_exactly,
-    in_range,
-    lowered_together,
-    output_encoding,
-    outside,
-    refusals,
+    find_outside,
+    is_exact_in,
+    list_gain_reductions,
+    list_refusals,
+    name_files,
 )
 from wedge_turn.core.errors import BadRequestError, MissingError, NotFoundError
-from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.naming import make_file_names
 from wedge_turn.core.worksheet import parse_ref
 from wedge_turn.store.order import StoredOrder, order_of
 
@@ -57,20 +57,20 @@ _KINDS: Final = {
 def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     """The files that a delivery would write."""
     engine = ctx.workshop.engine(job_id, new.revision)
-    refs = tuple(_refs(new) or engine.sheet.ends())
-    names = dict(zip(refs, file_names(engine, _order(ctx, job_id, new, refs)), strict=True))
+    refs = tuple(_refs(new) or engine.sheet.list_ends())
+    names = dict(zip(refs, name_files(engine, _order(ctx, job_id, new, refs)), strict=True))
     over = _over(ctx, job_id, engine, refs, new)
-    lower = lowered_together(over)
-    reasons = outside(engine.sheet, refs, new.range) if new.range else {}
+    lower = list_gain_reductions(over)
+    reasons = find_outside(engine.sheet, refs, new.range) if new.range else {}
     inside = tuple(ref for ref in refs if ref not in reasons)
-    engine, trimmed = in_range(engine, Order(inside, range=new.range))
+    engine, trimmed = apply_range(engine, Order(inside, range=new.range))
     written = dict(zip(inside, trimmed, strict=True))
-    refused = refusals(engine, Order(trimmed, new.depth, container=new.container))
+    refused = list_refusals(engine, Order(trimmed, new.depth, container=new.container))
     planned = []
     for ref, name in names.items():
         clip = engine.clip(written.get(ref, ref))
-        encoding = output_encoding(clip.form, new.depth)
-        exact = ref in reasons or ctx.tasks.scheduler.run("look", holds_exactly, clip, encoding)
+        encoding = choose_encoding(clip.form, new.depth)
+        exact = ref in reasons or ctx.tasks.scheduler.run("look", is_exact_in, clip, encoding)
         planned.append(
             PlannedFile(
                 ref=ref,
@@ -100,7 +100,7 @@ def _over(
     ctx: Context, job_id: str, engine: Engine, refs: tuple[str, ...], new: NewDelivery
 ) -> dict[str, float | None]:
     """By how many dB clips would be clipped. What isn't known yet is measured meanwhile."""
-    integers = [ref for ref in refs if not output_encoding(engine.sheet.info(ref).form, new.depth).is_float]
+    integers = [ref for ref in refs if not choose_encoding(engine.sheet.info(ref).form, new.depth).is_float]
     over = ctx.workshop.over_full_scale(job_id, engine, integers)
     unknown = {engine.sheet.key(ref): partial(engine.clip, ref) for ref, db in over.items() if db is None}
     ctx.tasks.measuring.measure_clips(job_id, unknown)
@@ -109,7 +109,7 @@ def _over(
 
 def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -> Order:
     job = ctx.store.jobs.get(job_id).name
-    origins = {source.id: Origin(source.name, source.folder) for source in ctx.store.sources.of(job_id)}
+    origins = {source.id: Origin(source.name, source.folder) for source in ctx.store.sources.for_job(job_id)}
     return Order(
         refs, new.depth, container=new.container, naming=new.naming, job=job, folders=new.folders, origins=origins
     )
@@ -119,7 +119,7 @@ def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -
 def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
     engine = ctx.workshop.engine(job_id, new.revision)
-    refs = _refs(new) or ([] if new.copies else engine.sheet.ends())
+    refs = _refs(new) or ([] if new.copies else engine.sheet.list_ends())
     if not refs and not new.copies and not (new.rest and engine.sheet.unused_sources()):
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns", help="Add one.")
     engine.sheet.check([*refs, *new.copies])
@@ -129,7 +129,7 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
         ctx.tasks.deliveries.folder_called(new.to)
     order = StoredOrder(**{**new.model_dump(exclude={"revision"}), "refs": tuple(refs)})
     # What can't be done is refused before anything is written.
-    trimmed, cut = in_range(engine, Order(order.refs, range=order.range))
+    trimmed, cut = apply_range(engine, Order(order.refs, range=order.range))
     check_format(trimmed, Order(cut, order.depth, container=order.container))
     delivery = ctx.store.deliveries.create(job_id, new.revision, order)
     ctx.tasks.deliveries.start(delivery.id)
@@ -139,7 +139,7 @@ def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
 @router.get("/jobs/{job_id}/deliveries", operation_id="listDeliveries")
 def list_deliveries(ctx: Ctx, job_id: str) -> list[DeliveryView]:
     """The deliveries of a job, the newest first."""
-    return [delivery_view(d, ctx.tasks.deliveries.running(d.id)) for d in ctx.store.deliveries.of(job_id)]
+    return [delivery_view(d, ctx.tasks.deliveries.running(d.id)) for d in ctx.store.deliveries.for_job(job_id)]
 
 
 @router.get("/deliveries/{delivery_id}", operation_id="getDelivery")
@@ -171,7 +171,7 @@ def get_archive(
 ) -> Response:
     """All files with the manifest and the report as one ZIP, or the part of it that is asked for."""
     folder, names = _finished(ctx, delivery_id)
-    title = safe_file_names([(ctx.store.jobs.get(ctx.store.deliveries.get(delivery_id).job_id).name, "")])[0]
+    title = make_file_names([(ctx.store.jobs.get(ctx.store.deliveries.get(delivery_id).job_id).name, "")])[0]
     return Archive(folder, names, title, delivery_id).response(part, if_range)
 
 
@@ -208,14 +208,14 @@ def list_delivery_settings(ctx: Ctx) -> list[SettingsView]:
 
 
 @router.post("/delivery-settings", operation_id="keepDeliverySettings", status_code=201)
-def keep_delivery_settings(ctx: Ctx, new: NewSettings) -> SettingsView:
+def save_delivery_settings(ctx: Ctx, new: NewSettings) -> SettingsView:
     """Keep settings under a name; those that had it are replaced."""
     row = ctx.store.deliveries.keep_settings(new.name, new.settings)
     return SettingsView(id=row.id, name=row.name, settings=new.settings)
 
 
 @router.delete("/delivery-settings/{settings_id}", operation_id="forgetDeliverySettings", status_code=204)
-def forget_delivery_settings(ctx: Ctx, settings_id: str) -> None:
+def delete_delivery_settings(ctx: Ctx, settings_id: str) -> None:
     """Forget settings."""
     ctx.store.deliveries.forget_settings(settings_id)
 

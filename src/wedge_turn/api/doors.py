@@ -15,11 +15,11 @@ from typing import Final
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from wedge_turn.api.access import OPEN, tokens_of
-from wedge_turn.api.errors import answer, problem_of
+from wedge_turn.api.access import PUBLIC_PATHS, read_tokens
+from wedge_turn.api.errors import describe_problem, respond
 from wedge_turn.core.errors import SignInError, TooLargeError
 
-LARGEST_BODY: Final = 4 * 2**20  # bytes of anything but a file
+MAX_BODY_BYTES: Final = 4 * 2**20  # bytes of anything but a file
 _LOCAL: Final = frozenset({"localhost", "127.0.0.1", "::1"})
 _FILES: Final = re.compile(r"POST /api/jobs/[^/]+/(sources|uploads)|PATCH /api/uploads/[^/]+")
 _READS: Final = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -38,7 +38,7 @@ _HEADERS: Final = {
 }
 
 
-def hosts_of(host: str) -> frozenset[str]:
+def list_hosts(host: str) -> frozenset[str]:
     """The names that an application listening on `host` answers to."""
     return _LOCAL | {host.lower(), socket.gethostname().lower(), f"{socket.gethostname().lower()}.local"}
 
@@ -48,7 +48,7 @@ def is_local(host: str) -> bool:
     return host in _LOCAL or (_is_address(host) and ipaddress.ip_address(host).is_loopback)
 
 
-class Doors:
+class RequestGuard:
     def __init__(
         self, app: ASGIApp, hosts: Iterable[str], any_address: bool, is_signed_in: Callable[[str], bool] | None = None
     ) -> None:
@@ -78,13 +78,13 @@ class Doors:
             await send(message)
 
         if not self._is_ours(headers.get("host", "")):
-            refusal = answer(421, "other-host", "This address does not serve that host", "")
+            refusal = respond(421, "other-host", "This address does not serve that host", "")
         elif scope["method"] not in _READS and not _is_same_site(headers, scope["scheme"]):
-            refusal = answer(403, "other-site", "Another site's page cannot change anything here", "")
+            refusal = respond(403, "other-site", "Another site's page cannot change anything here", "")
         elif not self._may_enter(headers, path):
-            refusal = problem_of(SignInError("This server asks for its password"))
-        elif not _takes_file(scope) and _length(headers) > LARGEST_BODY:
-            refusal = problem_of(_too_large())
+            refusal = describe_problem(SignInError("This server asks for its password"))
+        elif not _takes_file(scope) and _length(headers) > MAX_BODY_BYTES:
+            refusal = describe_problem(_too_large())
         else:
             inner = receive if _takes_file(scope) else _bounded(receive)
             await self._app(scope, inner, send_with_headers)
@@ -93,9 +93,9 @@ class Doors:
 
     def _may_enter(self, headers: Headers, path: str) -> bool:
         """Whether a request needs no password, or comes from a browser that has said it. The page itself needs none."""
-        if self._is_signed_in is None or not _is_api(path) or path in OPEN:
+        if self._is_signed_in is None or not _is_api(path) or path in PUBLIC_PATHS:
             return True
-        return any(map(self._is_signed_in, tokens_of(headers)))
+        return any(map(self._is_signed_in, read_tokens(headers)))
 
     def _is_ours(self, host: str) -> bool:
         name = _without_port(host).lower()
@@ -135,11 +135,11 @@ def _takes_file(scope: Scope) -> bool:
 
 def _length(headers: Headers) -> int:
     length = headers.get("content-length", "0")
-    return int(length) if length.isdecimal() and len(length) < 20 else LARGEST_BODY + 1
+    return int(length) if length.isdecimal() and len(length) < 20 else MAX_BODY_BYTES + 1
 
 
 def _too_large() -> TooLargeError:
-    return TooLargeError(f"More than {LARGEST_BODY // 2**20} MiB were sent in one request")
+    return TooLargeError(f"More than {MAX_BODY_BYTES // 2**20} MiB were sent in one request")
 
 
 def _bounded(receive: Receive) -> Receive:
@@ -150,7 +150,7 @@ def _bounded(receive: Receive) -> Receive:
         nonlocal came
         message = await receive()
         came += len(message.get("body", b""))
-        if came > LARGEST_BODY:
+        if came > MAX_BODY_BYTES:
             raise _too_large()
         return message
 

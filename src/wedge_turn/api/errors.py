@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from wedge_turn.core.errors import BadRequestError, WedgeTurnError, of_system
+from wedge_turn.core.errors import BadRequestError, WedgeTurnError, from_system
 
 log = logging.getLogger(__name__)
 STATUS: Final[dict[str, int]] = {
@@ -58,12 +58,12 @@ class Problem(BaseModel):
     help: str
 
 
-def answer(status: int, code: str, message: str, help_line: str) -> JSONResponse:
+def respond(status: int, code: str, message: str, help_line: str) -> JSONResponse:
     return JSONResponse(Problem(code=code, message=message, help=help_line).model_dump(), status)
 
 
-def problem_of(error: WedgeTurnError) -> JSONResponse:
-    return answer(STATUS[error.code], error.code, error.message, error.help)
+def describe_problem(error: WedgeTurnError) -> JSONResponse:
+    return respond(STATUS[error.code], error.code, error.message, error.help)
 
 
 def install(app: FastAPI) -> None:
@@ -71,21 +71,21 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(WedgeTurnError)
     def ours(_: Request, error: WedgeTurnError) -> JSONResponse:
-        return problem_of(error)
+        return describe_problem(error)
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
         message = str(first["msg"]).removeprefix("Value error, ")
-        return answer(422, BadRequestError.code, f"{where}: {message}", BadRequestError.help)
+        return respond(422, BadRequestError.code, f"{where}: {message}", BadRequestError.help)
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:
         if isinstance(error.__cause__, WedgeTurnError):  # met while the body was read
-            return problem_of(error.__cause__)
+            return describe_problem(error.__cause__)
         code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
-        response = answer(error.status_code, code, str(error.detail), "")
+        response = respond(error.status_code, code, str(error.detail), "")
         response.headers.update(error.headers or {})
         return response
 
@@ -94,4 +94,4 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     def inside(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
-        return problem_of(of_system(error, "Wedge Turn"))
+        return describe_problem(from_system(error, "Wedge Turn"))

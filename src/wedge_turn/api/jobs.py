@@ -6,11 +6,11 @@ from typing import Annotated, Final
 
 from fastapi import APIRouter, Path, Response
 
-from wedge_turn.api.answers import after_change, answer, view
+from wedge_turn.api.answers import respond_to_change, respond_with_job, view
 from wedge_turn.api.context import Ctx
 from wedge_turn.api.models import (
-    Archiving,
-    Dismissing,
+    ArchiveRequest,
+    DismissRequest,
     JobSummary,
     JobView,
     LineEdit,
@@ -21,25 +21,25 @@ from wedge_turn.api.models import (
     NewPairing,
     NewStep,
     NewSteps,
-    Replacing,
+    ReplaceRequest,
     StepChange,
 )
 from wedge_turn.core.errors import BadRequestError, NotFoundError
-from wedge_turn.core.findings import differences
+from wedge_turn.core.findings import describe_differences
 from wedge_turn.core.worksheet import (
     Pairing,
     Plan,
     Sheet,
     Step,
-    bypassing,
-    duplicated,
-    inserted,
-    moved,
+    bypass_lines,
+    duplicate_line,
+    insert_line,
+    move_line,
     parse_ref,
-    removed,
+    remove_line,
+    replace_source,
     source_ref,
     step_ref,
-    with_source_replaced,
 )
 from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event
@@ -66,7 +66,7 @@ def create_job(ctx: Ctx, new: NewJob) -> JobView:
 @router.get("/{job_id}", operation_id="getJob", response_model=JobView)
 def get_job(ctx: Ctx, job_id: JobId) -> Response:
     """A job: its sources, its worksheet, what can be delivered."""
-    return answer(view(ctx, job_id))
+    return respond_with_job(view(ctx, job_id))
 
 
 @router.patch("/{job_id}", operation_id="renameJob", response_model=JobView)
@@ -74,13 +74,13 @@ def rename_job(ctx: Ctx, job_id: JobId, new: NewJob) -> Response:
     """Give a job another name."""
     ctx.store.jobs.rename(job_id, new.name)
     ctx.events.publish(Event("jobs-changed", job_id))
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.delete("/{job_id}", operation_id="deleteJob", status_code=204)
 def delete_job(ctx: Ctx, job_id: JobId) -> None:
     """Remove a job with its copies of the files and its deliveries."""
-    for delivery in ctx.store.deliveries.of(job_id):
+    for delivery in ctx.store.deliveries.for_job(job_id):
         ctx.tasks.deliveries.stop(delivery.id)
     ctx.store.delete_job(job_id)
     ctx.tasks.janitor.sweep_soon()
@@ -96,16 +96,16 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
         if new.before or new.after:
             after = new.after
             for step in steps:
-                sheet = sheet.of(inserted(sheet, step, before=new.before, after=after))
+                sheet = sheet.with_plan(insert_line(sheet, step, before=new.before, after=after))
                 after = after and step.id
             return sheet.plan, f"Inserted {steps[0].words}"
         words = list(dict.fromkeys(step.words for step in steps))
         lines = "" if len(steps) == 1 else f" on {len(steps)} lines"
         label = f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
-        return sheet.plan.adding(*steps), label
+        return sheet.plan.with_step(*steps), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return after_change(ctx, job_id, 201)
+    return respond_to_change(ctx, job_id, 201)
 
 
 @router.post("/{job_id}/drafts", operation_id="draftStep", status_code=201, response_model=JobView)
@@ -114,25 +114,25 @@ def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         steps = _steps(sheet, new.step)
-        return sheet.plan.adding(*steps), f"Added {steps[0].words}"
+        return sheet.plan.with_step(*steps), f"Added {steps[0].words}"
 
     revision = ctx.workshop.change(job_id, new.base, change, draft=True)
-    return answer(view(ctx, job_id, revision.id), 201)
+    return respond_with_job(view(ctx, job_id, revision.id), 201)
 
 
 @router.post("/{job_id}/archive", operation_id="archiveSources", response_model=JobView)
-def archive_sources(ctx: Ctx, job_id: JobId, new: Archiving) -> Response:
+def archive_sources(ctx: Ctx, job_id: JobId, new: ArchiveRequest) -> Response:
     """Archive sources, which are kept and not shown, or restore them."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         names = _names_of_sources(sheet, new.refs)
         label = f"{'Archived' if new.archived else 'Restored'} {names[0] if len(names) == 1 else f'{len(names)} files'}"
-        return sheet.plan.archiving(new.refs, archived=new.archived), label
+        return sheet.plan.with_archived(new.refs, archived=new.archived), label
 
     revision = ctx.workshop.change(job_id, new.base, change)
     if new.archived:
         ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post("/{job_id}/pairings", operation_id="pairSources", response_model=JobView)
@@ -141,10 +141,10 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         label = f"{'Paired' if new.together else 'Unpaired'} {' and '.join(_names_of_sources(sheet, new.members))}"
-        return sheet.plan.pairing(Pairing(members=new.members, together=new.together)), label
+        return sheet.plan.with_pairing(Pairing(members=new.members, together=new.together)), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
@@ -173,7 +173,7 @@ def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Respons
     revision = ctx.workshop.delete_source(job_id, source_id, base)
     ctx.store.worksheets.name_unnamed(job_id, base, f"Before: {revision.label}")
     ctx.tasks.janitor.sweep_soon()
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.patch("/{job_id}/sources/{source_id}", operation_id="annotateSource", response_model=JobView)
@@ -181,7 +181,7 @@ def annotate_source(ctx: Ctx, job_id: JobId, source_id: str, new: NewNote) -> Re
     """Keep a note on a file; 409 where another window has changed it since."""
     ctx.store.sources.annotate(job_id, source_id, new.note, new.was)
     ctx.changed(job_id)
-    return answer(view(ctx, job_id))
+    return respond_with_job(view(ctx, job_id))
 
 
 @router.post("/{job_id}/copies", operation_id="copyFrom", status_code=201, response_model=JobView)
@@ -189,11 +189,11 @@ def copy_from(ctx: Ctx, job_id: JobId, new: NewCopies) -> Response:
     """Copy files and lines of another job into this one; the files are kept once for both."""
     ctx.workshop.copy_from(job_id, new.base, (new.job, new.revision), new.sources, new.steps)
     ctx.changed(job_id)
-    return after_change(ctx, job_id, 201)
+    return respond_to_change(ctx, job_id, 201)
 
 
 @router.post("/{job_id}/sources/{source_id}/replace", operation_id="replaceSource", response_model=JobView)
-def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> Response:
+def replace_in_job(ctx: Ctx, job_id: JobId, source_id: str, new: ReplaceRequest) -> Response:
     """Let another file take the place of this one, which is archived. Lines that it doesn't fit wait for another."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
@@ -201,17 +201,17 @@ def replace_source(ctx: Ctx, job_id: JobId, source_id: str, new: Replacing) -> R
         old_name, new_name = _names_of_sources(sheet, refs)
         old, by = refs
         known = ctx.store.measures.get([sheet.key(ref) for ref in refs])
-        different = differences(
+        different = describe_differences(
             sheet.info(old).form, sheet.info(by).form, known.get(sheet.key(old)), known.get(sheet.key(by))
         )
         changed = ", ".join(different) or "nothing measured differs"
-        return with_source_replaced(sheet, source_id, new.by), f"Replaced {old_name} by {new_name}: {changed}"
+        return replace_source(sheet, source_id, new.by), f"Replaced {old_name} by {new_name}: {changed}"
 
     if new.by == source_id:
         raise BadRequestError("A file can't replace itself", help="Choose another one.")
     revision = ctx.workshop.change(job_id, new.base, change)
     ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.patch("/{job_id}/steps/{step_id}", operation_id="changeStep", response_model=JobView)
@@ -225,10 +225,10 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
         sheet.check(ref for ref in new.inputs or () if ref not in old.inputs)
         changed = Step.model_validate({**old.model_dump(), **given})
         label = _LABELS.get(next(iter(given)), "Changed settings of") if len(given) == 1 else "Changed settings of"
-        return sheet.plan.replacing(changed), f"{label} {old.turn.kind}"
+        return sheet.plan.with_replaced_step(changed), f"{label} {old.turn.kind}"
 
     ctx.workshop.change(job_id, new.base, change, amends=new.amends, edited=step_id)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post("/{job_id}/lines", operation_id="editLines", response_model=JobView)
@@ -241,21 +241,21 @@ def edit_lines(ctx: Ctx, job_id: JobId, new: LineEdit) -> Response:
         what = words[0] if len(words) == 1 else f"{len(words)} turns"
         match new.do:
             case "remove":
-                return removed(sheet, ids), f"Removed {what}"
+                return remove_line(sheet, ids), f"Removed {what}"
             case "move":
-                return moved(sheet, ids, new.to), f"Moved {what}"
+                return move_line(sheet, ids, new.to), f"Moved {what}"
             case "duplicate":
-                return duplicated(sheet, {key: new_id()[:12] for key in ids}), f"Duplicated {what}"
+                return duplicate_line(sheet, {key: new_id()[:12] for key in ids}), f"Duplicated {what}"
             case "bypass" | "enable":
                 bypassed = new.do == "bypass"
-                return bypassing(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Enabled'} {what}"
+                return bypass_lines(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Enabled'} {what}"
 
     ctx.workshop.change(job_id, new.base, change)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post("/{job_id}/dismissals", operation_id="dismissFindings", response_model=JobView)
-def dismiss_findings(ctx: Ctx, job_id: JobId, new: Dismissing) -> Response:
+def dismiss_findings(ctx: Ctx, job_id: JobId, new: DismissRequest) -> Response:
     """Dismiss findings of clips, which are then not asked about, or ask about them again."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
@@ -263,21 +263,21 @@ def dismiss_findings(ctx: Ctx, job_id: JobId, new: Dismissing) -> Response:
         names = list(dict.fromkeys(sheet.info(one.ref).name for one in new.findings))
         what = f"a finding of {names[0]}" if len(new.findings) == 1 else f"{len(new.findings)} findings"
         label = f"Dismissed {what}" if new.dismissed else f"Asked again about {what}"
-        return sheet.plan.dismissing(new.findings, dismissed=new.dismissed), label
+        return sheet.plan.with_dismissals(new.findings, dismissed=new.dismissed), label
 
     ctx.workshop.change(job_id, new.base, change)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post("/{job_id}/undo", operation_id="undo", response_model=JobView)
 def undo(ctx: Ctx, job_id: JobId, base: str) -> Response:
     """Go one revision back from `base`."""
     ctx.store.worksheets.undo(job_id, base)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post("/{job_id}/redo", operation_id="redo", response_model=JobView)
 def redo(ctx: Ctx, job_id: JobId, base: str) -> Response:
     """Go forward again after an undo that led to `base`."""
     ctx.store.worksheets.redo(job_id, base)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)

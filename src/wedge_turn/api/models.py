@@ -282,7 +282,7 @@ class LineEdit(BaseModel):
     to: int = Field(default=0, ge=0)
 
 
-class Dismissing(BaseModel):
+class DismissRequest(BaseModel):
     """Findings of clips to dismiss, or to ask about again."""
 
     base: str
@@ -297,14 +297,14 @@ class NewDraft(BaseModel):
     step: NewStep
 
 
-class Replacing(BaseModel):
+class ReplaceRequest(BaseModel):
     """Another source of the job to take the place of this one, in every line that uses it."""
 
     base: str
     by: Identity
 
 
-class Archiving(BaseModel):
+class ArchiveRequest(BaseModel):
     """Sources to archive, or to restore."""
 
     base: str

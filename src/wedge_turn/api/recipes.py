@@ -8,14 +8,14 @@ from fastapi import APIRouter, Body, Path, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 
-from wedge_turn.api.answers import after_change
+from wedge_turn.api.answers import respond_to_change
 from wedge_turn.api.context import Context, Ctx
 from wedge_turn.api.headers import as_file
 from wedge_turn.api.jobs import JobId
 from wedge_turn.api.models import JobView, NewName
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.worksheet import (
-    MOST_LINES,
+    MAX_LINES,
     Candidate,
     Identity,
     Match,
@@ -24,12 +24,12 @@ from wedge_turn.core.worksheet import (
     Recipe,
     Ref,
     Sheet,
-    matched,
+    make_recipe,
+    match_files,
+    parse_recipe,
     parse_ref,
-    recipe_from,
-    recipe_of,
 )
-from wedge_turn.store.recipes import Listed
+from wedge_turn.store.recipes import RecipeEntry
 from wedge_turn.store.rows import new_id
 from wedge_turn.tasks import Event
 
@@ -55,7 +55,7 @@ class NewRecipe(BaseModel):
 
     job: str
     revision: str
-    steps: tuple[Identity, ...] = Field(min_length=1, max_length=MOST_LINES)
+    steps: tuple[Identity, ...] = Field(min_length=1, max_length=MAX_LINES)
     name: str = Field(min_length=1, max_length=200)
 
 
@@ -87,13 +87,13 @@ def list_recipes(ctx: Ctx) -> list[RecipeView]:
 def save_recipe(ctx: Ctx, new: NewRecipe) -> RecipeView:
     """Keep lines of a worksheet as a recipe. Their files become roles."""
     sheet = ctx.workshop.sheet(new.job, new.revision)
-    return _added(ctx, recipe_from(sheet, new.steps, new.name))
+    return _added(ctx, make_recipe(sheet, new.steps, new.name))
 
 
 @router.post("/recipes/import", operation_id="importRecipe", status_code=201)
 def import_recipe(ctx: Ctx, recipe: Annotated[dict[str, Any], Body()]) -> RecipeView:
     """Keep a recipe that was exported."""
-    return _added(ctx, recipe_of(recipe))
+    return _added(ctx, parse_recipe(recipe))
 
 
 @router.get("/recipes/{recipe_id}", operation_id="exportRecipe", response_model=Recipe)
@@ -138,14 +138,14 @@ def apply_recipe(ctx: Ctx, job_id: JobId, asked: RecipeMatching) -> Response:
         match = _matched(ctx, job_id, sheet, recipe, asked)
         steps = match.steps(recipe, (new_id()[:12] for _ in repeat(None)))
         times = len(match.times)
-        return sheet.plan.adding(*steps), f"Applied {recipe.name}{f' {times} times' if times > 1 else ''}"
+        return sheet.plan.with_step(*steps), f"Applied {recipe.name}{f' {times} times' if times > 1 else ''}"
 
     ctx.workshop.change(job_id, asked.base, change)
-    return after_change(ctx, job_id, 201)
+    return respond_to_change(ctx, job_id, 201)
 
 
 def _matched(ctx: Context, job_id: str, sheet: Sheet, recipe: Recipe, asked: RecipeMatching) -> Match:
-    folders = {source.id: source.folder for source in ctx.store.sources.of(job_id)}
+    folders = {source.id: source.folder for source in ctx.store.sources.for_job(job_id)}
     candidates = []
     for ref in dict.fromkeys(asked.refs):
         kind, key, _ = parse_ref(ref)
@@ -153,7 +153,7 @@ def _matched(ctx: Context, job_id: str, sheet: Sheet, recipe: Recipe, asked: Rec
             raise BadRequestError("A recipe is applied to files and results that are there")
         info = sheet.info(ref)
         candidates.append(Candidate(ref, info.name, info.form.channels, folders.get(key, "")))
-    return matched(recipe, candidates, asked.by)
+    return match_files(recipe, candidates, asked.by)
 
 
 def _added(ctx: Context, recipe: Recipe) -> RecipeView:
@@ -162,7 +162,7 @@ def _added(ctx: Context, recipe: Recipe) -> RecipeView:
     return _view(listed)
 
 
-def _view(listed: Listed) -> RecipeView:
+def _view(listed: RecipeEntry) -> RecipeView:
     recipe = listed.recipe
     return RecipeView(
         id=listed.id,

@@ -17,7 +17,7 @@ dd {{ margin-left: 1.5rem; }}
 </html>"""
 
 
-def page(document: dict[str, Any]) -> str:
+def render_page(document: dict[str, Any]) -> str:
     """HTML that lists every operation of an OpenAPI document by its tag."""
     sections: dict[str, list[str]] = {}
     for path, operations in document["paths"].items():

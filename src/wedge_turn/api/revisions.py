@@ -3,12 +3,12 @@
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from wedge_turn.api.answers import after_change, answer, view
+from wedge_turn.api.answers import respond_to_change, respond_with_job, view
 from wedge_turn.api.context import Ctx
 from wedge_turn.api.jobs import JobId
 from wedge_turn.api.models import JobView, NewName, RevisionView
 from wedge_turn.api.views import revision_view
-from wedge_turn.core.worksheet import Change, Plan, Sheet, beside, list_changes, with_earlier_line
+from wedge_turn.core.worksheet import Change, Plan, Sheet, append_earlier_line, list_changes, restore_line
 from wedge_turn.store.rows import Revision, new_id
 
 router = APIRouter(prefix="/api/jobs", tags=["revisions"])
@@ -57,7 +57,7 @@ def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = N
 def restore_revision(ctx: Ctx, job_id: JobId, revision_id: str, base: str) -> Response:
     """Go from `base` to any revision; nothing is lost by it."""
     ctx.store.worksheets.go_to(job_id, revision_id, base)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.patch("/{job_id}/revisions/{revision_id}", operation_id="nameRevision")
@@ -71,17 +71,17 @@ def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> Re
 @router.post(
     "/{job_id}/revisions/{revision_id}/lines/{step_id}/restore", operation_id="restoreLine", response_model=JobView
 )
-def restore_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
+def restore_in_job(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
     """One line of the worksheet as a revision has it; everything else stays."""
     then = ctx.workshop.sheet(job_id, revision_id)
     number = ctx.store.worksheets.get(job_id, revision_id).number
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         words = then.plan.step(step_id).words
-        return with_earlier_line(sheet, then, step_id), f"Restored {words} from version {number}"
+        return restore_line(sheet, then, step_id), f"Restored {words} from version {number}"
 
     ctx.workshop.change(job_id, base, change)
-    return after_change(ctx, job_id)
+    return respond_to_change(ctx, job_id)
 
 
 @router.post(
@@ -96,6 +96,9 @@ def hear_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str
     """
     then = ctx.workshop.sheet(job_id, revision_id)
     draft = ctx.workshop.change(
-        job_id, base, lambda sheet: (beside(sheet, then, step_id, lambda: new_id()[:12]), "An earlier line"), draft=True
+        job_id,
+        base,
+        lambda sheet: (append_earlier_line(sheet, then, step_id, lambda: new_id()[:12]), "An earlier line"),
+        draft=True,
     )
-    return answer(view(ctx, job_id, draft.id), 201)
+    return respond_with_job(view(ctx, job_id, draft.id), 201)

@@ -7,12 +7,12 @@ from pydantic import BaseModel
 
 from wedge_turn.api.context import Ctx
 from wedge_turn.api.jobs import JobId
-from wedge_turn.tasks.usage import Use
+from wedge_turn.tasks.usage import DiskUsage
 
 router = APIRouter(prefix="/api", tags=["storage"])
 
 
-class Clearing(BaseModel):
+class ClearRequest(BaseModel):
     """What to clear of a job. Working copies and pictures are derived from its files, and made again when they are
     needed; deliveries are not.
     """
@@ -21,13 +21,13 @@ class Clearing(BaseModel):
 
 
 @router.get("/storage", operation_id="getStorage")
-def get_storage(ctx: Ctx) -> Use:
+def get_storage(ctx: Ctx) -> DiskUsage:
     """Disk space by job."""
-    return ctx.tasks.usage.look()
+    return ctx.tasks.usage.measure()
 
 
 @router.post("/jobs/{job_id}/clear", operation_id="clearJob")
-def clear_job(ctx: Ctx, job_id: JobId, clearing: Clearing) -> Use:
+def clear_job(ctx: Ctx, job_id: JobId, clearing: ClearRequest) -> DiskUsage:
     """Clear what can be made again, or what was delivered; files and worksheets stay."""
     ctx.store.jobs.get(job_id)
     match clearing.what:
@@ -36,4 +36,4 @@ def clear_job(ctx: Ctx, job_id: JobId, clearing: Clearing) -> Use:
         case "deliveries":
             ctx.tasks.usage.clear_deliveries(job_id)
     ctx.changed(job_id)
-    return ctx.tasks.usage.look()
+    return ctx.tasks.usage.measure()

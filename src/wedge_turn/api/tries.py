@@ -9,26 +9,26 @@ from typing import Final
 from wedge_turn.core.errors import TooManyTriesError
 
 TRIES: Final = 5  # wrong passwords from one address within WINDOW
-ALL_TRIES: Final = 50  # and from all addresses that have never said the right one
+MAX_ATTEMPTS: Final = 50  # and from all addresses that have never said the right one
 WINDOW: Final = 60.0  # seconds
 
 
 @dataclass(frozen=True, eq=False)
-class Try:
+class Attempt:
     address: str
     at: float
 
 
-class Tries:
+class LoginThrottle:
     """Passwords that were tried in the last minute and are not known to be right, by the address they came from."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
         self._lock = threading.Lock()
-        self._counted: list[Try] = []
+        self._counted: list[Attempt] = []
         self._known: set[str] = set()
 
-    def begin(self, address: str) -> Try:
+    def begin(self, address: str) -> Attempt:
         """Count a password before it is looked at, so that many at once are no more than one after the other. Raises
         TooManyTriesError. An address that has said the right password is not kept out by others.
         """
@@ -37,12 +37,12 @@ class Tries:
             self._counted = [one for one in self._counted if one.at > now - WINDOW]
             own = sum(one.address == address for one in self._counted)
             of_strangers = sum(one.address not in self._known for one in self._counted)
-            if own >= TRIES or (of_strangers >= ALL_TRIES and address not in self._known):
+            if own >= TRIES or (of_strangers >= MAX_ATTEMPTS and address not in self._known):
                 raise TooManyTriesError("Too many wrong passwords")
-            self._counted.append(Try(address, now))
+            self._counted.append(Attempt(address, now))
             return self._counted[-1]
 
-    def was_right(self, one: Try) -> None:
+    def was_right(self, one: Attempt) -> None:
         with self._lock:
             self._known.add(one.address)
             if one in self._counted:

@@ -29,8 +29,8 @@ from wedge_turn.store.uploads import Upload, append
 router = APIRouter(prefix="/api", tags=["uploads"])
 VERSION: Final = "1.0.0"
 OFFSET_TYPE: Final = "application/offset+octet-stream"
-LARGEST: Final = 2**43
-LONGEST_METADATA: Final = 8_000  # characters
+MAX_UPLOAD_BYTES: Final = 2**43
+MAX_METADATA: Final = 8_000  # characters
 BLOCK: Final = 1 << 20  # bytes that are written at once
 
 
@@ -55,8 +55,8 @@ async def create_upload(
     ctx: Ctx,
     job_id: str,
     request: Request,
-    upload_length: Annotated[int, Header(ge=0, le=LARGEST)],
-    upload_metadata: Annotated[str, Header(max_length=LONGEST_METADATA)] = "",
+    upload_length: Annotated[int, Header(ge=0, le=MAX_UPLOAD_BYTES)],
+    upload_metadata: Annotated[str, Header(max_length=MAX_METADATA)] = "",
 ) -> Response:
     """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from."""
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
@@ -85,7 +85,7 @@ def get_upload_offset(ctx: Ctx, upload_id: str) -> Response:
 
 @router.patch("/uploads/{upload_id}", operation_id="sendUpload", status_code=204, response_class=Response)
 async def send_upload(
-    ctx: Ctx, upload_id: str, request: Request, upload_offset: Annotated[int, Header(ge=0, le=LARGEST)]
+    ctx: Ctx, upload_id: str, request: Request, upload_offset: Annotated[int, Header(ge=0, le=MAX_UPLOAD_BYTES)]
 ) -> Response:
     """Send on from an offset, which must be where the last bytes ended."""
     upload = await to_thread.run_sync(ctx.store.uploads.get, upload_id)

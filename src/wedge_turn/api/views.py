@@ -19,7 +19,7 @@ from wedge_turn.api.models import (
     SuggestionView,
     UnclearView,
 )
-from wedge_turn.core.delivery import Proof, manifest_of, proof_key
+from wedge_turn.core.delivery import Proof, proof_key, read_manifest_of
 from wedge_turn.core.errors import UnreadableError
 from wedge_turn.core.findings import (
     FileFinding,
@@ -29,17 +29,17 @@ from wedge_turn.core.findings import (
     SessionFile,
     StepOverview,
     describe,
+    evaluate_clip,
+    evaluate_session,
     find_duplicates,
-    judge,
-    judge_session,
     prepare,
 )
-from wedge_turn.core.form import time_code_of
+from wedge_turn.core.form import format_time_code_of
 from wedge_turn.core.measure import Measures
-from wedge_turn.core.worksheet import Sheet, Step, source_ref, takes_place
-from wedge_turn.store.deliveries import DeliveredBefore
+from wedge_turn.core.worksheet import Sheet, Step, can_replace_input, source_ref
+from wedge_turn.store.deliveries import LastDelivery
 from wedge_turn.store.order import DeliverySettings, StoredOrder, order_of
-from wedge_turn.store.rows import Delivery, Job, KeptSettings, Revision, Source
+from wedge_turn.store.rows import Delivery, Job, Revision, SavedSettings, Source
 from wedge_turn.store.sources import recorded_of
 from wedge_turn.tasks.deliveries import Running
 
@@ -62,7 +62,7 @@ def clip_view(sheet: Sheet, ref: str) -> dict[str, Any]:
         "speakers": list(form.speakers),
         "labels": list(form.labels),
         "start_time": form.start_time,
-        "time_code": time_code_of(form),
+        "time_code": format_time_code_of(form),
         "frame_rate": form.frame_rate and form.frame_rate.text,
     }
 
@@ -105,13 +105,13 @@ def same_samples(
     )
 
 
-def session_of(
+def describe_session(
     sheet: Sheet, sources: Sequence[Source], measures: Mapping[str, Measures]
 ) -> dict[str, list[FileFinding]]:
     """What the files that are not archived say about each other, by their ids; `measures` by media."""
     shown = [one for one in sources if source_ref(one.id) not in sheet.plan.archived]
     infos = [sheet.info(source_ref(one.id)) for one in shown]
-    return judge_session(
+    return evaluate_session(
         [
             SessionFile(one.id, info.name, one.folder, info.form, measures.get(one.media))
             for one, info in zip(shown, infos, strict=True)
@@ -137,7 +137,7 @@ def group_view(overview: GroupOverview) -> GroupView:
 
 
 def step_view(
-    sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof], delivered: Mapping[str, DeliveredBefore]
+    sheet: Sheet, overview: StepOverview, proofs: dict[str, Proof], delivered: Mapping[str, LastDelivery]
 ) -> StepView:
     step = overview.step
     outcome = sheet.outcomes.get(step.id)
@@ -150,7 +150,7 @@ def step_view(
         verb=step.words,
         sentence=step.sentence(overview.inputs),
         over=step.over,
-        takes_place=not step.bypassed and takes_place(overview.inputs, outcome),
+        takes_place=not step.bypassed and can_replace_input(overview.inputs, outcome),
         begins_at=max(0, -outcome.offsets[0]),
         inputs=list(step.inputs),
         outputs=[ClipView(**clip_view(sheet, ref)) for ref in overview.outputs],
@@ -168,7 +168,7 @@ def step_view(
     )
 
 
-def _delivered(sheet: Sheet, refs: Sequence[str], delivered: Mapping[str, DeliveredBefore]) -> DeliveredView | None:
+def _delivered(sheet: Sheet, refs: Sequence[str], delivered: Mapping[str, LastDelivery]) -> DeliveredView | None:
     before = {ref: delivered[ref] for ref in refs if ref in delivered and delivered[ref].key}
     if not before:
         return None
@@ -231,7 +231,7 @@ def job_view(
     problem: str | None,
     sources: Sequence[Source],
     proofs: dict[str, Proof],
-    delivered: Mapping[str, DeliveredBefore],
+    delivered: Mapping[str, LastDelivery],
     judgements: dict[str, Judgement],
     measures: Callable[[Iterable[str]], dict[str, Measures]],
     problems: Problems,
@@ -243,9 +243,9 @@ def job_view(
     for source in sources:
         if source.id not in judgements and (measured := known.get(source.media)):
             info = sheet.info(source_ref(source.id))
-            judgements[source.id] = judge(info.name, info.form, measured, recorded_of(source))
+            judgements[source.id] = evaluate_clip(info.name, info.form, measured, recorded_of(source))
     same = same_samples(sheet, sources, known)
-    session = session_of(sheet, sources, known)
+    session = describe_session(sheet, sources, known)
     prepared = prepare(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
@@ -269,7 +269,7 @@ def job_view(
         unclear=[UnclearView(name=u.name, members=list(u.members), reason=u.reason) for u in overview.unclear],
         steps=[step_view(sheet, step, proofs, delivered) for step in overview.steps],
         preparation=preparation_view(prepared),
-        ends=sheet.ends(),
+        ends=sheet.list_ends(),
         problem=problem,
     )
 
@@ -287,7 +287,7 @@ def revision_view(revision: Revision, head: str) -> RevisionView:
     )
 
 
-def settings_view(row: KeptSettings) -> SettingsView | None:
+def settings_view(row: SavedSettings) -> SettingsView | None:
     """Kept settings; None for those that this version can't read."""
     try:
         return SettingsView(id=row.id, name=row.name, settings=DeliverySettings.model_validate(row.settings))
@@ -301,7 +301,7 @@ def delivery_view(delivery: Delivery, running: Running | None = None) -> Deliver
     order = StoredOrder(refs=())
     try:
         order = order_of(delivery.order)
-        manifest = manifest_of(delivery.manifest) if delivery.manifest else None
+        manifest = read_manifest_of(delivery.manifest) if delivery.manifest else None
     except (ValidationError, KeyError, TypeError, AttributeError):
         unreadable = "This delivery was stored by another version and can't be read"
         error = {"code": UnreadableError.code, "message": unreadable, "help": UnreadableError.help}

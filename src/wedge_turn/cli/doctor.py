@@ -11,7 +11,7 @@ from wedge_turn.store.checkup import Check, check_data
 SLOW_START: Final = 10.0  # seconds for the kernels: they are compiled anew each time
 
 
-def checks(folder: Path) -> Iterator[Check]:
+def run_checks(folder: Path) -> Iterator[Check]:
     """All checks, one after the other."""
     yield from check_data(folder)
     yield _kernels()

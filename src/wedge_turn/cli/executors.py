@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Final, ParamSpec, TypeVar
 
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.signals import held_back
+from wedge_turn.signals import block_signals
 
 PARTS: Final = "wedge_turn.core.delivery.parts"
 SHARED: Final = "wedge_turn.cli.shared_start"
@@ -22,7 +22,7 @@ T = TypeVar("T")
 
 
 @contextmanager
-def executor_of(
+def open_executor(
     processes: int, cluster: str | None, folders: Sequence[Path], out: Path | None, work: str = PARTS
 ) -> Iterator[Executor | None]:
     """An executor with so many processes, None for one, which is this; or the cluster at an address, whose workers must
@@ -41,7 +41,7 @@ def executor_of(
         context.set_forkserver_preload([work, SHARED])
         resource_tracker.ensure_running()  # now: to start it later would let signals through again
         # A signal from the keyboard comes to all of them: this process alone hears it, stops the others, and says so.
-        with held_back(signal.SIGINT, signal.SIGHUP), silent():
+        with block_signals(signal.SIGINT, signal.SIGHUP), silence():
             forkserver.ensure_running()
         with _Processes(processes, context) as pool:
             try:
@@ -57,12 +57,12 @@ class _Processes(ProcessPoolExecutor):
     """Lets signals wait while it starts a process: one that was broken off there would be waited for without end."""
 
     def submit(self, work: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
-        with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
+        with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
             return super().submit(work, *args, **kwargs)
 
 
 @contextmanager
-def silent() -> Iterator[None]:
+def silence() -> Iterator[None]:
     """A process that is started meanwhile has nowhere to print: what goes wrong in it is said by its results."""
     kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
     try:
@@ -74,6 +74,6 @@ def silent() -> Iterator[None]:
         os.close(nowhere)
 
 
-def folders_of(files: Sequence[Path]) -> list[Path]:
+def open_folder_executor(files: Sequence[Path]) -> list[Path]:
     """The folders that files lie in, each once, as every machine must see them."""
     return list(dict.fromkeys(path.absolute().parent for path in files))

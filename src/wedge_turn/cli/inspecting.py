@@ -7,11 +7,18 @@ from typing import Any
 
 import typer
 
-from wedge_turn.cli.show import shown
-from wedge_turn.core.audio import opened_where_possible
+from wedge_turn.cli.show import describe_result
+from wedge_turn.core.audio import open_readable
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.findings import FileFinding, SessionFile, clips_to_measure, describe, judge, judge_session
-from wedge_turn.core.form import channels_text, clock, time_code_of
+from wedge_turn.core.findings import (
+    FileFinding,
+    SessionFile,
+    describe,
+    evaluate_clip,
+    evaluate_session,
+    list_clips_to_measure,
+)
+from wedge_turn.core.form import format_channels, format_clock, format_time_code_of
 from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import check_given_name, stem
@@ -19,26 +26,26 @@ from wedge_turn.core.turns import TURNS, ClipInfo, Merge
 from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, source_ref
 
 
-def inspection(paths: Sequence[Path]) -> dict[str, Any]:
+def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
     can't be read.
     """
-    with opened_where_possible(paths) as (taken, refused), ThreadPoolExecutor() as pool:
+    with open_readable(paths) as (taken, refused), ThreadPoolExecutor() as pool:
         paths, files = [path for path, _, _ in taken], [(form, file) for _, form, file in taken]
         ids = [str(n) for n in range(len(paths))]
         names = [stem(check_given_name(path.name)) for path in paths]
         infos = {i: ClipInfo(name, form) for i, name, (form, _) in zip(ids, names, files, strict=True)}
         engine = Engine(Sheet(Plan(), infos), lambda i: files[int(i)][1])
         folders = [str(path.parent) for path in paths]
-        wanted = clips_to_measure(engine.sheet, ids, folders)
+        wanted = list_clips_to_measure(engine.sheet, ids, folders)
         measured = dict(zip(wanted, pool.map(lambda clip: _measured(engine, *clip), wanted.values()), strict=True))
         overview = describe(engine.sheet, ids, folders, lambda _: measured)
 
         def of(refs: Sequence[str]) -> list[str]:
-            return [shown(paths[int(parse_ref(ref)[1])]) for ref in refs]
+            return [describe_result(paths[int(parse_ref(ref)[1])]) for ref in refs]
 
         by_ref = [measured[engine.sheet.key(source_ref(i))] for i in ids]
-        about = judge_session(
+        about = evaluate_session(
             [
                 SessionFile(i, infos[i].name, folder, infos[i].form, measures)
                 for i, folder, measures in zip(ids, folders, by_ref, strict=True)
@@ -61,12 +68,14 @@ def inspection(paths: Sequence[Path]) -> dict[str, Any]:
                 for group in overview.groups
             ],
             "unclear": [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in overview.unclear],
-            "refused": [{"path": shown(path), "message": error.message, "help": error.help} for path, error in refused],
+            "refused": [
+                {"path": describe_result(path), "message": error.message, "help": error.help} for path, error in refused
+            ],
         }
 
 
 def _measured(engine: Engine, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
-    clip = engine.made(turn, refs) if turn else engine.clip(refs[0])
+    clip = engine.preview(turn, refs) if turn else engine.clip(refs[0])
     return measure_signal(clip, damaged=clip.damaged)
 
 
@@ -74,16 +83,16 @@ def _file(
     path: Path, info: ClipInfo, measures: Measures, recorded: Recorded, session: Sequence[FileFinding]
 ) -> dict[str, Any]:
     """`session` is what the other files say about this one."""
-    form, judgement = info.form, judge(info.name, info.form, measures, recorded)
+    form, judgement = info.form, evaluate_clip(info.name, info.form, measures, recorded)
     return {
-        "path": shown(path),
+        "path": describe_result(path),
         "channels": form.channels,
         "frames": form.frames,
         "rate": form.rate,
         "depth": form.stored.depth,
         "format": form.container,
         "start_time": form.start_time,
-        "time_code": time_code_of(form),
+        "time_code": format_time_code_of(form),
         "frame_rate": form.frame_rate and form.frame_rate.text,
         "channel_names": list(form.labels),
         "recorded": recorded.model_dump(mode="json"),
@@ -98,8 +107,8 @@ def _file(
 
 def print_inspection(report: dict[str, Any]) -> None:
     for file in report["files"]:
-        kind = channels_text(file["channels"])
-        start = "" if file["start_time"] is None else f" · starts at {clock(file['start_time'], file['rate'])}"
+        kind = format_channels(file["channels"])
+        start = "" if file["start_time"] is None else f" · starts at {format_clock(file['start_time'], file['rate'])}"
         start += f" ({file['time_code']} at {file['frame_rate']} fps)" if file["time_code"] else ""
         levels = [
             f"{file[key]:.1f} {unit}"

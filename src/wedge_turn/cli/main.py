@@ -90,9 +90,9 @@ def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder 
 @app.command()
 def inspect(files: Files, as_json: Json = False) -> None:
     """Say what each file is, and which belong together."""
-    from wedge_turn.cli.inspecting import inspection, print_inspection
+    from wedge_turn.cli.inspecting import inspect_files, print_inspection
 
-    report = inspection(files)
+    report = inspect_files(files)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -135,24 +135,24 @@ def apply(
     as_json: Json = False,
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest."""
-    from wedge_turn.cli.executors import executor_of, folders_of
-    from wedge_turn.cli.show import Beforehand, print_result, result, watching
+    from wedge_turn.cli.executors import open_executor, open_folder_executor
+    from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
     beforehand = Beforehand()
-    with executor_of(processes, cluster, folders_of(files), out) as executor:
+    with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery import Order
-        from wedge_turn.core.naming import naming_of
-        from wedge_turn.core.session import stretch_of, trim_of, turn_files, turn_on, turn_with
+        from wedge_turn.core.naming import parse_naming
+        from wedge_turn.core.session import parse_stretch, parse_trim, parse_turn, plan_turn, turn_files
 
-        naming = naming_of(name)
-        chosen = turn_with(turn, dict(_setting(text) for text in settings or []))
-        trim = trim_of(keep, recorded=recorded) if keep else None
-        stretch = stretch_of(over, fade) if over else None
-        with watching() as progress:
+        naming = parse_naming(name)
+        chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))
+        trim = parse_trim(keep, recorded=recorded) if keep else None
+        stretch = parse_stretch(over, fade) if over else None
+        with show_progress() as progress:
             manifest = turn_files(
                 files,
-                lambda infos: turn_on(chosen, infos, stretch),
+                lambda infos: plan_turn(chosen, infos, stretch),
                 out,
                 lambda refs: Order(
                     refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
@@ -197,7 +197,7 @@ def prep(
     Everything else is copied unchanged; what needs ears is listed.
     """
     from wedge_turn.cli import preparing
-    from wedge_turn.cli.executors import FOLDERS, executor_of
+    from wedge_turn.cli.executors import FOLDERS, open_executor
     from wedge_turn.core.batch import Choice, Tree
 
     choice = Choice(frozenset(only or ()), frozenset(skip or ()))
@@ -212,7 +212,7 @@ def prep(
         resume=resume,
         may_repeat=cluster is not None,
     )
-    with executor_of(processes, cluster, [folder], tree.out, FOLDERS) as executor:
+    with open_executor(processes, cluster, [folder], tree.out, FOLDERS) as executor:
         if as_lines:
             told, summary = preparing.stream(tree, executor)
             for entry in told:
@@ -224,7 +224,7 @@ def prep(
     else:
         for sentence in preparing.sentences(done):
             typer.echo(sentence)
-    if refused := preparing.refused(done):
+    if refused := preparing.describe_refusal(done):
         for line in refused:
             typer.echo(f"wedge-turn: {line}", err=True)
         raise typer.Exit(1)
@@ -252,14 +252,14 @@ def run(
     as_json: Json = False,
 ) -> None:
     """Apply a recipe to files as often as they have its roles, prove it on what was written, and write a manifest."""
-    from wedge_turn.cli.executors import executor_of, folders_of
+    from wedge_turn.cli.executors import open_executor, open_folder_executor
     from wedge_turn.cli.running import run_recipe
-    from wedge_turn.cli.show import Beforehand, print_result, result, shown
+    from wedge_turn.cli.show import Beforehand, describe_result, print_result, result
     from wedge_turn.core.delivery import Order
-    from wedge_turn.core.naming import naming_of
+    from wedge_turn.core.naming import parse_naming
 
-    naming, beforehand = naming_of(name), Beforehand()
-    with executor_of(processes, cluster, folders_of(files), out) as executor:
+    naming, beforehand = parse_naming(name), Beforehand()
+    with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
         manifest, left_over = run_recipe(
             recipe,
             files,
@@ -271,12 +271,12 @@ def run(
             resume=resume,
         )
     if as_json:
-        report = {**result(manifest, out, beforehand), "left_over": [shown(path) for path in left_over]}
+        report = {**result(manifest, out, beforehand), "left_over": [describe_result(path) for path in left_over]}
         typer.echo(json.dumps(report, indent=1))
         return
     print_result(manifest, out)
     if left_over:
-        typer.echo(f"Not used: {', '.join(shown(path) for path in left_over)}.")
+        typer.echo(f"Not used: {', '.join(describe_result(path) for path in left_over)}.")
 
 
 @app.command()
@@ -293,9 +293,9 @@ def verify(
     """Check the files of a delivery, or of every delivery in a tree, against their manifests; with the sources, prove
     them again.
     """
-    from wedge_turn.cli.verifying import print_verification, verification
+    from wedge_turn.cli.verifying import print_verification, verify_folder
 
-    report = verification(folder, sources)
+    report = verify_folder(folder, sources)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -311,11 +311,11 @@ def doctor(data: Data = None, as_json: Json = False) -> None:
     """Check the data folder, the database, every kept file, the disk, the kernels and the interface."""
     from dataclasses import asdict
 
-    from wedge_turn.cli.doctor import checks
+    from wedge_turn.cli.doctor import run_checks
     from wedge_turn.cli.serving import data_folder
 
     done = []
-    for check in checks(data_folder(data)):
+    for check in run_checks(data_folder(data)):
         done.append(check)
         if not as_json:
             typer.echo(f"{'ok     ' if check.well else 'PROBLEM'} {check.name}: {check.found}")

@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Final
 
-from wedge_turn.cli.show import facts_of, shown, watching
-from wedge_turn.core.batch import AskedAbout, Planned, PreparedFile, PreparedFolder, Tree, prepare_tree
+from wedge_turn.cli.show import describe_result, list_facts, show_progress
+from wedge_turn.core.batch import AskedQuestion, FilePlan, PreparedFile, PreparedFolder, Tree, prepare_tree
 from wedge_turn.core.delivery import FOLDER_REPORT
 from wedge_turn.core.errors import naming_disk_errors
 
@@ -21,10 +21,10 @@ KINDS: Final = {
 
 def prepare(tree: Tree, executor: Executor | None = None) -> list[PreparedFolder]:
     """Prepare a tree, and write what was done beside the files; nothing is written in a dry run."""
-    with watching() as progress:
+    with show_progress() as progress:
         done = list(prepare_tree(tree, executor, progress))
     if tree.out and any(one.files for one in done):
-        _write_report(tree.out, [*sentences(done), *(f"Skipped: {line}" for line in refused(done))])
+        _write_report(tree.out, [*sentences(done), *(f"Skipped: {line}" for line in describe_refusal(done))])
     return done
 
 
@@ -33,7 +33,7 @@ def stream(tree: Tree, executor: Executor | None = None) -> tuple[Iterator[dict[
     summary = Summary()
 
     def lines() -> Iterator[dict[str, Any]]:
-        with watching() as progress:
+        with show_progress() as progress:
             for prepared in prepare_tree(tree, executor, progress):
                 summary.add(prepared)
                 report = as_json([prepared], dry_run=tree.out is None)
@@ -98,9 +98,9 @@ class Summary:
             yield f"{_count(self.refused, 'file')} could not be read."
 
 
-def refused(done: list[PreparedFolder]) -> list[str]:
+def describe_refusal(done: list[PreparedFolder]) -> list[str]:
     """One line for each file that could not be read."""
-    return [f"{shown(path)}: {message}" for one in done for path, message in one.refused]
+    return [f"{describe_result(path)}: {message}" for one in done for path, message in one.refused]
 
 
 def sentences(done: list[PreparedFolder]) -> Iterator[str]:
@@ -124,7 +124,7 @@ def sentences(done: list[PreparedFolder]) -> Iterator[str]:
         yield f"{_count(len(questions), 'question')} to check by ear:"
         yield from (f"  {_question(asked)}" for asked in questions)
     if left_out := [path for one in done for path in one.left_out]:
-        yield f"Left out, as they hold no sound: {', '.join(shown(path) for path in left_out)}."
+        yield f"Left out, as they hold no sound: {', '.join(describe_result(path) for path in left_out)}."
 
 
 def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
@@ -132,13 +132,15 @@ def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
     report: dict[str, Any] = {
         "outputs": [_output(file) for one in done for file in one.files],
         "questions": [_asked(asked) for one in done for asked in one.questions],
-        "refused": [{"path": shown(path), "message": message} for one in done for path, message in one.refused],
-        "left_out": [shown(path) for one in done for path in one.left_out],
+        "refused": [
+            {"path": describe_result(path), "message": message} for one in done for path, message in one.refused
+        ],
+        "left_out": [describe_result(path) for one in done for path in one.left_out],
     }
     if dry_run:
         report["lines"] = [
             {
-                "files": [shown(path) for path in line.paths],
+                "files": [describe_result(path) for path in line.paths],
                 "turn": line.suggestion.turn.model_dump(mode="json"),
                 "results": list(line.results),
                 "code": line.suggestion.code,
@@ -147,28 +149,28 @@ def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
             for one in done
             for line in one.lines
         ]
-        report["copied"] = [shown(path) for one in done for path in one.copied]
+        report["copied"] = [describe_result(path) for one in done for path in one.copied]
     return report
 
 
 def _output(prepared: PreparedFile) -> dict[str, Any]:
-    facts = facts_of(prepared.file, prepared.path)
+    facts = list_facts(prepared.file, prepared.path)
     if prepared.file.copied:
-        return {**facts, "copied": True, "source": shown(prepared.sources[0])}
+        return {**facts, "copied": True, "source": describe_result(prepared.sources[0])}
     proof = prepared.proof.model_dump() if prepared.proof else None
     return {
         **facts,
-        "sources": [shown(path) for path in prepared.sources],
+        "sources": [describe_result(path) for path in prepared.sources],
         "lines": list(prepared.lines),
         "proof": proof,
     }
 
 
-def _asked(asked: AskedAbout) -> dict[str, Any]:
+def _asked(asked: AskedQuestion) -> dict[str, Any]:
     question = asked.question
     return {
-        "path": shown(asked.paths[0]),
-        "files": [shown(path) for path in asked.paths],
+        "path": describe_result(asked.paths[0]),
+        "files": [describe_result(path) for path in asked.paths],
         "code": question.code,
         "message": question.message,
         "turn": question.remedy.turn.model_dump(mode="json") if question.remedy else None,
@@ -179,14 +181,14 @@ def _asked(asked: AskedAbout) -> dict[str, Any]:
     }
 
 
-def _sentence(line: Planned) -> str:
+def _sentence(line: FilePlan) -> str:
     files = " + ".join(path.name for path in line.paths)
     return f"{files}  {line.suggestion.turn.words} → {', '.join(line.results)}  ({line.suggestion.reason})"
 
 
-def _question(asked: AskedAbout) -> str:
+def _question(asked: AskedQuestion) -> str:
     offer = f" Suggested: {asked.question.remedy.label}." if asked.question.remedy else ""
-    return f"{shown(asked.paths[0])}: {asked.question.message}{offer}"
+    return f"{describe_result(asked.paths[0])}: {asked.question.message}{offer}"
 
 
 def _count(number: int, noun: str) -> str:

@@ -6,13 +6,13 @@ from concurrent.futures import Executor
 from pathlib import Path
 from typing import Final
 
-from wedge_turn.cli.show import watching
+from wedge_turn.cli.show import show_progress
 from wedge_turn.core.delivery import Manifest, Order
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.session import recipe_on, turn_files
+from wedge_turn.core.session import plan_recipe, turn_files
 from wedge_turn.core.turns import ClipInfo
-from wedge_turn.core.worksheet import LONGEST_FILE, Matching, Plan, Recipe, recipe_of
+from wedge_turn.core.worksheet import MAX_FILE_BYTES, Matching, Plan, Recipe, parse_recipe
 
 _NOT_A_RECIPE: Final = "Choose a file that was saved or exported as a recipe."
 
@@ -20,11 +20,11 @@ _NOT_A_RECIPE: Final = "Choose a file that was saved or exported as a recipe."
 def read_recipe(path: Path) -> Recipe:
     """A recipe from its file. Raises BadRequestError that names the file, or OSError."""
     with path.open("rb") as file:
-        data = file.read(LONGEST_FILE + 1)
+        data = file.read(MAX_FILE_BYTES + 1)
     try:
-        if len(data) > LONGEST_FILE:
+        if len(data) > MAX_FILE_BYTES:
             raise BadRequestError("This is not a recipe: it is too large", help=_NOT_A_RECIPE)
-        return recipe_of(json.loads(data))
+        return parse_recipe(json.loads(data))
     except (ValueError, RecursionError):
         raise BadRequestError(f"{path.name} is not a recipe: it is not JSON", help=_NOT_A_RECIPE) from None
     except WedgeTurnError as error:
@@ -46,11 +46,11 @@ def run_recipe(
     recipe, left_over = read_recipe(path), list[Path]()
 
     def plan(infos: Sequence[ClipInfo]) -> Plan:
-        made, rest = recipe_on(recipe, files, infos, by)
+        made, rest = plan_recipe(recipe, files, infos, by)
         left_over.extend(rest)
         return made
 
-    with watching() as progress:
+    with show_progress() as progress:
         manifest = turn_files(
             files,
             plan,

@@ -11,7 +11,7 @@ import typer
 import uvicorn
 
 from wedge_turn.api.app import WEBAPP, create_app
-from wedge_turn.api.context import LARGEST_FILE
+from wedge_turn.api.context import MAX_FILE_BYTES
 from wedge_turn.api.doors import is_local
 from wedge_turn.cli.logs import start_logging
 from wedge_turn.core.errors import BadRequestError
@@ -93,7 +93,7 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         host,
         how.deliver_to.resolve() if how.deliver_to else None,
         guarded=guarded,
-        largest_file=int(how.largest_file * 1e9) if how.largest_file else LARGEST_FILE,
+        largest_file=int(how.largest_file * 1e9) if how.largest_file else MAX_FILE_BYTES,
         cluster=how.cluster,
     )
     config = uvicorn.Config(

@@ -14,7 +14,7 @@ if TYPE_CHECKING:  # what compiles kernels is only imported by commands that nee
     from wedge_turn.core.findings import FileFinding
 
 
-def shown(path: Path) -> str:
+def describe_result(path: Path) -> str:
     """A path as it can be printed: bytes of a name that are no UTF-8 are replaced."""
     return os.fsencode(path).decode(errors="replace")
 
@@ -32,20 +32,20 @@ class Beforehand:
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
-    from wedge_turn.core.delivery import summary
+    from wedge_turn.core.delivery import count_proofs
 
-    proof = summary([proved.proof for proved in manifest.proofs])
+    proof = count_proofs([proved.proof for proved in manifest.proofs])
     return {
-        "outputs": [facts_of(file, folder / file.name) for file in manifest.files],
+        "outputs": [list_facts(file, folder / file.name) for file in manifest.files],
         "proof": proof.model_dump(),
         "findings": [finding.model_dump(mode="json") for finding in (*beforehand.findings, *manifest.findings)],
     }
 
 
-def facts_of(file: "DeliveredFile", path: Path) -> dict[str, Any]:
+def list_facts(file: "DeliveredFile", path: Path) -> dict[str, Any]:
     """A written file as it is printed."""
     return {
-        "path": shown(path),
+        "path": describe_result(path),
         "channels": file.channels,
         "frames": file.frames,
         "rate": file.rate,
@@ -58,7 +58,7 @@ def facts_of(file: "DeliveredFile", path: Path) -> dict[str, Any]:
 
 def print_result(manifest: "Manifest", folder: Path) -> None:
     for file in manifest.files:
-        typer.echo(shown(folder / file.name) + ("  unchanged" if file.kept else ""))
+        typer.echo(describe_result(folder / file.name) + ("  unchanged" if file.kept else ""))
     for finding in manifest.findings:
         typer.echo(finding.message)
     for proved in manifest.proofs:
@@ -66,7 +66,7 @@ def print_result(manifest: "Manifest", folder: Path) -> None:
 
 
 @contextmanager
-def watching() -> Iterator["Progress"]:
+def show_progress() -> Iterator["Progress"]:
     """A progress line on a terminal; nothing elsewhere."""
     if not sys.stderr.isatty():
         yield lambda _: None

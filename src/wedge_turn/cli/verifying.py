@@ -6,21 +6,21 @@ from typing import Any
 
 import typer
 
-from wedge_turn.cli.show import shown, watching
-from wedge_turn.core.delivery import deliveries_in, find_sources, prove_again, read_manifest, unlisted, verify
+from wedge_turn.cli.show import describe_result, show_progress
+from wedge_turn.core.delivery import find_deliveries, find_sources, find_unlisted, prove_again, read_manifest, verify
 
 
-def verification(folder: Path, sources: Path | None = None) -> dict[str, Any]:
+def verify_folder(folder: Path, sources: Path | None = None) -> dict[str, Any]:
     """What `verify --json` prints. Files of folders below are called by their path from `folder`; with `sources` they
     are proved again by the files below that folder.
     """
-    manifests = {one: read_manifest(one) for one in deliveries_in(folder) or [folder]}
+    manifests = {one: read_manifest(one) for one in find_deliveries(folder) or [folder]}
     count = sum(len(manifest.files) for manifest in manifests.values())
     findings: list[dict[str, Any]] = []
     extra: list[str] = []
     proved: list[dict[str, Any]] = []
     done = 0
-    with ExitStack() as stack, watching() as progress:
+    with ExitStack() as stack, show_progress() as progress:
 
         def tell(share: float) -> None:
             progress((done + share * size) / max(1, count))
@@ -35,14 +35,14 @@ def verification(folder: Path, sources: Path | None = None) -> dict[str, Any]:
                 again = prove_again(one, manifest, there, changed)
                 found += again.findings
                 proved += [
-                    {"files": [shown(place / name) for name in said.files], "statement": said.statement}
+                    {"files": [describe_result(place / name) for name in said.files], "statement": said.statement}
                     for said in again.proved
                 ]
             for finding in found:
-                files = [shown(place / name) for name in finding.files]
-                where = "" if place == Path() else f"{shown(place)}: "
+                files = [describe_result(place / name) for name in finding.files]
+                where = "" if place == Path() else f"{describe_result(place)}: "
                 findings.append({**finding.model_dump(mode="json"), "files": files, "message": where + finding.message})
-            extra += [shown(place / name) for name in unlisted(one)]
+            extra += [describe_result(place / name) for name in find_unlisted(one)]
             done += size
     report = {"files": count, "folders": len(manifests), "ok": not findings, "findings": findings, "unlisted": extra}
     return report if sources is None else {**report, "proved": proved}

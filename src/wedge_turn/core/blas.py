@@ -20,7 +20,7 @@ _SETTERS: Final = (
 )
 
 
-def one_thread_each() -> None:
+def limit_threads() -> None:
     """From now on, in the whole process."""
     library = ctypes.CDLL(importlib.import_module(_NUMPYS_OWN).__file__)
     for name in _SETTERS:

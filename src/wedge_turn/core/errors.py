@@ -15,7 +15,7 @@
         BadRequestError      bad-request         a value outside what is allowed
         TurnInputError       turn-input          the turn does not take these clips
           RateDiffersError   rate-differs        clips of different sample rates
-          SideUnknownError   side-unknown        the names don't say which is left
+          ChannelUnknownError side-unknown       the names don't say which is left
           OutsideRangeError  outside-range       nothing of a clip lies in the range of a delivery
       NotFoundError          not-found           no such job, file, step, ...
         MissingError         missing             a kept file is gone from the data folder
@@ -126,7 +126,7 @@ class RateDiffersError(TurnInputError):
     help = "Convert the files to one sample rate first; converting here would change every sample."
 
 
-class SideUnknownError(TurnInputError):
+class ChannelUnknownError(TurnInputError):
     code = "side-unknown"
     help = "Say which is left: list the left file first and choose the order as given."
 
@@ -230,7 +230,7 @@ def naming_disk_errors(name: str) -> Iterator[None]:
         raise
 
 
-def of_system(error: Exception, name: str) -> WedgeTurnError:
+def from_system(error: Exception, name: str) -> WedgeTurnError:
     """An error of the system or of a library as one of ours, without its inner parts; `name` is what was worked on."""
     if isinstance(error, WedgeTurnError):
         return error

@@ -15,7 +15,7 @@ P = ParamSpec("P")
 R = TypeVar("R")
 _LOCK: Final = threading.RLock()
 # Moving so many bytes takes NumPy about half a second longer than kernels, which is what loading Numba takes.
-PAYS_FROM: Final = 800_000_000
+NUMBA_BREAK_EVEN_BYTES: Final = 800_000_000
 _USUAL: Final = sys.getswitchinterval()
 
 
@@ -55,15 +55,15 @@ class _Use:
 _use: Final = _Use()
 
 
-def kernels_pay(size: int) -> bool:
+def use_kernel(size: int) -> bool:
     """Whether to have a kernel go through so many bytes; if not they are counted, and left to NumPy."""
     if not _use.loaded:
         _use.without += size
-    return _use.loaded or _use.without > PAYS_FROM
+    return _use.loaded or _use.without > NUMBA_BREAK_EVEN_BYTES
 
 
 @contextmanager
-def giving_way() -> Iterator[None]:
+def shorten_switch_interval() -> Iterator[None]:
     """Let other threads run every 50 µs and not every 5 ms, while this one loads Numba: a thread that moves bytes needs
     the interpreter often and briefly.
     """

@@ -15,7 +15,7 @@ from wedge_turn.core.audio import Block
 Page = tuple[NDArray[np.floating[Any]], ...]  # parts of float32 where that holds all there is
 
 PAGE: Final = 65_536
-KEPT: Final = 6 * PAGE  # frames that are kept, or three pages where those are longer
+CACHED_FRAMES: Final = 6 * PAGE  # frames that are kept, or three pages where those are longer
 LOOKAHEAD: Final = 4 * PAGE  # frames that may be computed ahead without losing the page that is being read
 
 
@@ -28,7 +28,7 @@ class Pages:
         self._compute = compute
         self._frames = frames
         self._size = size
-        self._most = max(3, KEPT // size)
+        self._most = max(3, CACHED_FRAMES // size)
         self._recent: OrderedDict[int, Page] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()

@@ -9,7 +9,7 @@ K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
 
 
-class Recent(Generic[K, V]):
+class LruCache(Generic[K, V]):
     """At most `size` values; that which was not used for longest goes first."""
 
     def __init__(self, size: int) -> None:

@@ -45,7 +45,7 @@ def scratch_folder(parent: Path | None = None) -> Iterator[Path]:
             _remove(folder)
 
 
-def abandoned(parent: Path) -> list[Path]:
+def find_abandoned(parent: Path) -> list[Path]:
     """Hidden folders within a folder that nobody holds any more, the oldest first."""
     found: list[tuple[float, Path]] = []
     for path in parent.glob(f"{PREFIX}*"):
@@ -57,7 +57,7 @@ def abandoned(parent: Path) -> list[Path]:
 
 def remove_abandoned(parent: Path) -> None:
     """Clear away what killed processes left within a folder, but for what may be the only copy of a file."""
-    for path in abandoned(parent):
+    for path in find_abandoned(parent):
         with contextlib.suppress(OSError):
             old = time.time() - path.stat().st_mtime > FRESH_FOR
             # Earlier versions moved files that were replaced to such names, without another copy.
@@ -67,7 +67,7 @@ def remove_abandoned(parent: Path) -> None:
 
 
 @contextmanager
-def locked(folder: Path, waiting: Callable[[], object] = lambda: None) -> Iterator[None]:
+def lock_folder(folder: Path, waiting: Callable[[], object] = lambda: None) -> Iterator[None]:
     """Nobody else is within this context for the same folder, in any process. `waiting` is called while somebody is,
     and may raise.
 

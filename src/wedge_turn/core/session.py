@@ -14,15 +14,24 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
-from wedge_turn.core.audio import WavFile, opened
+from wedge_turn.core.audio import WavFile, open_files
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.delivery import Manifest, Order, Origin, Progress, deliver, hash_file, missing, remove_empty
+from wedge_turn.core.delivery import (
+    Manifest,
+    Order,
+    Origin,
+    Progress,
+    deliver,
+    find_missing_folders,
+    hash_file,
+    remove_empty,
+)
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, Centre, ClipInfo, Trim
 from wedge_turn.core.worksheet import (
-    MOST_INPUTS,
+    MAX_INPUTS,
     Candidate,
     Matching,
     Plan,
@@ -30,7 +39,7 @@ from wedge_turn.core.worksheet import (
     Sheet,
     Step,
     Stretch,
-    matched,
+    match_files,
     parse_ref,
     source_ref,
 )
@@ -38,7 +47,7 @@ from wedge_turn.core.worksheet import (
 T = TypeVar("T")
 
 
-def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
+def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
     """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
     if kind not in TURNS:
         raise BadRequestError(f"There is no turn called {kind}; there are {', '.join(sorted(TURNS))}")
@@ -54,12 +63,12 @@ def turn_with(kind: str, settings: dict[str, str]) -> AnyTurn:
         raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
 
 
-def stretch_of(text: str, fade_ms: float) -> Stretch:
+def parse_stretch(text: str, fade_ms: float) -> Stretch:
     """A stretch as it is written in a shell, with its fades. Raises BadRequestError."""
     return _in_range(text, lambda start, end: Stretch(start=start, end=end, fade_ms=fade_ms))
 
 
-def trim_of(text: str, *, recorded: bool) -> Trim:
+def parse_trim(text: str, *, recorded: bool) -> Trim:
     """A trim to a range as it is written in a shell. Raises BadRequestError."""
     return _in_range(text, lambda start, end: Trim(start=start, end=end, time="recorded" if recorded else "file"))
 
@@ -77,11 +86,11 @@ def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
         ) from None
 
 
-def turn_on(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
+def plan_turn(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
     """One turn on files, group by group, over a stretch or all of each. Raises TurnInputError for too large a group."""
     groups = turn.groups([info.name for info in infos], [info.form.channels for info in infos])
-    if (most := max(map(len, groups), default=0)) > MOST_INPUTS:
-        raise TurnInputError(f"{turn.kind} takes at most {MOST_INPUTS} clips at a time; {most} were given")
+    if (most := max(map(len, groups), default=0)) > MAX_INPUTS:
+        raise TurnInputError(f"{turn.kind} takes at most {MAX_INPUTS} clips at a time; {most} were given")
     return Plan(
         steps=tuple(
             Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(str(i)) for i in group), over=over)
@@ -90,11 +99,11 @@ def turn_on(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = Non
     )
 
 
-def recipe_on(
+def plan_recipe(
     recipe: Recipe, paths: Sequence[Path], infos: Sequence[ClipInfo], by: Matching
 ) -> tuple[Plan, list[Path]]:
     """A recipe on files as often as they have its roles, and the files that are left over. Raises TurnInputError."""
-    match = matched(
+    match = match_files(
         recipe,
         [
             Candidate(source_ref(str(n)), info.name, info.form.channels, str(path.parent))
@@ -125,7 +134,7 @@ def turn_files(
     over what an earlier run that could be resumed has written into `folder` and would be the same again, by the hashes
     of the sources.
     """
-    with _shared(folder) if executor else nullcontext() as within, opened(paths, within) as files:
+    with _shared(folder) if executor else nullcontext() as within, open_files(paths, within) as files:
         infos = [
             ClipInfo(stem(check_given_name(path.name)), form) for path, (form, _) in zip(paths, files, strict=True)
         ]
@@ -139,14 +148,14 @@ def turn_files(
             str(n): Origin(check_given_name(path.name), folder, hashes.get(str(n), ""))
             for n, (path, folder) in enumerate(zip(paths, _distinct_folders(paths), strict=True))
         }
-        wanted = replace(order(tuple(sheet.ends())), origins=origins, replaces_own=resume, replaces_damaged=resume)
+        wanted = replace(order(tuple(sheet.list_ends())), origins=origins, replaces_own=resume, replaces_damaged=resume)
         return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
 
 
 @contextmanager
 def _shared(folder: Path) -> Iterator[Path]:
     """A folder that others see too; what has to be made of it is gone again where nothing comes into it."""
-    new = missing(folder)
+    new = find_missing_folders(folder)
     folder.mkdir(parents=True, exist_ok=True)
     try:
         yield folder
@@ -171,10 +180,10 @@ def _distinct_folders(paths: Sequence[Path]) -> list[str]:
 
 def _find_beforehand(engine: Engine, files: Sequence[WavFile]) -> Iterator[FileFinding]:
     """What should be known before files are written."""
-    from wedge_turn.core.findings import about_tracks_left_out
+    from wedge_turn.core.findings import find_tracks_left_out
 
     for file in files:
-        yield from about_tracks_left_out(file.name, file.recorded)
+        yield from find_tracks_left_out(file.name, file.recorded)
     for step in engine.sheet.plan.steps:
         if isinstance(step.turn, Centre):
             yield from _of_centre(engine, step.inputs[0])
@@ -183,7 +192,7 @@ def _find_beforehand(engine: Engine, files: Sequence[WavFile]) -> Iterator[FileF
 def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:
     """What to expect of the centre of a clip."""
     # Only where it is asked for: loading this takes longer than splitting a file.
-    from wedge_turn.core.findings import centre_findings, expected_of, measure_excerpts
+    from wedge_turn.core.findings import expect_centre, find_in_centre, measure_excerpts
 
     clip = engine.clip(ref)
-    yield from centre_findings(engine.sheet.info(ref).name, clip.form, measure_excerpts(clip), expected_of(clip))
+    yield from find_in_centre(engine.sheet.info(ref).name, clip.form, measure_excerpts(clip), expect_centre(clip))

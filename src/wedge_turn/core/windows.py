@@ -15,19 +15,19 @@ def hann(size: int) -> NDArray[np.float64]:
     return window
 
 
-def size_of(seconds: float, rate: int, frames: int) -> int:
+def choose_window_size(seconds: float, rate: int, frames: int) -> int:
     """The power of two of frames nearest to a time, no more than hold a clip of `frames`, and 256 at the least."""
     power = min(round(math.log2(seconds * rate)), math.ceil(math.log2(max(1, frames))))
     return 1 << max(8, power)
 
 
-def spread(frames: int, size: int, most: int) -> list[int]:
+def space_evenly(frames: int, size: int, most: int) -> list[int]:
     """First frames of at most so many windows, side by side or spread evenly over the clip."""
     whole = max(1, frames // size)
     return [round(n) * size for n in np.linspace(0, whole - 1, min(whole, most))]
 
 
-def risen(into: NDArray[np.int64], fade: int) -> NDArray[np.float64]:
+def raised_cosine(into: NDArray[np.int64], fade: int) -> NDArray[np.float64]:
     """A raised cosine from 0 to 1 over `fade` frames, at frames counted from its start, each less than `fade`."""
     ramp: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * (into + 0.5) / fade)
     return ramp

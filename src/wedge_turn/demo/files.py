@@ -16,13 +16,13 @@ from typing import Final, Literal
 import numpy as np
 import soundfile
 
-from wedge_turn.core.audio import encode, header, trailer
+from wedge_turn.core.audio import build_header, build_trailer, encode
 from wedge_turn.core.form import EncodingName, Form, FrameRate
-from wedge_turn.core.metadata import Carried, Track, new_chunk, with_facts
+from wedge_turn.core.metadata import Carried, Track, make_ixml, with_ixml_facts
 from wedge_turn.demo import island, pier, sounds
 from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave
-from wedge_turn.signals import held_back
+from wedge_turn.signals import block_signals
 
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 Format = Literal["wav", "flac", "aiff", "mp3", "mp4"]
@@ -72,7 +72,7 @@ def write_demo_files(folder: Path) -> list[Path]:
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
     with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
         try:
-            with held_back(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
+            with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
                 writing = [pool.submit(write_recording, one, folder) for one in which]
             return [path for one in writing for path in one.result()]
         except BaseException:
@@ -121,7 +121,7 @@ def _write_mp3(path: Path, block: np.ndarray[tuple[int, ...], np.dtype[np.float6
 def _file(recording: Recording, name: str, block: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> bytes:
     form = Form(channels=block.shape[1], frames=len(block), rate=recording.rate, encoding=recording.encoding)
     raw, _ = encode(np.ascontiguousarray(block), form.stored)
-    return header(form, _broadcast(recording, name)) + raw.tobytes() + trailer(form)
+    return build_header(form, _broadcast(recording, name)) + raw.tobytes() + build_trailer(form)
 
 
 def _broadcast(recording: Recording, name: str) -> Carried:
@@ -146,5 +146,7 @@ def _broadcast(recording: Recording, name: str) -> Carried:
         "TAPE": "KIL0914",
         "NOTE": "wind on the rail",
     }
-    about = with_facts(new_chunk([Track(track) for track in recording.tracks]), facts, FrameRate(frames=25, seconds=1))
+    about = with_ixml_facts(
+        make_ixml([Track(track) for track in recording.tracks]), facts, FrameRate(frames=25, seconds=1)
+    )
     return bext, (b"iXML", about)

@@ -8,14 +8,14 @@ from pathlib import Path
 
 from wedge_turn.core.errors import WedgeTurnError
 from wedge_turn.core.form import Form
-from wedge_turn.core.metadata import facts_in, recorded_in
+from wedge_turn.core.metadata import read_facts, read_recorded
 from wedge_turn.store.access import Access
 from wedge_turn.store.database import FILE, Database
 from wedge_turn.store.deliveries import Deliveries
 from wedge_turn.store.folder import FolderLock, check_complete
 from wedge_turn.store.jobs import Jobs
-from wedge_turn.store.measures import KnownMeasures
-from wedge_turn.store.media import Media, Taken
+from wedge_turn.store.measures import MeasureStore
+from wedge_turn.store.media import ImportedFile, Media
 from wedge_turn.store.recipes import Recipes
 from wedge_turn.store.reserve import Reserve
 from wedge_turn.store.rows import Source, new_id
@@ -52,7 +52,7 @@ class Store:
         self.jobs = Jobs(self._database)
         self.sources = Sources(self._database)
         self.worksheets = Worksheets(self._database)
-        self.measures = KnownMeasures(self._database)
+        self.measures = MeasureStore(self._database)
         self.deliveries = Deliveries(self._database)
         self.recipes = Recipes(self._database)
         self.access = Access(self._database)
@@ -75,11 +75,11 @@ class Store:
     def _add_source(self, job_id: str, arrived: Arrived) -> Source:
         self.jobs.get(job_id)
         size = arrived.size
-        taken = self.media.take(arrived)
+        taken = self.media.import_file(arrived)
         try:
             with self._files_lock:
                 self.media.place(taken)
-                there = self.sources.same_as(job_id, taken.hash, arrived.name, arrived.folder)
+                there = self.sources.find_identical(job_id, taken.hash, arrived.name, arrived.folder)
                 if there is not None:
                     return there
                 try:
@@ -93,7 +93,7 @@ class Store:
     def keep(self, arrived: Arrived) -> Source:
         """Keep a file for a job that is yet to be made; its source has no job."""
         size = arrived.size
-        taken = self.media.take(arrived)
+        taken = self.media.import_file(arrived)
         try:
             with self._files_lock:
                 self.media.place(taken)
@@ -109,7 +109,7 @@ class Store:
         copies: dict[str, Source] = {}
         with self._files_lock:
             for source in sorted(wanted.values(), key=lambda one: one.created):
-                there = self.sources.same_as(to_job, source.media, source.name, source.folder)
+                there = self.sources.find_identical(to_job, source.media, source.name, source.folder)
                 copies[source.id] = there or self.sources.add(
                     Source(
                         id=new_id(),
@@ -129,15 +129,15 @@ class Store:
         """Read what files say about themselves that an earlier version took in; one that can't be read waits for the
         next time.
         """
-        for source in self.sources.unread():
+        for source in self.sources.without_metadata():
             try:
                 file = self.media.open(source.media, source.name)
                 carried = file.carried()
             except (WedgeTurnError, OSError):
                 continue
-            facts = facts_in(carried, file.form.channels, file.form.rate)
+            facts = read_facts(carried, file.form.channels, file.form.rate)
             form = Form.model_validate(source.form).model_copy(update=facts).model_dump(mode="json")
-            self.sources.put_recorded(source, form, recorded_in(carried).model_dump(mode="json"))
+            self.sources.put_recorded(source, form, read_recorded(carried).model_dump(mode="json"))
 
     def delete_job(self, job_id: str) -> None:
         """Remove a job with its uploads and deliveries, and the files that no other job has."""
@@ -170,7 +170,7 @@ class Store:
         self.measures.forget(unused)
 
 
-def source_row(job_id: str, taken: Taken, size: int) -> Source:
+def source_row(job_id: str, taken: ImportedFile, size: int) -> Source:
     return Source(
         id=new_id(),
         job_id=job_id,

@@ -18,9 +18,9 @@ from wedge_turn.core.errors import BadRequestError
 from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Password, SignIn, now
 
-SHORTEST: Final = 10
-LONGEST: Final = 1_000
-LASTS: Final = timedelta(days=30)
+MIN_PASSWORD: Final = 10
+MAX_PASSWORD: Final = 1_000
+SESSION_LIFETIME: Final = timedelta(days=30)
 
 
 class Access:
@@ -38,8 +38,8 @@ class Access:
 
     def set_password(self, password: str) -> None:
         """Set or change the password, and sign everybody out. Raises BadRequestError for one that is too short."""
-        if not SHORTEST <= len(password) <= LONGEST:
-            raise BadRequestError(f"A password has {SHORTEST} to {LONGEST:,} characters")
+        if not MIN_PASSWORD <= len(password) <= MAX_PASSWORD:
+            raise BadRequestError(f"A password has {MIN_PASSWORD} to {MAX_PASSWORD:,} characters")
         hashed = self._hasher.hash(password)
         with self._database.changing() as session:
             session.merge(Password(id=1, hash=hashed))
@@ -51,7 +51,7 @@ class Access:
         """Whether this is the password; takes a tenth of a second or so, for whoever tries many."""
         with self._database.reading() as session:
             row = session.get(Password, 1)
-        if row is None or len(password) > LONGEST:
+        if row is None or len(password) > MAX_PASSWORD:
             return False
         try:
             return self._hasher.verify(row.hash, password)
@@ -62,7 +62,7 @@ class Access:
         """A token for a browser that has said the password; it lasts for 30 days."""
         token = secrets.token_urlsafe(32)
         with self._database.changing() as session:
-            session.execute(delete(SignIn).where(SignIn.created < now() - LASTS))
+            session.execute(delete(SignIn).where(SignIn.created < now() - SESSION_LIFETIME))
             session.add(SignIn(token=_hash(token), created=now()))
         with self._lock:
             self._known[_hash(token)] = now()
@@ -71,7 +71,7 @@ class Access:
     def is_signed_in(self, token: str) -> bool:
         with self._lock:
             since = self._known.get(_hash(token))
-        return since is not None and now() - since < LASTS
+        return since is not None and now() - since < SESSION_LIFETIME
 
     def sign_out(self, token: str) -> None:
         with self._lock:

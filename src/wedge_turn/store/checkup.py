@@ -15,7 +15,7 @@ from typing import Final
 from wedge_turn.store.database import FILE
 from wedge_turn.store.uploads import hash_of
 
-LITTLE: Final = 2 * 10**9  # bytes: a delivery of a day's work may not fit
+MIN_FREE_BYTES: Final = 2 * 10**9  # bytes: a delivery of a day's work may not fit
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ def check_data(folder: Path) -> Iterator[Check]:
     free = shutil.disk_usage(folder).free
     yield Check(
         "space",
-        free >= LITTLE,
+        free >= MIN_FREE_BYTES,
         f"{free / 1e9:.1f} GB are free.",
         "Clear working copies and pictures under Storage, or free some disk space.",
     )

@@ -5,15 +5,15 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from wedge_turn.core.delivery import Manifest, Proof, in_short
+from wedge_turn.core.delivery import Manifest, Proof, summarize
 from wedge_turn.store.database import Database
-from wedge_turn.store.lookup import checked_name, get_revision, get_row
+from wedge_turn.store.lookup import check_name, get_revision, get_row
 from wedge_turn.store.order import DeliverySettings, StoredOrder
-from wedge_turn.store.rows import DeliveredClip, Delivery, Job, KeptSettings, Proved
+from wedge_turn.store.rows import DeliveredClip, Delivery, Job, ProofRow, SavedSettings
 
 
 @dataclass(frozen=True)
-class DeliveredBefore:
+class LastDelivery:
     """What decided the samples of a clip when it was delivered, and when that was asked for."""
 
     key: str
@@ -24,7 +24,7 @@ class Deliveries:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def of(self, job_id: str) -> list[Delivery]:
+    def for_job(self, job_id: str) -> list[Delivery]:
         """The deliveries of a job, the newest first."""
         with self._database.reading() as session:
             get_row(session, Job, job_id, "job")
@@ -61,11 +61,11 @@ class Deliveries:
         with self._database.changing() as session:
             delivery = get_row(session, Delivery, delivery_id, "delivery")
             delivery.state = state
-            delivery.manifest = in_short(manifest).model_dump(mode="json") if manifest else None
+            delivery.manifest = summarize(manifest).model_dump(mode="json") if manifest else None
             delivery.error = error
             for proof in manifest.proofs if manifest else ():
                 row = {"job_id": delivery.job_id, "delivery_id": delivery_id, "key": proof.key}
-                session.add(Proved(**row, proof=proof.proof.model_dump(mode="json")))
+                session.add(ProofRow(**row, proof=proof.proof.model_dump(mode="json")))
             for ref, file in zip(delivery.order["refs"], manifest.files if manifest else (), strict=False):
                 session.add(DeliveredClip(job_id=delivery.job_id, delivery_id=delivery_id, ref=ref, key=file.clip_key))
             return delivery
@@ -76,10 +76,10 @@ class Deliveries:
 
     def last_done(self, job_id: str) -> Delivery | None:
         """The newest delivery of a job that was finished and waits to be fetched."""
-        done = (delivery for delivery in self.of(job_id) if delivery.state == "done")
+        done = (delivery for delivery in self.for_job(job_id) if delivery.state == "done")
         return next((delivery for delivery in done if delivery.order.get("to") is None), None)
 
-    def delivered(self, job_id: str) -> dict[str, DeliveredBefore]:
+    def delivered(self, job_id: str) -> dict[str, LastDelivery]:
         """For each clip that was delivered, by its reference, the last time that it was."""
         query = (
             select(DeliveredClip.ref, DeliveredClip.key, Delivery.created)
@@ -88,20 +88,20 @@ class Deliveries:
             .order_by(DeliveredClip.id)
         )
         with self._database.reading() as session:
-            return {ref: DeliveredBefore(key, created) for ref, key, created in session.execute(query)}
+            return {ref: LastDelivery(key, created) for ref, key, created in session.execute(query)}
 
-    def settings(self) -> list[KeptSettings]:
+    def settings(self) -> list[SavedSettings]:
         """All kept settings, by name."""
         with self._database.reading() as session:
-            return sorted(session.scalars(select(KeptSettings)), key=lambda one: one.name.casefold())
+            return sorted(session.scalars(select(SavedSettings)), key=lambda one: one.name.casefold())
 
-    def keep_settings(self, name: str, settings: DeliverySettings) -> KeptSettings:
+    def keep_settings(self, name: str, settings: DeliverySettings) -> SavedSettings:
         """Keep settings under a name; those that had it are replaced."""
-        clean, stored = checked_name(name), settings.model_dump(mode="json")
+        clean, stored = check_name(name), settings.model_dump(mode="json")
         with self._database.changing() as session:
-            row = session.scalars(select(KeptSettings).where(KeptSettings.name == clean)).one_or_none()
+            row = session.scalars(select(SavedSettings).where(SavedSettings.name == clean)).one_or_none()
             if row is None:
-                row = KeptSettings(name=clean, settings=stored)
+                row = SavedSettings(name=clean, settings=stored)
                 session.add(row)
                 session.flush()
             row.settings = stored
@@ -109,10 +109,10 @@ class Deliveries:
 
     def forget_settings(self, settings_id: str) -> None:
         with self._database.changing() as session:
-            session.delete(get_row(session, KeptSettings, settings_id, "set of settings"))
+            session.delete(get_row(session, SavedSettings, settings_id, "set of settings"))
 
     def proofs(self, job_id: str) -> dict[str, Proof]:
         """Every proof of a job by the key of what it proves, the newest where there are several."""
-        query = select(Proved.key, Proved.proof).where(Proved.job_id == job_id).order_by(Proved.id)
+        query = select(ProofRow.key, ProofRow.proof).where(ProofRow.job_id == job_id).order_by(ProofRow.id)
         with self._database.reading() as session:
             return {key: Proof.model_validate(proof) for key, proof in session.execute(query)}

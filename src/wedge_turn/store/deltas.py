@@ -13,7 +13,7 @@ Stored = dict[str, Any]
 WORTH_IT: Final = 4  # times smaller than the whole
 
 
-def packed(plan: Stored, base: Stored) -> Stored | None:
+def pack(plan: Stored, base: Stored) -> Stored | None:
     """A plan by what differs from `base`; None where that is hardly smaller, or another version wrote the base."""
     if base.get("version") != plan["version"]:
         return None
@@ -31,7 +31,7 @@ def packed(plan: Stored, base: Stored) -> Stored | None:
     return delta if len(json.dumps(delta)) * WORTH_IT <= len(json.dumps(plan)) else None
 
 
-def unpacked(delta: Stored, base: Stored) -> Stored:
+def unpack(delta: Stored, base: Stored) -> Stored:
     """The whole plan. Raises KeyError, TypeError or ValueError for what is none."""
     steps: list[Any] = []
     for one in delta["steps"]:

@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 
 from wedge_turn.core.worksheet import Plan
 from wedge_turn.store.database import Database
-from wedge_turn.store.lookup import checked_name, get_row
+from wedge_turn.store.lookup import check_name, get_row
 from wedge_turn.store.rows import Delivery, Job, Revision, Source, new_id
 
 
@@ -61,7 +61,7 @@ class Jobs:
     def create(self, name: str, sources: Sequence[Source] = (), plans: Sequence[tuple[Plan, str]] = ()) -> Job:
         """A job, all at once: with sources whose media are kept, and a revision for each plan with its label."""
         job_id, first = new_id(), new_id()
-        job = Job(id=job_id, name=checked_name(name), head_id=first)
+        job = Job(id=job_id, name=check_name(name), head_id=first)
         with self._database.changing() as session:
             # The job and its first revision point at each other: the job's key is checked when all is written.
             session.connection().exec_driver_sql("PRAGMA defer_foreign_keys=ON")
@@ -92,7 +92,7 @@ class Jobs:
     def rename(self, job_id: str, name: str) -> Job:
         with self._database.changing() as session:
             job = get_row(session, Job, job_id, "job")
-            job.name = checked_name(name)
+            job.name = check_name(name)
             return job
 
     def delete(self, job_id: str) -> Deleted:

@@ -8,7 +8,7 @@ from wedge_turn.core.errors import BadRequestError, NotFoundError
 from wedge_turn.core.naming import is_plain_text
 from wedge_turn.store.rows import Revision, Row
 
-LONGEST_NAME: Final = 200
+MAX_NAME: Final = 200
 T = TypeVar("T", bound=Row)
 
 
@@ -28,9 +28,9 @@ def get_revision(session: Session, job_id: str, revision_id: str) -> Revision:
     return revision
 
 
-def checked_name(name: str) -> str:
+def check_name(name: str) -> str:
     """A name without superfluous space. Raises BadRequestError for an empty or overlong one, or one that is no text."""
     clean = " ".join(name.split())
-    if not 1 <= len(clean) <= LONGEST_NAME or not is_plain_text(clean):
-        raise BadRequestError(f"A name has 1 to {LONGEST_NAME} characters")
+    if not 1 <= len(clean) <= MAX_NAME or not is_plain_text(clean):
+        raise BadRequestError(f"A name has 1 to {MAX_NAME} characters")
     return clean

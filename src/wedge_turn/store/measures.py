@@ -14,14 +14,14 @@ from sqlalchemy.orm import InstrumentedAttribute
 from wedge_turn.core.findings import FINDINGS_VERSION, Judgement
 from wedge_turn.core.measure import SURVEY_VERSION, Measures
 from wedge_turn.store.database import Database
-from wedge_turn.store.rows import Judged, Measured, Source
+from wedge_turn.store.rows import FindingRow, MeasuresRow, Source
 
-MOST_REMEMBERED: Final = 4_000  # a kilobyte each
+CACHE_SIZE: Final = 4_000  # a kilobyte each
 T = TypeVar("T", bound=BaseModel)
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
 
-class KnownMeasures:
+class MeasureStore:
     def __init__(self, database: Database) -> None:
         self._database = database
         self._remembered: OrderedDict[str, Measures] = OrderedDict()
@@ -30,36 +30,36 @@ class KnownMeasures:
 
     def get(self, keys: Iterable[str]) -> dict[str, Measures]:
         """What was measured about clips, by their keys; those that were not yet are left out."""
-        query = select(Measured.key, Measured.measures).where(Measured.version == SURVEY_VERSION)
-        return self._known(keys, self._remembered, Measures, query, Measured.key)
+        query = select(MeasuresRow.key, MeasuresRow.measures).where(MeasuresRow.version == SURVEY_VERSION)
+        return self._known(keys, self._remembered, Measures, query, MeasuresRow.key)
 
     def put(self, key: str, measures: Measures) -> None:
         with self._database.changing() as session:
-            session.merge(Measured(key=key, version=SURVEY_VERSION, measures=measures.model_dump(mode="json")))
+            session.merge(MeasuresRow(key=key, version=SURVEY_VERSION, measures=measures.model_dump(mode="json")))
         self._remember(self._remembered, key, measures)
 
     def keys(self) -> set[str]:
         """The keys of all clips that were measured."""
         with self._database.reading() as session:
-            return set(session.scalars(select(Measured.key)))
+            return set(session.scalars(select(MeasuresRow.key)))
 
     def forget(self, keys: Collection[str]) -> None:
         every = list(keys)
         with self._database.changing() as session:
             for at in range(0, len(every), _AT_ONCE):
-                session.execute(delete(Measured).where(Measured.key.in_(every[at : at + _AT_ONCE])))
+                session.execute(delete(MeasuresRow).where(MeasuresRow.key.in_(every[at : at + _AT_ONCE])))
         with self._lock:
             for key in every:
                 self._remembered.pop(key, None)
 
     def judgements(self, sources: Iterable[str]) -> dict[str, Judgement]:
         """The findings of sources by their ids, as far as they were judged by this version."""
-        query = select(Judged.source_id, Judged.judgement).where(Judged.version == FINDINGS_VERSION)
-        return self._known(sources, self._judged, Judgement, query, Judged.source_id)
+        query = select(FindingRow.source_id, FindingRow.judgement).where(FindingRow.version == FINDINGS_VERSION)
+        return self._known(sources, self._judged, Judgement, query, FindingRow.source_id)
 
     def put_judgement(self, source_id: str, judgement: Judgement) -> None:
         """Keep the findings of a source; nothing where it was deleted meanwhile."""
-        row = Judged(source_id=source_id, version=FINDINGS_VERSION, judgement=judgement.model_dump(mode="json"))
+        row = FindingRow(source_id=source_id, version=FINDINGS_VERSION, judgement=judgement.model_dump(mode="json"))
         with self._database.changing() as session:
             if session.get(Source, source_id) is None:
                 return
@@ -95,5 +95,5 @@ class KnownMeasures:
         with self._lock:
             memory[key] = value
             memory.move_to_end(key)
-            while len(memory) > MOST_REMEMBERED:
+            while len(memory) > CACHE_SIZE:
                 memory.popitem(last=False)

@@ -25,7 +25,7 @@ from typing import Final
 
 from sqlalchemy import delete, select
 
-from wedge_turn.core.audio import WavFile, take_in
+from wedge_turn.core.audio import WavFile, import_file
 from wedge_turn.core.errors import ChangedError, MissingError
 from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import Recorded
@@ -33,12 +33,12 @@ from wedge_turn.store.database import Database
 from wedge_turn.store.rows import Medium, new_id
 from wedge_turn.store.uploads import Arrived, hash_of
 
-MOST_OPENED: Final = 1_000
+MAX_OPEN: Final = 1_000
 _HASH: Final = re.compile(r"[0-9a-f]{64}")
 
 
 @dataclass(frozen=True)
-class Taken:
+class ImportedFile:
     """A file that was recognised, before it is put in its place; `copy` is its working copy, where it needs one."""
 
     arrived: Arrived
@@ -66,14 +66,14 @@ class Media:
         for name in ("media", "working", "pictures", "deliveries"):
             (root / name).mkdir(parents=True, exist_ok=True)
 
-    def take(self, arrived: Arrived) -> Taken:
+    def import_file(self, arrived: Arrived) -> ImportedFile:
         """Decide what a file is. Raises what `take_in` raises; nothing is kept yet."""
         hashed = arrived.hash
-        accepted = take_in(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
+        accepted = import_file(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
         copy = None if accepted.pcm == arrived.path else accepted.pcm
-        return Taken(arrived, hashed, accepted.form, accepted.recorded, copy)
+        return ImportedFile(arrived, hashed, accepted.form, accepted.recorded, copy)
 
-    def place(self, taken: Taken) -> None:
+    def place(self, taken: ImportedFile) -> None:
         """Keep a file under its hash. One of this content that is kept already stays, for who is reading it; where it
         is gone or no longer what it was, this takes its place.
         """
@@ -100,7 +100,7 @@ class Media:
         file = WavFile(path, name, restore=restore)
         with self._lock:
             self._opened[media] = file
-            while len(self._opened) > MOST_OPENED:
+            while len(self._opened) > MAX_OPEN:
                 self._opened.popitem(last=False)
             return file
 
@@ -216,7 +216,7 @@ class Media:
         with self._restoring:
             copy = self._temporary_copy(media)
             with suppress(FileNotFoundError):
-                take_in(self.original(media), name, lambda: copy)
+                import_file(self.original(media), name, lambda: copy)
                 copy.replace(self._working(media))
             self._note(media, hash_of(self._working(media)))
 

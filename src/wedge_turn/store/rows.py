@@ -81,7 +81,7 @@ class Medium(Row):
     pcm_hash: Mapped[str] = mapped_column(String(64))
 
 
-class Measured(Row):
+class MeasuresRow(Row):
     """What was measured about a clip, by the key of all that decides its samples, and which version measured it."""
 
     __tablename__ = "measured"
@@ -91,7 +91,7 @@ class Measured(Row):
     measures: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
-class Judged(Row):
+class FindingRow(Row):
     """Findings of a source, and which version of the rules found them."""
 
     __tablename__ = "judged"
@@ -128,7 +128,7 @@ class Revision(Row):
     __table_args__ = (Index("ix_revision_job_id_number", "job_id", "number", unique=True),)
 
 
-class KeptRecipe(Row):
+class SavedRecipe(Row):
     """Lines that are kept without their files, for every job."""
 
     __tablename__ = "recipe"
@@ -172,7 +172,7 @@ class Delivery(Row):
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
-class KeptSettings(Row):
+class SavedSettings(Row):
     """Settings of deliveries that are kept by name, for every job."""
 
     __tablename__ = "delivery_settings"
@@ -194,7 +194,7 @@ class DeliveredClip(Row):
     key: Mapped[str] = mapped_column(String(64))
 
 
-class Proved(Row):
+class ProofRow(Row):
     """A proof of a delivery, by the keys of the clips that it is about."""
 
     __tablename__ = "proved"

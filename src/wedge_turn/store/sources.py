@@ -16,7 +16,7 @@ from wedge_turn.store.database import Database
 from wedge_turn.store.lookup import get_row
 from wedge_turn.store.rows import Job, Source
 
-MOST_REMEMBERED: Final = 32  # jobs
+CACHE_SIZE: Final = 32  # jobs
 
 
 class Sources:
@@ -29,7 +29,7 @@ class Sources:
         self._lock = threading.Lock()
         self._remembered: OrderedDict[str, list[Source]] = OrderedDict()
 
-    def of(self, job_id: str) -> list[Source]:
+    def for_job(self, job_id: str) -> list[Source]:
         """The sources of a job in the order they came in."""
         with self._lock:
             if (known := self._remembered.get(job_id)) is not None:
@@ -39,7 +39,7 @@ class Sources:
                 query = select(Source).where(Source.job_id == job_id).order_by(Source.created)
                 rows = list(session.scalars(query))
             self._remembered[job_id] = rows
-            while len(self._remembered) > MOST_REMEMBERED:
+            while len(self._remembered) > CACHE_SIZE:
                 self._remembered.popitem(last=False)
             return list(rows)
 
@@ -52,7 +52,7 @@ class Sources:
         with self._database.reading() as session:
             return source_of(session, job_id, source_id)
 
-    def same_as(self, job_id: str, media: str, name: str, folder: str) -> Source | None:
+    def find_identical(self, job_id: str, media: str, name: str, folder: str) -> Source | None:
         """The source of this content, name and folder that the job has already."""
         facts = Source.job_id == job_id, Source.media == media, Source.name == name, Source.folder == folder
         with self._database.reading() as session:
@@ -86,7 +86,7 @@ class Sources:
             source.note = note
         self.forget(job_id)
 
-    def unread(self) -> list[Source]:
+    def without_metadata(self) -> list[Source]:
         """Sources of all jobs of which nobody has read what they say about themselves."""
         with self._database.reading() as session:
             return list(session.scalars(select(Source).where(Source.recorded.is_(None))))

@@ -9,14 +9,14 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from wedge_turn.core.errors import NothingToDoError, StaleError, UnreadableError
-from wedge_turn.core.worksheet import Plan, plan_of
+from wedge_turn.core.worksheet import Plan, read_plan
 from wedge_turn.store.database import Database
-from wedge_turn.store.deltas import packed, unpacked
-from wedge_turn.store.lookup import checked_name, get_revision, get_row
+from wedge_turn.store.deltas import pack, unpack
+from wedge_turn.store.lookup import check_name, get_revision, get_row
 from wedge_turn.store.rows import Delivery, Job, Revision, new_id
 
 # Revisions that a moving slider replaced are kept this far back, for who still listens to one of them.
-AMENDED_KEPT: Final = 8
+MAX_AMENDED: Final = 8
 _NO_PLAN: Final = (ValidationError, KeyError, TypeError, ValueError, AttributeError)
 _AT_ONCE: Final = 500  # SQLite takes only so many values in one query
 
@@ -117,14 +117,14 @@ class Worksheets:
         """Make a revision a checkpoint, or an ordinary one again."""
         with self._database.changing() as session:
             revision = get_revision(session, job_id, revision_id)
-            revision.name = checked_name(name) if name else None
+            revision.name = check_name(name) if name else None
             return revision
 
     def name_unnamed(self, job_id: str, revision_id: str, name: str) -> None:
         """Make a revision a checkpoint unless it is one."""
         with self._database.changing() as session:
             revision = get_revision(session, job_id, revision_id)
-            revision.name = revision.name or checked_name(name[:200])
+            revision.name = revision.name or check_name(name[:200])
 
     def ids(self, job_id: str) -> set[str]:
         """The ids of all revisions of a job, amended ones too."""
@@ -138,7 +138,7 @@ class Worksheets:
         with self._database.reading() as session:
             revision = get_revision(session, job_id, revision_id)
             try:
-                return plan_of(_whole(session, revision.plan, revision.base_id))
+                return read_plan(_whole(session, revision.plan, revision.base_id))
             except _NO_PLAN as error:
                 number = revision.number
                 raise UnreadableError(f"Revision {number} of the worksheet cannot be read by this version") from error
@@ -151,7 +151,7 @@ class Worksheets:
                 query = select(Revision.plan, Revision.base_id).where(Revision.id.in_(every[at : at + _AT_ONCE]))
                 for stored, base_id in session.execute(query).all():
                     with suppress(*_NO_PLAN):
-                        plans.append(plan_of(_whole(session, stored, base_id)))
+                        plans.append(read_plan(_whole(session, stored, base_id)))
         return plans
 
 
@@ -165,7 +165,7 @@ def _job_at(session: Session, job_id: str, base: str) -> Job:
 
 def _whole(session: Session, stored: dict[str, Any], base_id: str | None) -> dict[str, Any]:
     base = session.get(Revision, base_id) if base_id else None
-    return stored if base_id is None else unpacked(stored, base.plan if base else {})
+    return stored if base_id is None else unpack(stored, base.plan if base else {})
 
 
 def _added(session: Session, job_id: str, parent_id: str, plan: Plan, label: str) -> Revision:
@@ -173,7 +173,7 @@ def _added(session: Session, job_id: str, parent_id: str, plan: Plan, label: str
     parent = get_revision(session, job_id, parent_id)
     base = get_revision(session, job_id, parent.base_id) if parent.base_id else parent
     whole = plan.model_dump(mode="json")
-    delta = packed(whole, base.plan)
+    delta = pack(whole, base.plan)
     new = Revision(
         id=new_id(),
         job_id=job_id,
@@ -207,7 +207,7 @@ def _forget_amended(session: Session, job: Job) -> None:
     by.
     """
     amended = select(Revision.id).where(Revision.job_id == job.id, Revision.amended.is_(True), Revision.name.is_(None))
-    newest = amended.order_by(Revision.number.desc()).limit(AMENDED_KEPT)
+    newest = amended.order_by(Revision.number.desc()).limit(MAX_AMENDED)
     delivered = select(Delivery.revision_id).where(Delivery.job_id == job.id)
     parents = select(Revision.parent_id).where(Revision.job_id == job.id, Revision.parent_id.is_not(None))
     bases = select(Revision.base_id).where(Revision.job_id == job.id, Revision.base_id.is_not(None))

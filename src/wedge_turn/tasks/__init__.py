@@ -11,12 +11,12 @@ from wedge_turn.tasks.deliveries import DeliveryRunner
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.janitor import Janitor
 from wedge_turn.tasks.measuring import Measuring
-from wedge_turn.tasks.readiness import Readiness
+from wedge_turn.tasks.readiness import Preloader
 from wedge_turn.tasks.scheduler import Scheduler, still_wanted
 from wedge_turn.tasks.usage import Usage
-from wedge_turn.tasks.workshop import Workshop
+from wedge_turn.tasks.workshop import ClipService
 
-__all__ = ["Event", "Events", "Scheduler", "Tasks", "Workshop", "still_wanted"]
+__all__ = ["ClipService", "Event", "Events", "Scheduler", "Tasks", "still_wanted"]
 log = logging.getLogger(__name__)
 
 
@@ -29,11 +29,11 @@ class Tasks:
         self._store = store
         self._events = events
         self.scheduler = Scheduler()
-        self.workshop = Workshop(store)
+        self.workshop = ClipService(store)
         self.measuring = Measuring(store, self.workshop, self.scheduler, events)
         self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events, deliver_to, cluster)
         self.janitor = Janitor(store, self.scheduler, events)
-        self.readiness = Readiness()
+        self.readiness = Preloader()
         self.usage = Usage(store, self.janitor, self.deliveries)
 
     def resume(self) -> None:

@@ -22,9 +22,9 @@ from wedge_turn.core.errors import (
     StoppedError,
     UnreadableError,
     WedgeTurnError,
-    of_system,
+    from_system,
 )
-from wedge_turn.core.naming import safe_file_names
+from wedge_turn.core.naming import make_file_names
 from wedge_turn.core.worksheet import parse_ref, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
@@ -32,7 +32,7 @@ from wedge_turn.store.rows import Delivery
 from wedge_turn.tasks.cluster import connected
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
-from wedge_turn.tasks.workshop import Workshop
+from wedge_turn.tasks.workshop import ClipService
 
 PROGRESS_INTERVAL: Final = 0.1  # seconds between two events of progress
 SETTLED_AFTER, SETTLED_SHARE = 2.0, 0.02  # seconds and share from which the pace says something
@@ -61,7 +61,7 @@ class Running:
 
 
 @dataclass(frozen=True)
-class Offered:
+class DeliveryFolder:
     """A folder that can be delivered to, by its name, and the names of the folders in it."""
 
     name: str
@@ -76,7 +76,7 @@ class DeliveryRunner:
     def __init__(
         self,
         store: Store,
-        workshop: Workshop,
+        workshop: ClipService,
         scheduler: Scheduler,
         events: Events,
         root: Path | None = None,
@@ -126,19 +126,19 @@ class DeliveryRunner:
         """A folder of the user's that this server offers, made or not. Raises BadRequestError."""
         if self._root is None:
             raise BadRequestError("This server has no folder to deliver to", help="Start it with --deliver-to.")
-        if safe_file_names([(to, "")]) != [to] or to.startswith((".", "~")):
+        if make_file_names([(to, "")]) != [to] or to.startswith((".", "~")):
             raise BadRequestError(f"A folder can't be called “{to}”", help="Use letters, digits, spaces and hyphens.")
         folder = self._root / to
         if folder.is_symlink():
             raise BadRequestError(f"{to} is a link to another folder", help="Choose another name.")
         return folder
 
-    def offered(self) -> Offered | None:
+    def offered(self) -> DeliveryFolder | None:
         """The folder on this machine that can be delivered to, and the folders in it; None without one."""
         if self._root is None:
             return None
         inside = self._root.iterdir() if self._root.is_dir() else ()
-        return Offered(self._root.name, sorted(p.name for p in inside if _is_offered(p)))
+        return DeliveryFolder(self._root.name, sorted(p.name for p in inside if _is_offered(p)))
 
     def resume(self) -> None:
         """Start again what was not finished."""
@@ -166,21 +166,21 @@ class DeliveryRunner:
             self._store.deliveries.set_state(delivery.id, "writing")
             self._store.media.remove_delivery(delivery.id)
             manifest = self._written(delivery)
-            self._settle(delivery, "done", manifest=manifest)
+            self._finish(delivery, "done", manifest=manifest)
         except StoppedError:
             self._store.media.remove_delivery(delivery.id)
             if not self._closing.is_set():
-                self._settle(delivery, "stopped")
+                self._finish(delivery, "stopped")
         except NotFoundError as error:
             if self._is_deleted(delivery):
                 self._store.media.remove_delivery(delivery.id)
             else:
-                self._settle(delivery, "failed", error=error)
+                self._finish(delivery, "failed", error=error)
         except WedgeTurnError as error:
-            self._settle(delivery, "failed", error=error)
+            self._finish(delivery, "failed", error=error)
         except Exception as error:
             log.exception("delivery %s failed", delivery.id)
-            self._settle(delivery, "failed", error=of_system(error, "the delivery"))
+            self._finish(delivery, "failed", error=from_system(error, "the delivery"))
 
     def _written(self, delivery: Delivery) -> Manifest:
         """Check the sources by their hashes, then write and prove the files."""
@@ -193,7 +193,7 @@ class DeliveryRunner:
         used = engine.sheet.origins(order.refs)
         rest = engine.sheet.unused_sources() if order.rest else [parse_ref(ref)[1] for ref in order.copies]
         copies, origins = [], {}
-        for source in self._store.sources.of(delivery.job_id):
+        for source in self._store.sources.for_job(delivery.job_id):
             origins[source.id] = Origin(source.name, source.folder, f"blake3:{source.media}")
             if source.id in rest:
                 form = engine.sheet.info(source_ref(source.id)).form
@@ -271,7 +271,7 @@ class DeliveryRunner:
             return True
         return False
 
-    def _settle(
+    def _finish(
         self, delivery: Delivery, state: str, manifest: Manifest | None = None, error: WedgeTurnError | None = None
     ) -> None:
         problem = {"code": error.code, "message": error.message, "help": error.help} if error else None

@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.errors import WedgeTurnError
-from wedge_turn.core.findings import clips_to_measure
+from wedge_turn.core.findings import list_clips_to_measure
 from wedge_turn.core.worksheet import step_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
@@ -118,7 +118,7 @@ class Janitor:
 
     def _sources(self, job_id: str) -> list[Source]:
         with suppress(WedgeTurnError):  # the job was deleted meanwhile
-            return self._store.sources.of(job_id)
+            return self._store.sources.for_job(job_id)
         return []
 
     def keys_by_job(self) -> dict[str, frozenset[str]]:
@@ -149,7 +149,7 @@ class Janitor:
         for plan in self._store.worksheets.plans(revisions):
             with suppress(WedgeTurnError):  # one that cannot be worked out reaches nothing
                 sheet = sheet_of(plan, sources)
-                keys.update(clips_to_measure(sheet, ids, folders))
+                keys.update(list_clips_to_measure(sheet, ids, folders))
                 outcomes = sheet.outcomes.items()
                 keys.update(sheet.key(step_ref(step, n)) for step, o in outcomes for n in range(len(o.outputs)))
         return keys

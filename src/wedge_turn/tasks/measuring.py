@@ -11,14 +11,14 @@ from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
-from wedge_turn.tasks.workshop import Workshop
+from wedge_turn.tasks.workshop import ClipService
 
 DEBOUNCE_SECONDS: Final = 0.3  # files come by the hundred, and a look at all of them for each would be many looks
 log = logging.getLogger(__name__)
 
 
 class Measuring:
-    def __init__(self, store: Store, workshop: Workshop, scheduler: Scheduler, events: Events) -> None:
+    def __init__(self, store: Store, workshop: ClipService, scheduler: Scheduler, events: Events) -> None:
         self._store = store
         self._workshop = workshop
         self._scheduler = scheduler

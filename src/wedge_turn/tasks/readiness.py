@@ -7,12 +7,12 @@ import threading
 from wedge_turn.core.warm import warm_up
 
 
-class Readiness:
+class Preloader:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._begun = False
 
-    def begin(self) -> None:
+    def start(self) -> None:
         """Load it in the background; once."""
         with self._lock:
             if not self._begun:

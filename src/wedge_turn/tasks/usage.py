@@ -13,7 +13,7 @@ from wedge_turn.tasks.janitor import Janitor
 
 
 @dataclass(frozen=True)
-class JobUse:
+class JobDiskUsage:
     """What a job uses, in bytes; `freed` is what deleting it would free."""
 
     id: str
@@ -26,10 +26,10 @@ class JobUse:
 
 
 @dataclass(frozen=True)
-class Use:
+class DiskUsage:
     """What all take together, in bytes, each file once, and what is free on the disk."""
 
-    jobs: tuple[JobUse, ...]
+    jobs: tuple[JobDiskUsage, ...]
     files: int
     working: int
     pictures: int
@@ -44,7 +44,7 @@ class Usage:
         self._janitor = janitor
         self._deliveries = deliveries
 
-    def look(self) -> Use:
+    def measure(self) -> DiskUsage:
         """Add up what is on the disk now."""
         folder = self._store.folder
         originals = _sizes(folder / "media", "*/*")
@@ -53,16 +53,16 @@ class Usage:
         deliveries = {path.name: dict(_files(path)) for path in (folder / "deliveries").glob("*")}
         keys = self._janitor.keys_by_job()
         jobs = self._store.jobs.all()
-        media = {job.id: {source.media for source in self._store.sources.of(job.id)} for job in jobs}
+        media = {job.id: {source.media for source in self._store.sources.for_job(job.id)} for job in jobs}
         users = Counter(one for of_job in media.values() for one in of_job)
         drawn = Counter(key for of_job in keys.values() for key in of_job)
         uses = []
         for job in jobs:
             own, its_keys = media[job.id], keys.get(job.id, frozenset())
             only, drawn_alone = {one for one in own if users[one] == 1}, {key for key in its_keys if drawn[key] == 1}
-            written = _together(deliveries.get(one.id, {}) for one in self._store.deliveries.of(job.id))
+            written = _together(deliveries.get(one.id, {}) for one in self._store.deliveries.for_job(job.id))
             uses.append(
-                JobUse(
+                JobDiskUsage(
                     job.id,
                     job.name,
                     _sum(originals, own),
@@ -73,7 +73,7 @@ class Usage:
                 )
             )
         database = sum(path.stat().st_size for path in folder.glob("*.sqlite3*"))
-        return Use(
+        return DiskUsage(
             tuple(uses),
             sum(originals.values()),
             sum(working.values()),
@@ -85,14 +85,14 @@ class Usage:
 
     def clear_derived(self, job_id: str) -> None:
         """Remove a job's working copies and pictures; they are made again when somebody looks or listens."""
-        for source in self._store.sources.of(job_id):
+        for source in self._store.sources.for_job(job_id):
             self._store.media.clear_working_copy(source.media)
         for key in self._janitor.keys_by_job().get(job_id, frozenset()):
             shutil.rmtree(self._store.media.pictures(key), ignore_errors=True)
 
     def clear_deliveries(self, job_id: str) -> None:
         """Delete a job's deliveries that are not under way, with their files."""
-        for delivery in self._store.deliveries.of(job_id):
+        for delivery in self._store.deliveries.for_job(job_id):
             if delivery.state not in ("waiting", "writing"):
                 self._deliveries.delete(delivery.id)
 

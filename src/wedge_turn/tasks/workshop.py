@@ -12,24 +12,24 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, Final, TypeVar
 
-from wedge_turn.core.clips import Clip, Engine, clip_of
-from wedge_turn.core.delivery import fits_for_sure
+from wedge_turn.core.clips import Clip, Engine, make_clip
+from wedge_turn.core.delivery import cannot_clip
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
-from wedge_turn.core.findings import Judgement, clips_to_measure, judge
+from wedge_turn.core.findings import Judgement, evaluate_clip, list_clips_to_measure
 from wedge_turn.core.form import Form
-from wedge_turn.core.measure import Lateness, Measures, draw, measure_delays, measure_signal
+from wedge_turn.core.measure import Lateness, Measures, draw_pictures, measure_delays, measure_signal
 from wedge_turn.core.naming import stem
 from wedge_turn.core.pages import Pages
-from wedge_turn.core.recent import Recent
+from wedge_turn.core.recent import LruCache
 from wedge_turn.core.turns import ClipInfo
-from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, source_ref, step_ref, with_new_ids, without_source
+from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, remove_source, source_ref, step_ref, with_new_ids
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Revision, Source, new_id
 from wedge_turn.store.sources import recorded_of
 
-MOST_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
-MOST_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
-MOST_DELAYS: Final = 64
+MAX_SHEETS: Final = 12  # a worksheet of 500 lines takes some megabytes
+MAX_PAGED: Final = 4  # window turns that are listened to at once; twelve megabytes each
+MAX_DELAYS: Final = 64
 T = TypeVar("T")
 Change = Callable[[Sheet], tuple[Plan, str]]
 
@@ -42,21 +42,21 @@ class WorkedOut:
     problem: str | None
 
 
-class Workshop:
+class ClipService:
     def __init__(self, store: Store) -> None:
         self._store = store
         self._lock = threading.Lock()  # guards what is under way
         self._pages_lock = threading.Lock()
-        self._sheets: Recent[tuple[str, tuple[str, ...]], Sheet] = Recent(MOST_SHEETS)
-        self._pages: Recent[str, Pages] = Recent(MOST_PAGED)
-        self._lateness: Recent[str, list[Lateness]] = Recent(MOST_DELAYS)
+        self._sheets: LruCache[tuple[str, tuple[str, ...]], Sheet] = LruCache(MAX_SHEETS)
+        self._pages: LruCache[str, Pages] = LruCache(MAX_PAGED)
+        self._lateness: LruCache[str, list[Lateness]] = LruCache(MAX_DELAYS)
         self._under_way: dict[str, threading.Lock] = {}
 
     # Worksheets
 
     def sheet(self, job_id: str, revision_id: str) -> Sheet:
         """The worksheet of a revision, worked out. Raises UnreadableError or NotFoundError."""
-        sources = self._store.sources.of(job_id)
+        sources = self._store.sources.for_job(job_id)
         key = revision_id, tuple(source.id for source in sources)
         return self._sheets.get_or_make(
             key, lambda: sheet_of(self._store.worksheets.plan(job_id, revision_id), sources)
@@ -68,7 +68,7 @@ class Workshop:
             return WorkedOut(self.sheet(job_id, revision_id), None)
         except WedgeTurnError as error:
             self._store.worksheets.get(job_id, revision_id)  # one that is not there at all is the caller's error
-            return WorkedOut(sheet_of(Plan(), self._store.sources.of(job_id)), error.message)
+            return WorkedOut(sheet_of(Plan(), self._store.sources.for_job(job_id)), error.message)
 
     def change(
         self,
@@ -89,7 +89,7 @@ class Workshop:
         self._store.worksheets.check_head(job_id, base)  # before anything is refused that another change has caused
         before = self.sheet(job_id, base)
         plan, label = change(before)
-        sheet = before.of(plan)
+        sheet = before.with_plan(plan)
         old = {step.id for step in before.plan.steps} - {edited}
         sheet.require(step.id for step in plan.steps if step.id not in old | before.refusals.keys())
         worksheets = self._store.worksheets
@@ -108,7 +108,7 @@ class Workshop:
         self._store.reserve.give_up()
         source = self._store.sources.get(job_id, source_id)
         label = f"Deleted {stem(source.name)}"
-        revision = self.change(job_id, base, lambda sheet: (without_source(sheet, source_id), label))
+        revision = self.change(job_id, base, lambda sheet: (remove_source(sheet, source_id), label))
         self._store.delete_source(job_id, source.id)
         return revision
 
@@ -132,11 +132,11 @@ class Workshop:
             new = with_new_ids(steps, lambda: new_id()[:12], instead)
             count = f"{len(new)} lines" if len(new) > 1 else "a line"
             label = f"Copied {count} from {self._store.jobs.get(from_job).name}"
-            self.change(job_id, base, lambda into: (into.plan.adding(*new), label))
+            self.change(job_id, base, lambda into: (into.plan.with_step(*new), label))
 
     def engine(self, job_id: str, revision_id: str) -> Engine:
         """An engine for the clips of a revision."""
-        sources = {source.id: source for source in self._store.sources.of(job_id)}
+        sources = {source.id: source for source in self._store.sources.for_job(job_id)}
 
         def open_source(source_id: str) -> Any:
             source = sources[source_id]
@@ -149,7 +149,7 @@ class Workshop:
     def clip_of(self, source: Source) -> Clip:
         """A source as a clip, without its job; its key is the hash of its bytes."""
         form = Form.model_validate(source.form)
-        return replace(clip_of(self._store.media.open(source.media, source.name)), form=form)
+        return replace(make_clip(self._store.media.open(source.media, source.name)), form=form)
 
     def pictures(self, key: str, clip: Clip) -> Path:
         """The folder of a clip's pictures, drawn now if they aren't yet; two who ask draw once."""
@@ -157,7 +157,7 @@ class Workshop:
         if not folder.exists():
             with self._single_flight(f"pictures {key}"):
                 if not folder.exists():
-                    draw(clip, folder)
+                    draw_pictures(clip, folder)
         return folder
 
     def from_pictures(self, key: str, clip: Clip, read: Callable[[Path], T]) -> T:
@@ -187,7 +187,7 @@ class Workshop:
     def over_full_scale(self, job_id: str, engine: Engine, refs: Sequence[str]) -> dict[str, float | None]:
         """By how many dB clips exceed full scale, 0 where they don't, None where that must be measured first."""
         sheet = engine.sheet
-        media = {source_ref(source.id): source.media for source in self._store.sources.of(job_id)}
+        media = {source_ref(source.id): source.media for source in self._store.sources.for_job(job_id)}
         keys = {ref: sheet.key(ref) for ref in refs}
         known = self._store.measures.get([*media.values(), *keys.values()])
         peaks = {
@@ -197,13 +197,13 @@ class Workshop:
         def over(ref: str) -> float | None:
             if measures := known.get(keys[ref]):
                 return max(0.0, measures.whole.peak_dbfs or 0.0)
-            return 0.0 if fits_for_sure(sheet, ref, peaks) else None
+            return 0.0 if cannot_clip(sheet, ref, peaks) else None
 
         return {ref: over(ref) for ref in refs}
 
     def judge(self, source: Source, measures: Measures) -> Judgement:
         """Find out what there is to say about a source, and keep it."""
-        judgement = judge(stem(source.name), Form.model_validate(source.form), measures, recorded_of(source))
+        judgement = evaluate_clip(stem(source.name), Form.model_validate(source.form), measures, recorded_of(source))
         self._store.measures.put_judgement(source.id, judgement)
         return judgement
 
@@ -213,8 +213,8 @@ class Workshop:
         """
         revision = self._store.jobs.get(job_id).head_id
         sheet = self.sheet_or_reason(job_id, revision).sheet
-        sources = self._store.sources.of(job_id)
-        wanted = clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
+        sources = self._store.sources.for_job(job_id)
+        wanted = list_clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
         known = self._store.measures.get(wanted)
         by_ref = {source_ref(source.id): source for source in sources}
 
@@ -223,18 +223,18 @@ class Workshop:
                 return lambda: self.clip_of(by_ref[refs[0]])
             return lambda: Engine(
                 sheet, lambda source_id: self._opened(by_ref[source_ref(source_id)]), self._remembered_pages
-            ).made(turn, refs)
+            ).preview(turn, refs)
 
         return [(key, opener(turn, refs)) for key, (turn, refs) in wanted.items() if key not in known]
 
     def undrawn(self, job_id: str) -> list[Source]:
         """Sources without pictures."""
-        sources = self._store.sources.of(job_id)
+        sources = self._store.sources.for_job(job_id)
         return [source for source in sources if not self._store.media.pictures(source.media).exists()]
 
     def unjudged(self, job_id: str) -> list[tuple[Source, Measures]]:
         """Sources that were measured and not judged by this version."""
-        sources = self._store.sources.of(job_id)
+        sources = self._store.sources.for_job(job_id)
         judged = self._store.measures.judgements([source.id for source in sources])
         known = self._store.measures.get([source.media for source in sources if source.id not in judged])
         return [(s, known[s.media]) for s in sources if s.id not in judged and s.media in known]

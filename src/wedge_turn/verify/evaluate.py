@@ -14,7 +14,7 @@ from wedge_turn.verify import loops
 from wedge_turn.verify.loops import Room, floats
 from wedge_turn.verify.recipe import Over, Recipe, Step
 from wedge_turn.verify.wavs import Channel
-from wedge_turn.verify.windows import AFTER, TAPS, delayed, hushed, share_over
+from wedge_turn.verify.windows import AFTER, TAPS, apply_delay, apply_hushes, compute_share
 
 Floats = NDArray[np.float64]
 
@@ -55,7 +55,7 @@ class Evaluation:
             made = self._fresh(key, self._heard(step), start, frames)
             return [Channel(np.ascontiguousarray(made[:, n])) for n in range(made.shape[1])]
         inputs = self._inputs(step, start, frames)
-        rows = mixed(np.array(step.matrix), inputs, frames, self.room)
+        rows = mix_channels(np.array(step.matrix), inputs, frames, self.room)
         rows = [self._hushed(step, n, row, start, frames) for n, row in enumerate(rows)]
         if step.over is not None:
             rows = self._over(step.over, self.clip(step.inputs[0], start, frames), rows, start, frames)
@@ -84,13 +84,13 @@ class Evaluation:
                     around = self.clip(ref, at - AFTER, frames + TAPS - 1)[n]
                     values = floats(around, self.room)
                     slack = around.most_slack * 4 + OF_DELAYS * float(np.abs(values).max(initial=0.0))
-                    inputs.append(Channel(delayed(values, fraction, frames), slack=slack))
+                    inputs.append(Channel(apply_delay(values, fraction, frames), slack=slack))
                 else:
                     inputs.append(self.clip(ref, at, frames)[n])
         return inputs
 
     def _hushed(self, step: Step, n: int, row: Channel, start: int, frames: int) -> Channel:
-        gains = hushed([hush for hush in step.hushes if hush.channel == n], start, frames)
+        gains = apply_hushes([hush for hush in step.hushes if hush.channel == n], start, frames)
         if gains is None:
             return row
         values = floats(row, self.room) * gains
@@ -101,7 +101,7 @@ class Evaluation:
         self, over: Over, original: Sequence[Channel], turned: Sequence[Channel], start: int, frames: int
     ) -> list[Channel]:
         """The turned channels where the stretch is, the original ones outside of it, both where it fades."""
-        share = share_over(over, start, frames)
+        share = compute_share(over, start, frames)
         if not share.any():
             return list(original)
         if (share == 1.0).all():
@@ -116,7 +116,7 @@ class Evaluation:
         return made
 
 
-def mixed(matrix: Floats, inputs: Sequence[Channel], frames: int, room: Room) -> list[Channel]:
+def mix_channels(matrix: Floats, inputs: Sequence[Channel], frames: int, room: Room) -> list[Channel]:
     """The rows of a matrix times the channels that go in."""
     rows: list[Channel | None] = []
     for row in matrix:

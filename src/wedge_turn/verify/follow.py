@@ -14,7 +14,7 @@ from xxhash import xxh3_128
 from wedge_turn.verify import loops
 from wedge_turn.verify.loops import Room
 from wedge_turn.verify.rules import Found, Rule
-from wedge_turn.verify.wavs import Channel, Facts, channel, facts, undamaged
+from wedge_turn.verify.wavs import Channel, Facts, is_finite, make_channel, read_header
 
 
 class Follower:
@@ -25,7 +25,7 @@ class Follower:
         self._rule = rule
         self._room = Room()
         self._hash = xxh3_128()
-        self._facts: Facts = facts(self._fd, whole=False)
+        self._facts: Facts = read_header(self._fd, whole=False)
         loops.ready(self._facts.frames * self._facts.channels)
         self.found = [Found() for _ in range(self._facts.channels)]
         # The loudest value of each block that was compared, in order, with its first frame.
@@ -38,11 +38,11 @@ class Follower:
         if os.preadv(self._fd, [raw[:-1].data], self._facts.payload + start * align) < raw.size - 1:
             return start
         self._hash.update(raw[:-1].data)
-        if not undamaged(raw[:-1], self._facts.encoding):
+        if not is_finite(raw[:-1], self._facts.encoding):
             return start
         self.loudest = max(self.loudest, (float(np.abs(expected).max(initial=0.0)), start))
         for n, found in enumerate(self.found):
-            written = channel(raw, self._facts.encoding, self._facts.channels, n, 0, frames)
+            written = make_channel(raw, self._facts.encoding, self._facts.channels, n, 0, frames)
             value = Channel(np.ascontiguousarray(expected[:, n]))
             place = start * self._facts.channels + n
             new, wrong = self._rule.compare(value, written, self._room.again(), place, self._facts.channels)

@@ -11,12 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.verify.recipe import BITS, WIDTH
-from wedge_turn.verify.wavs import Channel, channel
+from wedge_turn.verify.wavs import Channel, make_channel
 
 Floats = NDArray[np.float64]
 
 # Samples of mixes that NumPy takes about a second longer for; comparing what was only moved takes it a third of that.
-PAYS_FROM = 80_000_000
+NUMBA_BREAK_EVEN_SAMPLES = 80_000_000
 OF_A_MOVE = 0.3
 _LOCK = threading.Lock()
 
@@ -33,7 +33,7 @@ def ready(samples: float) -> None:
     with _LOCK:
         if _Use.compiled is None:
             _Use.without += samples
-            if _Use.without > PAYS_FROM:
+            if _Use.without > NUMBA_BREAK_EVEN_SAMPLES:
                 from wedge_turn.verify import kernels
 
                 _Use.compiled = kernels
@@ -152,7 +152,7 @@ def self_test() -> None:
     for encoding, bits in BITS.items():
         raw = rng.integers(0, 256, 3 * 17 * WIDTH[encoding] + 1, dtype=np.uint8)
         for n in range(3):
-            got = floats(channel(raw, encoding, 3, n, 0, 17), Room()) * 2.0 ** (bits - 1)
+            got = floats(make_channel(raw, encoding, 3, n, 0, 17), Room()) * 2.0 ** (bits - 1)
             for t in range(17):
                 at = (3 * t + n) * bits // 8
                 value = int.from_bytes(raw[at : at + bits // 8].tobytes(), "little", signed=encoding != "u8")

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from wedge_turn.verify import loops, wavs
 from wedge_turn.verify.chunks import find_broken_promise
 from wedge_turn.verify.disk import PAGE, OnDisk
-from wedge_turn.verify.evaluate import Evaluation, Fresh, Heard, mixed
+from wedge_turn.verify.evaluate import Evaluation, Fresh, Heard, mix_channels
 from wedge_turn.verify.laws import apply_laws
 from wedge_turn.verify.loops import Room, floats
 from wedge_turn.verify.recipe import BITS, File, Recipe, Step
@@ -25,8 +25,8 @@ from wedge_turn.verify.wavs import Channel
 
 TILE = 65_536  # frames: what is computed of them stays in the cache of one core
 BLOCK = 2 * TILE  # frames read at a time
-MOST_SAMPLES = 2**21  # of a block, whatever its channels
-FEW = 500_000  # samples that are not worth a thread
+MAX_SAMPLES = 2**21  # of a block, whatever its channels
+MIN_FOR_THREADS = 500_000  # samples that are not worth a thread
 AFRESH = 0.05  # of the places of a file that is computed: how many are made anew
 
 Watch = Callable[[int], None]  # is told how many samples more are proved; may raise
@@ -146,7 +146,7 @@ class _Group:
                 source = self._recipe.sources[key]
                 disk = stack.enter_context(OnDisk(source.path))
                 try:
-                    facts = wavs.facts(disk.plain, whole=False)
+                    facts = wavs.read_header(disk.plain, whole=False)
                 except ValueError as error:
                     raise Failure(
                         self._files[0], "source", f"can't be proved: its source can't be read ({error})"
@@ -158,14 +158,14 @@ class _Group:
                 self._check_promise(one)
             samples = sum(file.frames * file.channels for file in self._files)
             loops.ready(samples * (loops.OF_A_MOVE if self._only_moves else 1.0))
-            self._compare(opened, 1 if samples < FEW else workers, stack)
+            self._compare(opened, 1 if samples < MIN_FOR_THREADS else workers, stack)
             return self._proofs(opened)
 
     def _open(self, file: File, stack: ExitStack) -> _Open:
         """Open a file and check all that its header says."""
         disk = stack.enter_context(OnDisk(file.path, apart=bool(file.followed)))
         try:
-            facts = wavs.facts(disk.plain, whole=True)
+            facts = wavs.read_header(disk.plain, whole=True)
         except ValueError as error:
             raise Failure(file, "header", f"could not be read back: {error}") from error
         for what in ("channels", "frames", "rate", "encoding", "mask", "container"):
@@ -188,7 +188,7 @@ class _Group:
         """Read in order, some blocks ahead of those that are compared; hash in the thread that reads."""
         frames = opened[0].facts.frames
         channels = sum(one.facts.channels for one in opened)
-        step = max(TILE, min(BLOCK, MOST_SAMPLES // channels // TILE * TILE))
+        step = max(TILE, min(BLOCK, MAX_SAMPLES // channels // TILE * TILE))
         starts = deque(range(0, frames, step))
         if workers == 1 or len(starts) == 1:
             buffers = self._buffers(opened, min(step, frames))
@@ -246,11 +246,12 @@ class _Group:
             fits = True
             for one, raw, found in zip(opened, raws, founds, strict=True):
                 part = raw[at * one.facts.align : (at + count) * one.facts.align]
-                if not wavs.undamaged(part, one.facts.encoding):
+                if not wavs.is_finite(part, one.facts.encoding):
                     said = f"holds a value that is not a number (frames {start + at:,} to {start + at + count:,})"
                     raise Failure(one.file, "not-a-number", said)
                 written = [
-                    wavs.channel(raw, one.facts.encoding, one.facts.channels, n, at, count) for n in range(len(found))
+                    wavs.make_channel(raw, one.facts.encoding, one.facts.channels, n, at, count)
+                    for n in range(len(found))
                 ]
                 written_all += written
                 if compared:
@@ -282,7 +283,7 @@ class _Group:
         back = np.array(step.inverse)
         inputs = [channel for ref in step.inputs for channel in evaluation.clip(ref, start, frames)]
         allowed = (np.abs(back) * [_grain(file) for file in self._files for _ in range(file.channels)]).sum(axis=1)
-        returned = mixed(back, written, frames, self._room)
+        returned = mix_channels(back, written, frames, self._room)
         for row, channel, limit in zip(returned, inputs, allowed, strict=True):
             off = np.abs(floats(row, self._room) - floats(channel, self._room))
             inside = np.abs(floats(channel, self._room)) <= 1.0
@@ -317,7 +318,7 @@ class _Group:
         size = (last - first) * facts.align
         raw = disk.read(facts.payload + first * facts.align, size, room.pages(size + 2 * PAGE))
         channels = [
-            wavs.channel(raw, facts.encoding, facts.channels, n, 0, last - first) for n in range(facts.channels)
+            wavs.make_channel(raw, facts.encoding, facts.channels, n, 0, last - first) for n in range(facts.channels)
         ]
         if last - first == frames:
             return channels

@@ -38,7 +38,7 @@ class Facts:
         return self.channels * WIDTH[self.encoding]
 
 
-def facts(fd: int, *, whole: bool) -> Facts:
+def read_header(fd: int, *, whole: bool) -> Facts:
     """What an open file is. `whole` asks that every size in it fits the file, as in one that was delivered.
 
     Raises ValueError for what is not one format, one data chunk, and as many bytes as they say.
@@ -109,7 +109,7 @@ class Channel:
         return self.values.dtype.kind == "i"
 
 
-def channel(raw: NDArray[np.uint8], encoding: str, channels: int, n: int, start: int, frames: int) -> Channel:
+def make_channel(raw: NDArray[np.uint8], encoding: str, channels: int, n: int, start: int, frames: int) -> Channel:
     """A channel of `frames` frames from frame `start` of raw bytes on, behind which at least one more byte lies."""
     width = WIDTH[encoding]
 
@@ -126,7 +126,7 @@ def channel(raw: NDArray[np.uint8], encoding: str, channels: int, n: int, start:
     return Channel(values)
 
 
-def undamaged(raw: NDArray[np.uint8], encoding: str) -> bool:
+def is_finite(raw: NDArray[np.uint8], encoding: str) -> bool:
     """Whether every float of whole samples is a number within the limit: of a delivered file, all must be."""
     if encoding in BITS:
         return True

@@ -16,7 +16,7 @@ BEFORE, AFTER = TAPS // 2 - 1, TAPS // 2
 _KAISER = 13.0
 
 
-def hushed(hushes: Sequence[Hush], start: int, frames: int) -> Floats | None:
+def apply_hushes(hushes: Sequence[Hush], start: int, frames: int) -> Floats | None:
     """The gain of each of these frames under the hushes of one channel, (frames,); None where it is 1 throughout.
 
     Over the fade's frames k = 0 … f − 1 it falls as g + (1 − g)·(1 + cos(π (k + ½) / f)) / 2, and comes back mirrored;
@@ -41,7 +41,7 @@ def hushed(hushes: Sequence[Hush], start: int, frames: int) -> Floats | None:
     return gains
 
 
-def share_over(over: Over, start: int, frames: int) -> Floats:
+def compute_share(over: Over, start: int, frames: int) -> Floats:
     """How much of a turn is heard in each of these frames: 1 within its stretch, 0 outside, a raised cosine over the
     fades, which lie within, (frames,).
     """
@@ -65,7 +65,7 @@ def fractional_taps(fraction: float) -> Floats:
     return scaled
 
 
-def delayed(around: Floats, fraction: float, frames: int) -> Floats:
+def apply_delay(around: Floats, fraction: float, frames: int) -> Floats:
     """A channel moved later by a fraction of a sample, (frames,): `around` begins AFTER samples before the first frame
     and ends BEFORE behind the last.
     """

@@ -32,7 +32,7 @@ export type Remedy = Schemas["Remedy"];
 export type Question = Schemas["QuestionView"];
 export type Proof = Schemas["Proof"];
 export type Revision = Schemas["RevisionView"];
-export type JobUse = Schemas["JobUse"];
+export type JobDiskUsage = Schemas["JobDiskUsage"];
 export type NewRecipe = Schemas["NewRecipe"];
 export type Recipe = Schemas["RecipeView"];
 /** Which file takes which role of a recipe: by what its name says, by the name it had, or in order. */

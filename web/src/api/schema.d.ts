@@ -194,7 +194,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Replace Source
+         * Replace In Job
          * @description Let another file take the place of this one, which is archived. Lines that it doesn't fit wait for another.
          */
         post: operations["replaceSource"];
@@ -414,7 +414,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Restore Line
+         * Restore In Job
          * @description One line of the worksheet as a revision has it; everything else stays.
          */
         post: operations["restoreLine"];
@@ -593,7 +593,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Suggest Hushes
+         * Get Suggested Hushes
          * @description Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it.
          */
         get: operations["suggestHushes"];
@@ -873,7 +873,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compare Deliveries
+         * Compare
          * @description What is different from an earlier delivery, file by file.
          */
         get: operations["compareDeliveries"];
@@ -919,7 +919,7 @@ export interface paths {
         get: operations["listDeliverySettings"];
         put?: never;
         /**
-         * Keep Delivery Settings
+         * Save Delivery Settings
          * @description Keep settings under a name; those that had it are replaced.
          */
         post: operations["keepDeliverySettings"];
@@ -940,7 +940,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Forget Delivery Settings
+         * Delete Delivery Settings
          * @description Forget settings.
          */
         delete: operations["forgetDeliverySettings"];
@@ -1275,10 +1275,10 @@ export interface components {
             correlation: number | null;
         };
         /**
-         * Archiving
+         * ArchiveRequest
          * @description Sources to archive, or to restore.
          */
-        Archiving: {
+        ArchiveRequest: {
             /** Base */
             base: string;
             /** Refs */
@@ -1484,11 +1484,11 @@ export interface components {
             bytes: number;
         };
         /**
-         * Clearing
+         * ClearRequest
          * @description What to clear of a job. Working copies and pictures are derived from its files, and made again when they are
          *     needed; deliveries are not.
          */
-        Clearing: {
+        ClearRequest: {
             /**
              * What
              * @enum {string}
@@ -1764,6 +1764,38 @@ export interface components {
             } | null;
         };
         /**
+         * DiskUsage
+         * @description What all take together, in bytes, each file once, and what is free on the disk.
+         */
+        DiskUsage: {
+            /** Jobs */
+            jobs: components["schemas"]["JobDiskUsage"][];
+            /** Files */
+            files: number;
+            /** Working */
+            working: number;
+            /** Pictures */
+            pictures: number;
+            /** Deliveries */
+            deliveries: number;
+            /** Database */
+            database: number;
+            /** Free */
+            free: number;
+        };
+        /**
+         * DismissRequest
+         * @description Findings of clips to dismiss, or to ask about again.
+         */
+        DismissRequest: {
+            /** Base */
+            base: string;
+            /** Findings */
+            findings: components["schemas"]["Dismissal"][];
+            /** Dismissed */
+            dismissed: boolean;
+        };
+        /**
          * Dismissal
          * @description A finding, by its code, that the user has dismissed for a clip.
          */
@@ -1772,18 +1804,6 @@ export interface components {
             ref: string;
             /** Code */
             code: string;
-        };
-        /**
-         * Dismissing
-         * @description Findings of clips to dismiss, or to ask about again.
-         */
-        Dismissing: {
-            /** Base */
-            base: string;
-            /** Findings */
-            findings: components["schemas"]["Dismissal"][];
-            /** Dismissed */
-            dismissed: boolean;
         };
         /**
          * Drift
@@ -2040,6 +2060,37 @@ export interface components {
              */
             fade_ms: number;
         };
+        /**
+         * HushSuggestion
+         * @description What to lower, in the order of time, and the threshold in dB that it follows from; None where the channels are
+         *     not one voice each.
+         */
+        HushSuggestion: {
+            /** Threshold Db */
+            threshold_db: number | null;
+            /** Hushes */
+            hushes: components["schemas"]["SuggestedHush"][];
+        };
+        /**
+         * JobDiskUsage
+         * @description What a job uses, in bytes; `freed` is what deleting it would free.
+         */
+        JobDiskUsage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Files */
+            files: number;
+            /** Working */
+            working: number;
+            /** Pictures */
+            pictures: number;
+            /** Deliveries */
+            deliveries: number;
+            /** Freed */
+            freed: number;
+        };
         /** JobSummary */
         JobSummary: {
             /** Id */
@@ -2055,26 +2106,6 @@ export interface components {
             files: number;
             /** Turns */
             turns: number;
-        };
-        /**
-         * JobUse
-         * @description What a job uses, in bytes; `freed` is what deleting it would free.
-         */
-        JobUse: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Files */
-            files: number;
-            /** Working */
-            working: number;
-            /** Pictures */
-            pictures: number;
-            /** Deliveries */
-            deliveries: number;
-            /** Freed */
-            freed: number;
         };
         /**
          * JobView
@@ -2687,7 +2718,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["wedge_turn__core__plan__Step"][];
+            steps: components["schemas"]["wedge_turn__core__worksheet__plan__Step"][];
             /**
              * Archived
              * @default []
@@ -3086,10 +3117,10 @@ export interface components {
             over?: components["schemas"]["Stretch"] | null;
         };
         /**
-         * Replacing
+         * ReplaceRequest
          * @description Another source of the job to take the place of this one, in every line that uses it.
          */
-        Replacing: {
+        ReplaceRequest: {
             /** Base */
             base: string;
             /** By */
@@ -3478,17 +3509,6 @@ export interface components {
             end: number;
         };
         /**
-         * Suggestion
-         * @description What to lower, in the order of time, and the threshold in dB that it follows from; None where the channels are
-         *     not one voice each.
-         */
-        Suggestion: {
-            /** Threshold Db */
-            threshold_db: number | null;
-            /** Hushes */
-            hushes: components["schemas"]["SuggestedHush"][];
-        };
-        /**
          * SuggestionView
          * @description A line that is safe to add unheard, what it goes by, its name, and why.
          */
@@ -3590,26 +3610,6 @@ export interface components {
             offset: number;
         };
         /**
-         * Use
-         * @description What all take together, in bytes, each file once, and what is free on the disk.
-         */
-        Use: {
-            /** Jobs */
-            jobs: components["schemas"]["JobUse"][];
-            /** Files */
-            files: number;
-            /** Working */
-            working: number;
-            /** Pictures */
-            pictures: number;
-            /** Deliveries */
-            deliveries: number;
-            /** Database */
-            database: number;
-            /** Free */
-            free: number;
-        };
-        /**
          * Waves
          * @description Two sines and their sum over two periods; the level of the sum over one of them, None for silence.
          */
@@ -3638,36 +3638,6 @@ export interface components {
              * @default 1
              */
             width: number;
-        };
-        /**
-         * Step
-         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
-         *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
-         *     `reason` is why it was suggested, where it was.
-         */
-        wedge_turn__core__plan__Step: {
-            /** Id */
-            id: string;
-            /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
-            /** Inputs */
-            inputs: string[];
-            /**
-             * Names
-             * @default []
-             */
-            names: string[];
-            over?: components["schemas"]["Stretch"] | null;
-            /**
-             * Bypassed
-             * @default false
-             */
-            bypassed: boolean;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
         };
         /**
          * Hush
@@ -3699,6 +3669,36 @@ export interface components {
              * @default 10
              */
             fade_ms: number;
+        };
+        /**
+         * Step
+         * @description One line of the worksheet. `names` overrides what the results are called; empty strings keep the turn's. `over`
+         *     is the stretch that the turn is limited to, None for all of it. What goes into a bypassed step comes out of it.
+         *     `reason` is why it was suggested, where it was.
+         */
+        wedge_turn__core__worksheet__plan__Step: {
+            /** Id */
+            id: string;
+            /** Turn */
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            /** Inputs */
+            inputs: string[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            over?: components["schemas"]["Stretch"] | null;
+            /**
+             * Bypassed
+             * @default false
+             */
+            bypassed: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * Hush
@@ -4027,7 +4027,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Archiving"];
+                "application/json": components["schemas"]["ArchiveRequest"];
             };
         };
         responses: {
@@ -4235,7 +4235,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Replacing"];
+                "application/json": components["schemas"]["ReplaceRequest"];
             };
         };
         responses: {
@@ -4341,7 +4341,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Dismissing"];
+                "application/json": components["schemas"]["DismissRequest"];
             };
         };
         responses: {
@@ -4943,7 +4943,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Suggestion"];
+                    "application/json": components["schemas"]["HushSuggestion"];
                 };
             };
             /** @description Client Error */
@@ -5931,7 +5931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Use"];
+                    "application/json": components["schemas"]["DiskUsage"];
                 };
             };
             /** @description Client Error */
@@ -5956,7 +5956,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Clearing"];
+                "application/json": components["schemas"]["ClearRequest"];
             };
         };
         responses: {
@@ -5966,7 +5966,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Use"];
+                    "application/json": components["schemas"]["DiskUsage"];
                 };
             };
             /** @description Client Error */

@@ -17,7 +17,7 @@ from wedge_turn.core.audio.movies import HEAD, movie_kind
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.audio.soundfile_import import decode_to_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import BadHeaderError, NotAudioError, NotFoundError, WedgeTurnError, of_system
+from wedge_turn.core.errors import BadHeaderError, NotAudioError, NotFoundError, WedgeTurnError, from_system
 from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import check_given_name
@@ -38,7 +38,7 @@ class Accepted:
 EMPTY: Final = "Copy or export it again."
 
 
-def take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
+def import_file(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
     """Decide what a file is, and decode it where it is no PCM WAV.
 
     `working_copy` says where one goes and is asked only if one is needed; a failed one is removed.
@@ -77,7 +77,7 @@ def _take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepte
 
 
 @contextmanager
-def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[tuple[Form, WavFile]]]:
+def open_files(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[tuple[Form, WavFile]]]:
     """The forms of files on disk, and PCM to read them from, while the context lasts.
 
     Working copies go into a hidden folder that is gone afterwards, `within` another where one is given.
@@ -95,14 +95,14 @@ def opened(paths: Sequence[Path], within: Path | None = None) -> Iterator[list[t
 def is_readable(path: Path) -> bool:
     """Whether a file is sound that can be read from its start to its end."""
     try:
-        with opened([path]):
+        with open_files([path]):
             return True
     except (WedgeTurnError, OSError):
         return False
 
 
 @contextmanager
-def opened_where_possible(
+def open_readable(
     paths: Sequence[Path],
 ) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, WedgeTurnError]]]]:
     """Files on disk as `opened` gives them, and those that can't be taken, each with why. Decodes on all cores."""
@@ -114,7 +114,7 @@ def opened_where_possible(
             except WedgeTurnError as error:
                 return error
             except OSError as error:
-                return of_system(error, paths[n].name)
+                return from_system(error, paths[n].name)
 
         files: list[tuple[Path, Form, WavFile]] = []
         refused: list[tuple[Path, WedgeTurnError]] = []
@@ -132,5 +132,5 @@ def _open(path: Path, working_copy: Path) -> tuple[Form, WavFile]:
     name = check_given_name(path.name)
     if not path.is_file():
         raise NotFoundError(f"{name} does not exist or is not a file")
-    accepted = take_in(path, name, lambda: working_copy)
+    accepted = import_file(path, name, lambda: working_copy)
     return accepted.form, WavFile(accepted.pcm, name, recorded=accepted.recorded)

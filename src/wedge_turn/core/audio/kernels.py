@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.jit import giving_way, kernel
+from wedge_turn.core.jit import kernel, shorten_switch_interval
 
 Bytes = NDArray[np.uint8]
 Words = NDArray[np.uint64]
@@ -25,7 +25,7 @@ _0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 
 @kernel()
-def sides_of_stereo_s24(stereo: Words, left: Words, right: Words) -> None:
+def deinterleave_s24(stereo: Words, left: Words, right: Words) -> None:
     """Take 24-bit stereo apart; each side is half as long, all are whole groups of eight frames."""
     for group in range(np.uint64(left.size // 3)):
         i, o = group * _6, group * _3
@@ -60,7 +60,7 @@ def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, 
 
 
 @kernel()
-def stereo_of_sides_s24(left: Words, right: Words, stereo: Words) -> None:
+def interleave_s24(left: Words, right: Words, stereo: Words) -> None:
     """Put 24-bit stereo together from its sides; the inverse of `sides_of_stereo_s24`."""
     for group in range(np.uint64(left.size // 3)):
         o = group * _6
@@ -265,9 +265,9 @@ def mix_s24(
 def load_byte_kernels() -> None:
     """Compile the kernels that move bytes, or load them from Numba's cache."""
     words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
-    with giving_way():
-        sides_of_stereo_s24(words, side.copy(), side.copy())
-        stereo_of_sides_s24(side, side, words)
+    with shorten_switch_interval():
+        deinterleave_s24(words, side.copy(), side.copy())
+        interleave_s24(side, side, words)
         words_to_integers(words, np.zeros(16), 1.0)
 
 

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 import numpy as np
 
-from wedge_turn.core.audio.movies import MovieKind, opened_movie
+from wedge_turn.core.audio.movies import MovieKind, open_movie
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.working_copy import BLOCK, write_working_copy
 from wedge_turn.core.errors import BrokenAudioError, NoFramesError, NoSoundError, naming_disk_errors
@@ -23,22 +23,23 @@ from wedge_turn.core.form import (
     EncodingName,
     Form,
     check_limits,
-    frame_rate_of,
-    holding_all,
-    samples_of,
+    common_encoding,
+    parse_frame_rate,
+    parse_time_code,
     speaker_mask,
 )
 from wedge_turn.core.metadata import (
-    LONGEST,
+    MAX_TEXT,
     TAGS,
     Carried,
     Recorded,
     SoundTrack,
     Track,
-    facts_in,
-    ixml,
-    new_bext,
-    recorded_in,
+    make_bext,
+    make_ixml,
+    read_facts,
+    read_recorded,
+    with_ixml_facts,
     with_tags,
 )
 
@@ -67,7 +68,7 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
     DiskFullError, naming `name`.
     """
     with ExitStack() as open_files, naming_disk_errors(name):
-        first = open_files.enter_context(opened_movie(source, kind, name))
+        first = open_files.enter_context(open_movie(source, kind, name))
         streams = list(first.streams.audio)
         if not streams:
             raise NoSoundError(f"{name} has no sound track")
@@ -76,7 +77,7 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
         channels = sum(stream.channels for stream in read)
         check_limits(name, channels, rate)
         encodings = [_encoding(stream, source) for stream in read]
-        stored = holding_all([ENCODINGS[encoding] for encoding in encodings])
+        stored = common_encoding([ENCODINGS[encoding] for encoding in encodings])
         kept = _chunks(first, read, rate)
         form = Form(
             channels=channels,
@@ -87,16 +88,16 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
             speaker_mask=_speakers(read[0]) if len(read) == 1 else 0,
         )
         # Each track is read by a container of its own, so that none waits in memory for another.
-        containers = [first, *(open_files.enter_context(opened_movie(source, kind, name)) for _ in read[1:])]
+        containers = [first, *(open_files.enter_context(open_movie(source, kind, name)) for _ in read[1:])]
         tracks = [
-            _even(_sound(container, container.streams.audio[streams.index(stream)], name))
+            _rechunk(_sound(container, container.streams.audio[streams.index(stream)], name))
             for container, stream in zip(containers, read, strict=True)
         ]
-        frames = write_working_copy(target, form, kept, _joined(tracks, [stream.channels for stream in read]))
-        said = recorded_in(kept).model_copy(
+        frames = write_working_copy(target, form, kept, _interleave(tracks, [stream.channels for stream in read]))
+        said = read_recorded(kept).model_copy(
             update={
                 "encoder": _tag(first.metadata, "encoder"),
-                "picture": bool(moving_pictures(first)),
+                "picture": bool(find_picture_streams(first)),
                 "sound_tracks": tuple(
                     SoundTrack(name=_track_name(stream, n), channels=stream.channels) for n, stream in enumerate(read)
                 )
@@ -111,7 +112,7 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
         )
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
-    facts = facts_in(kept, channels, rate) | {"frames": frames}
+    facts = read_facts(kept, channels, rate) | {"frames": frames}
     if form.lossy:
         facts["encoding"] = "s24"
     return form.model_copy(update=facts), said
@@ -125,7 +126,7 @@ def _sound(container: "InputContainer", stream: "AudioStream", name: str) -> Ite
     exact = stream.time_base == Fraction(1, rate)  # else the times of packets are rounded
     longest = Fraction(container.duration or 0, av.time_base) * rate
     # Sound without a picture begins where it begins: what its first time stamp says beyond that is priming or rounding.
-    latest_start = longest if moving_pictures(container) else 0
+    latest_start = longest if find_picture_streams(container) else 0
     least_start = 0 if exact else _ROUNDED_SECONDS * rate
     frames, origin, end = 0, 0, None
     last = np.zeros((0, channels))
@@ -168,7 +169,7 @@ def _samples(array: np.ndarray[Any, Any], sample_format: str, channels: int) -> 
     return np.ascontiguousarray((block - 128 if kind == "u8" else block) / _FULL_SCALE[kind])
 
 
-def _even(blocks: Iterator[Block]) -> Iterator[Block]:
+def _rechunk(blocks: Iterator[Block]) -> Iterator[Block]:
     """The same samples in blocks of BLOCK frames; the last may be shorter."""
     waiting: list[Block] = []
     count = 0
@@ -183,7 +184,7 @@ def _even(blocks: Iterator[Block]) -> Iterator[Block]:
         yield np.concatenate(waiting)
 
 
-def _joined(tracks: Sequence[Iterator[Block]], channels: Sequence[int]) -> Iterator[Block]:
+def _interleave(tracks: Sequence[Iterator[Block]], channels: Sequence[int]) -> Iterator[Block]:
     """All channels side by side; the shorter tracks end in silence."""
     while True:
         blocks = [next(track, None) for track in tracks]
@@ -208,17 +209,17 @@ def _chunks(container: "InputContainer", read: Sequence["AudioStream"], rate: in
         called, channels = _track_name(stream, n), stream.channels
         sides = ("left", "right") if channels == 2 else tuple(map(str, range(1, channels + 1)))
         names += [Track(called)] if channels == 1 else [Track(f"{called} {side}") for side in sides]
-    about = ixml.new_chunk(names if len(read) > 1 else ())
-    pictures = [stream for stream in moving_pictures(container) if stream.average_rate]
+    about = make_ixml(names if len(read) > 1 else ())
+    pictures = [stream for stream in find_picture_streams(container) if stream.average_rate]
     code = next(
         (found for holder in (container, *container.streams) if (found := _tag(holder.metadata, "timecode"))), ""
     )
-    frame_rate = frame_rate_of(str(pictures[0].average_rate)) if pictures else None
-    start = samples_of(code, rate, frame_rate) if frame_rate else None
+    frame_rate = parse_frame_rate(str(pictures[0].average_rate)) if pictures else None
+    start = parse_time_code(code, rate, frame_rate) if frame_rate else None
     if frame_rate is not None and start is not None:
-        drop = frame_rate.may_drop and ";" in code
-        about = ixml.with_facts(about, {}, frame_rate.model_copy(update={"drop": drop}))
-        kept = (*kept, (b"bext", new_bext(start)))
+        drop = frame_rate.can_drop_frames and ";" in code
+        about = with_ixml_facts(about, {}, frame_rate.model_copy(update={"drop": drop}))
+        kept = (*kept, (b"bext", make_bext(start)))
     return (*kept, (b"iXML", about)) if len(read) > 1 or start is not None else kept
 
 
@@ -230,10 +231,10 @@ def _track_name(stream: "AudioStream", number: int) -> str:
 
 
 def _tag(metadata: Mapping[str, str], wanted: str) -> str:
-    return next((text.strip()[:LONGEST] for key, text in metadata.items() if key.lower() == wanted), "")
+    return next((text.strip()[:MAX_TEXT] for key, text in metadata.items() if key.lower() == wanted), "")
 
 
-def moving_pictures(container: "InputContainer") -> "list[VideoStream]":
+def find_picture_streams(container: "InputContainer") -> "list[VideoStream]":
     """The pictures of a movie; the cover of an album is none."""
     from av.stream import Disposition
 

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, Any, Final
 
 import numpy as np
 
-from wedge_turn.core.audio.movie_import import moving_pictures
-from wedge_turn.core.audio.movies import kind_of_file, opened_movie
+from wedge_turn.core.audio.movie_import import find_picture_streams
+from wedge_turn.core.audio.movies import detect_movie_kind, open_movie
 from wedge_turn.core.errors import BrokenAudioError, NotFoundError
 
 if TYPE_CHECKING:
@@ -18,17 +18,17 @@ if TYPE_CHECKING:
 WIDTH: Final = 480  # pixels
 
 
-def picture_at(path: Path, seconds: float, name: str) -> bytes:
+def read_picture(path: Path, seconds: float, name: str) -> bytes:
     """A JPEG of what is seen `seconds` after the start of a movie, at most WIDTH pixels wide; its last picture where it
     ends before. Raises NotFoundError where there is no picture, BrokenAudioError where it can't be read.
     """
     import av
 
-    kind = kind_of_file(path)
+    kind = detect_movie_kind(path)
     if kind is None:
         raise NotFoundError(f"{name} has no picture")
-    with opened_movie(path, kind, name) as container:
-        streams = moving_pictures(container)
+    with open_movie(path, kind, name) as container:
+        streams = find_picture_streams(container)
         if not streams:
             raise NotFoundError(f"{name} has no picture")
         try:

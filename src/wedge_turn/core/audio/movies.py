@@ -42,13 +42,13 @@ def movie_kind(head: bytes) -> MovieKind | None:
     return None
 
 
-def kind_of_file(path: Path) -> MovieKind | None:
+def detect_movie_kind(path: Path) -> MovieKind | None:
     with path.open("rb") as file:
         return movie_kind(file.read(HEAD))
 
 
 @contextmanager
-def opened_movie(path: Path, kind: MovieKind, name: str) -> "Iterator[InputContainer]":
+def open_movie(path: Path, kind: MovieKind, name: str) -> "Iterator[InputContainer]":
     """A file opened with PyAV. Raises MediaExtraMissingError or NotAudioError, both naming `name`."""
     try:
         import av

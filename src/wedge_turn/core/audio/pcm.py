@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from wedge_turn.core.audio import kernels
 from wedge_turn.core.form import Encoding
-from wedge_turn.core.jit import kernels_pay
+from wedge_turn.core.jit import use_kernel
 
 LIMIT: Final = 1e6  # +120 dBFS
 Block = NDArray[np.float64]
@@ -72,7 +72,7 @@ def integers_s24(raw: Raw, out: NDArray[np.int32]) -> None:
 
 
 def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
-    if not kernels_pay(raw.size):
+    if not use_kernel(raw.size):
         np.multiply(_integers_s24(raw), scale, out=out)
         return
     whole = raw.size // 24 * 24
@@ -100,21 +100,21 @@ def count_damaged(raw: Raw, encoding: Encoding) -> int:
     return int(np.count_nonzero(~(np.abs(samples) <= LIMIT)))
 
 
-def rails(encoding: Encoding) -> tuple[float, float]:
+def full_scale(encoding: Encoding) -> tuple[float, float]:
     """The lowest and the highest sample that an encoding stores: full scale of integers, ±10^6 of floats."""
-    return (-LIMIT, LIMIT) if encoding.is_float else (-1.0, 1.0 - step(encoding))
+    return (-LIMIT, LIMIT) if encoding.is_float else (-1.0, 1.0 - step_size(encoding))
 
 
-def step(encoding: Encoding) -> float:
+def step_size(encoding: Encoding) -> float:
     """The distance between two neighbouring samples of an integer encoding; full scale is 1."""
     return 2.0 ** (1 - encoding.bits)
 
 
-def rounded(block: Block, encoding: Encoding | None) -> Block:
+def quantise_block(block: Block, encoding: Encoding | None) -> Block:
     """Samples rounded to an integer encoding, not clipped; floats, and what has no encoding, as they are."""
     if encoding is None or encoding.is_float:
         return block
-    size = step(encoding)
+    size = step_size(encoding)
     on_grid: Block = np.rint(block / size) * size
     return on_grid
 

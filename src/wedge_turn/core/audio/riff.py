@@ -11,11 +11,11 @@ from typing import Final
 
 from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
 from wedge_turn.core.form import EncodingName, Form, check_limits
-from wedge_turn.core.metadata import facts_in
+from wedge_turn.core.metadata import read_facts
 
 MAX_CHUNKS: Final = 10_000
-_SAYS: Final = frozenset({b"bext", b"iXML"})  # chunks that say when and how a file was recorded
-_LARGEST_SAYING: Final = 1 << 20  # bytes
+_RECORDING_CHUNKS: Final = frozenset({b"bext", b"iXML"})  # chunks that say when and how a file was recorded
+_MAX_CHUNK: Final = 1 << 20  # bytes
 UNKNOWN_SIZE: Final = 0xFFFFFFFF
 PCM, IEEE_FLOAT, EXTENSIBLE = 0x0001, 0x0003, 0xFFFE
 # The last 14 bytes of the sub-format of WAVEFORMATEXTENSIBLE; the first two are the format tag.
@@ -94,9 +94,9 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
         speaker_mask=mask & 0x3FFFF,
     )
     said = tuple(
-        (c.name, os.pread(fd, c.size, c.offset)) for c in chunks if c.name in _SAYS and c.size <= _LARGEST_SAYING
+        (c.name, os.pread(fd, c.size, c.offset)) for c in chunks if c.name in _RECORDING_CHUNKS and c.size <= _MAX_CHUNK
     )
-    form = form.model_copy(update=facts_in(said, channels, rate)) if said else form
+    form = form.model_copy(update=read_facts(said, channels, rate)) if said else form
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
 
 

@@ -17,7 +17,16 @@ from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.working_copy import BLOCK, write_working_copy
 from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError, naming_disk_errors
 from wedge_turn.core.form import Encoding, EncodingName, Form, check_limits
-from wedge_turn.core.metadata import TAGS, Recorded, chunks_in, facts_in, markers_in, recorded_in, starts_in, with_tags
+from wedge_turn.core.metadata import (
+    TAGS,
+    Recorded,
+    read_facts,
+    read_flac_chunks,
+    read_markers,
+    read_recorded,
+    read_starts,
+    with_tags,
+)
 
 if TYPE_CHECKING:
     import soundfile
@@ -66,16 +75,16 @@ def decode_to_wav(source: Path, target: Path, name: str) -> tuple[Form, Recorded
             )
             with naming_disk_errors(name):
                 kept = with_tags(
-                    chunks_in(source) + markers_in(source) + starts_in(source, form.rate),
+                    read_flac_chunks(source) + read_markers(source) + read_starts(source, form.rate),
                     {tag: getattr(sound, tag) for tag in TAGS.values()},
                 )
                 frames = write_working_copy(target, form, kept, _blocks(sound, form.stored, name))
-                said = recorded_in(kept).model_copy(update={"encoder": sound.software})
+                said = read_recorded(kept).model_copy(update={"encoder": sound.software})
     if claimed and frames != claimed:
         raise BadHeaderError(f"{name} should have {claimed:,} frames but has {frames:,}")
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
-    facts = facts_in(kept, form.channels, form.rate) | {"frames": frames}
+    facts = read_facts(kept, form.channels, form.rate) | {"frames": frames}
     if form.lossy:
         facts["encoding"] = "s24"
     return form.model_copy(update=facts), said

@@ -28,11 +28,11 @@ from wedge_turn.core.metadata import (
     Recorded,
     Track,
     kind_of,
-    recorded_in,
-    tracks_said,
+    list_track_names,
+    read_recorded,
 )
 
-LARGEST_RIFF: Final = 0xFFFFFFFF
+MAX_RIFF: Final = 0xFFFFFFFF
 
 
 class WavFile:
@@ -153,13 +153,13 @@ class WavFile:
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
         """What the file says of its channels, one after the other."""
-        said = tracks_said(self.carried())
+        said = list_track_names(self.carried())
         return tuple(said.get(n, Track()) for n in range(self.form.channels))
 
     @cached_property
     def recorded(self) -> Recorded:
         """What the file says about its recording."""
-        return self._recorded or recorded_in(self.carried())
+        return self._recorded or read_recorded(self.carried())
 
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""
@@ -185,7 +185,7 @@ class WavFile:
         DESCRIPTORS.drop(id(self))
 
 
-def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
+def build_header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
     """Everything before the samples of a file of this form: a WAV, RF64 where it is too large for that, or BW64 where
     its container says so, whose sizes are always those of 64 bits.
 
@@ -196,19 +196,19 @@ def header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:
     data_size = form.frames * form.block_align
     fmt = _chunk(b"fmt ", _format_body(form))
     if form.stored.is_float:
-        fmt += _chunk(b"fact", struct.pack("<I", min(form.frames, LARGEST_RIFF)))
+        fmt += _chunk(b"fact", struct.pack("<I", min(form.frames, MAX_RIFF)))
     place = _chunk(b"JUNK", bytes(28)) if roomy else b""
     rest = len(fmt) + len(before) + 8 + data_size + (data_size & 1)
     wide = b"BW64" if form.container == "BW64" else b"RF64"
-    if wide == b"RF64" and 12 + len(place) + rest <= LARGEST_RIFF:
+    if wide == b"RF64" and 12 + len(place) + rest <= MAX_RIFF:
         head = struct.pack("<4sI4s", b"RIFF", 4 + len(place) + rest, b"WAVE") + place
         return head + fmt + before + struct.pack("<4sI", b"data", data_size)
     ds64 = _chunk(b"ds64", struct.pack("<QQQI", 4 + 36 + rest, data_size, form.frames, 0))
-    head = struct.pack("<4sI4s", wide, LARGEST_RIFF, b"WAVE") + ds64
-    return head + fmt + before + struct.pack("<4sI", b"data", LARGEST_RIFF)
+    head = struct.pack("<4sI4s", wide, MAX_RIFF, b"WAVE") + ds64
+    return head + fmt + before + struct.pack("<4sI", b"data", MAX_RIFF)
 
 
-def trailer(form: Form) -> bytes:
+def build_trailer(form: Form) -> bytes:
     """The padding that makes the data chunk even."""
     return b"\0" * (form.frames * form.block_align & 1)
 
@@ -222,7 +222,7 @@ def _format_body(form: Form) -> bytes:
         EXTENSIBLE if extensible else tag,
         form.channels,
         form.rate,
-        min(form.rate * form.block_align, LARGEST_RIFF),
+        min(form.rate * form.block_align, MAX_RIFF),
         form.block_align,
         bits,
     )
@@ -237,4 +237,4 @@ def _chunk(name: bytes, body: bytes) -> bytes:
 
 def file_size(form: Form) -> int:
     """Bytes of a file of this form that carries no other chunks."""
-    return len(header(form)) + form.frames * form.block_align + len(trailer(form))
+    return len(build_header(form)) + form.frames * form.block_align + len(build_trailer(form))

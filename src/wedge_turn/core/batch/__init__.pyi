@@ -1,6 +1,6 @@
-from .folder import AskedAbout as AskedAbout
+from .folder import AskedQuestion as AskedQuestion
 from .folder import Choice as Choice
-from .folder import Planned as Planned
+from .folder import FilePlan as FilePlan
 from .folder import PreparedFile as PreparedFile
 from .folder import PreparedFolder as PreparedFolder
 from .tree import Tree as Tree

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Final
 
-from wedge_turn.core.audio import WavFile, opened_where_possible
+from wedge_turn.core.audio import WavFile, open_readable
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import (
     ContainerName,
@@ -32,9 +32,9 @@ from wedge_turn.core.findings import (
     Preparation,
     Question,
     Suggestion,
-    clips_to_measure,
     describe,
-    judge,
+    evaluate_clip,
+    list_clips_to_measure,
     prepare,
 )
 from wedge_turn.core.form import Form
@@ -78,7 +78,7 @@ class PreparedFile:
 
 
 @dataclass(frozen=True)
-class AskedAbout:
+class AskedQuestion:
     """A question about files, by their paths."""
 
     paths: tuple[Path, ...]
@@ -86,7 +86,7 @@ class AskedAbout:
 
 
 @dataclass(frozen=True)
-class Planned:
+class FilePlan:
     """A line that is added, with the files it takes and what it makes."""
 
     paths: tuple[Path, ...]
@@ -101,10 +101,10 @@ class PreparedFolder:
     """
 
     folder: Path
-    lines: tuple[Planned, ...] = ()
+    lines: tuple[FilePlan, ...] = ()
     files: tuple[PreparedFile, ...] = ()
     copied: tuple[Path, ...] = ()
-    questions: tuple[AskedAbout, ...] = ()
+    questions: tuple[AskedQuestion, ...] = ()
     refused: tuple[tuple[Path, str], ...] = ()
     left_out: tuple[Path, ...] = ()
     findings: tuple[ManifestFinding, ...] = ()
@@ -159,12 +159,12 @@ class _Job:
             key: ClipInfo(stem(check_given_name(path.name)), self._forms[key]) for key, path in self._paths.items()
         }
         self._engine = Engine(Sheet(Plan(), infos), files.__getitem__)
-        wanted = clips_to_measure(self._engine.sheet, list(infos), [""] * len(infos))
+        wanted = list_clips_to_measure(self._engine.sheet, list(infos), [""] * len(infos))
         with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
             measured = pool.map(lambda clip: self._measured(*clip), wanted.values())
             self._measures = dict(zip(wanted, measured, strict=True))
         self._judgements = {
-            source_ref(key): judge(
+            source_ref(key): evaluate_clip(
                 info.name,
                 info.form,
                 self._measures[self._engine.sheet.key(source_ref(key))],
@@ -173,14 +173,14 @@ class _Job:
             for key, info in infos.items()
         }
 
-    def prepared(self, choice: Choice) -> tuple[tuple[Planned, ...], tuple[AskedAbout, ...]]:
+    def prepared(self, choice: Choice) -> tuple[tuple[FilePlan, ...], tuple[AskedQuestion, ...]]:
         """Adds what is safe and wanted to the worksheet; the lines, and the questions that are left after them."""
         safe = [one for one in self._preparation().safe if choice.takes(one.code, one.turn)]
         steps = [suggestion.step(f"line-{n}") for n, suggestion in enumerate(safe, 1)]
-        self._engine = self._engine.adding(*steps)
+        self._engine = self._engine.with_plan(*steps)
         sheet = self._engine.sheet
         lines = tuple(
-            Planned(
+            FilePlan(
                 self._paths_of(suggestion.inputs),
                 suggestion,
                 tuple(sheet.info(ref).name for ref in sheet.outputs(step)),
@@ -188,7 +188,7 @@ class _Job:
             for suggestion, step in zip(safe, steps, strict=True)
         )
         questions = tuple(
-            AskedAbout(self._paths_of(question.inputs), question)
+            AskedQuestion(self._paths_of(question.inputs), question)
             for question in self._preparation().questions
             if choice.takes(question.code, question.remedy.turn if question.remedy else None)
         )
@@ -201,7 +201,7 @@ class _Job:
     def delivered(self, prepared: PreparedFolder, task: FolderTask, to: Path, progress: Progress) -> PreparedFolder:
         """The folder written and proved."""
         sheet = self._engine.sheet
-        refs, unused = sheet.ends(), self._unused()
+        refs, unused = sheet.list_ends(), self._unused()
         if not refs and not unused:
             return prepared
         copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
@@ -240,7 +240,7 @@ class _Job:
         return prepare(sheet, overview, self._judgements)
 
     def _measured(self, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
-        clip = self._engine.made(turn, refs) if turn else self._engine.clip(refs[0])
+        clip = self._engine.preview(turn, refs) if turn else self._engine.clip(refs[0])
         return measure_signal(clip, damaged=clip.damaged)
 
     def _unused(self) -> list[str]:
@@ -254,7 +254,7 @@ class _Job:
 
 @contextmanager
 def _job(paths: Sequence[Path]) -> Iterator[_Job]:
-    with opened_where_possible(paths) as (taken, refused):
+    with open_readable(paths) as (taken, refused):
         yield _Job(taken, refused)
 
 

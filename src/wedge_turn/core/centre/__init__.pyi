@@ -1,14 +1,4 @@
-from .bands import edges as edges
 from .difference import Difference as Difference
 from .extraction import Extraction as Extraction
 from .extraction import Shape as Shape
 from .extraction import window_size as window_size
-from .voice.bands import BANDS as BANDS
-from .voice.bands import FRACTION as FRACTION
-from .voice.bands import LINES as LINES
-from .voice.bands import LOWER as LOWER
-from .voice.features import OF_A_BAND as OF_A_BAND
-from .voice.features import OF_A_LINE as OF_A_LINE
-from .voice.features import compute_features as compute_features
-from .voice.network import DILATIONS as DILATIONS
-from .voice.network import LEVELS as LEVELS

@@ -18,11 +18,11 @@ HALF_OCTAVE: Final = 2**0.25
 # Taps for the slope of the lower limit: a transition of about a third of it, 60 dB down.
 _SLOPE: Final = 0.33
 _KAISER: Final = 5.65
-LONGEST: Final = 16_383
-SHORTEST: Final = 255
+MAX_TAPS: Final = 16_383
+MIN_TAPS: Final = 255
 
 
-def edges(rate: int, lines: int, low: float, high: float) -> NDArray[np.float32]:
+def shape_band(rate: int, lines: int, low: float, high: float) -> NDArray[np.float32]:
     """The gain of each line of a spectrum up to half the rate: 1 within [low, high], 0 outside. 0 is no lower limit,
     half the rate or more no upper one.
     """
@@ -42,7 +42,7 @@ def _rise(hertz: NDArray[np.float64], limit: float) -> NDArray[np.float64]:
     return risen
 
 
-def band_filter(rate: int, low: float, high: float) -> NDArray[np.float64]:
+def design_band_filter(rate: int, low: float, high: float) -> NDArray[np.float64]:
     """The taps that pass what lies between two limits; 0 is no lower limit, half the rate or more no upper one.
 
     A single tap of 1 where there is no limit at all.
@@ -51,7 +51,7 @@ def band_filter(rate: int, low: float, high: float) -> NDArray[np.float64]:
     if not within_low and not within_high:
         return np.ones(1)
     steepest = min(limit for limit, there in ((low, within_low), (high, within_high)) if there)
-    taps = int(min(LONGEST, max(SHORTEST, 4 * rate / (_SLOPE * steepest)))) | 1
+    taps = int(min(MAX_TAPS, max(MIN_TAPS, 4 * rate / (_SLOPE * steepest)))) | 1
     if within_low and within_high:
         response = scipy.signal.firwin(taps, [low, high], window=("kaiser", _KAISER), pass_zero=False, fs=rate)
     elif within_low:
@@ -61,7 +61,7 @@ def band_filter(rate: int, low: float, high: float) -> NDArray[np.float64]:
     return np.asarray(response, np.float64)
 
 
-def filtered(block: Block, taps: NDArray[np.float64], frames: int) -> Block:
+def filter_channels(block: Block, taps: NDArray[np.float64], frames: int) -> Block:
     """`frames` frames of a block passed through linear-phase taps; the block has (taps − 1)/2 more on either side."""
     half = (len(taps) - 1) // 2
     if half == 0:

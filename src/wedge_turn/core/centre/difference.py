@@ -16,7 +16,7 @@ from collections.abc import Callable
 from typing import Literal
 
 from wedge_turn.core.audio import Block
-from wedge_turn.core.centre.bands import band_filter, filtered
+from wedge_turn.core.centre.bands import design_band_filter, filter_channels
 from wedge_turn.core.pages import PAGE
 
 Lows = Literal["both", "left", "right"]
@@ -31,7 +31,7 @@ class Difference:
     def __init__(self, read: Read, rate: int, low: float, high: float, lows: Lows, side_channels: int) -> None:
         """`side_channels` is two where the original is kept outside the band in both, else one."""
         self._read = read
-        self._taps = band_filter(rate, low, high)
+        self._taps = design_band_filter(rate, low, high)
         self._lows = lows
         self._side_channels = side_channels
 
@@ -41,10 +41,10 @@ class Difference:
         around = self._read(start - half, PAGE + 2 * half)
         within = around[half : half + PAGE]
         if self._lows == "both":
-            band = filtered(around[:, :1] - around[:, 1:], self._taps, PAGE)
-            sides = band if self._side_channels == 1 else within - filtered(around, self._taps, PAGE) + band
+            band = filter_channels(around[:, :1] - around[:, 1:], self._taps, PAGE)
+            sides = band if self._side_channels == 1 else within - filter_channels(around, self._taps, PAGE) + band
         elif self._lows == "left":
-            sides = within[:, :1] - filtered(around[:, 1:], self._taps, PAGE)
+            sides = within[:, :1] - filter_channels(around[:, 1:], self._taps, PAGE)
         else:
-            sides = within[:, 1:] - filtered(around[:, :1], self._taps, PAGE)
+            sides = within[:, 1:] - filter_channels(around[:, :1], self._taps, PAGE)
         return sides, 0.5 * (within[:, :1] + within[:, 1:])

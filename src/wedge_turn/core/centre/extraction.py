@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.audio import Block
 from wedge_turn.core.centre import kernels, wedge
 from wedge_turn.core.centre import transients as strokes
-from wedge_turn.core.centre.bands import edges
+from wedge_turn.core.centre.bands import shape_band
 from wedge_turn.core.centre.voice import network, recent
 from wedge_turn.core.pages import PAGE, Page
 from wedge_turn.core.windows import hann
@@ -65,7 +65,7 @@ class Extraction:
         self._window = np.sqrt(hann(self._window_size)).astype(np.float32)
         # Copies of the window's square a hop apart add up to OVERLAP / 2.
         self._synthesis = (self._window * np.float32(2 / OVERLAP)).astype(np.float32)
-        self._band = edges(rate, self._window_size // 2 + 1, shape.low, shape.high)
+        self._band = shape_band(rate, self._window_size // 2 + 1, shape.low, shape.high)
         self._angle = shape.position * np.pi / 4
         # Frames on either side of the page that its masks depend on.
         self._margin = max(
@@ -106,7 +106,7 @@ class Extraction:
         frames = np.empty((count, self._window_size), np.float32)
 
         def spectrum(channel: NDArray[np.float64]) -> Spectra:
-            kernels.windowed_frames(channel.astype(np.float32), self._hop, self._window, frames)
+            kernels.cut_frames(channel.astype(np.float32), self._hop, self._window, frames)
             return np.asarray(scipy.fft.rfft(frames, axis=1), np.complex64)
 
         left, right = around[:, 0], around[:, 1]
@@ -120,7 +120,7 @@ class Extraction:
         inner = slice(self._margin, self._margin + count)
         parts = self._voice(left, right, inner) if self._shape.voice else self._wedge(left, right, inner)
         if self._shape.protect_drums:
-            stays = 1 - strokes.strokes(kernels.power(left, right))[inner]
+            stays = 1 - strokes.separate_transients(kernels.measure_power(left, right))[inner]
             parts = parts[0] * stays, parts[1] * stays
 
         def whole(part: Spectra) -> Singles:
@@ -134,13 +134,13 @@ class Extraction:
     def _wedge(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         near = slice(inner.start - wedge.MARGIN, inner.stop + wedge.MARGIN)
         shape = self._shape
-        return wedge.centre(left[near], right[near], self._band, shape.strength, shape.opening, shape.depth)
+        return wedge.extract_centre(left[near], right[near], self._band, shape.strength, shape.opening, shape.depth)
 
     def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         near = slice(inner.start - network.MARGIN, inner.stop + network.MARGIN)
-        shares = recent.recent_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
-        if self._shape.strength != wedge.USUAL:
-            shares **= np.float32(self._shape.strength / wedge.USUAL)
+        shares = recent.get_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
+        if self._shape.strength != wedge.DEFAULT_STRENGTH:
+            shares **= np.float32(self._shape.strength / wedge.DEFAULT_STRENGTH)
         shares *= self._band * np.float32(self._shape.depth)
         return left[inner] * shares, right[inner] * shares
 

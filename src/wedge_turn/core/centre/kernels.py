@@ -10,7 +10,9 @@ Spectra = NDArray[np.complex64]
 
 
 @kernel(fastmath={"contract", "nnan", "ninf", "nsz", "arcp"})
-def energies(left: Spectra, right: Spectra, both: Singles, lean: Singles, difference: Singles, across: Singles) -> None:
+def measure_energies(
+    left: Spectra, right: Spectra, both: Singles, lean: Singles, difference: Singles, across: Singles
+) -> None:
     """Of each frame and line: A + B, A − B, |L − R|² and Im(L·R*), with A = |L|², B = |R|²; all (frames, lines)."""
     for f in range(left.shape[0]):
         for j in range(left.shape[1]):
@@ -77,7 +79,7 @@ def extract(
 
 
 @kernel()
-def windowed_frames(signal: Singles, hop: int, window: Singles, out: Singles) -> None:
+def cut_frames(signal: Singles, hop: int, window: Singles, out: Singles) -> None:
     """Frames of one channel at multiples of the hop, times the window; `out` is (frames, size)."""
     for f in range(out.shape[0]):
         at = f * hop
@@ -95,7 +97,7 @@ def overlap_add(frames: Singles, hop: int, window: Singles, first: int, out: Sin
 
 
 @kernel(fastmath={"contract", "nnan", "ninf", "nsz"})
-def power(left: Spectra, right: Spectra) -> Singles:
+def measure_power(left: Spectra, right: Spectra) -> Singles:
     """|L|² + |R|² of each frame and line."""
     out = np.empty(left.shape, np.float32)
     for f in range(left.shape[0]):
@@ -108,9 +110,9 @@ def power(left: Spectra, right: Spectra) -> Singles:
 def warm_up() -> None:
     """Compile everything for the types it is called with."""
     spectra, singles = np.zeros((3, 4), np.complex64), np.zeros((3, 4), np.float32)
-    energies(spectra, spectra, *(singles.copy() for _ in range(4)))
+    measure_energies(spectra, spectra, *(singles.copy() for _ in range(4)))
     centres = spectra[:1].copy(), spectra[1:2].copy()
     extract(spectra, spectra, singles, singles, singles, singles, singles[0], 1.5, 1.0, 1.0, *centres)
-    power(spectra, spectra)
-    windowed_frames(np.zeros(8, np.float32), 2, np.ones(4, np.float32), singles)
+    measure_power(spectra, spectra)
+    cut_frames(np.zeros(8, np.float32), 2, np.ones(4, np.float32), singles)
     overlap_add(singles, 2, np.ones(4, np.float32), 0, np.zeros(8, np.float32))

@@ -10,7 +10,7 @@ MEDIAN: Final = 17  # frames, and lines
 MARGIN: Final = MEDIAN // 2  # frames on either side that a frame's medians see
 
 
-def strokes(power: NDArray[np.float32]) -> NDArray[np.float32]:
+def separate_transients(power: NDArray[np.float32]) -> NDArray[np.float32]:
     """How much of each line of each frame is a stroke, 0 … 1, by its power, (frames, lines).
 
     A held note is a ridge along time, a stroke one along frequency; each is what a median along its own way leaves.

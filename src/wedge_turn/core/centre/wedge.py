@@ -25,18 +25,18 @@ from wedge_turn.core.centre import kernels
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
 
-USUAL: Final = 1.5  # strength
+DEFAULT_STRENGTH: Final = 1.5  # strength
 MARGIN: Final = 1  # frames on either side that a frame's averages see
 
 
-def centre(
+def extract_centre(
     left: Spectra, right: Spectra, band: Singles, strength: float, opening: float, depth: float
 ) -> tuple[Spectra, Spectra]:
     """The centre of both channels, (frames − 2, lines): of every frame but the first and the last. `band` has the gain
     of each line.
     """
     both, lean, difference, across = (np.empty(left.shape, np.float32) for _ in range(4))
-    kernels.energies(left, right, both, lean, difference, across)
+    kernels.measure_energies(left, right, both, lean, difference, across)
     parts = tuple(np.empty((len(left) - 2 * MARGIN, left.shape[1]), np.complex64) for _ in range(2))
     kernels.extract(left, right, both, lean, difference, across, band, strength, opening, depth, *parts)
     return parts[0], parts[1]

@@ -1,6 +1,6 @@
 from .engine import Clip as Clip
 from .engine import Engine as Engine
 from .engine import Signal as Signal
-from .engine import clip_of as clip_of
-from .engine import computed as computed
-from .engine import side_by_side as side_by_side
+from .engine import join_channels as join_channels
+from .engine import make_clip as make_clip
+from .engine import start_computation as start_computation

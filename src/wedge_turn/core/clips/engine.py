@@ -19,25 +19,25 @@ from wedge_turn.core.metadata import (
     Carried,
     Track,
     kind_of,
-    moved,
-    new_bext,
-    new_chunk,
+    make_bext,
+    make_ixml,
+    move_chunks,
     with_track_lines,
     with_tracks,
 )
 from wedge_turn.core.pages import Pages
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Computation, MatrixOutcome, Output, WindowOutcome
 from wedge_turn.core.worksheet import (
-    Limited,
+    RangeCrossfade,
     Sheet,
     Step,
     Taps,
     bits_needed,
-    composed,
+    compose,
+    make_taps,
     map_sources,
     parse_ref,
     step_ref,
-    taps_of,
 )
 
 
@@ -115,7 +115,7 @@ class Clip:
         return needed is not None and needed <= encoding.bits
 
     @property
-    def keeps_samples(self) -> bool:
+    def is_mostly_unchanged(self) -> bool:
         """Whether most of its samples are those that went into a turn that changes only some."""
         alone = all(len(taps) <= 1 and all(abs(tap.gain) == 1.0 for tap in taps) for taps in self.channels)
         return alone and all(isinstance(source, Computed) and source.keeps_samples for source in self.sources)
@@ -137,14 +137,14 @@ class Clip:
         first = next((tap for taps in self.channels for tap in taps), None)
         if first is None:
             return ()
-        chunks = _of_channels(moved(first.source.carried(), first.offset, self.form.frames), self.tracks)
+        chunks = _of_channels(move_chunks(first.source.carried(), first.offset, self.form.frames), self.tracks)
         if self.form.start_time is not None and not any(name == b"bext" for name, _ in chunks):
             others = (body for source in self.sources for name, body in source.carried() if name == b"bext")
-            chunks = (*chunks, (b"bext", next(others, new_bext(self.form.start_time))))
+            chunks = (*chunks, (b"bext", next(others, make_bext(self.form.start_time))))
         named = len(self.sources) > 1 and any(track.name for track in self.tracks)
         # What is merged from files with names keeps them, though the first of them has no iXML.
         if named and not any(name == b"iXML" for name, _ in chunks):
-            return (*chunks, (b"iXML", new_chunk(self.tracks)))
+            return (*chunks, (b"iXML", make_ixml(self.tracks)))
         return chunks
 
     @cached_property
@@ -153,7 +153,7 @@ class Clip:
         said = {source: source.tracks for source in self.sources}
         return tuple(said[taps[0].source][taps[0].channel] if len(taps) == 1 else Track() for taps in self.channels)
 
-    def lost(self, kept: Carried) -> list[bytes]:
+    def list_lost(self, kept: Carried) -> list[bytes]:
         """The kinds of chunks of its sources that aren't among `kept`, but for cue points that lie outside it."""
         has = {kind_of(name, body) for name, body in kept}
         first, *others = self.sources or (None,)
@@ -239,15 +239,15 @@ def _of_channels(chunks: Carried, tracks: tuple[Track, ...]) -> Carried:
     return tuple((name, body) for name, body in bodies if body is not None)
 
 
-def clip_of(source: Sound) -> Clip:
+def make_clip(source: Sound) -> Clip:
     """A source as a clip."""
-    return Clip(source.form, taps_of(source, source.form.channels, source.form.frames))
+    return Clip(source.form, make_taps(source, source.form.channels, source.form.frames))
 
 
 def apply(outcome: MatrixOutcome, inputs: Sequence[Clip]) -> tuple[Clip, ...]:
     """The clips that a turn's outcome makes of these clips."""
     taps = [clip.channels for clip in inputs]
-    return tuple(Clip(output.form, composed(outcome, taps, n)) for n, output in enumerate(outcome.outputs))
+    return tuple(Clip(output.form, compose(outcome, taps, n)) for n, output in enumerate(outcome.outputs))
 
 
 class Engine:
@@ -280,11 +280,11 @@ class Engine:
         """The PCM of a source, by its id."""
         return self._opened(key)
 
-    def adding(self, *steps: Step) -> "Engine":
+    def with_plan(self, *steps: Step) -> "Engine":
         """An engine with more steps at the end of its plan. Raises what working them out raises."""
-        return Engine(self.sheet.adding(*steps), self._opened, self._pages)
+        return Engine(self.sheet.with_step(*steps), self._opened, self._pages)
 
-    def made(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
+    def preview(self, turn: AnyTurn, inputs: tuple[str, ...]) -> Clip:
         """The first thing a matrix turn would make of these clips, whether or not the plan has such a step."""
         outcome = turn.outcome([self.sheet.info(ref) for ref in inputs])
         if isinstance(outcome, WindowOutcome):
@@ -316,11 +316,11 @@ def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
     """How what a step makes of one clip is computed in pages."""
     outcome = step.turn.outcome([info]) if step.over else None
     if step.over is None or not isinstance(outcome, MatrixOutcome):
-        return computed(step, heard.read, info)
-    return Computation(Limited(heard.read, apply(outcome, [heard])[0].read, step.over, info.form).page, (0,))
+        return start_computation(step, heard.read, info)
+    return Computation(RangeCrossfade(heard.read, apply(outcome, [heard])[0].read, step.over, info.form).page, (0,))
 
 
-def computed(step: Step, read: Callable[[int, int], Block], info: ClipInfo) -> Computation:
+def start_computation(step: Step, read: Callable[[int, int], Block], info: ClipInfo) -> Computation:
     """How a window turn computes in pages from what `read` gives of its clip, over a range or all of it."""
     inner = step.turn.computation(read, info)
     if step.over is None:
@@ -331,10 +331,10 @@ def computed(step: Step, read: Callable[[int, int], Block], info: ClipInfo) -> C
     def turned(start: int, frames: int) -> Block:
         return pages.read(start, frames, part, channels)
 
-    return Computation(Limited(read, turned, step.over, info.form).page, (0,))
+    return Computation(RangeCrossfade(read, turned, step.over, info.form).page, (0,))
 
 
-def side_by_side(clips: Sequence[Clip]) -> Clip:
+def join_channels(clips: Sequence[Clip]) -> Clip:
     """All channels of several clips of one rate as one clip, each from its own start."""
     first = clips[0].form
     form = first.model_copy(

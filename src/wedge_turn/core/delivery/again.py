@@ -7,7 +7,7 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from wedge_turn.core.audio import WavFile, opened, opened_where_possible
+from wedge_turn.core.audio import WavFile, open_files, open_readable
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Evidence, Manifest, ManifestFinding, ProvedFile
 from wedge_turn.core.delivery.proving import compute_afresh
@@ -26,16 +26,18 @@ class Statement:
 
 
 @dataclass
-class Again:
+class ProvedAgain:
     proved: list[Statement] = field(default_factory=list)
     findings: list[ManifestFinding] = field(default_factory=list)
 
 
-def prove_again(folder: Path, manifest: Manifest, sources: Mapping[str, WavFile], changed: Collection[str]) -> Again:
+def prove_again(
+    folder: Path, manifest: Manifest, sources: Mapping[str, WavFile], changed: Collection[str]
+) -> ProvedAgain:
     """Prove the files of a delivery by sources, which are by the checksum of what they hold. Files that have `changed`
     are known not to be what was written.
     """
-    again = Again()
+    again = ProvedAgain()
     changed = set(changed)
     told = {file.name for evidence in manifest.evidence for file in evidence.files}
     for file in manifest.files:
@@ -66,7 +68,7 @@ def find_sources(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[s
     """
     wanted = {source.pcm for one in manifests for evidence in one.evidence for source in evidence.sources.values()}
     paths = sorted(path for path in folder.rglob("*") if path.is_file())
-    with opened_where_possible(paths) as (files, _):
+    with open_readable(paths) as (files, _):
         yield {held: wav for _, _, wav in files if (held := hash_file(wav.path)) in wanted}
 
 
@@ -89,7 +91,7 @@ def _describe(path: Path, told: ProvedFile, stack: ExitStack) -> File:
     """A file as it is to be proved; one that is no WAV is decoded first. Its checksum has been looked at."""
     mask, container = told.mask, told.container
     if path.suffix.lower() != ".wav":
-        ((form, wav),) = stack.enter_context(opened([path]))
+        ((form, wav),) = stack.enter_context(open_files([path]))
         path, mask, container = wav.path, form.speaker_mask if form.channels > 2 else 0, "WAV"
     return File(
         path,

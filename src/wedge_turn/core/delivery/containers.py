@@ -16,13 +16,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio import WavFile, integers_at_top
-from wedge_turn.core.delivery.hashing import Inserting, Recorder, read_stored
+from wedge_turn.core.delivery.hashing import HashingWriter, InsertingWriter, read_stored
 from wedge_turn.core.delivery.writing import WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.form import DepthName, Encoding, Form
-from wedge_turn.core.metadata import TAGS, Carried, has_regions, info_entries, tags_of
-from wedge_turn.core.metadata import aiff_marks as aiffmarks
-from wedge_turn.core.metadata import flac_chunks as flacchunks
+from wedge_turn.core.metadata import (
+    AFTER_STREAMINFO,
+    TAGS,
+    Carried,
+    fits_in_flac,
+    has_regions,
+    info_entries,
+    make_flac_blocks,
+    make_mark_chunk,
+    read_tags,
+)
 
 ContainerName = Literal["wav", "bw64", "flac", "aiff"]
 BLOCK: Final = 65_536
@@ -70,7 +78,7 @@ class Container:
     def left_behind(self, form: Form, carried: Carried) -> list[str]:
         """What of a source has no place in this format, in words."""
         if self.keeps_chunks:
-            return list(dict.fromkeys(chunk_title(name) for name, body in carried if not flacchunks.fits(body)))
+            return list(dict.fromkeys(chunk_title(name) for name, body in carried if not fits_in_flac(body)))
         lost = ["the start time"] if form.start_time is not None else []
         for name, body in carried:
             if name == b"LIST" and body[:4] == b"adtl":
@@ -83,7 +91,7 @@ class Container:
                 lost.append(chunk_title(name))
         return list(dict.fromkeys(lost))
 
-    def encode(self, wav: WavFile, carried: Carried, path: Path, watch: Callable[[int], None]) -> Recorder:
+    def encode(self, wav: WavFile, carried: Carried, path: Path, watch: Callable[[int], None]) -> HashingWriter:
         """Write the samples of a WAV, and what of `carried` has a place, and flush it; what was meant to be written.
 
         Raises ProofFailedError or DiskFullError.
@@ -92,18 +100,18 @@ class Container:
 
         form = wav.form
         with naming_disk_errors(path.name), path.open("xb", buffering=0) as file:
-            recorder = Recorder(file.fileno())
-            blocks = flacchunks.blocks_of(carried) if self.keeps_chunks else b""
+            recorder = HashingWriter(file.fileno())
+            blocks = make_flac_blocks(carried) if self.keeps_chunks else b""
             try:
                 with soundfile.SoundFile(
-                    Inserting(recorder, blocks, flacchunks.AFTER_STREAMINFO) if blocks else recorder,
+                    InsertingWriter(recorder, blocks, AFTER_STREAMINFO) if blocks else recorder,
                     "w",
                     form.rate,
                     form.channels,
                     _SUBTYPES[form.stored.depth],
                     format=self.title,
                 ) as out:
-                    for tag, text in tags_of(carried):
+                    for tag, text in read_tags(carried):
                         if tag in self.tags:
                             setattr(out, tag, text)
                     for block in _blocks(wav):
@@ -111,7 +119,7 @@ class Container:
                         watch(block.size)
             except (soundfile.SoundFileError, AssertionError) as error:
                 raise recorder.error or ProofFailedError(f"{path.name} could not be encoded as {self.title}") from error
-            if not self.keeps_chunks and (marks := aiffmarks.mark_chunk(carried)):
+            if not self.keeps_chunks and (marks := make_mark_chunk(carried)):
                 _append(recorder, marks)
             if recorder.error:
                 raise recorder.error
@@ -153,7 +161,7 @@ AIFF: Final = Container(
 BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "bw64": None, "flac": FLAC, "aiff": AIFF}
 
 
-def listed(things: list[str]) -> str:
+def list_formats(things: list[str]) -> str:
     """Several things in a sentence."""
     return f"{', '.join(things[:-1])} and {things[-1]}" if len(things) > 1 else things[0]
 
@@ -163,7 +171,7 @@ def chunk_title(name: bytes) -> str:
     return _CHUNKS.get(name, f"the chunk {name.decode('latin-1').strip()}")
 
 
-def _append(recorder: Recorder, chunk: bytes) -> None:
+def _append(recorder: HashingWriter, chunk: bytes) -> None:
     """Add a chunk to the end of an AIFF, and its length to that of the form."""
     size = recorder.seek(0, os.SEEK_END)
     padding = bytes(size & 1)
@@ -172,12 +180,12 @@ def _append(recorder: Recorder, chunk: bytes) -> None:
     recorder.write(struct.pack(">I", size + len(padding) + len(chunk) - 8))
 
 
-def extension(name: ContainerName) -> str:
+def get_extension(name: ContainerName) -> str:
     container = BY_NAME[name]
     return ".wav" if container is None else container.extension
 
 
-def encoded(
+def encode_file(
     container: Container,
     wav_path: Path,
     written: WrittenFile,
@@ -189,8 +197,8 @@ def encoded(
     with WavFile(wav_path, path.name, being_written=True) as wav:
         meant = container.encode(wav, carried, path, watch)
         container.check(wav, path, watch)
-    stored = read_stored(path, Recorder.HEAD)
-    if not meant.is_in(stored):
+    stored = read_stored(path, HashingWriter.HEAD)
+    if not meant.matches(stored):
         raise ProofFailedError(f"{path.name} could not be read back as it was written")
     return replace(written, xxh128=stored.xxh128, read_back=stored.read_back)
 

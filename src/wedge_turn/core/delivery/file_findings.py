@@ -3,11 +3,11 @@
 import math
 from collections.abc import Mapping, Sequence
 
-from wedge_turn.core.audio import step as step_of
+from wedge_turn.core.audio import step_size
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.delivery.containers import Container, chunk_title, listed
+from wedge_turn.core.delivery.containers import Container, chunk_title, list_formats
 from wedge_turn.core.delivery.manifest import ManifestFinding
-from wedge_turn.core.delivery.time_range import steps_of
+from wedge_turn.core.delivery.time_range import list_steps
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.form import Encoding, Form
 
@@ -15,21 +15,23 @@ from wedge_turn.core.form import Encoding, Form
 OF_FILES = frozenset({"clipped", "damaged", "left-behind"})
 
 
-def left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
+def find_left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
     """What of the sources isn't in the file, in words."""
     listings = []
-    if lost := [chunk_title(kind) for kind in item.clip.lost(item.carried)]:
-        listings.append(f"{name}: {listed(lost)} of the source could not be kept.")
+    if lost := [chunk_title(kind) for kind in item.clip.list_lost(item.carried)]:
+        listings.append(f"{name}: {list_formats(lost)} of the source could not be kept.")
     if container and (lost := container.left_behind(item.form, item.carried)):
-        listings.append(f"{name}: {container.title} can't store {listed(lost)} from the source.")
+        listings.append(f"{name}: {container.title} can't store {list_formats(lost)} from the source.")
     return [ManifestFinding(code="left-behind", message=text, measured={}, files=(name,)) for text in listings]
 
 
-def of_steps(engine: Engine, refs: Sequence[str], names: Mapping[str, str], *, trimmed: bool) -> list[ManifestFinding]:
+def find_in_steps(
+    engine: Engine, refs: Sequence[str], names: Mapping[str, str], *, trimmed: bool
+) -> list[ManifestFinding]:
     """What the turns of these clips have found, each with the files that it belongs to."""
     files: dict[str, list[str]] = {}
     for ref in refs:
-        for step in steps_of(engine.sheet, ref, trimmed=trimmed):
+        for step in list_steps(engine.sheet, ref, trimmed=trimmed):
             files.setdefault(step.id, []).append(names[ref])
     return [
         ManifestFinding(**finding.model_dump(), files=tuple(files[step.id]))
@@ -39,7 +41,7 @@ def of_steps(engine: Engine, refs: Sequence[str], names: Mapping[str, str], *, t
     ]
 
 
-def clipped(name: str, result: WrittenFile, form: Form, encoding: Encoding) -> list[ManifestFinding]:
+def find_clipped(name: str, result: WrittenFile, form: Form, encoding: Encoding) -> list[ManifestFinding]:
     """How many samples did not fit into a file, where, and why."""
     count = sum(result.clipped)
     if not count:
@@ -67,12 +69,12 @@ def _why_clipped(count: int, highest: float, over_db: float, encoding: Encoding)
     if highest == 1:
         top = f"one step above the highest {encoding.bits}-bit sample"
         return f"{are} exactly +1.0, {top}, the lowest one inverted"
-    if highest > 1 - step_of(encoding):
+    if highest > 1 - step_size(encoding):
         return f"{are} less than one step below full scale, and rounding to {encoding.bits} bits takes {them} past it"
     return f"dither took {them} past full scale"
 
 
-def damaged(items: Mapping[str, ToWrite], names: Mapping[str, str]) -> list[ManifestFinding]:
+def find_damaged(items: Mapping[str, ToWrite], names: Mapping[str, str]) -> list[ManifestFinding]:
     """How many samples of the sources were written as silence."""
     files: dict[object, list[str]] = {}
     sources = {}

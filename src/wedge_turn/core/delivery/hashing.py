@@ -25,7 +25,7 @@ def hash_file(path: Path) -> str:
 
 
 @dataclass(frozen=True)
-class Stored:
+class FileHash:
     """What is in a flushed file: the hash of all of it, its first bytes, the hash of the rest, where it was read."""
 
     xxh128: str
@@ -42,7 +42,7 @@ def hash_stored(path: Path) -> tuple[str, ReadBack]:
     return stored.xxh128, stored.read_back
 
 
-def read_stored(path: Path, head: int = 0) -> Stored:
+def read_stored(path: Path, head: int = 0) -> FileHash:
     """The same in two parts: the first `head` bytes as they are, and a checksum of the others.
 
     Raises OSError where the disk can't give back what was written: that is never read from the cache instead.
@@ -56,7 +56,7 @@ def read_stored(path: Path, head: int = 0) -> Stored:
         return _read(os.open(path, os.O_RDONLY), head, "cache")
 
 
-def _read(fd: int, head: int, where: ReadBack) -> Stored:
+def _read(fd: int, head: int, where: ReadBack) -> FileHash:
     """Reads an open file, which is closed; into whole pages of memory, as reading past the cache asks for."""
     whole, rest, first, at = xxh3_128(), xxh3_128(), b"", 0
     try:
@@ -72,10 +72,10 @@ def _read(fd: int, head: int, where: ReadBack) -> Stored:
                     break
     finally:
         os.close(fd)
-    return Stored(whole.hexdigest(), first, (rest if head else whole).hexdigest(), where)
+    return FileHash(whole.hexdigest(), first, (rest if head else whole).hexdigest(), where)
 
 
-class Recorder:
+class HashingWriter:
     """A new file that a library writes into, going back to its first bytes at the end: knows what was meant to be
     written, whatever becomes of it.
     """
@@ -114,17 +114,17 @@ class Recorder:
     def tell(self) -> int:
         return self._at
 
-    def is_in(self, stored: Stored) -> bool:
+    def matches(self, stored: FileHash) -> bool:
         """Whether a file, read with HEAD bytes apart, holds what was meant to be written."""
         return stored.head == self._head and stored.rest == self._rest.hexdigest()
 
 
-class Inserting:
+class InsertingWriter:
     """Stands between a library and a Recorder, and puts bytes of ours before what the library writes at byte `at`; the
     library doesn't know of them.
     """
 
-    def __init__(self, recorder: Recorder, inserted: bytes, at: int) -> None:
+    def __init__(self, recorder: HashingWriter, inserted: bytes, at: int) -> None:
         self._recorder, self._inserted, self._insert_at = recorder, inserted, at
         self._at = 0
         self._is_in = False

@@ -9,7 +9,7 @@ _STEP = 0.1  # dB: what a level is lowered by is a multiple of it
 _ROOM = 0.01  # dB: for rounding and dither at 16 bits, whose step is 0.0003 dB at full scale
 
 
-def fits_for_sure(sheet: Sheet, ref: str, peaks: Mapping[str, Sequence[float | None]]) -> bool:
+def cannot_clip(sheet: Sheet, ref: str, peaks: Mapping[str, Sequence[float | None]]) -> bool:
     """Whether a clip can't exceed full scale, whatever its sources hold at once: by the peaks (dBFS, None for silence)
     of their channels, by reference; sources that are not among them may hold anything.
     """
@@ -25,7 +25,7 @@ def fits_for_sure(sheet: Sheet, ref: str, peaks: Mapping[str, Sequence[float | N
     return True
 
 
-def lowered_together(over: Mapping[str, float | None]) -> dict[str, float]:
+def list_gain_reductions(over: Mapping[str, float | None]) -> dict[str, float]:
     """By how many dB each clip would have to come down for none to be clipped: all results of a line by the same, so
     that their balance stays. `over` is by how much each exceeds full scale, None where that isn't known.
     """

@@ -16,7 +16,7 @@ from pydantic import BaseModel, ValidationError
 
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery.hashing import hash_file
-from wedge_turn.core.delivery.placing import interrupted
+from wedge_turn.core.delivery.placing import find_interrupted
 from wedge_turn.core.delivery.proof import Proof, ReadBack
 from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
 from wedge_turn.core.form import DepthName, EncodingName, Form
@@ -162,7 +162,7 @@ class Manifest(BaseModel):
     evidence: list[Evidence] = []
 
 
-def in_short(manifest: Manifest) -> Manifest:
+def summarize(manifest: Manifest) -> Manifest:
     """The manifest without outlines and evidence, which are most of it."""
     bare: dict[str, Any] = {"outline": []}
     return manifest.model_copy(
@@ -199,7 +199,7 @@ def upgraded(stored: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def joined(folder: Path, new: Manifest) -> Manifest:
+def merge_manifests(folder: Path, new: Manifest) -> Manifest:
     """The manifest of the folder with these files added; what is said of overwritten files is replaced."""
     if not (folder / MANIFEST).exists():
         return new
@@ -227,7 +227,7 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[ManifestFi
         if (wrong := _find_change(folder / file.name, file)) is not None:
             findings.append(wrong)
         progress((n + 1) / len(manifest.files))
-    if interrupted(folder):
+    if find_interrupted(folder):
         message = "A delivery into this folder was interrupted while its files took their places: run it again"
         findings.append(ManifestFinding(code="interrupted", message=message, files=()))
     return findings
@@ -260,13 +260,13 @@ def _form_of(path: Path, name: str) -> Form:
         return wav.form
 
 
-def deliveries_in(folder: Path) -> list[Path]:
+def find_deliveries(folder: Path) -> list[Path]:
     """The folders of a tree that hold a manifest, the tree's own first."""
     found = [Path(at) for at, _, files in os.walk(folder) if MANIFEST in files]
     return sorted(found, key=lambda path: path.parts)
 
 
-def unlisted(folder: Path) -> list[str]:
+def find_unlisted(folder: Path) -> list[str]:
     """Files of a delivery's folders that its manifest does not name."""
     listed = [file.name for file in read_manifest(folder).files]
     known = {MANIFEST, REPORT, FOLDER_REPORT, *listed}
@@ -284,7 +284,7 @@ def unlisted(folder: Path) -> list[str]:
 def read_manifest(folder: Path) -> Manifest:
     """Raises NotFoundError where the folder has no manifest, BadRequestError where it cannot be read."""
     try:
-        manifest = manifest_of(json.loads((folder / MANIFEST).read_bytes()))
+        manifest = read_manifest_of(json.loads((folder / MANIFEST).read_bytes()))
     except (FileNotFoundError, NotADirectoryError):
         raise NotFoundError(f"{folder.name or folder} has no {MANIFEST}: it is not a delivery") from None
     except (ValidationError, ValueError, KeyError, TypeError, AttributeError, RecursionError):
@@ -301,6 +301,6 @@ def read_manifest(folder: Path) -> Manifest:
     return manifest
 
 
-def manifest_of(stored: dict[str, Any]) -> Manifest:
+def read_manifest_of(stored: dict[str, Any]) -> Manifest:
     """A manifest from JSON of any version. Raises ValidationError, KeyError or TypeError for what is none."""
     return Manifest.model_validate(upgraded(stored))

@@ -17,13 +17,13 @@ from wedge_turn.core.delivery.rawblocks import Loader
 from wedge_turn.core.form import Encoding
 
 Integers = NDArray[np.int32]
-MOST_COLUMNS: Final = 16
+MAX_COLUMNS: Final = 16
 TILE: Final = 1_024
 _INTEGERS: Final = ("s16", "s24", "s32")
 
 
 @dataclass(frozen=True)
-class Mixed:
+class Mix:
     """Bytes of a stretch, and how many samples did not fit, by channel."""
 
     raw: Raw
@@ -60,7 +60,7 @@ class IntegerMix:
                 return None
             inputs[tap.source, tap.offset] = None
         channels = sum(source.form.channels for source, _ in inputs)
-        if not inputs or encoding.name not in _INTEGERS or channels > MOST_COLUMNS:
+        if not inputs or encoding.name not in _INTEGERS or channels > MAX_COLUMNS:
             return None
         return cls(clip, encoding, tuple(inputs), loader or Loader())
 
@@ -68,7 +68,7 @@ class IntegerMix:
         """Whether every tap has the whole stretch."""
         return self._span[0] <= start and start + frames <= self._span[1]
 
-    def read(self, start: int, frames: int, dither: int | None = None) -> Mixed:
+    def read(self, start: int, frames: int, dither: int | None = None) -> Mix:
         """A stretch that is covered; `dither` is the seed of triangular noise of ±1 step.
 
         The bytes are good until the next call.
@@ -89,7 +89,7 @@ class IntegerMix:
             kernels.encode_s24(out, raw)
         elif self._encoding.name == "s16":
             raw.view("<i2")[:] = out
-        return Mixed(raw, clipped)
+        return Mix(raw, clipped)
 
     def _filled(self, start: int, frames: int) -> Integers:
         """The integers that are mixed, flat; 32 bits of one source just as they were read."""

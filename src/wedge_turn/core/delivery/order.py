@@ -7,13 +7,13 @@ from typing import Final, Literal
 
 import numpy as np
 
-from wedge_turn.core.audio import rails, step
+from wedge_turn.core.audio import full_scale, step_size
 from wedge_turn.core.clips import Clip, Engine
-from wedge_turn.core.delivery.containers import BY_NAME, Container, ContainerName, extension
+from wedge_turn.core.delivery.containers import BY_NAME, Container, ContainerName, get_extension
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.form import BY_DEPTH, Encoding, Form
-from wedge_turn.core.naming import Facts, Naming, needs_channel, safe_file_names, split_name
+from wedge_turn.core.naming import Facts, Naming, make_file_names, needs_channel, split_name
 from wedge_turn.core.turns import Trim
 from wedge_turn.core.worksheet import parse_ref
 
@@ -72,16 +72,16 @@ class Order:
         return "BW64" if self.container == "bw64" else "WAV"
 
 
-def file_names(engine: Engine, order: Order) -> list[str]:
+def name_files(engine: Engine, order: Order) -> list[str]:
     """The names the files of an order will have, in the order of its references, then of its copies; with their folders
     before them, after `/`, where those are kept.
     """
     today = datetime.now().astimezone().date().isoformat()
     names = [order.naming.name(_facts(engine, order, n, ref, today)) for n, ref in enumerate(order.refs, 1)]
-    ending = extension(order.container)
+    ending = get_extension(order.container)
     wanted = [*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)]
     if not order.folders:
-        return safe_file_names(wanted)
+        return make_file_names(wanted)
     folders = [_folder_of(engine, order, ref) for ref in order.refs] + [copy.folder for copy in order.copies]
     return _in_folders(folders, wanted)
 
@@ -100,7 +100,7 @@ def _in_folders(folders: Sequence[str], wanted: Sequence[tuple[str, str]]) -> li
         """Name what lies in one folder: `parts` are the folders that each place has still before it."""
         below = list(dict.fromkeys(rest[0] for rest in parts.values() if rest))
         here = [place for place, rest in parts.items() if not rest]
-        safe = safe_file_names([*((part, "") for part in below), *(wanted[place] for place in here)])
+        safe = make_file_names([*((part, "") for part in below), *(wanted[place] for place in here)])
         for place, name in zip(here, safe[len(below) :], strict=True):
             names[place] = inside + name
         for part, name in zip(below, safe, strict=False):
@@ -113,31 +113,31 @@ def _in_folders(folders: Sequence[str], wanted: Sequence[tuple[str, str]]) -> li
 def _facts(engine: Engine, order: Order, number: int, ref: str, today: str) -> Facts:
     info = engine.sheet.info(ref)
     kind, key, _ = parse_ref(ref)
-    step = engine.sheet.plan.step(key) if kind == "step" else None
-    inputs = engine.sheet.inputs(step) if step else []
+    step_size = engine.sheet.plan.step(key) if kind == "step" else None
+    inputs = engine.sheet.inputs(step_size) if step_size else []
     base = inputs[0].name if len(inputs) == 1 else info.name
     suffix = info.name.removeprefix(base) if info.name.startswith(base) else ""
     named = needs_channel(order.naming.pattern) and info.form.channels == 1
     return Facts(
         name=info.name,
         suffix=suffix,
-        turn=step.turn.kind if step else "",
+        turn=step_size.turn.kind if step_size else "",
         channel=("".join(info.form.labels) or "".join(info.form.speakers) or suffix.lstrip("_-. ")) if named else "",
         n=number,
         job=order.job,
         date=today,
         rate=f"{info.form.rate / 1000:g}",
-        depth=output_encoding(info.form, order.depth).depth,
+        depth=choose_encoding(info.form, order.depth).depth,
     )
 
 
-def refusals(engine: Engine, order: Order) -> dict[str, str]:
+def list_refusals(engine: Engine, order: Order) -> dict[str, str]:
     """Why clips of an order can't be written in its format, by their references."""
     reasons: dict[str, str] = {}
     if order.other is not None:
         for ref in order.refs:
             form = engine.clip(ref).form
-            reason = order.other.refusal(form, output_encoding(form, order.depth))
+            reason = order.other.refusal(form, choose_encoding(form, order.depth))
             if reason:
                 reasons[ref] = reason
     return reasons
@@ -145,18 +145,18 @@ def refusals(engine: Engine, order: Order) -> dict[str, str]:
 
 def check_format(engine: Engine, order: Order) -> None:
     """Raises BadRequestError, naming the first of them, where clips can't be written in the order's format."""
-    if refused := refusals(engine, order):
+    if refused := list_refusals(engine, order):
         ref, reason = next(iter(refused.items()))
         more = f" (and {len(refused) - 1} more)" if len(refused) > 1 else ""
         raise BadRequestError(f"{engine.sheet.info(ref).name} can't be delivered{more}: {reason}")
 
 
-def output_encoding(form: Form, depth: DepthChoice) -> Encoding:
+def choose_encoding(form: Form, depth: DepthChoice) -> Encoding:
     """The encoding a clip is written in: its own, or the one asked for."""
     return form.stored if depth == "same" else BY_DEPTH[depth]
 
 
-def holds_exactly(clip: Clip, encoding: Encoding) -> bool:
+def is_exact_in(clip: Clip, encoding: Encoding) -> bool:
     """Whether an encoding holds every sample of a clip as it is: because its turns need no more bits, or because its
     samples happen to fit, as 24-bit samples in a float file do. Reads the clip up to the first sample that does not.
     """
@@ -164,11 +164,11 @@ def holds_exactly(clip: Clip, encoding: Encoding) -> bool:
         return True
     if encoding.is_float:
         return False
-    low, high = rails(encoding)
+    low, high = full_scale(encoding)
     at, frames = 0, _FIRST_BLOCK
     while at < clip.form.frames:
         block = clip.read(at, min(frames, clip.form.frames - at))
-        steps = block / step(encoding)
+        steps = block / step_size(encoding)
         if (steps != np.rint(steps)).any() or block.min() < low or block.max() > high:
             return False
         at, frames = at + frames, _BLOCK

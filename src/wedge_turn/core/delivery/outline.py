@@ -21,7 +21,7 @@ _AT_ONCE: Final = 60  # stretches; memory for all of them takes longer to get th
 _FULL: Final = 127
 
 
-def outline(file: WavFile) -> list[str]:
+def draw_outline(file: WavFile) -> list[str]:
     """A picture of each of the first eight channels in base64: signed bytes, lowest and highest by turns, ±127 at full
     scale.
     """
@@ -47,6 +47,6 @@ def _extremes(file: WavFile, starts: Sequence[int], length: int) -> NDArray[np.f
     return np.stack([read.min(axis=2), read.max(axis=2)], axis=2)
 
 
-def columns_of(lane: str) -> NDArray[np.int8]:
+def list_columns(lane: str) -> NDArray[np.int8]:
     """One channel's picture as an array of shape (columns, 2). Raises ValueError for what is none."""
     return np.frombuffer(b64decode(lane, validate=True), np.int8).reshape(-1, 2)

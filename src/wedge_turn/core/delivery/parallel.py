@@ -30,7 +30,7 @@ class Watched:
             self._progress(min(self._done / self._total, 1.0))
 
 
-def in_parallel(work: Sequence[Callable[[], T]], watched: Watched | None = None) -> list[T]:
+def run_in_parallel(work: Sequence[Callable[[], T]], watched: Watched | None = None) -> list[T]:
     """What each piece of work gives, in order. Raises what the first to fail has raised, when none goes on any more."""
     if WORKERS == 1 or len(work) < 2:
         return [piece() for piece in work]

@@ -17,9 +17,9 @@ from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.manifest import SourceFile
 from wedge_turn.core.delivery.order import Order
-from wedge_turn.core.delivery.record import Made, source_file
-from wedge_turn.core.delivery.reuse import Earlier
-from wedge_turn.core.delivery.writer import Writer, samples_of
+from wedge_turn.core.delivery.record import WrittenGroup, describe_source
+from wedge_turn.core.delivery.reuse import ReusableFiles
+from wedge_turn.core.delivery.writer import Writer, count_samples
 from wedge_turn.core.delivery.writing import Watch
 from wedge_turn.core.errors import StoppedError
 from wedge_turn.core.metadata import Recorded
@@ -64,23 +64,23 @@ class Part:
     @property
     def samples(self) -> int:
         """How many samples are gone through until it is done."""
-        clips = (samples_of(self.order, self.sheet.info(ref).form, copied=False) for ref in self.order.refs)
-        return sum(clips) + sum(samples_of(self.order, copy.form, copied=True) for copy in self.copies.values())
+        clips = (count_samples(self.order, self.sheet.info(ref).form, copied=False) for ref in self.order.refs)
+        return sum(clips) + sum(count_samples(self.order, copy.form, copied=True) for copy in self.copies.values())
 
 
 @dataclass(frozen=True)
-class Written:
+class WrittenPart:
     """The folder that a part was written into, what it holds, and what is told of sources, by their ids."""
 
     folder: Path
-    made: Made
+    made: WrittenGroup
     sources: dict[str, SourceFile]
 
 
-def part_of(writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], looked_at: Sequence[str]) -> Part:
+def build_part(writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], looked_at: Sequence[str]) -> Part:
     """What these clips or copies of a delivery take, to be written below the folder of `writer`."""
     engine, order, earlier = writer.engine, writer.order, writer.earlier
-    sheet = engine.sheet.only(refs)
+    sheet = engine.sheet.subset(refs)
     origins = {key: order.origins[key] for key in sheet.sources if key in order.origins}
     return Part(
         sheet,
@@ -96,7 +96,7 @@ def part_of(writer: Writer, refs: Sequence[str], copies: Mapping[str, Copy], loo
     )
 
 
-def write_part(part: Part) -> Written:
+def write_part(part: Part) -> WrittenPart:
     """Write a part and prove it, wherever this runs. Raises what `Writer` raises, StoppedError or OSError where the
     folder of the delivery is gone, as it is once that was stopped.
     """
@@ -111,25 +111,25 @@ def write_part(part: Part) -> Written:
     with ExitStack() as stack:
         files = {key: stack.enter_context(pcm.opened()) for key, pcm in part.pcm.items()}
         engine = Engine(part.sheet, files.__getitem__)
-        earlier = Earlier.at(part.earlier, may_link=part.may_link)
+        earlier = ReusableFiles.at(part.earlier, may_link=part.may_link)
         writer = Writer(engine, part.order, part.names, part.clip_keys, folder, earlier)
         if part.copies:
             ((name, copy),) = part.copies.items()
             made = writer.copy(copy, name, watch)
         else:
             made = writer.clips(part.order.refs, watch)
-        sources = {key: source_file(engine, part.order, key) for key in part.looked_at}
-    return Written(folder, made, sources)
+        sources = {key: describe_source(engine, part.order, key) for key in part.looked_at}
+    return WrittenPart(folder, made, sources)
 
 
 def write_parts(
-    parts: Sequence[Part], executor: Executor, watch: Watch, finished: Callable[[Made], object]
-) -> list[Written]:
+    parts: Sequence[Part], executor: Executor, watch: Watch, finished: Callable[[WrittenGroup], object]
+) -> list[WrittenPart]:
     """Have parts written, each by whoever has time, and gather their files; what became of them, in their order.
 
     Raises what the first to fail has raised, or what `watch` raises; what has not been begun is given up then.
     """
-    futures: dict[Future[Written], Part] = {}
+    futures: dict[Future[WrittenPart], Part] = {}
     try:
         for part in parts:
             futures[executor.submit(write_part, part)] = part

@@ -23,7 +23,7 @@ from wedge_turn.core.audio import is_readable
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.errors import BadRequestError, ExistsError
 from wedge_turn.core.naming import is_inside
-from wedge_turn.core.scratch import UNFINISHED, abandoned
+from wedge_turn.core.scratch import UNFINISHED, find_abandoned
 
 _NO_LINKS: Final = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)
 
@@ -31,7 +31,7 @@ _NO_LINKS: Final = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)
 Facts = tuple[int, int, int]  # inode, size and time of change: while they are the same, so is the file
 
 
-def replaceable(
+def check_replaceable(
     folder: Path,
     names: Iterable[str],
     sources: Sequence[Path],
@@ -72,7 +72,7 @@ class _Move:
     target: Path
     replaced: Path | None
 
-    def undo(self) -> None:
+    def roll_back(self) -> None:
         if self.replaced is None:
             self.target.unlink(missing_ok=True)
         else:
@@ -96,7 +96,7 @@ def move_all(staging: Path, folder: Path, names: Sequence[str], replacing: Set[s
         _flush({folder, *((folder / name).parent for name in names)})
     except BaseException:
         for move in reversed(done):
-            move.undo()
+            move.roll_back()
         note.unlink()
         remove_empty(made)
         raise
@@ -109,7 +109,7 @@ def finish_interrupted(folder: Path) -> None:
     Raises ExistsError where another file has come to one of their names since, BadRequestError where the note of their
     names can't be read, or OSError.
     """
-    for staging in interrupted(folder):
+    for staging in find_interrupted(folder):
         note = staging / UNFINISHED
         names, replacing = _read_note(note)
         for name in names:
@@ -128,9 +128,9 @@ def finish_interrupted(folder: Path) -> None:
         shutil.rmtree(staging, ignore_errors=True)
 
 
-def interrupted(folder: Path) -> list[Path]:
+def find_interrupted(folder: Path) -> list[Path]:
     """Hidden folders of deliveries that were broken off while their files took their places, the oldest first."""
-    return [path for path in abandoned(folder) if (path / UNFINISHED).exists()]
+    return [path for path in find_abandoned(folder) if (path / UNFINISHED).exists()]
 
 
 def remove_empty(folders: Iterable[Path]) -> None:
@@ -140,13 +140,13 @@ def remove_empty(folders: Iterable[Path]) -> None:
             path.rmdir()
 
 
-def missing(folder: Path) -> list[Path]:
+def find_missing_folders(folder: Path) -> list[Path]:
     """A folder and those around it that don't exist yet."""
     return [path for path in (folder, *folder.parents) if not path.exists()]
 
 
 def _make_folders(folder: Path) -> list[Path]:
-    made = missing(folder)
+    made = find_missing_folders(folder)
     folder.mkdir(parents=True, exist_ok=True)
     return made
 
@@ -190,7 +190,7 @@ def _move(staging: Path, name: str, target: Path, *, replaces: bool, number: int
     try:
         (staging / name).replace(target)
     except BaseException:
-        move.undo()
+        move.roll_back()
         raise
     return move
 

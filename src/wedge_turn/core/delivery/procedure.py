@@ -15,19 +15,34 @@ from wedge_turn.core.audio import load_byte_kernels
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.hashing import write_text
-from wedge_turn.core.delivery.manifest import MANIFEST, REPORT, Manifest, Progress, SourceFile, joined, read_manifest
-from wedge_turn.core.delivery.order import Order, check_format, file_names
-from wedge_turn.core.delivery.parallel import Watched, in_parallel
-from wedge_turn.core.delivery.parts import part_of, write_parts
-from wedge_turn.core.delivery.placing import Facts, finish_interrupted, missing, move_all, remove_empty, replaceable
-from wedge_turn.core.delivery.record import Made, record, source_file, used_sources
-from wedge_turn.core.delivery.report import report, template
-from wedge_turn.core.delivery.reuse import Earlier
-from wedge_turn.core.delivery.time_range import in_range
-from wedge_turn.core.delivery.writer import Writer, samples_of
+from wedge_turn.core.delivery.manifest import (
+    MANIFEST,
+    REPORT,
+    Manifest,
+    Progress,
+    SourceFile,
+    merge_manifests,
+    read_manifest,
+)
+from wedge_turn.core.delivery.order import Order, check_format, name_files
+from wedge_turn.core.delivery.parallel import Watched, run_in_parallel
+from wedge_turn.core.delivery.parts import build_part, write_parts
+from wedge_turn.core.delivery.placing import (
+    Facts,
+    check_replaceable,
+    find_missing_folders,
+    finish_interrupted,
+    move_all,
+    remove_empty,
+)
+from wedge_turn.core.delivery.record import WrittenGroup, build_manifest, describe_source, list_used_sources
+from wedge_turn.core.delivery.report import load_template, render_report
+from wedge_turn.core.delivery.reuse import ReusableFiles
+from wedge_turn.core.delivery.time_range import apply_range
+from wedge_turn.core.delivery.writer import Writer, count_samples
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.jit import PAYS_FROM
-from wedge_turn.core.scratch import locked, scratch_folder
+from wedge_turn.core.jit import NUMBA_BREAK_EVEN_BYTES
+from wedge_turn.core.scratch import lock_folder, scratch_folder
 from wedge_turn.core.worksheet import parse_ref
 
 
@@ -56,15 +71,15 @@ def deliver(
         raise BadRequestError("Nothing is selected to deliver", help="Select at least one result or file.")
     if len(set(order.refs)) < len(order.refs):
         raise BadRequestError("The same clip is selected twice", help="Select each only once.")
-    names = file_names(engine, order)
+    names = name_files(engine, order)
     clip_keys = [engine.sheet.key(ref) if engine.sheet.identified else "" for ref in order.refs]
-    engine, refs = in_range(engine, order)
+    engine, refs = apply_range(engine, order)
     order = replace(order, refs=refs)
     check_format(engine, order)
-    new_folders = missing(folder)
+    new_folders = find_missing_folders(folder)
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with locked(folder, lambda: progress(0.0)):
+        with lock_folder(folder, lambda: progress(0.0)):
             finish_interrupted(folder)
         # What stands in the way is met before anything is written.
         before = _find_replaceable(folder, order, names, sources, {})
@@ -73,16 +88,16 @@ def deliver(
                 inside.mkdir(parents=True, exist_ok=True)
             by_ref = dict(zip(order.refs, names, strict=False))
             keys = dict(zip(order.refs, clip_keys, strict=True))
-            reused = Earlier.at(earlier, may_link=may_link or earlier == folder)
+            reused = ReusableFiles.at(earlier, may_link=may_link or earlier == folder)
             writer = Writer(engine, order, by_ref, keys, staging, reused)
             copies = dict(zip(names[len(refs) :], order.copies, strict=True))
-            manifest = _all(writer, copies, progress, finished, executor)
-            with locked(folder, lambda: progress(1.0)):
+            manifest = _write_everything(writer, copies, progress, finished, executor)
+            with lock_folder(folder, lambda: progress(1.0)):
                 # Once more: somebody may have delivered meanwhile.
                 replacing = _find_replaceable(folder, order, names, sources, before).keys()
-                whole = joined(folder, manifest)
+                whole = merge_manifests(folder, manifest)
                 write_text(staging / MANIFEST, whole.model_dump_json(indent=1))
-                write_text(staging / REPORT, report(whole))
+                write_text(staging / REPORT, render_report(whole))
                 move_all(staging, folder, [*names, MANIFEST, REPORT], replacing | {MANIFEST, REPORT})
     except BaseException:
         remove_empty(new_folders)
@@ -100,10 +115,10 @@ def _find_replaceable(
     before = read_manifest(folder) if (folder / MANIFEST).exists() else None
     own = {file.name: file.xxh128 for file in before.files} if before and order.replaces_own else {}
     how = {"overwrite": order.overwrite, "damaged": order.replaces_damaged}
-    return replaceable(folder, names, sources, own, checked, **how)
+    return check_replaceable(folder, names, sources, own, checked, **how)
 
 
-def _all(
+def _write_everything(
     writer: Writer,
     copies: Mapping[str, Copy],
     progress: Progress,
@@ -112,35 +127,37 @@ def _all(
 ) -> Manifest:
     """Write all files, side by side; the manifest of them. `copies` are by the names of their files."""
     engine, order = writer.engine, writer.order
-    total = sum(samples_of(order, engine.clip(ref).form, copied=False) for ref in order.refs)
-    total += sum(samples_of(order, copy.form, copied=True) for copy in copies.values())
+    total = sum(count_samples(order, engine.clip(ref).form, copied=False) for ref in order.refs)
+    total += sum(count_samples(order, copy.form, copied=True) for copy in copies.values())
     watch = Watched(total, progress)
-    groups, looked_at = _together(order.refs), used_sources(engine, order)
+    groups, looked_at = _group_by_step(order.refs), list_used_sources(engine, order)
 
-    def told(made: Made) -> Made:
+    def told(made: WrittenGroup) -> WrittenGroup:
         for file in made.files.values():
             finished(file.name)
         return made
 
     if executor:
-        parts = [part_of(writer, refs, {}, keys) for refs, keys in _with_sources(engine, groups)]
-        parts += [part_of(writer, (), {name: copy}, ()) for name, copy in copies.items()]
+        parts = [build_part(writer, refs, {}, keys) for refs, keys in _with_sources(engine, groups)]
+        parts += [build_part(writer, (), {name: copy}, ()) for name, copy in copies.items()]
         written = write_parts(parts, executor, watch, told)
         about = {key: source for one in written for key, source in one.sources.items()}
-        return record(engine, order, writer.names, [one.made for one in written], [about[key] for key in looked_at])
+        return build_manifest(
+            engine, order, writer.names, [one.made for one in written], [about[key] for key in looked_at]
+        )
     writing = [partial(lambda refs: told(writer.clips(refs, watch)), refs) for refs in groups]
     copying = [partial(lambda name, copy: told(writer.copy(copy, name, watch)), *item) for item in copies.items()]
     # All in one go, so that one looks at a source while another waits for the disk.
-    looking = [partial(source_file, engine, order, key) for key in looked_at]
-    work: list[Callable[[], object]] = [*writing, *copying, *looking, template]
-    if _moved(engine, order) > PAYS_FROM:
+    looking = [partial(describe_source, engine, order, key) for key in looked_at]
+    work: list[Callable[[], object]] = [*writing, *copying, *looking, load_template]
+    if _count_kernel_bytes(engine, order) > NUMBA_BREAK_EVEN_BYTES:
         work.insert(0, load_byte_kernels)  # while the others begin without
-    done = in_parallel(work, watch)
-    made = [one for one in done if isinstance(one, Made)]
-    return record(engine, order, writer.names, made, [one for one in done if isinstance(one, SourceFile)])
+    done = run_in_parallel(work, watch)
+    made = [one for one in done if isinstance(one, WrittenGroup)]
+    return build_manifest(engine, order, writer.names, made, [one for one in done if isinstance(one, SourceFile)])
 
 
-def _moved(engine: Engine, order: Order) -> int:
+def _count_kernel_bytes(engine: Engine, order: Order) -> int:
     """How many bytes kernels can move here: those of 24 bits, once to write and once to prove them."""
     forms = [engine.clip(ref).form for ref in order.refs]
     return 2 * sum(form.frames * form.block_align for form in forms if form.encoding == "s24")
@@ -155,7 +172,7 @@ def _with_sources(engine: Engine, groups: Sequence[list[str]]) -> Iterator[tuple
         yield refs, sorted(keys)
 
 
-def _together(refs: Sequence[str]) -> list[list[str]]:
+def _group_by_step(refs: Sequence[str]) -> list[list[str]]:
     """What is written side by side: the results of each step, which have one length, and each source by itself."""
     groups: dict[tuple[str, str], list[str]] = {}
     for ref in refs:

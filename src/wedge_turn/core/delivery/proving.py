@@ -13,11 +13,11 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.clips import Engine, computed
+from wedge_turn.core.clips import Engine, start_computation
 from wedge_turn.core.delivery.manifest import Evidence, StepProof
 from wedge_turn.core.delivery.parallel import WORKERS
 from wedge_turn.core.delivery.proof import Proof, ProofKind
-from wedge_turn.core.delivery.to_prove import build_evidence, build_recipe, describe_file
+from wedge_turn.core.delivery.to_prove import build_evidence, build_recipe, describe_written
 from wedge_turn.core.delivery.writing import ToWrite, Watch, WrittenFile
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.naming import join_words
@@ -41,7 +41,7 @@ def prove_files(
     Raises ProofFailedError, or what `watch` raises.
     """
     recipe = build_recipe(engine, list(items))
-    files = [describe_file(ref, item, written[ref], recipe) for ref, item in items.items()]
+    files = [describe_written(ref, item, written[ref], recipe) for ref, item in items.items()]
     loudest = [at for result in written.values() for at in result.loudest]
     with naming_disk_errors(files[0].path.name):
         fresh = compute_afresh(engine.sheet)
@@ -64,7 +64,7 @@ def compute_afresh(sheet: Sheet) -> Fresh:
         step, outcome = sheet.plan.step(key), sheet.outcomes[key]
         with lock:
             if key not in made:
-                computation = computed(step, heard, sheet.info(step.inputs[0]))
+                computation = start_computation(step, heard, sheet.info(step.inputs[0]))
                 made[key] = Pages(computation.page, outcome.frames, computation.size), computation
         pages, computation = made[key]
         parts = zip(computation.results, outcome.outputs, strict=True)

@@ -15,21 +15,21 @@ from numpy.typing import NDArray
 from wedge_turn.core.audio import Raw, WavFile, kernels
 from wedge_turn.core.clips import Clip
 from wedge_turn.core.form import Encoding
-from wedge_turn.core.jit import kernels_pay
+from wedge_turn.core.jit import use_kernel
 from wedge_turn.core.worksheet import Tap
 
 # Small enough for the processor's cache, large enough that a block's overhead does not count.
-_MOST_FRAMES: Final = 262_144
-_MOST_BYTES: Final = 4 * 1024 * 1024
+_MAX_FRAMES: Final = 262_144
+_MAX_BYTES: Final = 4 * 1024 * 1024
 _SAMPLES: Final = {1: "u1", 2: "<u2", 4: "<u4"}
 
 
-def block_frames(channels: int) -> int:
+def choose_block_frames(channels: int) -> int:
     """Frames to go through at a time: whole groups of eight, for the kernels that work in words."""
-    return max(8, min(_MOST_FRAMES, _MOST_BYTES // (4 * channels) // 8 * 8))
+    return max(8, min(_MAX_FRAMES, _MAX_BYTES // (4 * channels) // 8 * 8))
 
 
-def _nothing() -> Raw:
+def _empty() -> Raw:
     return np.empty(0, np.uint8)
 
 
@@ -39,10 +39,10 @@ class _Held:
 
     first: int = 0
     last: int = 0
-    whole: Raw = field(default_factory=_nothing)
+    whole: Raw = field(default_factory=_empty)
     apart: tuple[int, int] | None = None  # the start and the frames that the sides are of
-    left: Raw = field(default_factory=_nothing)
-    right: Raw = field(default_factory=_nothing)
+    left: Raw = field(default_factory=_empty)
+    right: Raw = field(default_factory=_empty)
 
 
 class Loader:
@@ -65,13 +65,13 @@ class Loader:
             held.first, held.last = start, stop
         return held.whole[(start - held.first) * align : (stop - held.first) * align]
 
-    def sides(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
+    def load_channels(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
         """Both channels of such a stretch of 24-bit stereo, in whole groups of eight frames; unpacked once."""
         held, whole, size = self._held[id(source)], self.load(source, start, frames), 3 * frames
         if held.apart != (start, frames):
             held.left, held.right = _room(held.left, size), _room(held.right, size)
             left, right = held.left[:size], held.right[:size]
-            kernels.sides_of_stereo_s24(whole.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
+            kernels.deinterleave_s24(whole.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
             held.apart = start, frames
         return held.left[:size], held.right[:size]
 
@@ -91,7 +91,7 @@ class RawBlocks:
         self._taps = taps
         self._loader = loader
         self._whole = whole
-        self._buffer = _nothing()
+        self._buffer = _empty()
         self._there = [tap for tap in taps if tap is not None]
         # What every channel has: from this frame on, and up to that one.
         self._span = 0, 0
@@ -125,11 +125,11 @@ class RawBlocks:
             return self._loader.load(source, start - offset, frames)
         if self._covers(start, frames):
             if self._is_side and self._in_words(frames, 1):
-                return self._side(self._there[0], start, frames)
+                return self._read_channel(self._there[0], start, frames)
             if self._are_sides and self._in_words(frames, 2):
                 out = self._scratch(frames)
                 left, right = (self._load(tap, start, frames).view(np.uint64) for tap in self._there)
-                kernels.stereo_of_sides_s24(left, right, out.view(np.uint64))
+                kernels.interleave_s24(left, right, out.view(np.uint64))
                 return out
         return self._by_samples(start, frames)
 
@@ -152,7 +152,7 @@ class RawBlocks:
 
     def _in_words(self, frames: int, channels: int) -> bool:
         """Whether kernels move so much of so many channels: where that is whole words of 24-bit samples."""
-        return self.encoding.width == 3 and frames % 8 == 0 and kernels_pay(3 * frames * channels)
+        return self.encoding.width == 3 and frames % 8 == 0 and use_kernel(3 * frames * channels)
 
     def _column(self, tap: Tap[WavFile], start: int, frames: int) -> NDArray[Any]:
         """The samples of a tap's channel, as they lie in its source."""
@@ -160,8 +160,8 @@ class RawBlocks:
         column: NDArray[Any] = _columns(loaded, self.encoding, tap.source.form.channels)[:, tap.channel]
         return column
 
-    def _side(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
-        return self._loader.sides(tap.source, start - tap.offset, frames)[tap.channel]
+    def _read_channel(self, tap: Tap[WavFile], start: int, frames: int) -> Raw:
+        return self._loader.load_channels(tap.source, start - tap.offset, frames)[tap.channel]
 
     def _scratch(self, frames: int) -> Raw:
         self._buffer = _room(self._buffer, frames * self.block_align)

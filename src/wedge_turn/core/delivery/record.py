@@ -23,10 +23,10 @@ from wedge_turn.core.delivery.manifest import (
     StepProof,
 )
 from wedge_turn.core.delivery.order import Order, Origin
-from wedge_turn.core.delivery.outline import outline
+from wedge_turn.core.delivery.outline import draw_outline
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.form import Form
-from wedge_turn.core.worksheet import Sheet, key_of, source_ref
+from wedge_turn.core.worksheet import Sheet, hash_key, source_ref
 
 APPLICATION: Final = f"Wedge Turn {__version__}"
 # Goes up whenever the same samples are written as other bytes: dither, headers, chunks.
@@ -34,7 +34,7 @@ FILES_REVISION: Final = 2
 
 
 @dataclass(frozen=True)
-class Made:
+class WrittenGroup:
     """Files that were written together, by their references, with their proofs, what is told about them, and by what
     they were proved.
     """
@@ -54,10 +54,12 @@ def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName)
         carried.update(name)
         carried.update(body)
     facts = item.form.model_dump_json(), str(item.dither), str(item.exact), container, carried.hexdigest()
-    return key_of("file", str(FILES_REVISION), sheet.key(ref), *facts)
+    return hash_key("file", str(FILES_REVISION), sheet.key(ref), *facts)
 
 
-def file_of(name: str, form: Form, item: ToWrite, result: WrittenFile, size: int, container: str) -> DeliveredFile:
+def describe_file(
+    name: str, form: Form, item: ToWrite, result: WrittenFile, size: int, container: str
+) -> DeliveredFile:
     return DeliveredFile(
         name=name,
         channels=form.channels,
@@ -74,7 +76,7 @@ def file_of(name: str, form: Form, item: ToWrite, result: WrittenFile, size: int
     )
 
 
-def file_of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
+def describe_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
     form = copy.form
     return DeliveredFile(
         name=name,
@@ -93,13 +95,13 @@ def file_of_copy(name: str, copy: Copy, written: WrittenFile) -> DeliveredFile:
     )
 
 
-def used_sources(engine: Engine, order: Order) -> list[str]:
+def list_used_sources(engine: Engine, order: Order) -> list[str]:
     """The ids of the sources that an order's clips are made from, in the order of the job."""
     used = engine.sheet.origins(order.refs)
     return [key for key in engine.sheet.sources if key in used]
 
 
-def source_file(engine: Engine, order: Order, key: str) -> SourceFile:
+def describe_source(engine: Engine, order: Order, key: str) -> SourceFile:
     """A source as the manifest tells of it."""
     form, origin = engine.sheet.info(source_ref(key)).form, _origin(engine.sheet, order, key)
     return SourceFile(
@@ -112,16 +114,16 @@ def source_file(engine: Engine, order: Order, key: str) -> SourceFile:
         start_time=form.start_time,
         hash=origin.hash,
         pcm=hash_file(engine.file(key).path),
-        outline=outline(engine.file(key)),
+        outline=draw_outline(engine.file(key)),
     )
 
 
-def record(
-    engine: Engine, order: Order, names: Mapping[str, str], made: Sequence[Made], sources: Sequence[SourceFile]
+def build_manifest(
+    engine: Engine, order: Order, names: Mapping[str, str], made: Sequence[WrittenGroup], sources: Sequence[SourceFile]
 ) -> Manifest:
     """The manifest of what was written; `names` are those of the clips' files by reference, in their order."""
     sheet = engine.sheet
-    held = {key: source.pcm for key, source in zip(used_sources(engine, order), sources, strict=True)}
+    held = {key: source.pcm for key, source in zip(list_used_sources(engine, order), sources, strict=True)}
     written = {ref: file for group in made for ref, file in group.files.items()}
     files = [written.pop(ref).model_copy(update={"sources": _places(sheet, order, ref)}) for ref in names]
     return Manifest(
@@ -132,7 +134,7 @@ def record(
         proofs=[proof for group in made for proof in group.proofs],
         findings=[
             *(finding for group in made for finding in group.findings),
-            *noticed.of_steps(engine, order.refs, names, trimmed=order.range is not None),
+            *noticed.find_in_steps(engine, order.refs, names, trimmed=order.range is not None),
         ],
         sources=list(sources),
         lines=_lines(sheet, names),

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Final
 import numpy as np
 
 from wedge_turn.core.delivery.manifest import DeliveredFile, Line, Manifest, ManifestFinding, SourceFile, StepProof
-from wedge_turn.core.delivery.outline import columns_of
+from wedge_turn.core.delivery.outline import list_columns
 
 if TYPE_CHECKING:
     from jinja2 import Template
@@ -33,11 +33,11 @@ class _Part:
     findings: list[ManifestFinding]
 
 
-def report(manifest: Manifest) -> str:
+def render_report(manifest: Manifest) -> str:
     """The report as HTML."""
     parts = list(_parts(manifest))
     told = {id(finding) for part in parts for finding in part.findings}
-    return template().render(
+    return load_template().render(
         manifest=manifest,
         parts=parts,
         copied=[file for file in manifest.files if file.copied],
@@ -62,7 +62,7 @@ def _parts(manifest: Manifest) -> Iterator[_Part]:
 
 
 @cache
-def template() -> "Template":
+def load_template() -> "Template":
     """What reports are made of; loading it takes a tenth of a second."""
     from jinja2 import Environment, StrictUndefined  # only where a report is written
 
@@ -102,7 +102,7 @@ def _lanes(outline: list[str]) -> list[str]:
 
 
 def _path(lane: str) -> str:
-    lows, highs = columns_of(lane).T.tolist()
+    lows, highs = list_columns(lane).T.tolist()
     over, under = _heights(-0.3), _heights(0.3)
     there = [f"L{x} {over[high]}" for x, high in enumerate(highs)]
     back = [f"L{x} {under[low]}" for x, low in enumerate(lows)]

@@ -23,7 +23,7 @@ from wedge_turn.core.errors import WedgeTurnError
 
 
 @dataclass(frozen=True)
-class Taken:
+class ReusedFile:
     """Files that were taken over, with their proofs, what was told about them, and by what they were proved."""
 
     files: list[DeliveredFile]
@@ -32,7 +32,7 @@ class Taken:
     evidence: list[Evidence]
 
 
-class Earlier:
+class ReusableFiles:
     """An earlier delivery in its folder. Files are taken over by a second name where they `may_link`, which nobody must
     do who could edit one of the two; otherwise they are copied.
     """
@@ -51,7 +51,7 @@ class Earlier:
             return cls(folder, read_manifest(folder), may_link=may_link)
         return None
 
-    def take(self, wanted: Mapping[str, str], staging: Path) -> Taken | None:
+    def take(self, wanted: Mapping[str, str], staging: Path) -> ReusedFile | None:
         """Take over files that are written together, by name and key; None unless all of them are there, are still what
         was written, and were proved.
         """
@@ -67,7 +67,7 @@ class Earlier:
             return None
         findings = [f for f in self._manifest.findings if f.code in OF_FILES and names & set(f.files)]
         evidence = [e for e in self._manifest.evidence if names >= {file.name for file in e.files}]
-        return Taken([file.model_copy(update={"kept": True}) for file in files], proofs, findings, evidence)
+        return ReusedFile([file.model_copy(update={"kept": True}) for file in files], proofs, findings, evidence)
 
     def take_copy(self, copy: Copy, name: str, staging: Path) -> DeliveredFile | None:
         """Take over a file that is a source as it came; None unless it is there and still the same as the source."""

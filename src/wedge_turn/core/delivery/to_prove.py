@@ -27,7 +27,7 @@ def build_recipe(engine: Engine, refs: Sequence[str]) -> Recipe:
     return Recipe(sources, steps)
 
 
-def describe_file(ref: str, item: ToWrite, written: WrittenFile, recipe: Recipe) -> File:
+def describe_written(ref: str, item: ToWrite, written: WrittenFile, recipe: Recipe) -> File:
     """A file that was written."""
     form = item.form
     return File(

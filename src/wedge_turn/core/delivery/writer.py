@@ -9,26 +9,26 @@ from pathlib import Path
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Clip, Engine
 from wedge_turn.core.delivery import file_findings as noticed
-from wedge_turn.core.delivery.containers import encoded
+from wedge_turn.core.delivery.containers import encode_file
 from wedge_turn.core.delivery.copies import Copy, write_copy
-from wedge_turn.core.delivery.order import Order, holds_exactly, output_encoding
-from wedge_turn.core.delivery.outline import outline
+from wedge_turn.core.delivery.order import Order, choose_encoding, is_exact_in
+from wedge_turn.core.delivery.outline import draw_outline
 from wedge_turn.core.delivery.proving import prove_files, state_proofs
-from wedge_turn.core.delivery.record import Made, file_of, file_of_copy, key_of_file
-from wedge_turn.core.delivery.reuse import Earlier
-from wedge_turn.core.delivery.time_range import steps_of
+from wedge_turn.core.delivery.record import WrittenGroup, describe_copy, describe_file, key_of_file
+from wedge_turn.core.delivery.reuse import ReusableFiles
+from wedge_turn.core.delivery.time_range import list_steps
 from wedge_turn.core.delivery.to_prove import is_computed
 from wedge_turn.core.delivery.writing import ToWrite, Watch, write_clips
 from wedge_turn.core.errors import ProofFailedError
 from wedge_turn.core.form import Form
-from wedge_turn.core.worksheet import key_of
+from wedge_turn.core.worksheet import hash_key
 
 PASSES = 3  # each file is written, read back, and compared with what is computed again
 ENCODED_PASSES = 2  # one that is no WAV is encoded and decoded besides
 WAVS = ".wav"  # the folder of what is encoded anew afterwards
 
 
-def samples_of(order: Order, form: Form, *, copied: bool) -> int:
+def count_samples(order: Order, form: Form, *, copied: bool) -> int:
     """How many samples are gone through until a file of this form is delivered."""
     passes = PASSES + (ENCODED_PASSES if order.other and not copied else 0)
     return passes * form.frames * form.channels
@@ -45,60 +45,62 @@ class Writer:
     names: Mapping[str, str]
     clip_keys: Mapping[str, str]
     folder: Path
-    earlier: Earlier | None
+    earlier: ReusableFiles | None
 
-    def clips(self, refs: Sequence[str], watch: Watch) -> Made:
+    def clips(self, refs: Sequence[str], watch: Watch) -> WrittenGroup:
         """Write clips of one length side by side, and prove them. Raises what `write_clips` raises."""
         engine, other = self.engine, self.order.other
         group = {ref: self._to_write(ref, engine.clip(ref)) for ref in refs}
         names = {ref: self.names[ref] for ref in refs}
         keys = {names[ref]: key_of_file(engine.sheet, ref, item, self.order.container) for ref, item in group.items()}
         if self.earlier and (taken := self.earlier.take(keys, self.folder)):
-            watch(sum(samples_of(self.order, item.form, copied=False) for item in group.values()))
-            return Made(dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings, taken.evidence)
+            watch(sum(count_samples(self.order, item.form, copied=False) for item in group.values()))
+            return WrittenGroup(
+                dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings, taken.evidence
+            )
         for item in group.values():
             item.path.parent.mkdir(parents=True, exist_ok=True)
-        steps = steps_of(engine.sheet, refs[0], trimmed=self.order.range is not None)
+        steps = list_steps(engine.sheet, refs[0], trimmed=self.order.range is not None)
         results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
         proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
         results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
-        files, findings = {}, noticed.damaged(group, names)
+        files, findings = {}, noticed.find_damaged(group, names)
         for ref, item in group.items():
             name = names[ref]
             with WavFile(item.path, being_written=True) as wav:
                 form = _checked(wav, item)
-                pictured = outline(wav)
+                pictured = draw_outline(wav)
             if other:
-                results[ref] = encoded(other, item.path, results[ref], item.carried, self.folder / name, watch)
+                results[ref] = encode_file(other, item.path, results[ref], item.carried, self.folder / name, watch)
                 item.path.unlink()
                 form = form if other.keeps_chunks else form.model_copy(update={"start_time": None})
             size = (self.folder / name).stat().st_size
-            written = file_of(name, form, item, results[ref], size, other.title if other else item.container)
+            written = describe_file(name, form, item, results[ref], size, other.title if other else item.container)
             facts = {"key": keys[name], "clip_key": self.clip_keys[ref], "outline": pictured}
             files[ref] = written.model_copy(update=facts)
-            findings += noticed.clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
-            findings += noticed.left_behind(other, item, name)
+            findings += noticed.find_clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
+            findings += noticed.find_left_behind(other, item, name)
         statements = state_proofs(engine, steps, group, names, results, proofs, other.title if other else None)
-        return Made(files, statements, findings, [evidence])
+        return WrittenGroup(files, statements, findings, [evidence])
 
-    def copy(self, copy: Copy, name: str, watch: Watch) -> Made:
+    def copy(self, copy: Copy, name: str, watch: Watch) -> WrittenGroup:
         """Copy a file byte for byte. Raises what `write_copy` raises."""
         file = self.earlier.take_copy(copy, name, self.folder) if self.earlier else None
         if file:
-            watch(samples_of(self.order, copy.form, copied=True))
+            watch(count_samples(self.order, copy.form, copied=True))
         else:
-            file = file_of_copy(name, copy, write_copy(copy, self.folder / name, watch))
-        return Made({name: file}, [], [], [])
+            file = describe_copy(name, copy, write_copy(copy, self.folder / name, watch))
+        return WrittenGroup({name: file}, [], [], [])
 
     def _to_write(self, ref: str, clip: Clip) -> ToWrite:
         """How a clip is written. The seed of the dither is made from what decides the samples: the same delivery again
         gives the same bytes.
         """
         order, sheet = self.order, self.engine.sheet
-        encoding = output_encoding(clip.form, order.depth)
-        exact = holds_exactly(clip, encoding)
+        encoding = choose_encoding(clip.form, order.depth)
+        exact = is_exact_in(clip, encoding)
         dithers = order.dither and not exact and not encoding.is_float
-        seed = int(key_of("dither", sheet.key(ref))[:16], 16) if dithers else None
+        seed = int(hash_key("dither", sheet.key(ref))[:16], 16) if dithers else None
         kinds = dict.fromkeys(step.turn.kind for step in sheet.lineage(ref) if not step.bypassed)
         done = " + ".join(kinds) or ("" if encoding == clip.form.stored else "another depth")
         path = (self.folder / WAVS if order.other else self.folder) / self.names[ref]
@@ -108,7 +110,7 @@ class Writer:
             path,
             exact,
             seed,
-            sparing=clip.keeps_samples,
+            sparing=clip.is_mostly_unchanged,
             done=done,
             container=order.wave,
             followed=is_computed(self.engine, ref),

@@ -19,12 +19,12 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.core.audio import Block, encode, header, trailer
-from wedge_turn.core.clips import Clip, side_by_side
+from wedge_turn.core.audio import Block, build_header, build_trailer, encode
+from wedge_turn.core.clips import Clip, join_channels
 from wedge_turn.core.delivery.hashing import write_whole
 from wedge_turn.core.delivery.mixing import IntegerMix
 from wedge_turn.core.delivery.proof import ReadBack
-from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, block_frames
+from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, choose_block_frames
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.form import Encoding, Form
 from wedge_turn.core.metadata import Carried, with_form, with_history
@@ -87,7 +87,7 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
         length, channels = group[0].form.frames, sum(file.form.channels for file in files)
-        step = block_frames(channels)
+        step = choose_block_frames(channels)
         ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
         for at in range(0, length, step):
             frames = min(step, length - at)
@@ -130,11 +130,11 @@ class _OpenFile:
         self._highest = 0.0
         self._hash = xxh3_128()
         self._file = stack.enter_context(item.path.open("xb", buffering=0))
-        head = header(self.form, item.carried)
-        body = self.form.frames * self.form.block_align + len(trailer(self.form))
+        head = build_header(self.form, item.carried)
+        body = self.form.frames * self.form.block_align + len(build_trailer(self.form))
         with naming_disk_errors(self._name):
             # The whole place at once: a disk that is too small says so now, and what is written can be read meanwhile.
-            _take_place(self._file.fileno(), len(head) + body)
+            _replace(self._file.fileno(), len(head) + body)
         self._put(head)
         self._follower: Follower | None = None
         if item.followed:
@@ -180,7 +180,7 @@ class _OpenFile:
 
     def finish(self) -> WrittenFile:
         """Flush the file to the disk."""
-        self._put(trailer(self.form))
+        self._put(build_trailer(self.form))
         with naming_disk_errors(self._name):
             os.fsync(self._file.fileno())
         written = WrittenFile(self._hash.hexdigest(), [int(n) for n in self._clipped], self._highest)
@@ -203,13 +203,13 @@ def _computed(files: list[_OpenFile], start: int, frames: int) -> Iterator[Block
         for file in files:
             yield file.item.clip.mixed(start, frames)
     else:
-        block = side_by_side([file.item.clip for file in files]).mixed(start, frames)
+        block = join_channels([file.item.clip for file in files]).mixed(start, frames)
         channels = np.cumsum([file.form.channels for file in files])[:-1]
         for part in np.split(block, channels, axis=1):
             yield np.ascontiguousarray(part)
 
 
-def _take_place(fd: int, size: int) -> None:
+def _replace(fd: int, size: int) -> None:
     """Give a new file its size, and the room for it where the file system can promise that."""
     try:
         os.posix_fallocate(fd, 0, size)

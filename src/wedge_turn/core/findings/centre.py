@@ -12,19 +12,19 @@ from wedge_turn.core.findings.file import (
     SAME_SOUND_COHERENCE,
     FileFinding,
     Remedy,
-    about_delay,
-    evened_out,
-    remedy_of,
-    signed,
+    balance_remedy,
+    find_delay,
+    format_signed,
+    make_remedy,
 )
 from wedge_turn.core.form import Form
-from wedge_turn.core.measure import Expectation, Measures, Sides, expect, measure_signal
-from wedge_turn.core.windows import spread
+from wedge_turn.core.measure import Expectation, Measures, Sides, expect_centre_of, measure_signal
+from wedge_turn.core.windows import space_evenly
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
-LITTLE_SHARED: Final = 0.08
+MIN_SHARED: Final = 0.08
 ALL_SHARED_DB: Final = -40.0
-MUCH_BETWEEN: Final = 0.35
+MAX_BETWEEN: Final = 0.35
 NARROW_DB: Final = -14.0
 # How much louder one channel may be before a centre that both share counts as off the middle.
 TILTED_DB: Final = 1.5
@@ -61,7 +61,7 @@ def measure_excerpts(signal: Signal) -> Measures:
     """
     size = EXCERPT_SECONDS * signal.form.rate
     if signal.form.frames > EXCERPTS * size:
-        measures = measure_signal(Excerpts(signal, spread(signal.form.frames, size, EXCERPTS), size))
+        measures = measure_signal(Excerpts(signal, space_evenly(signal.form.frames, size, EXCERPTS), size))
         if measures.sides is not None and not is_all_centre(measures.sides):
             return measures
     return measure_signal(signal)
@@ -71,13 +71,13 @@ def is_all_centre(sides: Sides) -> bool:
     return sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB)
 
 
-def expected_of(signal: Signal) -> Expectation:
+def expect_centre(signal: Signal) -> Expectation:
     """What a centre turn will find, by the minute in the middle of a clip."""
     frames = min(signal.form.frames, MEASURED_SECONDS * signal.form.rate)
-    return expect(signal, (signal.form.frames - frames) // 2, frames)
+    return expect_centre_of(signal, (signal.form.frames - frames) // 2, frames)
 
 
-def centre_findings(name: str, form: Form, measures: Measures, expectation: Expectation) -> list[FileFinding]:
+def find_in_centre(name: str, form: Form, measures: Measures, expectation: Expectation) -> list[FileFinding]:
     """What to expect of taking the centre of this clip out, before it is done."""
     sides = measures.sides
     if sides is None or sides.correlation is None:
@@ -95,12 +95,12 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
         return findings
     if sides.correlation < OPPOSITE:
         message = (
-            f"Left and right of {name} are out of polarity (correlation {signed(sides.correlation)}): the centre is in "
-            "their difference. Invert one channel first."
+            f"Left and right of {name} are out of polarity (correlation {format_signed(sides.correlation)}): the "
+            "centre is in their difference. Invert one channel first."
         )
-        invert = remedy_of("invert right", "polarity", channels="right")
+        invert = make_remedy("invert right", "polarity", channels="right")
         say("opposite-polarity", "out of polarity", message, {"correlation": sides.correlation}, invert)
-    for delay in about_delay(sides, form):
+    for delay in find_delay(sides, form):
         message = f"{delay.message} A voice that is late in one channel is not in the middle: align first."
         findings.append(delay.model_copy(update={"message": message}))
     leans = sides.balance_db or 0.0
@@ -110,12 +110,12 @@ def centre_findings(name: str, form: Form, measures: Measures, expectation: Expe
             f"The {louder} channel of {name} is {abs(leans):.1f} dB louder: what both share is off the middle. Level "
             "the channels first, or move the position."
         )
-        say("tilted-centre", "off the middle", message, {"balance_db": leans}, evened_out(leans))
-    if expectation.shared < LITTLE_SHARED:
+        say("tilted-centre", "off the middle", message, {"balance_db": leans}, balance_remedy(leans))
+    if expectation.shared < MIN_SHARED:
         share = 100 * expectation.shared
         message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."
         say("no-centre", "no centre", message, {"shared": expectation.shared})
-    elif expectation.between > MUCH_BETWEEN:
+    elif expectation.between > MAX_BETWEEN:
         share = 100 * expectation.between
         message = (
             f"{share:.0f} % of the energy in the vocal range is spread between the channels (reverb, doubles) and will "

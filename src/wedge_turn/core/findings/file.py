@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures, PolarityChange, Sides
-from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding, Polarity, in_db, samples_text
+from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding, Polarity, format_db, format_samples
 from wedge_turn.core.worksheet import Stretch
 
 # Two steps of 16 bits: the last bit and its dither. A channel whose every sample stays below holds no sound; its mean
@@ -34,7 +34,7 @@ LOWS_OPPOSITE: Final = -0.5
 WHOLE_BELOW: Final = -0.2
 BAND_SOUNDS_DB: Final = -40.0
 LOWS_SOUND_DB: Final = -30.0
-FEWEST_SECONDS: Final = 2.0
+MIN_SECONDS: Final = 2.0
 # Two recordings on one file share neither waves nor their comings and goings, as the two sides of a wide sound do.
 NOT_CORRELATED: Final = 0.1
 NOT_COHERENT: Final = 0.3
@@ -49,7 +49,7 @@ SAME_SOUND_LEANS_DB: Final = 1.0
 SURE_OF_DELAY: Final = 0.35
 DELAY_OVER_NEXT: Final = 2.0
 # A few samples are the depth of a capsule or the tilt of a pair: not worth a word.
-LEAST_DELAY_SECONDS: Final = 0.00012
+MIN_DELAY_SECONDS: Final = 0.00012
 # −50 dBFS of direct current costs no headroom to speak of; beyond, it clicks at cuts.
 OFFSET: Final = 0.00316
 # Side lies below mid in nearly every recording; unrelated and far below at once is rare among left and right.
@@ -74,7 +74,7 @@ class Remedy(BaseModel):
     over: Stretch | None = None
 
 
-def remedy_of(
+def make_remedy(
     label: str,
     kind: str,
     names: tuple[str, ...] = (),
@@ -100,7 +100,7 @@ class FileFinding(Finding):
     others: tuple[Remedy, ...] = ()
 
 
-def findings_of(name: str, form: Form, measures: Measures) -> list[FileFinding]:
+def find_in_file(name: str, form: Form, measures: Measures) -> list[FileFinding]:
     """What there is to know about a file, the gravest first."""
     return [finding for check in _CHECKS for finding in check(name, form, measures)]
 
@@ -136,7 +136,7 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[FileFi
         yield FileFinding(
             code="silent-channel",
             label=f"{which} silent",
-            message=f"{_begun(which)} {how}.",
+            message=f"{_capitalize(which)} {how}.",
             measured={"channels": ",".join(str(n + 1) for n in silent)},
             remedy=_fold_to_other(name, form, silent),
         )
@@ -145,8 +145,8 @@ def _about_silence(name: str, form: Form, measures: Measures) -> Iterator[FileFi
         yield FileFinding(
             code="nearly-silent-channel",
             label=f"{which} nearly silent",
-            message=f"{_begun(which)} is below {_db(levels.usual_dbfs)} dBFS RMS nearly all of the time, and yet holds "
-            f"sound: its loudest, {_db(levels.peak_dbfs)} dBFS, is at {_clock(levels.peak_seconds or 0.0)}.",
+            message=f"{_capitalize(which)} is below {_db(levels.usual_dbfs)} dBFS RMS nearly all of the time, and yet "
+            f"holds sound: its loudest, {_db(levels.peak_dbfs)} dBFS, is at {_clock(levels.peak_seconds or 0.0)}.",
             measured={"channels": ",".join(str(n + 1) for n in quiet), "peak_dbfs": levels.peak_dbfs or 0.0},
             remedy=_fold_to_other(name, form, quiet),
         )
@@ -161,7 +161,7 @@ def _about_hum(name: str, form: Form, measures: Measures) -> Iterator[FileFindin
     yield FileFinding(
         code="hum",
         label="only hum" if len(humming) == form.channels else f"{which} only hum",
-        message=f"{_begun(which)} holds nothing but mains hum: {levels.hum_hz} Hz and its harmonics, at "
+        message=f"{_capitalize(which)} holds nothing but mains hum: {levels.hum_hz} Hz and its harmonics, at "
         f"{_db(levels.rms_dbfs)} dBFS RMS.",
         measured={"channels": ",".join(str(n + 1) for n in humming), "hertz": levels.hum_hz or 0},
         remedy=_fold_to_other(name, form, humming),
@@ -173,12 +173,12 @@ def _fold_to_other(name: str, form: Form, without: Sequence[int]) -> Remedy | No
     if form.channels != 2 or len(without) != 1:
         return None
     other = "right" if without[0] == 0 else "left"
-    return remedy_of(f"fold to {other}", "fold", (name,), take=other)
+    return make_remedy(f"fold to {other}", "fold", (name,), take=other)
 
 
-def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:
+def _about_stereo(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:
     sides = measures.sides
-    if sides is None or sides.correlation is None or has_channel_without_signal(measures) or is_empty(measures):
+    if sides is None or sides.correlation is None or has_silent_channel(measures) or is_empty(measures):
         return
     if sides.identical:
         message = "Left and right are identical, sample for sample: a mono signal in a stereo file."
@@ -187,7 +187,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[FileFind
             label="dual mono",
             message=message,
             measured={},
-            remedy=remedy_of("fold to mono", "fold", (name,), take="left"),
+            remedy=make_remedy("fold to mono", "fold", (name,), take="left"),
         )
         return
     if sides.difference_db is not None and sides.difference_db < NEARLY_MONO_DB:
@@ -196,13 +196,13 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[FileFind
             label="near mono",
             message=f"The L/R difference is {-sides.difference_db:.1f} dB down: effectively mono.",
             measured={"difference_db": sides.difference_db},
-            remedy=remedy_of("fold to mono", "fold", (name,), take="sum"),
+            remedy=make_remedy("fold to mono", "fold", (name,), take="sum"),
         )
         return
     if sides.polarity_change is not None:
         yield _about_polarity_change(sides.polarity_change)
         return
-    late = list(about_delay(sides, form))
+    late = list(find_delay(sides, form))
     if not (late and sides.delay.inverted) and (inverted := find_inversion("left and right", sides, form)):
         yield inverted
         return
@@ -213,7 +213,7 @@ def _about_sides(name: str, form: Form, measures: Measures) -> Iterator[FileFind
             message=f"Channel 2 is {sides.balance_db:.1f} dB below channel 1 and uncorrelated with it, as side is with "
             "mid: this looks like M/S, not left and right.",
             measured={"balance_db": sides.balance_db or 0.0, "correlation": sides.correlation},
-            remedy=remedy_of("decode", "decode"),
+            remedy=make_remedy("decode", "decode"),
         )
         return
     if not late and _are_unrelated(sides, form):
@@ -232,25 +232,25 @@ def find_inversion(who: str, sides: Sides, form: Form) -> FileFinding | None:
         and lows.correlation <= LOWS_OPPOSITE
         and correlation <= WHOLE_BELOW
         and all(band.correlation < 0 for band in sides.bands if band.level_db >= BAND_SOUNDS_DB)
-        and form.frames >= FEWEST_SECONDS * form.rate
+        and form.frames >= MIN_SECONDS * form.rate
     )
     if correlation >= OPPOSITE and not in_bands:
         return None
     loss = "everything" if sides.mono_fold_loss_db is None else f"{sides.mono_fold_loss_db:.1f} dB"
-    how = f"correlation {signed(correlation)}"
+    how = f"correlation {format_signed(correlation)}"
     if lows is not None and in_bands:
-        below = f"{signed(lows.correlation)} below {LOWS_HZ:.0f} Hz"
-        how = f"correlation {below}, negative in every band, {signed(correlation)} in all"
+        below = f"{format_signed(lows.correlation)} below {LOWS_HZ:.0f} Hz"
+        how = f"correlation {below}, negative in every band, {format_signed(correlation)} in all"
     return FileFinding(
         code="opposite-polarity",
         label="out of polarity",
-        message=f"{_begun(who)} are out of polarity ({how}): a mono sum would lose {loss}.",
+        message=f"{_capitalize(who)} are out of polarity ({how}): a mono sum would lose {loss}.",
         measured={
             "correlation": correlation,
             "mono_fold_loss_db": sides.mono_fold_loss_db or "inf",
             **({"lows": lows.correlation} if lows else {}),
         },
-        remedy=remedy_of("invert right", "polarity", channels="right"),
+        remedy=make_remedy("invert right", "polarity", channels="right"),
     )
 
 
@@ -262,7 +262,7 @@ def _are_unrelated(sides: Sides, form: Form) -> bool:
     if abs(sides.correlation or 0.0) >= NOT_CORRELATED or envelopes is None:
         return False
     apart = envelopes < TAKE_TURNS or (envelopes < OWN_ENVELOPES and sides.coherence < NOT_COHERENT)
-    return apart and form.frames >= FEWEST_SECONDS * form.rate
+    return apart and form.frames >= MIN_SECONDS * form.rate
 
 
 def _about_two_recordings(sides: Sides, measures: Measures) -> FileFinding:
@@ -270,11 +270,13 @@ def _about_two_recordings(sides: Sides, measures: Measures) -> FileFinding:
     leans = sides.balance_db or 0.0
     turns = (sides.envelope_correlation or 0.0) < TAKE_TURNS
     louder, quieter = ("left", "right") if leans > 0 else ("right", "left")
-    message = f"Left and right have nothing in common (correlation {signed(sides.correlation or 0.0)}): two recordings"
+    message = (
+        f"Left and right have nothing in common (correlation {format_signed(sides.correlation or 0.0)}): two recordings"
+    )
     message += ", and one is quiet while the other sounds." if turns else "."
     if abs(leans) >= LEANS_DB:
-        message += f" {_begun(louder)} is {abs(leans):.1f} dB louder than {quieter}."
-    others = [remedy_of("hush the spill", "level") if turns else None, _both_equally_loud(measures)]
+        message += f" {_capitalize(louder)} is {abs(leans):.1f} dB louder than {quieter}."
+    others = [make_remedy("hush the spill", "level") if turns else None, _both_equally_loud(measures)]
     return FileFinding(
         code="unrelated-channels",
         label="two recordings",
@@ -285,7 +287,7 @@ def _about_two_recordings(sides: Sides, measures: Measures) -> FileFinding:
             "envelope_correlation": sides.envelope_correlation or 0.0,
             "balance_db": leans,
         },
-        remedy=remedy_of("split", "split"),
+        remedy=make_remedy("split", "split"),
         others=tuple(remedy for remedy in others if remedy),
     )
 
@@ -299,31 +301,31 @@ def _about_polarity_change(change: PolarityChange) -> FileFinding:
     return FileFinding(
         code="polarity-changes",
         label="polarity changes",
-        message=f"Left and right are out of polarity {where} (correlation {signed(wrong)}), and in polarity "
-        f"{'before' if inverted_after else 'after'} that ({signed(right)}).",
+        message=f"Left and right are out of polarity {where} (correlation {format_signed(wrong)}), and in polarity "
+        f"{'before' if inverted_after else 'after'} that ({format_signed(right)}).",
         measured={"seconds": change.seconds, "before": change.before, "after": change.after},
-        remedy=remedy_of(f"invert right {where}", "polarity", over=over, channels="right"),
+        remedy=make_remedy(f"invert right {where}", "polarity", over=over, channels="right"),
     )
 
 
-def about_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
+def find_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
     """A delay between two channels, where it is sure and audible, and whether one of them is inverted besides."""
     delay = sides.delay
     sure = delay.confidence >= SURE_OF_DELAY and delay.confidence >= DELAY_OVER_NEXT * delay.runner_up
-    if not sure or abs(delay.samples) < max(2, LEAST_DELAY_SECONDS * form.rate):
+    if not sure or abs(delay.samples) < max(2, MIN_DELAY_SECONDS * form.rate):
         return
     by = abs(delay.samples)
-    text = samples_text(by)
+    text = format_samples(by)
     later, early = ("right", "left") if delay.samples > 0 else ("left", "right")
     inverted = " and inverted" if delay.inverted else ""
     yield FileFinding(
         code="late-and-inverted" if delay.inverted else "delay",
         label=f"{text} samples late" + (", inverted" if delay.inverted else ""),
-        message=f"{_begun(later)} is {text} samples ({1000 * by / form.rate:.2f} ms) later than {early}{inverted} "
+        message=f"{_capitalize(later)} is {text} samples ({1000 * by / form.rate:.2f} ms) later than {early}{inverted} "
         f"(confidence {delay.confidence:.2f}).",
         measured={"samples": delay.samples, "ms": round(1000 * delay.samples / form.rate, 3),
                   "confidence": delay.confidence},
-        remedy=remedy_of(
+        remedy=make_remedy(
             "align, invert right" if delay.inverted else "align",
             "align",
             followed_by=(Polarity(channels="right"),) if delay.inverted else (),
@@ -338,15 +340,15 @@ def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[Fil
     if leans is None or abs(leans) < LEANS_DB:
         return
     louder, quieter = ("left", "right") if leans > 0 else ("right", "left")
-    level, equal = evened_out(leans) if same_sound else None, _both_equally_loud(measures)
+    level, equal = balance_remedy(leans) if same_sound else None, _both_equally_loud(measures)
     yield FileFinding(
         code="level-difference",
         label=f"{abs(leans):.0f} dB unbalanced",
-        message=f"{_begun(louder)} is {abs(leans):.1f} dB louder than {quieter}.",
+        message=f"{_capitalize(louder)} is {abs(leans):.1f} dB louder than {quieter}.",
         measured={"balance_db": leans},
         # Where one channel is so far below that no gain of ours reaches it, it is crosstalk: a file of its own shows
         # it.
-        remedy=level or remedy_of("split", "split"),
+        remedy=level or make_remedy("split", "split"),
         others=() if same_sound or equal is None else (equal,),
     )
 
@@ -357,7 +359,7 @@ def _both_equally_loud(measures: Measures) -> Remedy | None:
     if left is None or right is None:
         return None
     share = 1 / (1 + 10 ** min((right - left) / 20, 300.0))  # far beyond any file, where a float would end
-    return remedy_of("one mono mix, both equally loud", "fold", take="blend", blend=round(share, 4))
+    return make_remedy("one mono mix, both equally loud", "fold", take="blend", blend=round(share, 4))
 
 
 def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[FileFinding]:  # noqa: ARG001
@@ -374,7 +376,9 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[FileFind
             else f"Samples reach {up} above full scale: at {form.stored.depth} bit they will clip. Lower the level by "
             "that much, or deliver as float.",
             measured={"peak_dbfs": over},
-            remedy=remedy_of(f"level {in_db(-_up(over))}", "level", gains_db=(-_up(over),)),
+            remedy=make_remedy(
+                f"level {format_db(-_ceil_hundredth(over))}", "level", gains_db=(-_ceil_hundredth(over),)
+            ),
         )
     elif whole.clipped_runs:
         where = [_channel(form, n) for n, levels in enumerate(measures.channels) if levels.clipped_runs]
@@ -382,7 +386,7 @@ def _about_peaks(name: str, form: Form, measures: Measures) -> Iterator[FileFind
         yield FileFinding(
             code="clipped",
             label="clipped",
-            message=f"{_begun(' and '.join(where))}: four or more samples in a row at full scale, in {runs} "
+            message=f"{_capitalize(' and '.join(where))}: four or more samples in a row at full scale, in {runs} "
             f"({whole.clipped_samples:,} samples). It was clipped when it was recorded or mixed.",
             measured={"runs": whole.clipped_runs, "samples": whole.clipped_samples},
         )
@@ -396,7 +400,7 @@ def _about_offset(name: str, form: Form, measures: Measures) -> Iterator[FileFin
     yield FileFinding(
         code="dc-offset",
         label="DC offset",
-        message=f"{_begun(_channel(form, worst))} has a DC offset of {100 * offsets[worst]:.2g} % of full "
+        message=f"{_capitalize(_channel(form, worst))} has a DC offset of {100 * offsets[worst]:.2g} % of full "
         "scale: edits may click.",
         measured={"dc": measures.channels[worst].steady_dc},
     )
@@ -422,7 +426,7 @@ _CHECKS: Final[Sequence[Callable[[str, Form, Measures], Iterator[FileFinding]]]]
     _about_damage,
     _about_silence,
     _about_hum,
-    _about_sides,
+    _about_stereo,
     _about_peaks,
     _about_offset,
     _about_bits,
@@ -435,7 +439,7 @@ def is_empty(measures: Measures) -> bool:
     return peak is None or peak < SILENT_PEAK_DBFS
 
 
-def has_channel_without_signal(measures: Measures) -> bool:
+def has_silent_channel(measures: Measures) -> bool:
     """Whether a channel is so quiet beside the loudest, or so full of hum, that comparing them says nothing."""
     return bool(_quiet_channels(measures)) or any(channel.hum_hz for channel in measures.channels)
 
@@ -480,25 +484,25 @@ def _clock(seconds: float) -> str:
     return f"{int(seconds // 60)}:{seconds % 60:04.1f}"
 
 
-def _begun(text: str) -> str:
+def _capitalize(text: str) -> str:
     """A text as a sentence begins; LFE stays LFE."""
     return text[:1].upper() + text[1:]
 
 
-def signed(correlation: float) -> str:
+def format_signed(correlation: float) -> str:
     return f"{correlation:+.2f}".replace("-", "−")
 
 
-def evened_out(leans: float) -> Remedy | None:
+def balance_remedy(leans: float) -> Remedy | None:
     """A level that raises the quieter channel to the other; `leans` is by how many dB left is louder."""
     gains = (0.0, round(leans, 2)) if leans > 0 else (round(-leans, 2), 0.0)
-    return remedy_of("level", "level", gains_db=gains)
+    return make_remedy("level", "level", gains_db=gains)
 
 
 def _invalid(count: int) -> str:
     return "1 invalid sample" if count == 1 else f"{count:,} invalid samples"
 
 
-def _up(decibels: float) -> float:
+def _ceil_hundredth(decibels: float) -> float:
     """To the next hundredth above a level that is known to a thousandth, so that what is lowered by it fits."""
     return round(decibels + 0.0005 + 0.005, 2)

@@ -9,8 +9,8 @@ import re
 from collections.abc import Iterator
 from typing import Final
 
-from wedge_turn.core.findings.file import FileFinding, remedy_of
-from wedge_turn.core.form import Form, channels_text
+from wedge_turn.core.findings.file import FileFinding, make_remedy
+from wedge_turn.core.form import Form, format_channels
 from wedge_turn.core.measure import Measures
 from wedge_turn.core.metadata import Recorded
 
@@ -18,11 +18,11 @@ _LOSSY_CODING: Final = re.compile(r"\bA=(MPEG\w*|AAC\w*|AC-?3\w*|OPUS\w*|VORBIS\
 _LOSSY_ENCODER: Final = re.compile(r"\b(LAME|MP3|AAC|Vorbis|libvorbis|libopus|Opus|ATRAC)", re.IGNORECASE)
 
 
-def origin_findings(name: str, form: Form, measures: Measures, recorded: Recorded) -> list[FileFinding]:
+def find_in_origin(name: str, form: Form, measures: Measures, recorded: Recorded) -> list[FileFinding]:
     """What there is to know about where a file comes from."""
     return [
         *_about_tracks(recorded),
-        *about_tracks_left_out(name, recorded),
+        *find_tracks_left_out(name, recorded),
         *_about_ancestor(form, recorded),
         *_about_spectrum(form, measures),
     ]
@@ -31,17 +31,17 @@ def origin_findings(name: str, form: Form, measures: Measures, recorded: Recorde
 def _about_tracks(recorded: Recorded) -> Iterator[FileFinding]:
     tracks = recorded.sound_tracks
     if tracks:
-        listed = ", ".join(f"{track.name} ({channels_text(track.channels)})" for track in tracks)
+        listed = ", ".join(f"{track.name} ({format_channels(track.channels)})" for track in tracks)
         yield FileFinding(
             code="sound-tracks",
             label=f"{len(tracks)} sound tracks",
             message=f"{len(tracks)} sound tracks, side by side in this order: {listed}.",
             measured={"tracks": len(tracks)},
-            remedy=remedy_of("split by track", "split", parts=tuple(track.channels for track in tracks)),
+            remedy=make_remedy("split by track", "split", parts=tuple(track.channels for track in tracks)),
         )
 
 
-def about_tracks_left_out(name: str, recorded: Recorded) -> Iterator[FileFinding]:
+def find_tracks_left_out(name: str, recorded: Recorded) -> Iterator[FileFinding]:
     """Sound tracks of a film that are not read."""
     if recorded.left_out:
         yield FileFinding(

@@ -13,16 +13,16 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings.file import FileFinding, findings_of, signed
-from wedge_turn.core.findings.origin import origin_findings
-from wedge_turn.core.findings.pair import pair_findings
-from wedge_turn.core.findings.session import SessionFile, session_findings
+from wedge_turn.core.findings.file import FileFinding, find_in_file, format_signed
+from wedge_turn.core.findings.origin import find_in_origin
+from wedge_turn.core.findings.pair import find_in_pair
+from wedge_turn.core.findings.session import SessionFile, find_in_session
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import join_words
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
-from wedge_turn.core.worksheet import Group, Sheet, Step, Unclear, groups_of, merges_of, source_ref, uneven
+from wedge_turn.core.worksheet import Group, Sheet, Step, Unclear, are_uneven, find_groups, list_merges, source_ref
 
 # Goes up whenever the same measures could give other findings: what was stored before is then worked out again.
 FINDINGS_VERSION: Final = 6
@@ -73,34 +73,34 @@ class JobOverview:
     steps: list[StepOverview]
 
 
-def judge(name: str, form: Form, measures: Measures, recorded: Recorded | None = None) -> Judgement:
+def evaluate_clip(name: str, form: Form, measures: Measures, recorded: Recorded | None = None) -> Judgement:
     """Findings of one clip by its measures, and of a file by what it says about itself."""
 
     def look() -> Judgement:
-        origin = origin_findings(name, form, measures, recorded) if recorded else []
-        return Judgement(findings=(*findings_of(name, form, measures), *origin))
+        origin = find_in_origin(name, form, measures, recorded) if recorded else []
+        return Judgement(findings=(*find_in_file(name, form, measures), *origin))
 
     return _guarded(name, look)
 
 
-def judge_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]]:
+def evaluate_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]]:
     """What the files of a job say about each other, by their keys; nothing where that fails."""
     try:
-        return session_findings(files)
+        return find_in_session(files)
     except Exception:
         log.exception("the files of a job could not be compared")
         return {}
 
 
-def clips_to_measure(
+def list_clips_to_measure(
     sheet: Sheet, sources: Sequence[str], folders: Sequence[str]
 ) -> dict[str, tuple[Merge | None, tuple[str, ...]]]:
     """Clips whose measures say something in the overview, by key: sources, and what two of them would make merged."""
     wanted: dict[str, tuple[Merge | None, tuple[str, ...]]] = {
         sheet.key(source_ref(source)): (None, (source_ref(source),)) for source in sources
     }
-    groups, _ = groups_of(sheet, sources, folders)
-    for turn, inputs in merges_of(sheet, groups):
+    groups, _ = find_groups(sheet, sources, folders)
+    for turn, inputs in list_merges(sheet, groups):
         try:
             turn.outcome([sheet.info(ref) for ref in inputs])
         except TurnInputError:
@@ -122,8 +122,8 @@ def describe(
     for step in sheet.plan.steps:
         for ref in step.inputs:
             users[ref].append(step)
-    groups, unclear = groups_of(sheet, sources, folders)
-    measures = find_measures(sheet.key_of_result(turn, inputs, 0) for turn, inputs in merges_of(sheet, groups))
+    groups, unclear = find_groups(sheet, sources, folders)
+    measures = find_measures(sheet.key_of_result(turn, inputs, 0) for turn, inputs in list_merges(sheet, groups))
     return JobOverview(
         groups=[_group(sheet, group, users[group.members[0]], measures) for group in groups],
         unclear=unclear,
@@ -131,7 +131,7 @@ def describe(
     )
 
 
-def with_label(finding: Finding) -> FileFinding:
+def add_label(finding: Finding) -> FileFinding:
     return FileFinding(**finding.model_dump(), label=finding.code.replace("-", " "))
 
 
@@ -145,7 +145,7 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
     try:
         outcome = turn.outcome(infos)
     except TurnInputError as error:
-        refusal = with_label(Finding(code=error.code, message=error.message))
+        refusal = add_label(Finding(code=error.code, message=error.message))
         return GroupOverview(group, False, error.message, Judgement(findings=(refusal,)))
     known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "sides" else None
     form = outcome.outputs[0].form
@@ -159,9 +159,9 @@ def _doubt(group: Group, infos: Sequence[ClipInfo], measures: Measures | None) -
         evidence = "They start together and are as long"
         sides = measures.sides if measures else None
         if sides is not None and sides.correlation is not None:
-            evidence += f"; their correlation is {signed(sides.correlation)}"
+            evidence += f"; their correlation is {format_signed(sides.correlation)}"
         return f"{names} are numbered: two takes, or left and right? {evidence}."
-    if group.kind != "mid-side" and (why := uneven(infos)):
+    if group.kind != "mid-side" and (why := are_uneven(infos)):
         return f"{names} belong together by their names, but {why}."
     return None
 
@@ -191,8 +191,8 @@ def _about_pair(before: Sequence[Finding], names: Sequence[str], form: Form, mea
     """What a turn finds by itself, then what the measures of the two files merged say; `names` are left and right."""
 
     def look() -> Judgement:
-        about = pair_findings(names, form, measures) if measures else []
-        return Judgement(findings=(*map(with_label, before), *about))
+        about = find_in_pair(names, form, measures) if measures else []
+        return Judgement(findings=(*map(add_label, before), *about))
 
     return _guarded(" and ".join(names), look)
 

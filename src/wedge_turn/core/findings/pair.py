@@ -7,31 +7,31 @@ from wedge_turn.core.findings.file import (
     SAME_SOUND_COHERENCE,
     SAME_SOUND_LEANS_DB,
     FileFinding,
-    about_delay,
-    evened_out,
+    balance_remedy,
+    find_delay,
     find_inversion,
-    has_channel_without_signal,
+    has_silent_channel,
 )
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures
-from wedge_turn.core.turns import samples_text
+from wedge_turn.core.turns import format_samples
 
 
-def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> list[FileFinding]:
+def find_in_pair(members: Sequence[str], form: Form, measures: Measures) -> list[FileFinding]:
     """What two files that belong together say before they are merged. `measures` are those of the merged clip.
 
     `members` are their names, left first; what one file alone already says is not said again.
     """
     sides = measures.sides
-    if sides is None or sides.correlation is None or has_channel_without_signal(measures):
+    if sides is None or sides.correlation is None or has_silent_channel(measures):
         return []
     left, right = members
     findings: list[FileFinding] = []
-    for finding in about_delay(sides, form):
+    for finding in find_delay(sides, form):
         later = right if sides.delay.samples > 0 else left
         by, inverted = abs(sides.delay.samples), " and inverted" if sides.delay.inverted else ""
         message = (
-            f"{later} is {samples_text(by)} samples ({1000 * by / form.rate:.2f} ms) late{inverted}. Merging keeps"
+            f"{later} is {format_samples(by)} samples ({1000 * by / form.rate:.2f} ms) late{inverted}. Merging keeps"
             " that; align it afterwards."
         )
         findings.append(finding.model_copy(update={"message": message}))
@@ -46,7 +46,7 @@ def pair_findings(members: Sequence[str], form: Form, measures: Measures) -> lis
                 label=f"{abs(leans):.1f} dB lower",
                 message=f"{quieter} is {abs(leans):.1f} dB lower. Merging keeps both levels.",
                 measured={"balance_db": leans},
-                remedy=evened_out(leans),
+                remedy=balance_remedy(leans),
             )
         )
     late_and_inverted = bool(findings) and sides.delay.inverted

@@ -12,7 +12,7 @@ from typing import Final
 
 from wedge_turn.core.findings.file import FileFinding, Remedy
 from wedge_turn.core.findings.overview import GroupOverview, JobOverview, Judgement
-from wedge_turn.core.naming import cleaned_text, join_words
+from wedge_turn.core.naming import clean_text, join_words
 from wedge_turn.core.turns import AnyTurn, Split
 from wedge_turn.core.worksheet import Dismissal, Sheet, Step, source_ref
 
@@ -40,7 +40,7 @@ class Suggestion:
     reason: str
 
     def step(self, step_id: str) -> Step:
-        reason = cleaned_text(self.reason, 500)
+        reason = clean_text(self.reason, 500)
         return Step(id=step_id, turn=self.turn, inputs=self.inputs, names=self.names, reason=reason)
 
 

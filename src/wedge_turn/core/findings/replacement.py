@@ -2,21 +2,21 @@
 
 from collections.abc import Iterator
 
-from wedge_turn.core.form import Form, channels_text, depth_text
+from wedge_turn.core.form import Form, depth_text, format_channels
 from wedge_turn.core.measure import Measures
 
 # Less than this is not worth a word.
 LOUDER_DB = 0.1
 
 
-def differences(old: Form, new: Form, before: Measures | None, now: Measures | None) -> list[str]:
+def describe_differences(old: Form, new: Form, before: Measures | None, now: Measures | None) -> list[str]:
     """How a file differs from the one whose place it takes, as far as both are measured; empty where it doesn't."""
     return list(_of_forms(old, new)) + list(_of_levels(before, now))
 
 
 def _of_forms(old: Form, new: Form) -> Iterator[str]:
     if new.channels != old.channels:
-        yield f"{channels_text(new.channels)} instead of {channels_text(old.channels)}"
+        yield f"{format_channels(new.channels)} instead of {format_channels(old.channels)}"
     if new.rate != old.rate:
         yield f"{new.rate / 1000:g} kHz instead of {old.rate / 1000:g} kHz"
     elif new.frames != old.frames:

@@ -13,20 +13,20 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from wedge_turn.core.findings.file import FileFinding, remedy_of
-from wedge_turn.core.form import Form, clock, depth_text
+from wedge_turn.core.findings.file import FileFinding, make_remedy
+from wedge_turn.core.form import Form, depth_text, format_clock
 from wedge_turn.core.measure import LevelStep, Measures
-from wedge_turn.core.naming import readings, sets_among
-from wedge_turn.core.turns import in_db
+from wedge_turn.core.naming import find_sets, read_name
+from wedge_turn.core.turns import format_db
 from wedge_turn.core.worksheet import Stretch
 
-LEAST_FILES: Final = 3
+MIN_FILES: Final = 3
 # Two files that a clock started together begin within this of each other.
 TOGETHER_SECONDS: Final = 0.05
 # The files of a set that was exported together are nearly all as long.
-MOST_OF_A_FOLDER: Final = 0.75
+MAX_SHARE_OF_FOLDER: Final = 0.75
 # How many of a numbered series may be missing, as a share, for it to be a series with a gap.
-MOST_MISSING: Final = 0.25
+MAX_MISSING: Final = 0.25
 # A hand on the gain is in every file at the same moment, by as many dB.
 SAME_MOMENT_SECONDS: Final = 0.35
 SAME_STEP_DB: Final = 1.0
@@ -58,7 +58,7 @@ class SessionFile:
 Found = tuple[str, FileFinding]
 
 
-def session_findings(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]]:
+def find_in_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]]:
     """Findings by the keys of the files that they are about."""
     findings: dict[str, list[FileFinding]] = defaultdict(list)
     for check in _CHECKS:
@@ -71,15 +71,15 @@ def session_findings(files: Sequence[SessionFile]) -> dict[str, list[FileFinding
 def _about_kinds(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Rates and depths among files that start together."""
     for group in _together(files):
-        yield from _unlike(group, lambda file: file.form.rate, "other-rate", _rate_message)
-        yield from _unlike(group, lambda file: file.form.stored.depth, "other-depth", _depth_message)
+        yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message)
+        yield from _outliers(group, lambda file: file.form.stored.depth, "other-depth", _depth_message)
 
 
 def _about_lengths(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Lengths among files with the same recorded start; files without one are grouped by their length."""
     for group in _together(files):
         if group[0].start is not None and len({file.form.rate for file in group}) == 1:
-            yield from _unlike(group, lambda file: file.form.frames, "other-length", _length_message)
+            yield from _outliers(group, lambda file: file.form.frames, "other-length", _length_message)
 
 
 def _about_starts(files: Sequence[SessionFile]) -> Iterator[Found]:
@@ -89,7 +89,7 @@ def _about_starts(files: Sequence[SessionFile]) -> Iterator[Found]:
         if file.start is not None:
             alike[file.folder, file.form.rate, file.form.frames].append(file)
     for group in alike.values():
-        yield from _unlike(group, lambda file: file.form.start_time, "other-start", _start_message)
+        yield from _outliers(group, lambda file: file.form.start_time, "other-start", _start_message)
     for series in _series(files):
         numbered = [file for _, file in series]
         odd = _out_of_order([file.start for file in numbered])
@@ -128,7 +128,7 @@ def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
         sides: dict[str, set[str]] = defaultdict(set)
         said: list[tuple[SessionFile, str, str]] = []
         for file in members:
-            for reading in readings(file.name):
+            for reading in read_name(file.name):
                 if reading.family == "speakers":
                     sides[reading.shared.casefold()].add(reading.mark)
                     if file.form.channels == 1 and reading.mark in _OTHER_SIDE:
@@ -148,9 +148,9 @@ def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
                 )
 
 
-def _about_twins(files: Sequence[SessionFile]) -> Iterator[Found]:
+def _about_identical_pairs(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Left and right by their names that hold the same samples."""
-    sets, _ = sets_among([file.name for file in files], [file.folder for file in files])
+    sets, _ = find_sets([file.name for file in files], [file.folder for file in files])
     for pair in sets:
         left, right = (files[member] for member in pair.members[:2])
         hashes = {file.measures.samples for file in (left, right) if file.measures}
@@ -174,7 +174,7 @@ def _about_gaps(files: Sequence[SessionFile]) -> Iterator[Found]:
     for series in _series(files):
         numbers = [number for number, _ in series]
         missing = sorted(set(range(numbers[0], numbers[-1] + 1)) - set(numbers))
-        if not missing or len(missing) > MOST_MISSING * len(numbers):
+        if not missing or len(missing) > MAX_MISSING * len(numbers):
             continue
         width = _NUMBER.match(series[0][1].name)
         digits = len(width["number"]) if width else 1
@@ -196,7 +196,7 @@ def _about_gain(files: Sequence[SessionFile]) -> Iterator[Found]:
     """A change of level at the same moment in every file that starts together."""
     for group in _together(files):
         measured = [(file, file.measures) for file in group if file.measures is not None]
-        if len(measured) < LEAST_FILES or len(measured) < len(group):
+        if len(measured) < MIN_FILES or len(measured) < len(group):
             continue
         found = [
             [step for other in measured if (step := _same_step(other[1].level_steps, wanted))]
@@ -218,8 +218,8 @@ def _gain_finding(file: SessionFile, step: LevelStep, change: float, count: int)
         message=f"At {step.seconds:.1f} s the level {moved} by {abs(change):.1f} dB in all {count} files that start"
         " together: the recorder's gain was changed.",
         measured={"seconds": step.seconds, "change_db": round(change, 2)},
-        remedy=remedy_of(
-            f"level {in_db(round(-change, 1))} from there",
+        remedy=make_remedy(
+            f"level {format_db(round(-change, 1))} from there",
             "level",
             (file.name,),
             over=Stretch(start=step.seconds),
@@ -241,7 +241,7 @@ def _same_step(steps: Iterable[LevelStep], wanted: LevelStep) -> LevelStep | Non
 
 
 _CHECKS: Final = (
-    _about_kinds, _about_lengths, _about_starts, _about_halves, _about_twins, _about_gaps, _about_gain,
+    _about_kinds, _about_lengths, _about_starts, _about_halves, _about_identical_pairs, _about_gaps, _about_gain,
 )  # fmt: skip
 
 
@@ -255,11 +255,11 @@ def _together(files: Sequence[SessionFile]) -> list[list[SessionFile]]:
     return [
         group
         for (folder, by, _), group in groups.items()
-        if len(group) >= LEAST_FILES and (by == "start" or MOST_OF_A_FOLDER * in_folder[folder] <= len(group))
+        if len(group) >= MIN_FILES and (by == "start" or MAX_SHARE_OF_FOLDER * in_folder[folder] <= len(group))
     ]
 
 
-def _unlike(
+def _outliers(
     group: Sequence[SessionFile],
     of: Callable[[SessionFile], object],
     code: str,
@@ -268,7 +268,7 @@ def _unlike(
     """Those of a group that are unlike two thirds of it; `message` gives the label and the sentence."""
     counted = Counter(of(file) for file in group)
     usual, count = counted.most_common(1)[0]
-    if len(group) < LEAST_FILES or count == len(group) or 3 * count < 2 * len(group):
+    if len(group) < MIN_FILES or count == len(group) or 3 * count < 2 * len(group):
         return
     example = next(file for file in group if of(file) == usual)
     for file in group:
@@ -319,7 +319,7 @@ def _series(files: Sequence[SessionFile]) -> list[list[tuple[int, SessionFile]]]
     for (folder, before, after, padded), members in groups.items():
         if (folder, before, after, padded) not in twice:
             merged[folder, before, after] |= members
-    return [sorted(members.items()) for members in merged.values() if len(members) >= LEAST_FILES]
+    return [sorted(members.items()) for members in merged.values() if len(members) >= MIN_FILES]
 
 
 def _other_name(name: str) -> str:
@@ -334,4 +334,4 @@ def _other_name(name: str) -> str:
 
 
 def _start(file: SessionFile) -> str:
-    return clock(file.form.start_time or 0, file.form.rate)
+    return format_clock(file.form.start_time or 0, file.form.rate)

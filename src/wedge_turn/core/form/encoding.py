@@ -49,7 +49,7 @@ def depth_text(name: DepthName) -> str:
     return f"{name} bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"
 
 
-def holding_all(encodings: list[Encoding]) -> Encoding:
+def common_encoding(encodings: list[Encoding]) -> Encoding:
     """The smallest encoding that holds every sample of all of these exactly: the deeper is kept."""
     needs_float = any(e.is_float for e in encodings)
     bits = max(e.bits for e in encodings)

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from wedge_turn.core.errors import LimitError
 from wedge_turn.core.form.encoding import ENCODINGS, Encoding, EncodingName
-from wedge_turn.core.form.timecode import FrameRate, time_code
+from wedge_turn.core.form.timecode import FrameRate, format_time_code
 
 MAX_CHANNELS: Final = 64
 MIN_RATE: Final = 1_000
@@ -66,14 +66,14 @@ class Form(BaseModel):
         return self.channels * self.stored.width
 
 
-def time_code_of(form: Form) -> str | None:
+def format_time_code_of(form: Form) -> str | None:
     """When a clip starts in time code, where its file says the frame rate too."""
     if form.start_time is None or form.frame_rate is None:
         return None
-    return time_code(form.start_time, form.rate, form.frame_rate)
+    return format_time_code(form.start_time, form.rate, form.frame_rate)
 
 
-def channels_text(count: int) -> str:
+def format_channels(count: int) -> str:
     """How many channels, as people say it."""
     return {1: "mono", 2: "stereo"}.get(count, f"{count} channels")
 

@@ -38,17 +38,17 @@ class FrameRate(BaseModel):
         return f"{rate} drop-frame" if self.drop else rate
 
     @property
-    def counted(self) -> int:
+    def nominal(self) -> int:
         """How many numbers a second of time code has."""
         return max(1, round(self.per_second))
 
     @property
-    def may_drop(self) -> bool:
+    def can_drop_frames(self) -> bool:
         """Whether this rate is ever counted with numbers dropped."""
-        return self.counted % 30 == 0 and self.per_second != self.counted
+        return self.nominal % 30 == 0 and self.per_second != self.nominal
 
 
-def frame_rate_of(text: str) -> FrameRate | None:
+def parse_frame_rate(text: str) -> FrameRate | None:
     """A rate written as `25`, `30000/1001` or `29.97`; None for anything else."""
     found = _RATE.fullmatch(text.strip())
     if not found:
@@ -63,17 +63,17 @@ def frame_rate_of(text: str) -> FrameRate | None:
     return FrameRate(frames=rate.numerator, seconds=rate.denominator)
 
 
-def clock(samples: int, rate: int) -> str:
+def format_clock(samples: int, rate: int) -> str:
     """Samples since midnight as the time of day, 10:42:07.250."""
     milliseconds = round(1000 * samples / rate) % (1000 * DAY)
     seconds, rest = divmod(milliseconds, 1000)
     return f"{seconds // 3600:02}:{seconds // 60 % 60:02}:{seconds % 60:02}.{rest:03}"
 
 
-def time_code(samples: int, rate: int, frames: FrameRate) -> str:
+def format_time_code(samples: int, rate: int, frames: FrameRate) -> str:
     """The time code of a place, given in samples after midnight at `rate` samples a second."""
     number = int(Fraction(samples, rate) * frames.per_second)
-    counted = frames.counted
+    counted = frames.nominal
     if frames.drop:
         dropped = counted // 15
         minute, ten = 60 * counted - dropped, 600 * counted - 9 * dropped
@@ -84,14 +84,14 @@ def time_code(samples: int, rate: int, frames: FrameRate) -> str:
     return f"{hours:02}:{minutes:02}:{seconds % 60:02}{';' if frames.drop else ':'}{frame:02}"
 
 
-def samples_of(code: str, rate: int, frames: FrameRate) -> int | None:
+def parse_time_code(code: str, rate: int, frames: FrameRate) -> int | None:
     """The place of a time code in samples after midnight; None where it is none."""
     found = _CODE.fullmatch(code.strip())
     if not found:
         return None
     hours, minutes, seconds, frame = (int(found[n]) for n in (1, 2, 3, 5))
-    number = (hours * 3600 + minutes * 60 + seconds) * frames.counted + frame
-    if frames.may_drop and found[4] == ";":
+    number = (hours * 3600 + minutes * 60 + seconds) * frames.nominal + frame
+    if frames.can_drop_frames and found[4] == ";":
         all_minutes = hours * 60 + minutes
-        number -= frames.counted // 15 * (all_minutes - all_minutes // 10)
+        number -= frames.nominal // 15 * (all_minutes - all_minutes // 10)
     return round(number / frames.per_second * rate)

@@ -20,9 +20,9 @@ from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import Floats
 from wedge_turn.core.windows import hann
 
-MOST_FRAMES: Final = 48
-LONGEST: Final = 16_384
-SHORTEST: Final = 1_024
+MAX_FRAMES: Final = 48
+MAX_WINDOW: Final = 16_384
+MIN_WINDOW: Final = 1_024
 SECTORS: Final = 72
 FLOOR: Final = -180.0
 LOWEST_BAND: Final = 25.0
@@ -66,9 +66,9 @@ def analyse(signal: Signal, start: int, frames: int) -> Analysis:
         raise BadRequestError(f"Spectra are of one or two channels; {form.channels} were chosen")
     if start < 0 or frames < 1 or start + frames > form.frames:
         raise BadRequestError(f"Frames {start:,} to {start + frames:,} do not lie within {form.frames:,}")
-    size = min(LONGEST, max(SHORTEST, 2 ** int(math.log2(frames))))
+    size = min(MAX_WINDOW, max(MIN_WINDOW, 2 ** int(math.log2(frames))))
     window = hann(size)
-    count = min(MOST_FRAMES, max(1, 2 * (frames // size) - 1))
+    count = min(MAX_FRAMES, max(1, 2 * (frames // size) - 1))
     starts = np.unique(np.linspace(start, max(start, start + frames - size), count).astype(np.int64))
     blocks = np.stack([signal.read(int(at), size) for at in starts])
     spectra = scipy.fft.rfft(blocks * window[None, :, None], axis=1) * (2 / window.sum())

@@ -17,11 +17,11 @@ LOWEST, HIGHEST, STEP = 14_000.0, 20_500.0, 100.0  # Hz
 _BELOW: Final = (-700.0, -100.0)  # Hz from the edge
 _ABOVE: Final = (500.0, 900.0)
 _FROM_NYQUIST: Final = 300.0
-LEAST_DROP_DB: Final = 40.0
+MIN_DROP_DB: Final = 40.0
 # What lies further below the strongest part of a spectrum than this is no sound that could end.
-LEAST_SOUND_DB: Final = -85.0
+MIN_SOUND_DB: Final = -85.0
 SIZE: Final = 4096
-MOST_FRAMES: Final = 200
+MAX_FRAMES: Final = 200
 
 
 class SharpEnd(BaseModel):
@@ -38,7 +38,7 @@ class Spectrum:
 
     def __init__(self, rate: int, frames: int) -> None:
         self.rate = rate
-        self.every = max(1, frames // SIZE // MOST_FRAMES)
+        self.every = max(1, frames // SIZE // MAX_FRAMES)
         self.window = hann(SIZE).astype(np.float32)
         self.power = np.zeros(SIZE // 2 + 1)
 
@@ -67,7 +67,7 @@ class Spectrum:
                 for lower, upper in (_BELOW, _ABOVE)
             )
             drop = round(below - above, 1)
-            sounds = below - float(levels.max()) >= LEAST_SOUND_DB
-            if sounds and drop >= LEAST_DROP_DB and (found is None or drop > found.drop_db):
+            sounds = below - float(levels.max()) >= MIN_SOUND_DB
+            if sounds and drop >= MIN_DROP_DB and (found is None or drop > found.drop_db):
                 found = SharpEnd(hertz=edge, drop_db=drop)
         return found

@@ -23,17 +23,17 @@ from numpy.typing import NDArray
 
 from wedge_turn.core.audio import Block
 from wedge_turn.core.measure.lateness import Lateness
-from wedge_turn.core.windows import hann, size_of, spread
+from wedge_turn.core.windows import choose_window_size, hann, space_evenly
 
 WINDOW_SECONDS: Final = 0.7
-MOST_WINDOWS: Final = 40
+MAX_WINDOWS: Final = 40
 OCTAVES: Final = (63, 125, 250, 500, 1_000, 2_000, 4_000, 8_000)  # Hz, the middles
 LOW_END: Final = (30.0, 250.0)  # Hz
 REACH: Final = 0.005  # seconds
 FINER: Final = 4  # delays tried to a sample
 AS_GOOD: Final = 0.1  # dB
 WHOLE_WITHIN: Final = 0.2  # samples
-LOWEST_DB: Final = -60.0
+MIN_DB: Final = -60.0
 
 Read = Callable[[int, int], Block]
 Real = NDArray[np.float64]
@@ -95,10 +95,10 @@ def measure_blending(
 
 def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
     """Powers (2, lines), cross-power (lines,) and frequencies (lines,), over windows spread evenly over the clip."""
-    size = size_of(WINDOW_SECONDS, rate, frames)
+    size = choose_window_size(WINDOW_SECONDS, rate, frames)
     powers, cross = np.zeros((2, size // 2 + 1)), np.zeros(size // 2 + 1, np.complex128)
     window = hann(size)[:, None]
-    for start in spread(frames, size, MOST_WINDOWS):
+    for start in space_evenly(frames, size, MAX_WINDOWS):
         padded = np.zeros((size, 2))
         count = min(size, frames - start)
         padded[:count] = read(start, count)
@@ -111,7 +111,7 @@ def _spectra(read: Read, frames: int, rate: int) -> tuple[Real, Complex, Real]:
 def _level(cross: float, powers: float) -> float | None:
     if powers <= 0:
         return None
-    return round(max(LOWEST_DB, float(_decibels(np.array(2 * cross / powers)))), 1)
+    return round(max(MIN_DB, float(_decibels(np.array(2 * cross / powers)))), 1)
 
 
 @dataclass(frozen=True)

@@ -19,9 +19,9 @@ from wedge_turn.core.measure.measures import BandCorrelation, Delay
 from wedge_turn.core.windows import hann
 
 BLOCK: Final = 65_536  # frames of a block that is taken in
-MOST_FRAMES: Final = 600
+MAX_FRAMES: Final = 600
 SECTORS: Final = 36
-LONGEST_DELAY: Final = 0.05  # seconds: sound goes 17 m
+MAX_DELAY: Final = 0.05  # seconds: sound goes 17 m
 _FRAME_SECONDS: Final = 0.17
 _LOWEST: Final = 60.0  # Hz: below, channels agree whatever the microphones did
 BANDS: Final = (20, 120, 250, 500, 1_000, 2_000, 4_000, 8_000, 16_000)  # Hz, the edges
@@ -33,7 +33,7 @@ class CrossSpectra:
     def __init__(self, rate: int, frames: int) -> None:
         self.rate = rate
         self.size = min(BLOCK, 2 ** max(8, round(math.log2(rate * _FRAME_SECONDS))))
-        self.every = max(1, math.ceil(frames / self.size / MOST_FRAMES))
+        self.every = max(1, math.ceil(frames / self.size / MAX_FRAMES))
         self.every_direction = min(8, max(1, frames // self.size // self.every // 200))
         self.window = hann(self.size).astype(np.float32)
         self.first = max(1, math.ceil(_LOWEST * self.size / rate))
@@ -74,7 +74,7 @@ class CrossSpectra:
         whitened = np.where(heard, whitened, 0)
         # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d. In half samples.
         lags = scipy.fft.irfft(np.conj(whitened), 2 * self.size) * self.size / max(1, int(heard.sum()))
-        reach = 2 * min(self.size // 2 - 1, int(LONGEST_DELAY * self.rate))
+        reach = 2 * min(self.size // 2 - 1, int(MAX_DELAY * self.rate))
         near = np.concatenate([lags[-reach:], lags[: reach + 1]])
         best = int(np.argmax(np.abs(near)))
         away = np.abs(np.arange(near.size) - best) > 2 * max(3, self.rate // 8_000)

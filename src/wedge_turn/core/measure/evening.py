@@ -14,17 +14,17 @@ from typing import Final
 
 from wedge_turn.core.measure.measures import Measures
 
-HIGHEST_DBTP: Final = -1.0
-HIGHEST_GAIN: Final = 48.0
+MAX_DBTP: Final = -1.0
+MAX_GAIN: Final = 48.0
 
 
-def even_gains(measures: Measures) -> tuple[float, ...] | None:
+def match_loudness(measures: Measures) -> tuple[float, ...] | None:
     """A gain in dB, to hundredths, for each channel; None for one channel, and where one is silent or too quiet."""
     levels = [(channel.loudness_lufs, channel.true_peak_dbtp) for channel in measures.channels]
     known = [(loudness, peak) for loudness, peak in levels if loudness is not None and peak is not None]
     if len(known) < 2 or len(known) < len(levels):
         return None
     loudest = max(loudness for loudness, _ in known)
-    excess = max(0.0, *(peak + loudest - loudness - HIGHEST_DBTP for loudness, peak in known))
+    excess = max(0.0, *(peak + loudest - loudness - MAX_DBTP for loudness, peak in known))
     gains = tuple(round(loudest - loudness - excess, 2) for loudness, _ in known)
-    return gains if max(gains) <= HIGHEST_GAIN else None
+    return gains if max(gains) <= MAX_GAIN else None

@@ -21,9 +21,9 @@ HARMONICS: Final = 30
 NEAR: Final = 4.0  # Hz around a harmonic: the window's main lobe
 SHARE: Final = 0.9  # of the energy, in all pieces together
 SHARE_OF_EACH: Final = 0.7
-MOST_PIECES: Final = 12
+MAX_PIECES: Final = 12
 PIECE_SECONDS: Final = 2.5
-LEAST_SECONDS: Final = 1.0
+MIN_SECONDS: Final = 1.0
 _RATE: Final = 6_000  # about: what lies above half of it is no hum
 
 
@@ -35,7 +35,7 @@ class Hum:
         self.rate = rate / self.factor
         self.block = block
         self.together = max(1, round(PIECE_SECONDS * rate / block))
-        self.every = max(1, frames // (block * self.together) // MOST_PIECES)
+        self.every = max(1, frames // (block * self.together) // MAX_PIECES)
         self.pieces: list[list[NDArray[np.float32]]] = [[] for _ in range(channels)]
         self.energy = np.zeros((0, channels))
         self._low: list[Block] = []
@@ -62,7 +62,7 @@ class Hum:
         """The spectrum of what is together so far; what is too short to tell one frequency from another is dropped."""
         low, squares = np.concatenate(self._low) if self._low else np.zeros((0, 1)), self._squares
         self._low, self._squares = [], np.zeros(len(self.pieces))
-        if len(low) < LEAST_SECONDS * self.rate:
+        if len(low) < MIN_SECONDS * self.rate:
             return
         window = hann(len(low))
         power = np.abs(scipy.fft.rfft(low * window[:, None], axis=0)) ** 2 * 2 / len(low)

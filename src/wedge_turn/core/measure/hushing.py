@@ -19,20 +19,20 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-BIN: Final = 0.01  # seconds, about
+HUSH_BIN: Final = 0.01  # seconds, about
 WINDOW: Final = 0.05  # seconds
-MOST_CHANNELS: Final = 8
+MAX_CHANNELS: Final = 8
 HYSTERESIS: Final = 3.0  # dB
 HOLD: Final = 0.08  # seconds
 AHEAD: Final = 0.08  # seconds
 PAUSE: Final = 0.4  # seconds
-SHORTEST: Final = 0.3  # seconds
+MIN_LENGTH: Final = 0.3  # seconds
 ACTIVE_ABOVE_FLOOR: Final = 12.0  # dB
-LEAST_ACTIVE: Final = -70.0  # dBFS
+MIN_ACTIVE: Final = -70.0  # dBFS
 MARGIN: Final = 7.0  # dB
 THRESHOLDS: Final = (3.0, 40.0)  # dB
 # Channels that are closer together than this while somebody speaks hold no voice of their own.
-LEAST_GAP: Final = 6.0  # dB
+MIN_GAP: Final = 6.0  # dB
 
 Levels = NDArray[np.float64]
 
@@ -47,7 +47,7 @@ class SuggestedHush:
 
 
 @dataclass(frozen=True)
-class Suggestion:
+class HushSuggestion:
     """What to lower, in the order of time, and the threshold in dB that it follows from; None where the channels are
     not one voice each.
     """
@@ -65,24 +65,26 @@ def levels(powers: NDArray[np.float64], bins_per_second: float) -> Levels:
     return 10 * np.log10(np.maximum(mean, 1e-14))
 
 
-def suggest(powers: NDArray[np.float64], bin_frames: int, rate: int, threshold_db: float | None = None) -> Suggestion:
+def suggest_hushes(
+    powers: NDArray[np.float64], bin_frames: int, rate: int, threshold_db: float | None = None
+) -> HushSuggestion:
     """Hushes for a clip with mean squares `powers`, (bins, channels), of bins of `bin_frames`, about 10 ms each."""
     bins, channels = powers.shape
-    if not 2 <= channels <= MOST_CHANNELS or bins == 0:
-        return Suggestion(None, ())
+    if not 2 <= channels <= MAX_CHANNELS or bins == 0:
+        return HushSuggestion(None, ())
     per_second = rate / bin_frames
     level = levels(powers, per_second)
-    active = level > np.maximum(np.percentile(level, 10, axis=0) + ACTIVE_ABOVE_FLOOR, LEAST_ACTIVE)
+    active = level > np.maximum(np.percentile(level, 10, axis=0) + ACTIVE_ABOVE_FLOOR, MIN_ACTIVE)
     behind, led = _behind(level, active)
     threshold = _threshold(behind, led) if threshold_db is None else float(np.clip(threshold_db, *THRESHOLDS))
     if threshold is None:
-        return Suggestion(None, ())
+        return HushSuggestion(None, ())
     stretches = [
         SuggestedHush(channel + 1, start * bin_frames, end * bin_frames)
         for channel in range(channels)
         for start, end in _stretches(behind[:, channel], led[:, channel], active[:, channel], threshold, per_second)
     ]
-    return Suggestion(round(threshold, 1), tuple(sorted(stretches, key=lambda hush: (hush.start, hush.channel))))
+    return HushSuggestion(round(threshold, 1), tuple(sorted(stretches, key=lambda hush: (hush.start, hush.channel))))
 
 
 def _behind(level: Levels, active: NDArray[np.bool_]) -> tuple[Levels, NDArray[np.bool_]]:
@@ -103,7 +105,7 @@ def _threshold(behind: Levels, led: NDArray[np.bool_]) -> float | None:
         spill = behind[led[:, channel] & (behind[:, channel] > 0), channel]
         if spill.size:
             gaps.append(float(np.median(spill)))
-    if not gaps or min(gaps) < LEAST_GAP:
+    if not gaps or min(gaps) < MIN_GAP:
         return None
     return float(np.clip(min(gaps) - MARGIN, min(gaps) / 2, THRESHOLDS[1]))
 
@@ -115,7 +117,7 @@ def _stretches(
     stays = led & (behind > threshold - HYSTERESIS)
     own = speaks & ~stays
     starts = np.flatnonzero(led & (behind > threshold))
-    hold, ahead, pause, shortest = (round(seconds * per_second) for seconds in (HOLD, AHEAD, PAUSE, SHORTEST))
+    hold, ahead, pause, shortest = (round(seconds * per_second) for seconds in (HOLD, AHEAD, PAUSE, MIN_LENGTH))
     stretches: list[tuple[int, int]] = []
     stop = 0
     for start in starts.tolist():

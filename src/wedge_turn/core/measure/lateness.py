@@ -23,23 +23,23 @@ import scipy
 from numpy.typing import NDArray
 
 from wedge_turn.core.audio import Block
-from wedge_turn.core.windows import hann, size_of, spread
+from wedge_turn.core.windows import choose_window_size, hann, space_evenly
 
 WINDOW_SECONDS: Final = 2.7
-MOST_WINDOWS: Final = 24  # evenly over the clip
+MAX_WINDOWS: Final = 24  # evenly over the clip
 REACH: Final = 1.0  # seconds
 SURE: Final = 0.2
 OVER_NEXT: Final = 1.5
 FINER: Final = 32  # places to a sample
 ROUGHLY: Final = 4  # of single windows
 CURVE: Final = 240  # lags of the curve on either side of its peak
-LEAST_DRIFT: Final = 0.5  # samples from start to end; less is no more than the measure is good to
-FEWEST_FOR_DRIFT: Final = 4  # windows
+MIN_DRIFT: Final = 0.5  # samples from start to end; less is no more than the measure is good to
+MIN_WINDOWS_FOR_DRIFT: Final = 4  # windows
 OFF_LINE: Final = 1.0  # samples, by the median
 OVER_SPREAD: Final = 4.0  # times as far as the windows are off the line
 HEARD_BELOW: Final = 1e-6  # of the loudest line's power, what lies lower is noise of the room or the last bit
-LOWEST: Final = 50.0  # Hz
-HIGHEST: Final = 0.9  # of half the rate
+MIN_HZ: Final = 50.0  # Hz
+MAX_HZ: Final = 0.9  # of half the rate
 
 Read = Callable[[int, int], Block]
 Spectrum = NDArray[np.complex128]
@@ -73,11 +73,11 @@ class Lateness:
 
 def measure_delays(read: Read, frames: int, channels: int, rate: int) -> list[Lateness]:
     """Of every channel but the first. `read` gives (frames, channels)."""
-    size = size_of(WINDOW_SECONDS, rate, frames)
+    size = choose_window_size(WINDOW_SECONDS, rate, frames)
     together = [_Cross(size, rate) for _ in range(channels)]
     places: list[list[tuple[int, float]]] = [[] for _ in range(channels)]
     window = hann(size)[:, None]
-    for start in spread(frames, size, MOST_WINDOWS):
+    for start in space_evenly(frames, size, MAX_WINDOWS):
         padded = np.zeros((size, channels))
         padded[: min(size, frames - start)] = read(start, min(size, frames - start))
         spectra = scipy.fft.rfft(padded * window, axis=0)
@@ -92,14 +92,14 @@ def measure_delays(read: Read, frames: int, channels: int, rate: int) -> list[La
 
 def _drift(places: list[tuple[int, float]], frames: int) -> Drift | None:
     """From the delays of single windows, each with the frame of its middle; None where they are no line that grows."""
-    if len(places) < FEWEST_FOR_DRIFT:
+    if len(places) < MIN_WINDOWS_FOR_DRIFT:
         return None
     at, late = np.array(places).T
     earlier, later = np.triu_indices(len(at), 1)
     slope = float(np.median((late[later] - late[earlier]) / (at[later] - at[earlier])))
     first = float(np.median(late - slope * at))
     off = float(np.median(np.abs(late - first - slope * at)))
-    if off > OFF_LINE or abs(slope * frames) < max(LEAST_DRIFT, OVER_SPREAD * off):
+    if off > OFF_LINE or abs(slope * frames) < max(MIN_DRIFT, OVER_SPREAD * off):
         return None
     return Drift(round(1e6 * slope, 2), round(first, 2), round(first + slope * frames, 2))
 
@@ -112,7 +112,7 @@ class _Cross:
         self.reach = min(size // 2 - 1, round(REACH * rate))
         self._whitened: Spectrum = np.zeros(size // 2 + 1, np.complex128)
         self._power = np.zeros(size // 2 + 1)
-        self._first, self._last = round(LOWEST * size / rate), round(HIGHEST * size / 2)
+        self._first, self._last = round(MIN_HZ * size / rate), round(MAX_HZ * size / 2)
         self._windows = 0
 
     def add(self, first: Spectrum, other: Spectrum) -> None:

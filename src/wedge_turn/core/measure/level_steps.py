@@ -16,10 +16,10 @@ from wedge_turn.core.measure.kernels import Floats
 _WINDOW: Final = 50  # stretches on either side
 _NEAR: Final = 20  # stretches: how far from the highest difference the place itself may be
 _CLOSE: Final = 10  # stretches on either side when the place is looked for
-LEAST_DB: Final = 3.0
+MIN_DB: Final = 3.0
 # Below this a stretch is silence, which says nothing of a gain.
 _SILENT_DBFS: Final = -75.0
-MOST_STEPS: Final = 6
+MAX_STEPS: Final = 6
 
 
 class LevelStep(BaseModel):
@@ -31,7 +31,7 @@ class LevelStep(BaseModel):
     change_db: float
 
 
-def level_steps(squares: Floats, step_seconds: float) -> list[LevelStep]:
+def find_level_steps(squares: Floats, step_seconds: float) -> list[LevelStep]:
     """The largest steps of a signal in the order of time; `squares` is the mean square of each stretch."""
     if len(squares) < 2 * _WINDOW:
         return []
@@ -42,7 +42,7 @@ def level_steps(squares: Floats, step_seconds: float) -> list[LevelStep]:
     change = np.where((before > _SILENT_DBFS) & (after > _SILENT_DBFS), after - before, 0.0)
     steps: list[LevelStep] = []
     left = np.abs(change)
-    while len(steps) < MOST_STEPS and left.max() >= LEAST_DB:
+    while len(steps) < MAX_STEPS and left.max() >= MIN_DB:
         highest = int(np.argmax(left))
         place = _place(levels, highest + _WINDOW)
         steps.append(LevelStep(seconds=round(place * step_seconds, 3), change_db=round(float(change[highest]), 2)))

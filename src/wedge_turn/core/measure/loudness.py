@@ -56,7 +56,7 @@ def channel_weights(channels: int, speakers: tuple[str, ...]) -> Floats:
     return np.array([0.0 if s == "LFE" else 1.41 if s in _LOUDER else 1.0 for s in speakers])
 
 
-def integrated(steps: Floats, weights: Floats) -> float | None:
+def integrate_loudness(steps: Floats, weights: Floats) -> float | None:
     """Integrated loudness in LUFS from mean squares over 100 ms each, (stretches, channels); None if all is gated.
 
     A signal shorter than a block is taken as one block.

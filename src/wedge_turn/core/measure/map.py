@@ -23,7 +23,7 @@ from wedge_turn.core.windows import hann
 DIRECTIONS: Final = 61
 ROWS: Final = 96
 LOWEST: Final = 40.0
-MOST_FRAMES: Final = 700
+MAX_FRAMES: Final = 700
 LIKENESS: Final = 0.3  # u of the wedge: below, a line counts as what both channels share
 VOICE: Final = (180.0, 4_000.0)
 
@@ -33,7 +33,7 @@ def rows_hz(rate: int) -> Floats:
     return np.geomspace(LOWEST, rate / 2, ROWS + 1)
 
 
-def energy_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
+def draw_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
     """Energy in dB relative to the loudest place, (rows from low to high, directions from left to right).
 
     Raises BadRequestError for other than two channels, or a stretch outside the signal.
@@ -69,7 +69,7 @@ class Expectation(BaseModel):
     position: float
 
 
-def expect(signal: Signal, start: int, frames: int) -> Expectation:
+def expect_centre_of(signal: Signal, start: int, frames: int) -> Expectation:
     """Measure what stands where, over frames [start, start + frames)."""
     spectra, rate = _spectra(signal, start, frames)
     lines = spectra.shape[2]
@@ -127,7 +127,7 @@ def _spectra(signal: Signal, start: int, frames: int) -> tuple[NDArray[np.comple
     if start < 0 or frames < 1 or start + frames > form.frames:
         raise BadRequestError(f"Frames {start:,} to {start + frames:,} do not lie within {form.frames:,}")
     size = window_size(form.rate)
-    hop = max(size // 2, math.ceil((frames - size) / MOST_FRAMES))
+    hop = max(size // 2, math.ceil((frames - size) / MAX_FRAMES))
     count = max(1, (frames - size) // hop + 1)
     window = hann(size).astype(np.float32)
     if hop == size // 2:

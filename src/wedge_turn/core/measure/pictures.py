@@ -29,14 +29,14 @@ LEVELS: Final = 4  # bins of 256, 4 096, 65 536 and 1 048 576 frames
 MAX_BINS: Final = 4_096
 BLOCK: Final = 32_768
 # Fewer frames say little about how two sides go together: 1 024 are 21 ms at 48 kHz.
-LEAST_FOR_CORRELATION: Final = 1_024
+MIN_FOR_CORRELATION: Final = 1_024
 
 SILENT: Final = 2.0  # no correlation, and still a number
 
-Rows = NDArray[np.float32]
+PictureRows = NDArray[np.float32]
 
 
-def draw(signal: Signal, folder: Path, watch: Callable[[int], None] = lambda _: None) -> None:
+def draw_pictures(signal: Signal, folder: Path, watch: Callable[[int], None] = lambda _: None) -> None:
     """Measure all of a signal and keep the levels in `folder`, which appears when it is complete."""
     folder.parent.mkdir(parents=True, exist_ok=True)
     staging = Path(tempfile.mkdtemp(prefix=".drawing-", dir=folder.parent))
@@ -72,7 +72,7 @@ def _draw_coarser(finer: Path, coarser: Path, columns: int) -> None:
             target.write(combine(np.frombuffer(rows, np.float32).reshape(-1, columns), FACTOR).tobytes())
 
 
-def combine(rows: Rows, factor: int) -> Rows:
+def combine(rows: PictureRows, factor: int) -> PictureRows:
     """Rows of bins `factor` times as long."""
     channels = (rows.shape[1] - 1) // 3
     starts = np.arange(0, len(rows), factor)
@@ -87,7 +87,7 @@ def combine(rows: Rows, factor: int) -> Rows:
     return coarse
 
 
-def check_request(start: int, per: int, bins: int) -> None:
+def check_picture_request(start: int, per: int, bins: int) -> None:
     """Raises BadRequestError unless bins are powers of two of frames and start on their own grid."""
     if per < 1 or per & (per - 1) or per > 2**40:
         raise BadRequestError(f"A bin holds a power of two of frames; {per} was asked for")
@@ -97,25 +97,25 @@ def check_request(start: int, per: int, bins: int) -> None:
         raise BadRequestError(f"Bins of {per} frames start at multiples of {per}; {start} was asked for")
 
 
-def waveform(signal: Signal, folder: Path, start: int, per: int, bins: int) -> Rows:
+def draw_waveform(signal: Signal, folder: Path, start: int, per: int, bins: int) -> PictureRows:
     """Minimum, maximum and RMS of each channel: (bins, 3 · channels), fewer bins past the end."""
     channels = signal.form.channels
-    check_request(start, per, bins)
+    check_picture_request(start, per, bins)
     rows, counts = _rows(signal, folder, start, per, bins)
     shown = rows[:, : 3 * channels].copy()
     shown[:, 2::3] = np.sqrt(shown[:, 2::3] / counts[:, None])
     return shown
 
 
-def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -> Rows:
+def draw_correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -> PictureRows:
     """Correlation of left and right in each bin: (bins,); `SILENT` where a channel is, or there are not two.
 
     Bins shorter than 1 024 frames are refused, because they say little about how two sides go together.
     """
-    check_request(start, per, bins)
-    if per < LEAST_FOR_CORRELATION:
+    check_picture_request(start, per, bins)
+    if per < MIN_FOR_CORRELATION:
         raise BadRequestError(
-            f"Correlation is measured over {LEAST_FOR_CORRELATION:,} frames or more; {per} were asked for"
+            f"Correlation is measured over {MIN_FOR_CORRELATION:,} frames or more; {per} were asked for"
         )
     rows, _ = _rows(signal, folder, start, per, bins)
     if signal.form.channels != 2:
@@ -126,7 +126,7 @@ def correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -
     return np.where((left == 0) | (right == 0), SILENT, np.clip(r, -1, 1)).astype(np.float32)
 
 
-def mean_squares(signal: Signal, folder: Path, seconds: float) -> tuple[NDArray[np.float64], int]:
+def measure_mean_squares(signal: Signal, folder: Path, seconds: float) -> tuple[NDArray[np.float64], int]:
     """Mean squares of each channel in bins of about so many seconds, (bins, channels), and the frames of a bin."""
     form = signal.form
     factor = max(1, round(seconds * form.rate / BASE))
@@ -138,7 +138,7 @@ def mean_squares(signal: Signal, folder: Path, seconds: float) -> tuple[NDArray[
     return rows[:, 2 : 3 * form.channels : 3] / counts[:, None], size
 
 
-def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tuple[Rows, NDArray[np.float64]]:
+def _rows(signal: Signal, folder: Path, start: int, per: int, bins: int) -> tuple[PictureRows, NDArray[np.float64]]:
     """Rows of the bins asked for that lie within the signal, and the frames in each."""
     form = signal.form
     count = max(0, min(bins, math.ceil((form.frames - start) / per)))

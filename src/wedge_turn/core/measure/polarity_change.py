@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 CLEAR: Final = 0.5
-LEAST_SECONDS: Final = 1.0
-LEAST_SHARE: Final = 0.1
+MIN_SECONDS: Final = 1.0
+MIN_SHARE: Final = 0.1
 
 
 class PolarityChange(BaseModel):
@@ -27,11 +27,11 @@ class PolarityChange(BaseModel):
     after: float
 
 
-def polarity_change(
+def find_polarity_change(
     together: NDArray[np.float64], left: NDArray[np.float64], right: NDArray[np.float64], step: float
 ) -> PolarityChange | None:
     """From Σ left·right, Σ left² and Σ right² of stretches of `step` seconds, (stretches,) each."""
-    least = round(LEAST_SECONDS / step)
+    least = round(MIN_SECONDS / step)
     if len(together) < 2 * least:
         return None
     upto = np.cumsum(together)
@@ -39,7 +39,7 @@ def polarity_change(
     before, after = (_correlation(together[part], left[part], right[part]) for part in (slice(0, at), slice(at, None)))
     energy = np.cumsum(left + right)
     share = float(energy[at - 1] / energy[-1]) if energy[-1] > 0 else 0.0
-    if before * after >= 0 or min(abs(before), abs(after)) < CLEAR or min(share, 1 - share) < LEAST_SHARE:
+    if before * after >= 0 or min(abs(before), abs(after)) < CLEAR or min(share, 1 - share) < MIN_SHARE:
         return None
     return PolarityChange(seconds=round(at * step, 3), before=round(before, 3), after=round(after, 3))
 

@@ -38,23 +38,23 @@ from wedge_turn.core.measure.kernels import (
     WEIGHTED_A,
     Floats,
 )
-from wedge_turn.core.measure.level_steps import level_steps
-from wedge_turn.core.measure.loudness import channel_weights, integrated, interpolators, k_weighting
+from wedge_turn.core.measure.level_steps import find_level_steps
+from wedge_turn.core.measure.loudness import channel_weights, integrate_loudness, interpolators, k_weighting
 from wedge_turn.core.measure.measures import ChannelLevels, Measures, Sides
-from wedge_turn.core.measure.polarity_change import PolarityChange, polarity_change
+from wedge_turn.core.measure.polarity_change import PolarityChange, find_polarity_change
 from wedge_turn.core.turns import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
 SURVEY_VERSION: Final = 6
-MOST_BITS: Final = 32
-USUALLY: Final = 0.95  # of the stretches of 100 ms are no louder than what is called usual
+MAX_BITS: Final = 32
+USUAL_SHARE: Final = 0.95  # of the stretches of 100 ms are no louder than what is called usual
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
 AES17: Final = 20 * math.log10(math.sqrt(2))
 
 
 def measure_signal(signal: Signal, watch: Callable[[int], None] = lambda _: None, damaged: int = 0) -> Measures:
     """Measure a signal. `watch` is told how many frames more are done; `damaged` is passed on."""
-    pass_over = _Pass(signal)
+    pass_over = _Accumulator(signal)
     for at in range(0, signal.form.frames, BLOCK):
         frames = min(BLOCK, signal.form.frames - at)
         pass_over.take(np.ascontiguousarray(signal.read(at, frames)), at)
@@ -62,7 +62,7 @@ def measure_signal(signal: Signal, watch: Callable[[int], None] = lambda _: None
     return pass_over.measures(damaged)
 
 
-class _Pass:
+class _Accumulator:
     """What is added up while a signal goes by."""
 
     def __init__(self, signal: Signal) -> None:
@@ -95,7 +95,7 @@ class _Pass:
         # Binary places behind the point that the samples need; looked for until there are as many as can be.
         self.places = 0
         self.samples = xxh3_128()
-        self.most_places = MOST_BITS if stored.is_float else stored.bits - 1
+        self.most_places = MAX_BITS if stored.is_float else stored.bits - 1
 
     def take(self, block: Block, start: int) -> None:
         self.samples.update(block.data)
@@ -133,7 +133,7 @@ class _Pass:
         frames = self.form.frames
         squares = energy.sum(axis=0) / frames
         whole_steps = lengths >= self.step if len(lengths) > 4 else lengths > 0
-        usual = np.quantile(energy[whole_steps] / lengths[whole_steps, None], USUALLY, axis=0)
+        usual = np.quantile(energy[whole_steps] / lengths[whole_steps, None], USUAL_SHARE, axis=0)
         loud = weighted[whole_steps] / lengths[whole_steps, None]
         means = sums.sum(axis=0) / frames
         steady = _steady(sums[whole_steps] / lengths[whole_steps, None])
@@ -154,7 +154,7 @@ class _Pass:
                 self.peaks[c],
                 highest[c],
                 squares[c],
-                integrated(loud[:, [c]], alone),
+                integrate_loudness(loud[:, [c]], alone),
                 means[c],
                 steady[c],
                 self.runs[c],
@@ -168,7 +168,7 @@ class _Pass:
             self.peaks.max(),
             highest.max(),
             float(squares.mean()),
-            integrated(loud, channel_weights(self.channels, self.form.speakers)),
+            integrate_loudness(loud, channel_weights(self.channels, self.form.speakers)),
             float(means[np.argmax(np.abs(means))]),
             float(steady[np.argmax(np.abs(steady))]),
             self.runs.sum(axis=0),
@@ -181,7 +181,7 @@ class _Pass:
             pair = parts[0]
             mid, side = pair[:, MID_ENERGY].sum() / frames, pair[:, SIDE_ENERGY].sum() / frames
             cross, step = (pair[:, MID_ENERGY] - pair[:, SIDE_ENERGY]) / 4, self.step / self.form.rate
-            change = polarity_change(cross, energy[:, 0], energy[:, 1], step)
+            change = find_polarity_change(cross, energy[:, 0], energy[:, 1], step)
             sides = _sides(squares, mid, side, energy[whole_steps], self.spectra, change)
         return Measures(
             whole=whole,
@@ -190,7 +190,7 @@ class _Pass:
             damaged=damaged,
             bits_used=self._bits_used(),
             sharp_end=self.spectrum.sharp_end(),
-            level_steps=level_steps(
+            level_steps=find_level_steps(
                 (energy[whole_steps] / lengths[whole_steps, None]).mean(axis=1), self.step / self.form.rate
             ),
             samples=self.samples.hexdigest(),
@@ -200,7 +200,7 @@ class _Pass:
         """The sign, what reaches above full scale, and the places behind the point."""
         above = max(0, math.frexp(float(self.peaks.max()))[1]) if self.peaks.max() > 1 else 0
         bits = 1 + above + self.places
-        return bits if bits <= MOST_BITS else None
+        return bits if bits <= MAX_BITS else None
 
     def _by_channel(self, parts: list[Floats], first: int) -> Floats:
         columns = np.empty((len(parts[0]), self.channels))

@@ -12,18 +12,18 @@ from typing import Final
 
 from wedge_turn.core.metadata.chunks import Carried
 from wedge_turn.core.metadata.claims import AIFF_HEADS, walk_chunks
-from wedge_turn.core.metadata.cues import Point, chunks_of, points_in
+from wedge_turn.core.metadata.cues import Point, chunks_of, read_points
 
-_MOST: Final = 32_767
-_LONGEST_NAME: Final = 255
-_LARGEST: Final = 1 << 22
+_MAX_MARKS: Final = 32_767
+_MAX_NAME: Final = 255
+_MAX_BYTES: Final = 1 << 22
 
 
-def mark_chunk(chunks: Carried) -> bytes:
+def make_mark_chunk(chunks: Carried) -> bytes:
     """The MARK chunk with the cue points among chunks, in their order; nothing where there are none."""
     body, count = b"", 0
-    for number, point in enumerate(points_in(chunks)[:_MOST], 1):
-        name = point.label.encode("mac-roman", "replace")[:_LONGEST_NAME]
+    for number, point in enumerate(read_points(chunks)[:_MAX_MARKS], 1):
+        name = point.label.encode("mac-roman", "replace")[:_MAX_NAME]
         text = bytes([len(name)]) + name
         body += struct.pack(">hI", number, point.place) + text + bytes(len(text) & 1)
         count = number
@@ -33,14 +33,14 @@ def mark_chunk(chunks: Carried) -> bytes:
     return struct.pack(">4sI", b"MARK", len(body)) + body
 
 
-def markers_in(path: Path) -> Carried:
+def read_markers(path: Path) -> Carried:
     """The markers of an AIFF as chunks of a WAV; none of another file, or of one whose markers can't be read."""
     with path.open("rb") as file:
         head = file.read(12)
         if head[:4] != b"FORM" or head[8:12] not in (b"AIFF", b"AIFC"):
             return ()
         for chunk in walk_chunks(file, 12, AIFF_HEADS):
-            if chunk.name == b"MARK" and chunk.size <= _LARGEST:
+            if chunk.name == b"MARK" and chunk.size <= _MAX_BYTES:
                 try:
                     return chunks_of(_points(chunk.read(file)))
                 except (struct.error, IndexError):

@@ -47,7 +47,7 @@ def with_form(chunks: Carried, form: Form) -> Carried:
     return tuple(moved)
 
 
-def new_bext(start_time: int) -> bytes:
+def make_bext(start_time: int) -> bytes:
     """A bext chunk of version 1 that says when a file starts, and nothing else."""
     return struct.pack("<338xQH", start_time, 1).ljust(_HISTORY_AT, b"\0")
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import BinaryIO, Final
 
 # Days that a start time may lie after midnight: a recording goes on, a number without meaning is far larger.
-_MOST_DAYS: Final = 10
-_MOST_CHUNKS: Final = 10_000
+_MAX_DAYS: Final = 10
+_MAX_CHUNKS: Final = 10_000
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ W64_HEADS: Final = ChunkHeads(struct.Struct("<16sQ"), 8, inclusive=True)
 def walk_chunks(file: BinaryIO, start: int, heads: ChunkHeads) -> Iterator[ClaimedChunk]:
     """The chunks of a file from byte `start` on, up to the first that isn't whole."""
     end, at, head_size = file.seek(0, os.SEEK_END), start, heads.layout.size
-    for _ in range(_MOST_CHUNKS):
+    for _ in range(_MAX_CHUNKS):
         if at + head_size > end:
             return
         file.seek(at)
@@ -69,4 +69,4 @@ def number_in(text: str, most: int) -> int | None:
 
 def start_within(samples: int | None, rate: int) -> int | None:
     """Samples after midnight that can be a start time; None where they can't."""
-    return None if samples is None else number_within(samples, _MOST_DAYS * 24 * 3600 * rate)
+    return None if samples is None else number_within(samples, _MAX_DAYS * 24 * 3600 * rate)

@@ -35,7 +35,7 @@ class Point:
     label: str = ""
 
 
-def points_in(chunks: Carried) -> list[Point]:
+def read_points(chunks: Carried) -> list[Point]:
     """The cue points among chunks, by their places."""
     places = {point: place for name, body in chunks if name == b"cue " for point, place in _points(body)}
     labels: dict[int, str] = {}
@@ -72,7 +72,7 @@ def chunks_of(points: Sequence[Point]) -> Carried:
     return (cues, (b"LIST", b"adtl" + b"".join(labels))) if labels else (cues,)
 
 
-def moved(chunks: Carried, offset: int, frames: int) -> Carried:
+def move_chunks(chunks: Carried, offset: int, frames: int) -> Carried:
     """The chunks of a file whose samples come `offset` later (earlier where negative) in a file of so many frames.
 
     Points outside it are left out, with what belongs to them, and so are loops that don't lie within it and timers

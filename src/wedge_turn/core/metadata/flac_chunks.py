@@ -17,27 +17,27 @@ AFTER_STREAMINFO: Final = 42  # bytes: the mark, a block's header, STREAMINFO
 _APPLICATION: Final = 2
 _ID: Final = b"riff"
 _DESCRIBES: Final = LEFT_BEHIND | {b"RIFF", b"RF64", b"BW64"}
-_LONGEST: Final = (1 << 24) - 1
-_MOST_BLOCKS: Final = 10_000
-_MOST_BYTES: Final = 1 << 26  # of all chunks: they are held in memory
+_MAX_LENGTH: Final = (1 << 24) - 1
+_MAX_BLOCKS: Final = 10_000
+_MAX_BYTES: Final = 1 << 26  # of all chunks: they are held in memory
 
 
-def fits(body: bytes) -> bool:
+def fits_in_flac(body: bytes) -> bool:
     """Whether a chunk with this body has room in one block."""
-    return len(_ID) + 8 + len(body) + (len(body) & 1) <= _LONGEST
+    return len(_ID) + 8 + len(body) + (len(body) & 1) <= _MAX_LENGTH
 
 
-def blocks_of(chunks: Carried) -> bytes:
+def make_flac_blocks(chunks: Carried) -> bytes:
     """The blocks that hold these chunks; to be put after STREAMINFO, with others behind them."""
     blocks = b""
     for name, body in chunks:
-        if fits(body):
+        if fits_in_flac(body):
             content = _ID + struct.pack("<4sI", name, len(body)) + body + bytes(len(body) & 1)
             blocks += struct.pack(">I", _APPLICATION << 24 | len(content)) + content
     return blocks
 
 
-def chunks_in(path: Path) -> Carried:
+def read_flac_chunks(path: Path) -> Carried:
     """The chunks that a FLAC holds of a WAV and that go with its sound; none of another file."""
     return tuple(_chunks(path))
 
@@ -47,13 +47,13 @@ def _chunks(path: Path) -> Iterator[tuple[bytes, bytes]]:
     with path.open("rb") as file:
         if file.read(4) != MARK:
             return
-        for _ in range(_MOST_BLOCKS):
+        for _ in range(_MAX_BLOCKS):
             head = file.read(4)
             if len(head) < 4:
                 return
             (word,) = struct.unpack(">I", head)
-            kind, length = word >> 24 & 0x7F, word & _LONGEST
-            if kind == _APPLICATION and length >= 12 and held + length <= _MOST_BYTES:
+            kind, length = word >> 24 & 0x7F, word & _MAX_LENGTH
+            if kind == _APPLICATION and length >= 12 and held + length <= _MAX_BYTES:
                 content = file.read(length)
                 held += length
                 name, size = struct.unpack_from("<4sI", content.ljust(12, b"\0"), 4)

@@ -21,7 +21,7 @@ from xml.etree.ElementTree import Element, SubElement
 from wedge_turn.core.form import FrameRate
 from wedge_turn.core.metadata.claims import number_in, number_within
 
-LARGEST: Final = 1 << 20  # bytes; what recorders write is a few thousand
+MAX_BYTES: Final = 1 << 20  # bytes; what recorders write is a few thousand
 MAX_TRACKS: Final = 10_000
 _DECLARES: Final = re.compile(rb"<!(DOCTYPE|ENTITY)", re.IGNORECASE)
 _LIST, _TRACK = "TRACK_LIST", "TRACK"
@@ -55,7 +55,7 @@ def with_tracks(body: bytes, tracks: Sequence[Track]) -> bytes | None:
     """The chunk for a file with these channels; None where it can't be read. One without a list of tracks is
     returned as it is.
     """
-    root = parsed(body)
+    root = parse_ixml(body)
     if root is None:
         return None
     listed = root.find(_LIST)
@@ -68,7 +68,7 @@ def with_tracks(body: bytes, tracks: Sequence[Track]) -> bytes | None:
     return _written(root)
 
 
-def new_chunk(tracks: Sequence[Track]) -> bytes:
+def make_ixml(tracks: Sequence[Track]) -> bytes:
     """A chunk that says the names of these channels, and nothing else."""
     root = Element("BWFXML")
     SubElement(root, "IXML_VERSION").text = "2.0"
@@ -77,7 +77,7 @@ def new_chunk(tracks: Sequence[Track]) -> bytes:
     return _written(root)
 
 
-def with_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
+def with_ixml_facts(body: bytes, facts: Mapping[str, str], rate: FrameRate) -> bytes:
     """A chunk that can be read, with texts by the names of their elements, and the frame rate that its file's start
     time is counted in.
     """
@@ -94,7 +94,7 @@ def with_form(body: bytes, start_time: int | None, rate: int, bits: int) -> byte
     """The chunk for a file of this rate and depth that starts `start_time` samples after midnight, or at a time that
     isn't known; None where it can't be read.
     """
-    root = parsed(body)
+    root = parse_ixml(body)
     if root is None:
         return None
     depth = root.find("SPEED/AUDIO_BIT_DEPTH")
@@ -125,7 +125,7 @@ def with_moved_sync_points(body: bytes, offset: int, frames: int) -> bytes:
     """The chunk for a file of `frames` whose samples come `offset` later (earlier where negative): sync points that
     count from the file's start go along, those that lie outside it go. One that can't be read is returned as it is.
     """
-    root = parsed(body)
+    root = parse_ixml(body)
     listed = None if root is None else root.find(_SYNC_LIST)
     if root is None or listed is None:
         return body
@@ -146,10 +146,10 @@ def with_moved_sync_points(body: bytes, offset: int, frames: int) -> bytes:
     return _written(root)
 
 
-def parsed(body: bytes) -> Element | None:
+def parse_ixml(body: bytes) -> Element | None:
     """A chunk as XML; None where it can't be read."""
     text = body.rstrip(b"\0 \r\n\t")
-    if len(text) > LARGEST or _DECLARES.search(text):
+    if len(text) > MAX_BYTES or _DECLARES.search(text):
         return None
     try:
         return ElementTree.fromstring(text)

@@ -14,18 +14,18 @@ from xml.etree.ElementTree import Element
 
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.form import MAX_RATE, FrameRate, frame_rate_of
+from wedge_turn.core.form import MAX_RATE, FrameRate, parse_frame_rate
 from wedge_turn.core.metadata.chunks import Carried
 from wedge_turn.core.metadata.claims import number_in, start_within
-from wedge_turn.core.metadata.ixml import Track, parsed, text_of, tracks_in
+from wedge_turn.core.metadata.ixml import Track, parse_ixml, text_of, tracks_in
 from wedge_turn.core.metadata.tags import info_entries
 
 _DESCRIPTION, _ORIGINATOR, _DATE, _REFERENCE_AT, _HISTORY_AT = slice(0, 256), slice(256, 288), slice(320, 330), 338, 602
 # A lower-case letter before the key says which make of recorder wrote it.
 _LINE: Final = re.compile(r"^[a-z]?([A-Z]{3,9}[0-9]{0,2})=(.*)$")
 _TRACK_KEY: Final = re.compile(r"TRK([1-9][0-9]?)")
-LONGEST: Final = 1_000  # characters of a text that is shown
-_LONGEST_LABEL: Final = 60
+MAX_TEXT: Final = 1_000  # characters of a text that is shown
+_MAX_LABEL: Final = 60
 _HALF: Final = 2**32 - 1  # of a number in two halves
 
 
@@ -61,7 +61,7 @@ class Recorded(BaseModel):
     picture: bool = False
 
 
-def recorded_in(chunks: Carried) -> Recorded:
+def read_recorded(chunks: Carried) -> Recorded:
     """What the chunks of a file say about its recording."""
     bext = next((body for name, body in chunks if name == b"bext"), b"")
     root = _ixml(chunks)
@@ -80,10 +80,10 @@ def recorded_in(chunks: Carried) -> Recorded:
 _TEXTS: Final = {"project": "PROJECT", "scene": "SCENE", "take": "TAKE", "tape": "TAPE", "note": "NOTE"}
 
 
-def facts_in(chunks: Carried, channels: int, rate: int) -> dict[str, object]:
+def read_facts(chunks: Carried, channels: int, rate: int) -> dict[str, object]:
     """What the chunks of a file add to its form: start time, frame rate and the names of its channels."""
-    tracks = tracks_said(chunks)
-    labels = tuple(_cut(tracks[n].name)[:_LONGEST_LABEL] if n in tracks else "" for n in range(channels))
+    tracks = list_track_names(chunks)
+    labels = tuple(_cut(tracks[n].name)[:_MAX_LABEL] if n in tracks else "" for n in range(channels))
     return {
         "start_time": start_in(chunks, rate),
         "frame_rate": frame_rate_in(chunks),
@@ -91,7 +91,7 @@ def facts_in(chunks: Carried, channels: int, rate: int) -> dict[str, object]:
     }
 
 
-def tracks_said(chunks: Carried) -> Mapping[int, Track]:
+def list_track_names(chunks: Carried) -> Mapping[int, Track]:
     """What is said of the channels of a file, by their numbers from 0."""
     root = _ixml(chunks)
     tracks = tracks_in(root) if root is not None else {}
@@ -122,13 +122,13 @@ def with_track_lines(body: bytes, tracks: tuple[Track, ...]) -> bytes:
 def frame_rate_in(chunks: Carried) -> FrameRate | None:
     """The frame rate that the start time is counted in, where the file says one."""
     root = _ixml(chunks)
-    if root is not None and (said := frame_rate_of(text_of(root, "SPEED/TIMECODE_RATE"))):
+    if root is not None and (said := parse_frame_rate(text_of(root, "SPEED/TIMECODE_RATE"))):
         drop = text_of(root, "SPEED/TIMECODE_FLAG").upper() == "DF"
-        return said.model_copy(update={"drop": drop and said.may_drop})
+        return said.model_copy(update={"drop": drop and said.can_drop_frames})
     bext = next((body for name, body in chunks if name == b"bext"), b"")
     rate, _, flag = _lines(bext).get("SPEED", "").partition("-")
-    said = frame_rate_of(rate)
-    return said and said.model_copy(update={"drop": flag.upper().startswith("DF") and said.may_drop})
+    said = parse_frame_rate(rate)
+    return said and said.model_copy(update={"drop": flag.upper().startswith("DF") and said.can_drop_frames})
 
 
 def start_in(chunks: Carried, rate: int) -> int | None:
@@ -151,7 +151,7 @@ def start_in(chunks: Carried, rate: int) -> int | None:
 
 
 def _ixml(chunks: Carried) -> Element | None:
-    return next((parsed(body) for name, body in chunks if name == b"iXML"), None)
+    return next((parse_ixml(body) for name, body in chunks if name == b"iXML"), None)
 
 
 def _said(root: Element | None, name: str) -> str:
@@ -168,4 +168,4 @@ def _text(field: bytes) -> str:
 
 
 def _cut(text: str) -> str:
-    return "".join(letter if letter.isprintable() else " " for letter in text.strip())[:LONGEST]
+    return "".join(letter if letter.isprintable() else " " for letter in text.strip())[:MAX_TEXT]

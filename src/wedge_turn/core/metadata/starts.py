@@ -11,15 +11,15 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO, Final
 
-from wedge_turn.core.form import FrameRate, samples_of
-from wedge_turn.core.metadata.chunks import Carried, new_bext
+from wedge_turn.core.form import FrameRate, parse_time_code
+from wedge_turn.core.metadata.chunks import Carried, make_bext
 from wedge_turn.core.metadata.claims import CAF_HEADS, W64_HEADS, number_within, walk_chunks
-from wedge_turn.core.metadata.ixml import new_chunk, with_facts
+from wedge_turn.core.metadata.ixml import make_ixml, with_ixml_facts
 
 _W64_RIFF: Final = b"riff" + bytes.fromhex("2e91cf11a5d628db04c10000")
 _W64_TAIL: Final = bytes.fromhex("f3acd3118cd100c04f8edb8a")
 _W64_SAYS: Final = {b"bext": b"bext", b"iXML": b"iXML", b"ixml": b"iXML"}
-_LARGEST: Final = 1 << 20  # bytes of a chunk
+_MAX_CHUNK: Final = 1 << 20  # bytes of a chunk
 # Kinds of time code in CAF: frames, seconds, and whether numbers are dropped.
 _CAF_RATES: Final = {
     1: (24, 1, False), 2: (25, 1, False), 3: (30_000, 1001, True), 4: (30, 1, False), 5: (30_000, 1001, False),
@@ -29,7 +29,7 @@ _CAF_RATES: Final = {
 _MARKER: Final = struct.Struct(">IdIbbbbII")
 
 
-def starts_in(source: Path, rate: int) -> Carried:
+def read_starts(source: Path, rate: int) -> Carried:
     """What a Wave64 or CAF says of its start, as chunks; nothing of other files."""
     with source.open("rb") as file:
         head = file.read(40)
@@ -42,12 +42,12 @@ def starts_in(source: Path, rate: int) -> Carried:
 
 def _w64_chunks(file: BinaryIO) -> Iterator[tuple[bytes, bytes]]:
     for chunk in walk_chunks(file, 40, W64_HEADS):
-        if chunk.name[4:] == _W64_TAIL and chunk.name[:4] in _W64_SAYS and chunk.size <= _LARGEST:
+        if chunk.name[4:] == _W64_TAIL and chunk.name[:4] in _W64_SAYS and chunk.size <= _MAX_CHUNK:
             yield _W64_SAYS[chunk.name[:4]], chunk.read(file)
 
 
 def _caf_start(file: BinaryIO, rate: int) -> Iterator[tuple[bytes, bytes]]:
-    marks = (chunk for chunk in walk_chunks(file, 8, CAF_HEADS) if chunk.name == b"mark" and chunk.size <= _LARGEST)
+    marks = (chunk for chunk in walk_chunks(file, 8, CAF_HEADS) if chunk.name == b"mark" and chunk.size <= _MAX_CHUNK)
     if (mark := next(marks, None)) is not None:
         yield from _of_markers(mark.read(file), rate)
 
@@ -65,8 +65,8 @@ def _of_markers(body: bytes, rate: int) -> Iterator[tuple[bytes, bytes]]:
         if min(hour, minute, second, frame) < 0 or not math.isfinite(place) or number_within(int(place), 2**53) is None:
             continue
         code = f"{hour:02}:{minute:02}:{second:02}{';' if drop else ':'}{frame:02}"
-        start = samples_of(code, rate, frame_rate)
+        start = parse_time_code(code, rate, frame_rate)
         if start is not None and start + within >= place:
-            yield b"bext", new_bext(start + within - int(place))
-            yield b"iXML", with_facts(new_chunk(()), {}, frame_rate)
+            yield b"bext", make_bext(start + within - int(place))
+            yield b"iXML", with_ixml_facts(make_ixml(()), {}, frame_rate)
             return

@@ -26,7 +26,7 @@ def info_entries(body: bytes) -> list[tuple[bytes, str]]:
     return entries
 
 
-def tags_of(carried: Carried) -> Iterator[tuple[str, str]]:
+def read_tags(carried: Carried) -> Iterator[tuple[str, str]]:
     """The tags among chunks, by libsndfile's names."""
     for name, body in carried:
         if name == b"LIST":

@@ -9,7 +9,7 @@ from pathvalidate import sanitize_filename
 
 from wedge_turn.core.errors import BadNameError
 
-LONGEST: Final = 180  # bytes of UTF-8: leaves room for endings, a number and a temporary mark below 255
+MAX_NAME: Final = 180  # bytes of UTF-8: leaves room for endings, a number and a temporary mark below 255
 
 
 def stem(name: str) -> str:
@@ -27,13 +27,13 @@ def check_given_name(name: str) -> str:
     visible = "".join(c for c in base if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn")).strip()
     if not visible.strip(". "):
         raise BadNameError("A file needs a name")
-    return shortened(visible, 255)
+    return shorten(visible, 255)
 
 
 def check_given_folder(folder: str) -> str:
     """The folder a file was dropped from, as it will be shown: only for the eye, never a path on this machine."""
     parts = [part for part in folder.replace("\\", "/").split("/") if part.strip(". ")]
-    return shortened("/".join(check_given_name(part) for part in parts), 1000)
+    return shorten("/".join(check_given_name(part) for part in parts), 1000)
 
 
 def is_plain_text(text: str) -> bool:
@@ -41,12 +41,12 @@ def is_plain_text(text: str) -> bool:
     return not any(unicodedata.category(c) in ("Cc", "Cs") for c in text)
 
 
-def cleaned_text(text: str, limit: int) -> str:
+def clean_text(text: str, limit: int) -> str:
     """The first `limit` characters of a text that are plain."""
     return "".join(c for c in text if is_plain_text(c))[:limit]
 
 
-def shortened(text: str, limit: int) -> str:
+def shorten(text: str, limit: int) -> str:
     """The text cut to at most `limit` bytes of UTF-8, whole characters only."""
     return text.encode(errors="ignore")[:limit].decode(errors="ignore")
 
@@ -80,7 +80,7 @@ def split_name(name: str) -> tuple[str, str]:
     return stem(name), name[len(stem(name)) :]
 
 
-def safe_file_names(wanted: Iterable[tuple[str, str]]) -> list[str]:
+def make_file_names(wanted: Iterable[tuple[str, str]]) -> list[str]:
     """A file name for each name and extension that common file systems take, different even where upper and lower case
     are the same.
     """
@@ -89,7 +89,7 @@ def safe_file_names(wanted: Iterable[tuple[str, str]]) -> list[str]:
     for want, extension in wanted:
         base = sanitize_filename(unicodedata.normalize("NFC", want), replacement_text="_", platform="universal")
         base = "".join(c for c in base if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn"))
-        base = shortened(base.strip(" ."), LONGEST).rstrip(" .") or "clip"
+        base = shorten(base.strip(" ."), MAX_NAME).rstrip(" .") or "clip"
         name, number = base, 1
         while (name + extension).casefold() in taken:
             number += 1

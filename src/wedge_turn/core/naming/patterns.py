@@ -86,7 +86,7 @@ class Naming(BaseModel):
         return re.sub(r"\s", _SPACES[self.spaces], text) if self.spaces != "keep" else text
 
 
-def naming_of(pattern: str) -> Naming:
+def parse_naming(pattern: str) -> Naming:
     """A pattern as it is typed. Raises BadRequestError that says what is wrong with it."""
     try:
         return Naming(pattern=pattern)

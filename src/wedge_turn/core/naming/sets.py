@@ -114,7 +114,7 @@ class Ambiguity:
 
 
 @lru_cache(maxsize=20_000)
-def readings(name: str) -> tuple[Reading, ...]:
+def read_name(name: str) -> tuple[Reading, ...]:
     """Every way to read a name; most have none."""
     distinct: dict[Reading, None] = {}
     for pattern in _LAST:
@@ -139,17 +139,17 @@ def _read(shared: str, mark: str) -> Iterator[Reading]:
             yield Reading(shared or _NAMELESS[family], family, meant)
 
 
-def layout_of(speakers: Iterable[str]) -> LayoutName | None:
+def find_layout(speakers: Iterable[str]) -> LayoutName | None:
     """The layout that has exactly these speakers."""
     return _BY_SPEAKERS.get(frozenset(speakers))
 
 
-def sets_among(names: Sequence[str], folders: Sequence[str] | None = None) -> tuple[list[NameSet], list[Ambiguity]]:
+def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tuple[list[NameSet], list[Ambiguity]]:
     """The sets among names, and what is ambiguous. Names of different `folders` never belong together."""
     places = folders or [""] * len(names)
     groups: dict[tuple[str, str, Family], list[tuple[int, Reading]]] = defaultdict(list)
     for i, name in enumerate(names):
-        for reading in readings(name):
+        for reading in read_name(name):
             groups[places[i], reading.shared.casefold(), reading.family].append((i, reading))
     sets: list[NameSet] = []
     ambiguities: list[Ambiguity] = []
@@ -197,7 +197,7 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
         return Ambiguity(name, positions, f"more than one file is named as {_name_of(double)}")
     if family == "mid-side":
         return NameSet("mid-side", name, _ordered(members, ("mid", "side")))
-    if layout_of(distinct) is None:
+    if find_layout(distinct) is None:
         return Ambiguity(name, positions, f"{', '.join(_name_of(mark) for mark in marks)} are not a known layout")
     order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
     kind: Kind = "sides" if order == ("FL", "FR") else "layout"
@@ -226,21 +226,21 @@ def _name_of(mark: str) -> str:
     return {"FL": "left", "FR": "right", "FC": "centre"}.get(mark, mark)
 
 
-def set_of(names: Sequence[str]) -> NameSet | None:
+def find_set(names: Sequence[str]) -> NameSet | None:
     """The one set that all of these names make, or None where the names don't tell."""
     return _set_of(tuple(names))
 
 
 @lru_cache(maxsize=5_000)
 def _set_of(names: tuple[str, ...]) -> NameSet | None:
-    sets, _ = sets_among(names)
+    sets, _ = find_sets(names)
     return sets[0] if len(sets) == 1 and len(sets[0].members) == len(names) else None
 
 
-def shared(names: Iterable[str]) -> str:
+def common_name(names: Iterable[str]) -> str:
     """What several names have in common: the name of their set, or else their shared beginning, or the names joined."""
     listed = list(names)
-    if name_set := set_of(listed):
+    if name_set := find_set(listed):
         return name_set.name
     start = listed[0]
     for name in listed[1:]:

@@ -4,9 +4,9 @@ from typing import Annotated, Final, get_args
 
 from pydantic import Field, TypeAdapter
 
-from wedge_turn.core.turns.accepts import takes, words
+from wedge_turn.core.turns.accepts import accepts_channels, describe_accepted
 from wedge_turn.core.turns.align import Align
-from wedge_turn.core.turns.base import Computation, Turn, in_db
+from wedge_turn.core.turns.base import Computation, Turn, format_db
 from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.encode import Encode
@@ -23,9 +23,9 @@ from wedge_turn.core.turns.outcome import (
     WindowOutcome,
     matrix_outcome,
 )
-from wedge_turn.core.turns.places import End, Place, frame_at
+from wedge_turn.core.turns.places import End, Place, parse_frame
 from wedge_turn.core.turns.polarity import Polarity
-from wedge_turn.core.turns.shifting import samples_text
+from wedge_turn.core.turns.shifting import format_samples
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
 from wedge_turn.core.turns.swap import Swap
@@ -71,10 +71,10 @@ __all__ = [
     "Turn",
     "Width",
     "WindowOutcome",
-    "frame_at",
-    "in_db",
+    "accepts_channels",
+    "describe_accepted",
+    "format_db",
+    "format_samples",
     "matrix_outcome",
-    "samples_text",
-    "takes",
-    "words",
+    "parse_frame",
 ]

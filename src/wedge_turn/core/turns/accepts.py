@@ -7,7 +7,7 @@ from typing import Final
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.turns.outcome import ClipInfo
 
-MOST_CHANNELS: Final = 64
+MAX_CHANNELS: Final = 64
 
 
 @dataclass(frozen=True)
@@ -18,7 +18,7 @@ class Accepts:
 
     least: int = 1
     most: int | None = 1
-    channels: tuple[int, int] = (1, MOST_CHANNELS)
+    channels: tuple[int, int] = (1, MAX_CHANNELS)
     alike: bool = False
 
     @property
@@ -43,19 +43,19 @@ class Accepts:
 
 def check(kind: str, accepts: Sequence[Accepts], inputs: Sequence[ClipInfo]) -> None:
     """Raises TurnInputError or RateDiffersError where these clips can't go in, with what would."""
-    if not takes(accepts, [clip.form.channels for clip in inputs]):
-        raise TurnInputError(f"{kind} takes {words(accepts)}; {_given(inputs)}")
+    if not accepts_channels(accepts, [clip.form.channels for clip in inputs]):
+        raise TurnInputError(f"{kind} takes {describe_accepted(accepts)}; {_given(inputs)}")
     if len({clip.form.rate for clip in inputs}) > 1:
         rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
         raise RateDiffersError(f"{rates}: {kind} takes clips of one rate")
 
 
-def takes(accepts: Sequence[Accepts], channels: Sequence[int]) -> bool:
+def accepts_channels(accepts: Sequence[Accepts], channels: Sequence[int]) -> bool:
     """Whether clips with these numbers of channels can go in together."""
     return any(option.takes(channels) for option in accepts)
 
 
-def words(accepts: Sequence[Accepts]) -> str:
+def describe_accepted(accepts: Sequence[Accepts]) -> str:
     """All that a turn accepts."""
     return ", or ".join(option.words for option in accepts)
 

@@ -17,18 +17,18 @@ from pydantic import BeforeValidator, Field
 from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
-from wedge_turn.core.turns.base import Computation, Example, Turn, listed
+from wedge_turn.core.turns.accepts import MAX_CHANNELS, Accepts
+from wedge_turn.core.turns.base import Computation, Example, Turn, split_commas
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome
-from wedge_turn.core.turns.shifting import Samples, Shifted, samples_text, whole_where_it_is
+from wedge_turn.core.turns.shifting import FractionalShift, Samples, format_samples, int_if_integral
 
 
 class Align(Turn):
-    accepts: ClassVar = (Accepts(channels=(2, MOST_CHANNELS)),)
+    accepts: ClassVar = (Accepts(channels=(2, MAX_CHANNELS)),)
     example: ClassVar = Example({"delay": (0, 14)}, (2,))
 
     kind: Literal["align"] = "align"
-    delay: Annotated[tuple[Samples, ...], BeforeValidator(listed)] = Field(
+    delay: Annotated[tuple[Samples, ...], BeforeValidator(split_commas)] = Field(
         default=(0, 0),
         min_length=2,
         max_length=64,
@@ -37,7 +37,7 @@ class Align(Turn):
 
     @property
     def words(self) -> str:
-        return "align by " + ", ".join(samples_text(d) for d in self._later()) + " samples"
+        return "align by " + ", ".join(format_samples(d) for d in self._later()) + " samples"
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]
@@ -55,13 +55,13 @@ class Align(Turn):
         return WindowOutcome(outputs, matrix, frames, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002
-        shifted = Shifted(read, self._later())
+        shifted = FractionalShift(read, self._later())
         return Computation(lambda start: (shifted.read(start, PAGE),), (0,))
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         rate = inputs[0].form.rate
         moved = [
-            f"channel {n} by {samples_text(d)} {'sample' if d == 1 else 'samples'} ({1000 * d / rate:.2f} ms)"
+            f"channel {n} by {format_samples(d)} {'sample' if d == 1 else 'samples'} ({1000 * d / rate:.2f} ms)"
             for n, d in enumerate(self._later(), 1)
             if d
         ]
@@ -69,4 +69,4 @@ class Align(Turn):
 
     def _later(self) -> tuple[float, ...]:
         """By how many samples each channel is moved; to a millionth, so that differences of fractions are clean."""
-        return tuple(whole_where_it_is(round(d - min(self.delay), 6)) for d in self.delay)
+        return tuple(int_if_integral(round(d - min(self.delay), 6)) for d in self.delay)

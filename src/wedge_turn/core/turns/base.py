@@ -11,16 +11,16 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from wedge_turn.core.audio import Block
 from wedge_turn.core.pages import PAGE, Page
 from wedge_turn.core.turns.accepts import Accepts, check
-from wedge_turn.core.turns.outcome import ClipInfo, Outcome, labelled
+from wedge_turn.core.turns.outcome import ClipInfo, Outcome, label_outputs
 
 
-def listed(value: object) -> object:
+def split_commas(value: object) -> object:
     """A setting of several values as it is written in a shell: separated by commas."""
     return (tuple(value.split(",")) if value else ()) if isinstance(value, str) else value
 
 
 Decibels = Annotated[float, Field(ge=-144, le=48, allow_inf_nan=False)]
-DecibelList = Annotated[tuple[Decibels, ...], BeforeValidator(listed)]
+DecibelList = Annotated[tuple[Decibels, ...], BeforeValidator(split_commas)]
 # How mid and side are scaled: mid = k·(left + right).
 Scale = Literal["half", "power"]
 SCALES: Final[dict[Scale, float]] = {"half": 0.5, "power": math.sqrt(0.5)}
@@ -69,7 +69,7 @@ class Turn(BaseModel, ABC):
     def outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         """What comes out. Raises TurnInputError or RateDiffersError where these inputs cannot go in."""
         check(self.kind, self.accepts, inputs)
-        return labelled(self._outcome(inputs), inputs)
+        return label_outputs(self._outcome(inputs), inputs)
 
     @abstractmethod
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
@@ -98,6 +98,6 @@ def gain(decibels: float) -> float:
     return 1.0 if decibels == 0 else float(10 ** (decibels / 20))
 
 
-def in_db(decibels: float) -> str:
+def format_db(decibels: float) -> str:
     """Decibels as people read them."""
     return "0 dB" if decibels == 0 else f"{decibels:+.4g} dB".replace("-", "−")

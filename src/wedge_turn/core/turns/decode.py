@@ -14,9 +14,9 @@ from pydantic import Field
 
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import speaker_mask
-from wedge_turn.core.naming import set_of, sets_among, shared, without_mid_side
+from wedge_turn.core.naming import common_name, find_set, find_sets, without_mid_side
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn, gain, in_db
+from wedge_turn.core.turns.base import SCALES, Example, Scale, Turn, format_db, gain
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output, matrix_outcome
 from wedge_turn.core.turns.timeline import line_up
 
@@ -77,7 +77,7 @@ class Decode(Turn):
         if len(mono) <= 2:
             pairs = [tuple(mono)] if mono else []
         else:
-            sets, _ = sets_among([names[n] for n in mono])
+            sets, _ = find_sets([names[n] for n in mono])
             pairs = [tuple(mono[i] for i in match.members) for match in sets if len(match.members) == 2]
             alone = set(mono) - {n for pair in pairs for n in pair}
             if alone:
@@ -86,17 +86,17 @@ class Decode(Turn):
 
     def _places(self, inputs: Sequence[ClipInfo]) -> tuple[int, int]:
         """Where mid and side are among the channels that go in."""
-        name_set = set_of([clip.name for clip in inputs]) if len(inputs) == 2 else None
+        name_set = find_set([clip.name for clip in inputs]) if len(inputs) == 2 else None
         mid, side = name_set.members if name_set is not None and name_set.kind == "mid-side" else (0, 1)
         return (side, mid) if self.exchange else (mid, side)
 
     def _name(self, inputs: Sequence[ClipInfo]) -> str:
         if len(inputs) == 2:
-            return shared([clip.name for clip in inputs])
+            return common_name([clip.name for clip in inputs])
         return without_mid_side(inputs[0].name) or inputs[0].name
 
     def _at(self) -> str:
         return "" if self.side_db == 0 else f", {self._amount()}"
 
     def _amount(self) -> str:
-        return "off" if self.side_db == "off" else in_db(self.side_db)
+        return "off" if self.side_db == "off" else format_db(self.side_db)

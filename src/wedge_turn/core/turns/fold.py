@@ -24,7 +24,7 @@ from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Outcome, Output, WindowOutcome, matrix_outcome
-from wedge_turn.core.turns.shifting import Samples, Shifted, samples_text
+from wedge_turn.core.turns.shifting import FractionalShift, Samples, format_samples
 
 Law = Literal["average", "power", "full"]
 LAWS: Final[dict[Law, float]] = {"average": 0.5, "power": math.sqrt(0.5), "full": 1.0}
@@ -65,7 +65,7 @@ class Fold(Turn):
         return WindowOutcome((output,), outcome.matrix, frames)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002
-        shifted, (left, right) = Shifted(read, self._later()), self._row()
+        shifted, (left, right) = FractionalShift(read, self._later()), self._row()
 
         def page(start: int) -> tuple[Block]:
             both = shifted.read(start, PAGE)
@@ -96,7 +96,7 @@ class Fold(Turn):
 
     def _moved(self) -> str:
         """What is done to the right before, as a sentence."""
-        by = f"{samples_text(abs(self.delay))} {'sample' if abs(self.delay) == 1 else 'samples'}"
+        by = f"{format_samples(abs(self.delay))} {'sample' if abs(self.delay) == 1 else 'samples'}"
         done = ["inverted"] if self.flip_right else []
         done += [f"{'delayed' if self.delay > 0 else 'advanced'} by {by}"] if self.delay else []
         return f" The right is {' and '.join(done)} first." if done else ""

@@ -17,10 +17,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from wedge_turn.core.turns.places import Place, frame_at
-from wedge_turn.core.windows import risen
+from wedge_turn.core.turns.places import Place, parse_frame
+from wedge_turn.core.windows import raised_cosine
 
-MOST: Final = 4_096
+MAX_HUSHES: Final = 4_096
 # Seconds behind minutes have two digits here: a gain, which is never above zero, is told from them.
 _PLACE: Final = r"(?:\d+(?::\d\d){1,2}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
 _HUSH: Final = re.compile(
@@ -60,19 +60,19 @@ class Hush(BaseModel):
 
     def span(self, rate: int) -> tuple[int, int]:
         """Its first frame, and the first after it."""
-        return frame_at(self.start, rate), frame_at(self.end, rate)
+        return parse_frame(self.start, rate), parse_frame(self.end, rate)
 
 
-def written(value: object) -> object:
+def format_hushes(value: object) -> object:
     """Hushes as they are written in a shell, `2:1.50-3.25:-inf;1:1:04-1:05.5:-12:20`: the channel, from and to, the
     gain in dB and the fades in milliseconds; the last two may be left out.
     """
     if not isinstance(value, str):
         return value
-    return tuple(_parsed(text.strip()) for text in value.split(";") if text.strip())
+    return tuple(parse_hushes(text.strip()) for text in value.split(";") if text.strip())
 
 
-def _parsed(text: str) -> dict[str, object]:
+def parse_hushes(text: str) -> dict[str, object]:
     parts = _HUSH.fullmatch(text)
     if parts is None:
         raise ValueError(
@@ -81,7 +81,7 @@ def _parsed(text: str) -> dict[str, object]:
     return {name: value for name, value in parts.groupdict().items() if value is not None}
 
 
-HushList = Annotated[tuple[Hush, ...], BeforeValidator(written)]
+HushList = Annotated[tuple[Hush, ...], BeforeValidator(format_hushes)]
 
 
 class Envelope:
@@ -101,11 +101,11 @@ class Envelope:
         for hush, a, b in met:
             first, last = max(a, start), min(b, stop)
             part = gains[first - start : last - start]
-            np.minimum(part, _course(hush, b - a, self._rate, first - a, last - a), out=part)
+            np.minimum(part, _envelope(hush, b - a, self._rate, first - a, last - a), out=part)
         return gains
 
 
-def _course(hush: Hush, length: int, rate: int, first: int, last: int) -> NDArray[np.float64]:
+def _envelope(hush: Hush, length: int, rate: int, first: int, last: int) -> NDArray[np.float64]:
     """The gain within a stretch of `length` frames, from its frame `first` to `last`, (last − first,)."""
     fade = min(round(hush.fade_ms * rate / 1000), length // 2)
     k = np.arange(first, last)
@@ -113,11 +113,11 @@ def _course(hush: Hush, length: int, rate: int, first: int, last: int) -> NDArra
     gains = np.full(last - first, hush.gain)
     if fade:
         near = from_edge < fade
-        gains[near] += (1 - hush.gain) * (1 - risen(from_edge[near], fade))
+        gains[near] += (1 - hush.gain) * (1 - raised_cosine(from_edge[near], fade))
     return gains
 
 
-class Hushed:
+class HushProcessor:
     """How a clip with hushes is computed: each channel by its gain and its envelope."""
 
     def __init__(self, gains: Sequence[float], hushes: Sequence[Hush], rate: int) -> None:

@@ -20,8 +20,8 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, gain, in_db
-from wedge_turn.core.turns.hush import MOST, Hushed, HushList
+from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, format_db, gain
+from wedge_turn.core.turns.hush import MAX_HUSHES, HushList, HushProcessor
 from wedge_turn.core.turns.outcome import ClipInfo, Finding, Outcome, WindowOutcome, matrix_outcome
 
 
@@ -39,13 +39,13 @@ class Level(Turn):
 
     hush: HushList = Field(
         default=(),
-        max_length=MOST,
+        max_length=MAX_HUSHES,
         description="Ranges in which a channel is lowered or muted: channel, from and to, dB, fades in ms.",
     )
 
     @property
     def words(self) -> str:
-        level = "level " + ", ".join(in_db(db) for db in self.gains_db)
+        level = "level " + ", ".join(format_db(db) for db in self.gains_db)
         if not self.hush:
             return level
         return _counted(len(self.hush)) if not any(self.gains_db) else f"{level}, {_counted(len(self.hush))}"
@@ -67,7 +67,7 @@ class Level(Turn):
         return WindowOutcome(outcome.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
-        hushed = Hushed(self._gains(clip), self.hush, clip.form.rate)
+        hushed = HushProcessor(self._gains(clip), self.hush, clip.form.rate)
         return Computation(lambda start: (hushed.apply(read(start, PAGE), start),), (0,))
 
     def _gains(self, clip: ClipInfo) -> list[float]:
@@ -81,9 +81,9 @@ class Level(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
         if len(self.gains_db) == 1:
-            said = f"Changes the level of {clip.name} by {in_db(self.gains_db[0])}"
+            said = f"Changes the level of {clip.name} by {format_db(self.gains_db[0])}"
         else:
-            changes = ", ".join(f"channel {n} by {in_db(db)}" for n, db in enumerate(self.gains_db, 1))
+            changes = ", ".join(f"channel {n} by {format_db(db)}" for n, db in enumerate(self.gains_db, 1))
             said = f"Changes the level of {clip.name}: {changes}"
         if not self.hush:
             return f"{said}."

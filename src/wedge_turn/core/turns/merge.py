@@ -13,9 +13,9 @@ from typing import ClassVar, Final, Literal
 import numpy as np
 from pydantic import Field
 
-from wedge_turn.core.errors import SideUnknownError, TurnInputError
-from wedge_turn.core.form import Form, depth_text, holding_all, speaker_mask
-from wedge_turn.core.naming import LAYOUTS, LayoutName, layout_of, set_of, sets_among, shared
+from wedge_turn.core.errors import ChannelUnknownError, TurnInputError
+from wedge_turn.core.form import Form, common_encoding, depth_text, speaker_mask
+from wedge_turn.core.naming import LAYOUTS, LayoutName, common_name, find_layout, find_set, find_sets
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output
@@ -57,13 +57,13 @@ class Merge(Turn):
             channels=len(inputs),
             frames=timeline.frames,
             rate=inputs[0].form.rate,
-            encoding=holding_all([clip.form.stored for clip in inputs]).name,
+            encoding=common_encoding([clip.form.stored for clip in inputs]).name,
             speaker_mask=speaker_mask(speakers),
             start_time=timeline.start_time,
             frame_rate=next((clip.form.frame_rate for clip in inputs if clip.form.frame_rate), None),
         )
         return MatrixOutcome(
-            outputs=(Output(shared([inputs[i].name for i in picked]), form),),
+            outputs=(Output(common_name([inputs[i].name for i in picked]), form),),
             matrix=matrix,
             offsets=timeline.offsets,
             frames=form.frames,
@@ -77,16 +77,16 @@ class Merge(Turn):
     def groups(self, names: Sequence[str], channels: Sequence[int]) -> list[tuple[int, ...]]:  # noqa: ARG002
         """Many are merged set by set as their names say. Raises SideUnknownError where one is left over."""
         everything = [tuple(range(len(names)))]
-        if len(names) <= 2 or self.order == "given" or set_of(names) is not None:
+        if len(names) <= 2 or self.order == "given" or find_set(names) is not None:
             return everything
-        sets, _ = sets_among(names)
+        sets, _ = find_sets(names)
         # Of many files, numbers are takes: only names that say a channel put them together.
         sets = [match for match in sets if match.speakers and not match.by_number]
         if not sets:
             return everything
         alone = set(range(len(names))) - {n for match in sets for n in match.members}
         if alone:
-            raise SideUnknownError(f"no other name says that it makes a pair with {names[min(alone)]}")
+            raise ChannelUnknownError(f"no other name says that it makes a pair with {names[min(alone)]}")
         return [match.members for match in sets]
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
@@ -107,8 +107,8 @@ class Merge(Turn):
     def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
         if self.layout != "auto":
             return self.layout
-        name_set = set_of([clip.name for clip in inputs])
-        named = layout_of(name_set.speakers) if name_set else None
+        name_set = find_set([clip.name for clip in inputs])
+        named = find_layout(name_set.speakers) if name_set else None
         if named is not None:
             return named
         return "stereo" if len(inputs) < 2 else _BY_COUNT.get(len(inputs), "discrete")
@@ -117,19 +117,19 @@ class Merge(Turn):
         """Which input each channel is, and the speaker of each channel."""
         layout = self._layout(inputs)
         in_order = tuple(range(len(inputs)))
-        name_set = set_of([clip.name for clip in inputs])
-        fits = name_set is not None and layout_of(name_set.speakers) == layout
+        name_set = find_set([clip.name for clip in inputs])
+        fits = name_set is not None and find_layout(name_set.speakers) == layout
         speakers = () if layout == "discrete" else name_set.speakers if name_set and fits else LAYOUTS[layout][0]
         if self.order == "given" or layout == "discrete":
             return in_order, speakers
         if name_set is None or not fits:
             names = " and ".join(clip.name for clip in inputs)
             which = "which is left" if layout == "stereo" else f"which speaker of {layout} each is"
-            raise SideUnknownError(f"the names {names} don't say {which}")
+            raise ChannelUnknownError(f"the names {names} don't say {which}")
         return name_set.members, speakers
 
     def _about_order(self, inputs: Sequence[ClipInfo], picked: tuple[int, ...]) -> list[Finding]:
-        name_set = set_of([clip.name for clip in inputs])
+        name_set = find_set([clip.name for clip in inputs])
         names = [inputs[i].name for i in picked]
         if self.layout == "discrete":
             return []

@@ -110,7 +110,7 @@ class WindowOutcome:
 Outcome = MatrixOutcome | WindowOutcome
 
 
-def labelled(outcome: Outcome, inputs: Sequence[ClipInfo]) -> Outcome:
+def label_outputs(outcome: Outcome, inputs: Sequence[ClipInfo]) -> Outcome:
     """The outcome with the names of channels: of one that holds a single channel of the inputs, that one's."""
     given = [label for clip in inputs for label in clip.form.labels or ("",) * clip.form.channels]
     if not any(given):

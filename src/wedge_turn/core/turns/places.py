@@ -22,13 +22,13 @@ def _number(value: object) -> object:
 
 
 # Longer than any file is.
-LONGEST: Final = 1e9
-Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False)]
+MAX_TEXT: Final = 1e9
+Seconds = Annotated[float, Field(ge=0, le=MAX_TEXT, allow_inf_nan=False)]
 Samples = Annotated[str, Field(pattern=r"^[0-9]{1,15}s$")]
 Place = Annotated[Seconds | Samples, BeforeValidator(_number)]
 End = Annotated[Seconds | Samples | Literal["end"], BeforeValidator(_number)]
 
 
-def frame_at(place: float | str, rate: int) -> int:
+def parse_frame(place: float | str, rate: int) -> int:
     """The frame that lies nearest to a place."""
     return int(place[:-1]) if isinstance(place, str) else round(place * rate)

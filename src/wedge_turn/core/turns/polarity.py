@@ -14,7 +14,7 @@ from pydantic import AfterValidator, BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import Example, Turn, listed
+from wedge_turn.core.turns.base import Example, Turn, split_commas
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, matrix_outcome
 
 Word = Literal["left", "right", "both"]
@@ -22,7 +22,7 @@ Word = Literal["left", "right", "both"]
 
 def _numbers(value: object) -> object:
     if isinstance(value, str) and value not in ("left", "right", "both"):
-        return listed(value)
+        return split_commas(value)
     return value
 
 

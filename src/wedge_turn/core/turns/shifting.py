@@ -20,26 +20,24 @@ from pydantic import AfterValidator, Field
 
 TAPS: Final = 128
 _KAISER: Final = 13.0
-LONGEST_DELAY: Final = 10_000_000
+MAX_DELAY: Final = 10_000_000
 Block = NDArray[np.float64]
 
 
-def whole_where_it_is(value: float) -> float:
+def int_if_integral(value: float) -> float:
     """A number of samples, as a whole number where it is one."""
     return int(value) if float(value).is_integer() else float(value)
 
 
-Samples = Annotated[
-    float, Field(ge=-LONGEST_DELAY, le=LONGEST_DELAY, allow_inf_nan=False), AfterValidator(whole_where_it_is)
-]
+Samples = Annotated[float, Field(ge=-MAX_DELAY, le=MAX_DELAY, allow_inf_nan=False), AfterValidator(int_if_integral)]
 
 
-def samples_text(samples: float) -> str:
+def format_samples(samples: float) -> str:
     """A number of samples as it is read, to a thousandth."""
     return f"{int(samples):,}" if float(samples).is_integer() else f"{samples:,.3f}".rstrip("0")
 
 
-def taps(fraction: float) -> Block:
+def design_shift_taps(fraction: float) -> Block:
     """The taps of a delay of TAPS/2 − 1 samples and this fraction, (TAPS,)."""
     k = np.arange(TAPS) - (TAPS // 2 - 1) - fraction
     inside = np.maximum(1 - (k / (TAPS / 2)) ** 2, 0.0)
@@ -48,13 +46,13 @@ def taps(fraction: float) -> Block:
     return scaled
 
 
-class Shifted:
+class FractionalShift:
     """A clip whose channels are moved later, each by samples of its own, whole or not; whole ones are exact."""
 
     def __init__(self, read: Callable[[int, int], Block], later: Sequence[float]) -> None:
         self._read = read
         self._moves = [(math.floor(by), by - math.floor(by)) for by in later]
-        self._taps = [taps(fraction) if fraction else None for _, fraction in self._moves]
+        self._taps = [design_shift_taps(fraction) if fraction else None for _, fraction in self._moves]
 
     def read(self, start: int, frames: int) -> Block:
         """Frames [start, start + frames), (frames, channels)."""

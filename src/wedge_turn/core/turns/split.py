@@ -18,30 +18,30 @@ from pydantic import BeforeValidator, Field
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import Form, speaker_mask
 from wedge_turn.core.naming import without_mid_side
-from wedge_turn.core.turns.accepts import MOST_CHANNELS, Accepts
-from wedge_turn.core.turns.base import Example, Turn, listed
+from wedge_turn.core.turns.accepts import MAX_CHANNELS, Accepts
+from wedge_turn.core.turns.base import Example, Turn, split_commas
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 
 SIDES: Final = ("_L", "_R")
 _NOT_IN_NAMES: Final = re.compile(r"[/\\:*?\"<>|\x00-\x1f]")
 _SEPARATORS: Final = re.compile(r"[ ._-]+")
 Ending = Annotated[str, Field(max_length=60, pattern=r"^[^\x00-\x1f\x7f]*$")]
-Size = Annotated[int, Field(ge=1, le=MOST_CHANNELS)]
+Size = Annotated[int, Field(ge=1, le=MAX_CHANNELS)]
 
 
 class Split(Turn):
-    accepts: ClassVar = (Accepts(channels=(2, MOST_CHANNELS)),)
+    accepts: ClassVar = (Accepts(channels=(2, MAX_CHANNELS)),)
     example: ClassVar = Example({}, (2,))
 
     added_later: ClassVar = frozenset({"parts"})
 
     kind: Literal["split"] = "split"
-    endings: Annotated[tuple[Ending, ...], BeforeValidator(listed)] = Field(
+    endings: Annotated[tuple[Ending, ...], BeforeValidator(split_commas)] = Field(
         default=SIDES, min_length=2, max_length=2, description="What is added to the names of left and right."
     )
-    parts: Annotated[tuple[Size, ...], BeforeValidator(listed)] = Field(
+    parts: Annotated[tuple[Size, ...], BeforeValidator(split_commas)] = Field(
         default=(),
-        max_length=MOST_CHANNELS,
+        max_length=MAX_CHANNELS,
         description="How many channels each result takes, in order; none: one.",
     )
 

@@ -12,9 +12,9 @@ import numpy as np
 from pydantic import BeforeValidator, Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.naming import shared
+from wedge_turn.core.naming import common_name
 from wedge_turn.core.turns.accepts import Accepts
-from wedge_turn.core.turns.base import DecibelList, Example, Turn, gain, in_db, listed
+from wedge_turn.core.turns.base import DecibelList, Example, Turn, format_db, gain, split_commas
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
 from wedge_turn.core.turns.timeline import line_up
 
@@ -27,7 +27,7 @@ class Sum(Turn):
     gains_db: DecibelList = Field(
         default=(), description="The gain of each input in dB, as `0,-3`; 0 where none is given."
     )
-    flip: Annotated[tuple[Annotated[int, Field(ge=1, le=64)], ...], BeforeValidator(listed)] = Field(
+    flip: Annotated[tuple[Annotated[int, Field(ge=1, le=64)], ...], BeforeValidator(split_commas)] = Field(
         default=(), description="Which inputs are inverted, by their numbers from 1 on, as `2`."
     )
 
@@ -39,7 +39,7 @@ class Sum(Turn):
         changes = {"frames": timeline.frames, "start_time": timeline.start_time, "container": "WAV"}
         form = first.model_copy(update=changes)
         return MatrixOutcome(
-            (Output(shared([clip.name for clip in inputs]), form),),
+            (Output(common_name([clip.name for clip in inputs]), form),),
             np.hstack(blocks),
             (0,) * (first.channels * len(inputs)),
             timeline.frames,
@@ -49,7 +49,7 @@ class Sum(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         parts = []
         for n, (clip, decibels) in enumerate(zip(inputs, self._gains(len(inputs)), strict=True), 1):
-            at = f" at {in_db(decibels)}" if decibels else ""
+            at = f" at {format_db(decibels)}" if decibels else ""
             parts.append(f"{clip.name}{at}{' inverted' if n in self.flip else ''}")
         return f"Sums {' + '.join(parts)}, aligned at the file starts, without scaling."
 

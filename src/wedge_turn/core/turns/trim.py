@@ -15,11 +15,11 @@ import numpy as np
 from pydantic import Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.form import DAY, clock
+from wedge_turn.core.form import DAY, format_clock
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
-from wedge_turn.core.turns.places import End, Place, frame_at
+from wedge_turn.core.turns.places import End, Place, parse_frame
 
 
 class Trim(Turn):
@@ -58,15 +58,15 @@ class Trim(Turn):
         if self.time == "recorded" and clip.form.start_time is not None:
             since = clip.form.start_time
             return (
-                f"Keeps {clip.name} from {clock(since + start, rate)} to {clock(since + end, rate)} in recorded"
-                f" time: {length}."
+                f"Keeps {clip.name} from {format_clock(since + start, rate)} to {format_clock(since + end, rate)} in"
+                f" recorded time: {length}."
             )
         return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {length}."
 
     def _range(self, clip: ClipInfo) -> tuple[int, int]:
         """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
         rate, frames = clip.form.rate, clip.form.frames
-        start, end = frame_at(self.start, rate), None if self.end == "end" else frame_at(self.end, rate)
+        start, end = parse_frame(self.start, rate), None if self.end == "end" else parse_frame(self.end, rate)
         if self.time == "recorded" and end is not None and end < start < DAY * rate:
             end += DAY * rate
         if end is not None and end <= start:
@@ -94,6 +94,6 @@ class Trim(Turn):
             if first < last:
                 return first, last
         raise TurnInputError(
-            f"{clip.name} was recorded from {clock(since, rate)} to {clock(since + frames, rate)}: none of it is in"
-            " the range"
+            f"{clip.name} was recorded from {format_clock(since, rate)} to {format_clock(since + frames, rate)}: none"
+            " of it is in the range"
         )

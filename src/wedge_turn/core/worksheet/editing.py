@@ -11,24 +11,24 @@ from wedge_turn.core.worksheet.plan import Plan, Step, lost_ref, parse_ref, sour
 from wedge_turn.core.worksheet.sheet import Sheet
 
 
-def inserted(sheet: Sheet, step: Step, *, before: str | None = None, after: str | None = None) -> Plan:
+def insert_line(sheet: Sheet, step: Step, *, before: str | None = None, after: str | None = None) -> Plan:
     """A step put before another one or after it. Where it makes as many clips as it takes, they take their place: in
     that one step (`before`), or in every later one (`after`); what they don't fit waits. Raises TurnInputError where
     the step itself can't take its inputs.
     """
     plan = sheet.plan
     if (at := before or after) is None:
-        return plan.adding(step)
+        return plan.with_step(step)
     place = _place(plan, at) + (before is None)
     rest = plan.steps[place:]
-    outputs = sheet.of(plan.with_changes(steps=plan.steps[:place])).adding(step).outputs(step)
+    outputs = sheet.with_plan(plan.with_changes(steps=plan.steps[:place])).with_step(step).outputs(step)
     if len(outputs) == len(step.inputs):
         instead = dict(zip(step.inputs, outputs, strict=True))
         rest = tuple(_taking(later, instead) if after or later.id == before else later for later in rest)
     return plan.with_changes(steps=(*plan.steps[:place], step, *rest))
 
 
-def removed(sheet: Sheet, ids: Collection[str]) -> Plan:
+def remove_line(sheet: Sheet, ids: Collection[str]) -> Plan:
     """Steps removed. What follows takes what went into them, where one clip went in, one came out and that fits; else
     it waits: what worked on one channel of a split file never works on the whole file instead.
     """
@@ -44,14 +44,14 @@ def removed(sheet: Sheet, ids: Collection[str]) -> Plan:
     return _without(sheet, ids, gone, instead)
 
 
-def without_source(sheet: Sheet, source: str) -> Plan:
+def remove_source(sheet: Sheet, source: str) -> Plan:
     """A source removed, with all that was said of it: steps that take it wait."""
     ref = source_ref(source)
     plan = _without(sheet, (), {ref}, {})
-    return plan.forgetting(source)
+    return plan.without_source(source)
 
 
-def with_source_replaced(sheet: Sheet, old: str, new: str) -> Plan:
+def replace_source(sheet: Sheet, old: str, new: str) -> Plan:
     """A source replaced by another one wherever it is used; what the new one doesn't fit waits for the old one. The old
     one is archived.
     """
@@ -62,10 +62,10 @@ def with_source_replaced(sheet: Sheet, old: str, new: str) -> Plan:
         pairing.model_copy(update={"members": tuple(instead if one == ref else one for one in pairing.members)})
         for pairing in plan.pairings
     )
-    return plan.with_changes(pairings=pairings).archiving((ref,), archived=True)
+    return plan.with_changes(pairings=pairings).with_archived((ref,), archived=True)
 
 
-def moved(sheet: Sheet, ids: Collection[str], to: int) -> Plan:
+def move_line(sheet: Sheet, ids: Collection[str], to: int) -> Plan:
     """Steps moved, in their order, so that the first of them becomes number `to`, counted from 0."""
     plan = sheet.plan
     moving = [plan.step(key) for key in ids]
@@ -84,7 +84,7 @@ def moved(sheet: Sheet, ids: Collection[str], to: int) -> Plan:
     return plan.with_changes(steps=steps)
 
 
-def duplicated(sheet: Sheet, copies: Mapping[str, str]) -> Plan:
+def duplicate_line(sheet: Sheet, copies: Mapping[str, str]) -> Plan:
     """Steps done once more, each copy right after its own; `copies` gives the id of the copy for each. A copied step
     that uses the result of another copied one uses that of its copy.
     """
@@ -99,15 +99,15 @@ def duplicated(sheet: Sheet, copies: Mapping[str, str]) -> Plan:
     return sheet.plan.with_changes(steps=tuple(steps))
 
 
-def bypassing(sheet: Sheet, ids: Collection[str], *, bypassed: bool) -> Plan:
+def bypass_lines(sheet: Sheet, ids: Collection[str], *, bypassed: bool) -> Plan:
     """Steps bypassed, or enabled again; what the results then don't fit waits. Raises TurnInputError for a step that
     can't be bypassed.
     """
     plan = sheet.plan
     for key in ids:
-        plan = plan.replacing(plan.step(key).model_copy(update={"bypassed": bypassed}))
+        plan = plan.with_replaced_step(plan.step(key).model_copy(update={"bypassed": bypassed}))
     if bypassed:
-        sheet.of(plan).require(key for key in ids if key not in sheet.refusals)
+        sheet.with_plan(plan).require(key for key in ids if key not in sheet.refusals)
     return plan
 
 
@@ -117,7 +117,7 @@ def _without(sheet: Sheet, ids: Collection[str], gone: Collection[str], instead:
     """
     lost = {ref: lost_ref(sheet.name_of(ref)) for ref in gone}
     fitting = lost | {ref: lost.get(other, other) for ref, other in instead.items()}
-    now = sheet.of(sheet.plan.with_changes(steps=()))
+    now = sheet.with_plan(sheet.plan.with_changes(steps=()))
     for step in sheet.plan.steps:
         if step.id not in ids:
             longer = now.appending(_taking(step, fitting))

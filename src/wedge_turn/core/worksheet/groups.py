@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from wedge_turn.core.naming import Ambiguity, Kind, sets_among
+from wedge_turn.core.naming import Ambiguity, Kind, find_sets
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Decode, Merge
 from wedge_turn.core.worksheet.plan import source_ref
 from wedge_turn.core.worksheet.sheet import Sheet
@@ -46,7 +46,7 @@ class Unclear:
     reason: str
 
 
-def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> tuple[list[Group], list[Unclear]]:
+def find_groups(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> tuple[list[Group], list[Unclear]]:
     """Groups among the mono sources of these ids that are not archived; `folders` says where each came from. Two that
     are numbered and not as long, or not of the same start, are takes and no group.
     """
@@ -57,14 +57,14 @@ def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> t
         if source_ref(source) not in archived and sheet.info(source_ref(source)).form.channels == 1
     ]
     refs = [ref for ref, _ in shown]
-    sets, ambiguities = sets_among([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])
+    sets, ambiguities = find_sets([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])
     by_hand = {frozenset(pairing.members): pairing for pairing in sheet.plan.pairings}
     groups = []
     for match in sets:
         members = tuple(refs[i] for i in match.members)
         pairing = by_hand.get(frozenset(members))
         if pairing is None:
-            if not match.by_number or uneven([sheet.info(ref) for ref in members]) is None:
+            if not match.by_number or are_uneven([sheet.info(ref) for ref in members]) is None:
                 groups.append(Group(match.kind, match.name, members, match.speakers, by_number=match.by_number))
         elif pairing.together:
             turned = pairing.members != members
@@ -74,7 +74,7 @@ def groups_of(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) -> t
     return groups, [_unclear(ambiguity, refs) for ambiguity in ambiguities]
 
 
-def uneven(clips: Sequence[ClipInfo]) -> str | None:
+def are_uneven(clips: Sequence[ClipInfo]) -> str | None:
     """Why clips that should be channels of one recording don't look like it; None where they do: of one rate, with the
     same start and nearly as long, or with another length that their recorded starts explain.
     """
@@ -100,7 +100,7 @@ def _unclear(ambiguity: Ambiguity, refs: Sequence[str]) -> Unclear:
     return Unclear(ambiguity.name, tuple(refs[i] for i in ambiguity.members), ambiguity.reason)
 
 
-def merges_of(sheet: Sheet, groups: Sequence[Group]) -> list[tuple[Merge, tuple[str, ...]]]:
+def list_merges(sheet: Sheet, groups: Sequence[Group]) -> list[tuple[Merge, tuple[str, ...]]]:
     """Every merge of two clips that is made or offered: what two files say together is measured on it."""
     offered = [(group.turn, group.members) for group in groups]
     lines = [(step.turn, step.inputs) for step in sheet.plan.steps if step.id not in sheet.waiting]

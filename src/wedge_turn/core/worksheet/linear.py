@@ -17,9 +17,9 @@ from wedge_turn.core.turns import MatrixOutcome
 S = TypeVar("S", bound=Hashable)
 T = TypeVar("T", bound=Hashable)
 # Beyond +240 dB everything that can be heard exceeds what is written, and a gain must stay a number.
-HIGHEST_GAIN: Final = 1e12
+MAX_GAIN: Final = 1e12
 # A gain that needs more binary places than this is taken for one that needs all there are.
-MOST_PLACES: Final = 16
+MAX_PLACES: Final = 16
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Tap(Generic[S]):
 Taps = tuple[tuple[Tap[S], ...], ...]
 
 
-def taps_of(source: S, channels: int, frames: int) -> Taps[S]:
+def make_taps(source: S, channels: int, frames: int) -> Taps[S]:
     """A source as it is."""
     return tuple((Tap(source, channel, 1.0, 0, 0, frames),) for channel in range(channels))
 
@@ -55,25 +55,25 @@ def map_sources(taps: Taps[S], resolve: Callable[[S], T]) -> Taps[T]:
     )
 
 
-def composed(outcome: MatrixOutcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S]:
+def compose(outcome: MatrixOutcome, inputs: Sequence[Taps[S]], output: int) -> Taps[S]:
     """The taps of one output of a matrix turn on clips of these taps."""
     channels = [taps for clip in inputs for taps in clip]
     placed = [
-        tuple(_placed(taps, offset, outcome.frames)) for taps, offset in zip(channels, outcome.offsets, strict=True)
+        tuple(_shift(taps, offset, outcome.frames)) for taps, offset in zip(channels, outcome.offsets, strict=True)
     ]
     first = sum(earlier.form.channels for earlier in outcome.outputs[:output])
     rows = outcome.matrix[first : first + outcome.outputs[output].form.channels]
-    return tuple(_mixed(row, placed) for row in rows.tolist())
+    return tuple(_mix_row(row, placed) for row in rows.tolist())
 
 
-def _placed(taps: Iterable[Tap[S]], offset: int, frames: int) -> Iterable[Tap[S]]:
+def _shift(taps: Iterable[Tap[S]], offset: int, frames: int) -> Iterable[Tap[S]]:
     for tap in taps:
         start, stop = max(tap.start + offset, 0), min(tap.stop + offset, frames)
         if start < stop:
             yield Tap(tap.source, tap.channel, tap.gain, tap.offset + offset, start, stop)
 
 
-def _mixed(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[Tap[S], ...]:
+def _mix_row(row: Iterable[float], placed: Sequence[tuple[Tap[S], ...]]) -> tuple[Tap[S], ...]:
     together: dict[tuple[S, int, int, int, int], Tap[S]] = {}
     for gain, taps in zip(row, placed, strict=True):
         if gain == 0.0:
@@ -99,7 +99,7 @@ def bits_needed(taps: Taps[S], stored: dict[S, Encoding]) -> int | None:
 
 def _places(gain: float) -> int | None:
     """Binary places of a gain: 0 for whole numbers, 1 for halves; None for more than a few."""
-    for places in range(MOST_PLACES + 1):
+    for places in range(MAX_PLACES + 1):
         if (gain * 2**places).is_integer():
             return places
     return None

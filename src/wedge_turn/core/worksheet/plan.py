@@ -16,11 +16,11 @@ import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
 
 from wedge_turn.core.errors import BadRequestError, NotFoundError, TurnInputError
-from wedge_turn.core.naming import cleaned_text, is_plain_text
+from wedge_turn.core.naming import clean_text, is_plain_text
 from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, matrix_outcome
-from wedge_turn.core.worksheet.stretch import Stretch, limited
+from wedge_turn.core.worksheet.stretch import Stretch, limit_to_range
 
-MOST_INPUTS: Final = 64
+MAX_INPUTS: Final = 64
 REF: Final = r"^(source:[A-Za-z0-9_-]{1,64}|step:[A-Za-z0-9_-]{1,64}:[0-9]{1,3}|lost:[^\x00-\x1f\x7f]{1,200})$"
 Ref = Annotated[str, StringConstraints(pattern=REF)]
 Identity = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
@@ -36,7 +36,7 @@ def step_ref(step: str, output: int) -> str:
 
 def lost_ref(name: str) -> str:
     """What stands for an input that is gone, by the name it had."""
-    return f"lost:{cleaned_text(name, 200) or 'a file'}"
+    return f"lost:{clean_text(name, 200) or 'a file'}"
 
 
 def parse_ref(ref: str) -> tuple[Literal["source", "step", "lost"], str, int]:
@@ -70,7 +70,7 @@ class Step(BaseModel):
 
     id: Identity
     turn: AnyTurn
-    inputs: tuple[Ref, ...] = Field(min_length=1, max_length=MOST_INPUTS)
+    inputs: tuple[Ref, ...] = Field(min_length=1, max_length=MAX_INPUTS)
     names: tuple[ResultName, ...] = Field(default=(), max_length=64)
     over: Stretch | None = None
     bypassed: bool = False
@@ -81,7 +81,7 @@ class Step(BaseModel):
         outcome = self.turn.outcome(inputs)
         if self.bypassed:
             return _passed(self.turn.kind, inputs, outcome)
-        return outcome if self.over is None else limited(self.over, self.turn.kind, inputs, outcome)
+        return outcome if self.over is None else limit_to_range(self.over, self.turn.kind, inputs, outcome)
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         """What is done, and over what of it."""
@@ -163,19 +163,19 @@ class Plan(BaseModel):
         except ValidationError as error:
             raise BadRequestError(str(error.errors()[0]["msg"]).removeprefix("Value error, ")) from error
 
-    def adding(self, *steps: Step) -> "Plan":
+    def with_step(self, *steps: Step) -> "Plan":
         return self.with_changes(steps=(*self.steps, *steps))
 
-    def replacing(self, step: Step) -> "Plan":
+    def with_replaced_step(self, step: Step) -> "Plan":
         self.step(step.id)
         return self.with_changes(steps=tuple(step if old.id == step.id else old for old in self.steps))
 
-    def archiving(self, refs: tuple[str, ...], *, archived: bool) -> "Plan":
+    def with_archived(self, refs: tuple[str, ...], *, archived: bool) -> "Plan":
         """Sources archived, which are not shown, or restored."""
         rest = tuple(ref for ref in self.archived if ref not in refs)
         return self.with_changes(archived=(*rest, *refs) if archived else rest)
 
-    def forgetting(self, source: str) -> "Plan":
+    def without_source(self, source: str) -> "Plan":
         """The plan without anything said of a source; what its steps take is the caller's to replace."""
         gone = source_ref(source)
         return self.with_changes(
@@ -184,12 +184,12 @@ class Plan(BaseModel):
             dismissed=tuple(one for one in self.dismissed if one.ref != gone),
         )
 
-    def dismissing(self, dismissals: Sequence[Dismissal], *, dismissed: bool) -> "Plan":
+    def with_dismissals(self, dismissals: Sequence[Dismissal], *, dismissed: bool) -> "Plan":
         """Findings dismissed, or asked about again."""
         rest = tuple(one for one in self.dismissed if one not in dismissals)
         return self.with_changes(dismissed=(*rest, *dismissals) if dismissed else rest)
 
-    def pairing(self, pairing: Pairing) -> "Plan":
+    def with_pairing(self, pairing: Pairing) -> "Plan":
         """What was said by hand of these sources, instead of what was said before."""
         same = frozenset(pairing.members)
         rest = tuple(old for old in self.pairings if frozenset(old.members) != same)
@@ -214,13 +214,13 @@ def with_new_ids(
     )
 
 
-def plan_of(stored: dict[str, Any]) -> Plan:
+def read_plan(stored: dict[str, Any]) -> Plan:
     """A plan from JSON of any version. Raises ValidationError, KeyError, TypeError or AttributeError for what is none.
 
     Version 1 called archived sources retired, version 2 knew no bypassed steps and no dismissed findings; names of
     results that came before there was a limit are cut to it.
     """
-    steps = [{**step, "names": [cleaned_text(name, 200) for name in step["names"][:64]]} for step in stored["steps"]]
+    steps = [{**step, "names": [clean_text(name, 200) for name in step["names"][:64]]} for step in stored["steps"]]
     plan = {**stored, "steps": steps}
     if stored.get("version") == 1:
         plan |= {"version": 2, "archived": plan.pop("retired", ())}

@@ -18,15 +18,15 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from wedge_turn.core.errors import BadRequestError, TurnInputError
 from wedge_turn.core.form import MAX_CHANNELS
-from wedge_turn.core.naming import NameSet, cleaned_text, is_plain_text, layout_of, set_of, shared
+from wedge_turn.core.naming import NameSet, clean_text, common_name, find_layout, find_set, is_plain_text
 from wedge_turn.core.turns import AnyTurn, Decode, Merge
-from wedge_turn.core.worksheet.plan import MOST_INPUTS, Identity, ResultName, Step, parse_ref, step_ref
+from wedge_turn.core.worksheet.plan import MAX_INPUTS, Identity, ResultName, Step, parse_ref, step_ref
 from wedge_turn.core.worksheet.sheet import Sheet
 from wedge_turn.core.worksheet.stretch import Stretch
 
 FORMAT: Final = "wedge-turn-recipe"
-MOST_LINES: Final = 500
-LONGEST_FILE: Final = 4 << 20  # bytes of JSON; 500 lines take a tenth of it
+MAX_LINES: Final = 500
+MAX_FILE_BYTES: Final = 4 << 20  # bytes of JSON; 500 lines take a tenth of it
 NAME: Final = "{name}"  # in the name of a result: what the files of its roles have in common
 _LABELS: Final = {"FL": "left", "FR": "right", "FC": "centre"}
 _CHANNELS: Final = {1: "mono", 2: "stereo"}
@@ -54,7 +54,7 @@ class Role(BaseModel):
     label: Label
     channels: int = Field(ge=1, le=MAX_CHANNELS)
     mark: Annotated[str, StringConstraints(max_length=8)] = ""
-    set: int = Field(default=0, ge=0, le=MOST_LINES)
+    set: int = Field(default=0, ge=0, le=MAX_LINES)
     name: Annotated[str, StringConstraints(max_length=255)] = ""
 
 
@@ -65,7 +65,7 @@ class RecipeLine(BaseModel):
 
     id: Identity
     turn: AnyTurn
-    inputs: tuple[RoleRef, ...] = Field(min_length=1, max_length=MOST_INPUTS)
+    inputs: tuple[RoleRef, ...] = Field(min_length=1, max_length=MAX_INPUTS)
     names: tuple[ResultName, ...] = Field(default=(), max_length=64)
     over: Stretch | None = None
     bypassed: bool = False
@@ -79,8 +79,8 @@ class Recipe(BaseModel):
     format: Literal["wedge-turn-recipe"]
     version: Literal[1] = 1
     name: Label
-    roles: tuple[Role, ...] = Field(min_length=1, max_length=MOST_LINES)
-    lines: tuple[RecipeLine, ...] = Field(min_length=1, max_length=MOST_LINES)
+    roles: tuple[Role, ...] = Field(min_length=1, max_length=MAX_LINES)
+    lines: tuple[RecipeLine, ...] = Field(min_length=1, max_length=MAX_LINES)
 
     @model_validator(mode="after")
     def _inputs_are_there(self) -> Self:
@@ -117,7 +117,7 @@ class Recipe(BaseModel):
                 turn=line.turn,
                 inputs=tuple(ref_of(ref) for ref in line.inputs),
                 names=tuple(
-                    cleaned_text(name.replace(NAME, shared(names[role] for role in roles[line.id])), 200)
+                    clean_text(name.replace(NAME, common_name(names[role] for role in roles[line.id])), 200)
                     for name in line.names
                 ),
                 over=line.over,
@@ -127,7 +127,7 @@ class Recipe(BaseModel):
         )
 
 
-def recipe_of(stored: Any) -> Recipe:
+def parse_recipe(stored: Any) -> Recipe:
     """A recipe from JSON. Raises BadRequestError that says what is wrong with it."""
     if not isinstance(stored, dict) or stored.get("format") != FORMAT:
         raise BadRequestError(
@@ -148,7 +148,7 @@ def recipe_of(stored: Any) -> Recipe:
         raise BadRequestError(f"The recipe can't be read: {f'{place}: ' if place else ''}{message}") from error
 
 
-def recipe_from(sheet: Sheet, ids: Collection[str], name: str) -> Recipe:
+def make_recipe(sheet: Sheet, ids: Collection[str], name: str) -> Recipe:
     """These lines of a worksheet as a recipe: whatever they take from elsewhere becomes a role.
 
     Raises NotFoundError for a line that is not there, TurnInputError for one that waits for an input.
@@ -180,7 +180,7 @@ def recipe_from(sheet: Sheet, ids: Collection[str], name: str) -> Recipe:
         line.model_copy(
             update={
                 "names": tuple(
-                    _generalize(given, shared(by_id[role].name for role in used[line.id])) for given in step.names
+                    _generalize(given, common_name(by_id[role].name for role in used[line.id])) for given in step.names
                 )
             }
         )
@@ -193,12 +193,12 @@ def _in_channel_order(sheet: Sheet, step: Step) -> Step:
     """A line whose inputs' names say which is left, or mid, with its inputs in that order: a role's files need not be
     named so.
     """
-    name_set = set_of([info.name for info in sheet.inputs(step)])
+    name_set = find_set([info.name for info in sheet.inputs(step)])
     turn = step.turn
     if name_set is None or not isinstance(turn, Merge | Decode) or (isinstance(turn, Merge) and turn.order == "given"):
         return step
     if isinstance(turn, Merge):
-        layout = layout_of(name_set.speakers) if turn.layout == "auto" else turn.layout
+        layout = find_layout(name_set.speakers) if turn.layout == "auto" else turn.layout
         turn = turn.model_copy(update={"order": "given", "layout": layout or turn.layout})
     return step.model_copy(update={"turn": turn, "inputs": tuple(step.inputs[n] for n in name_set.members)})
 
@@ -211,7 +211,7 @@ def _roles(sheet: Sheet, steps: Sequence[Step], inside: Collection[str]) -> dict
         outside = [ref for ref in step.inputs if not (parse_ref(ref)[0] == "step" and parse_ref(ref)[1] in inside)]
         new = [ref for ref in dict.fromkeys(outside) if ref not in found]
         names = [sheet.info(ref).name for ref in new]
-        name_set = set_of(names) if len(names) > 1 else None
+        name_set = find_set(names) if len(names) > 1 else None
         sets += name_set is not None
         marks = marks_of(name_set) if name_set else {}
         for n, (ref, name) in enumerate(zip(new, names, strict=True)):

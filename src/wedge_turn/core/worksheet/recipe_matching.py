@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.naming import sets_among
+from wedge_turn.core.naming import find_sets
 from wedge_turn.core.worksheet.plan import Step
 from wedge_turn.core.worksheet.recipe import Recipe, Role, marks_of
 
@@ -45,7 +45,7 @@ class Match:
         )
 
 
-def matched(recipe: Recipe, candidates: Sequence[Candidate], by: Matching = "role") -> Match:
+def match_files(recipe: Recipe, candidates: Sequence[Candidate], by: Matching = "role") -> Match:
     """Find files for a recipe's roles. Raises TurnInputError where not even one time has all of them."""
     match by:
         case "name":
@@ -105,7 +105,7 @@ def _by_role(recipe: Recipe, candidates: Sequence[Candidate]) -> list[dict[str, 
     needed = Counter(_needs(roles) for roles in units)
     supply: dict[_Needs, list[dict[str, Candidate]]] = defaultdict(list)
     in_sets: set[int] = set()
-    sets, _ = sets_among([one.name for one in candidates], [one.folder for one in candidates])
+    sets, _ = find_sets([one.name for one in candidates], [one.folder for one in candidates])
     for name_set in sets:
         if name_set.by_number:
             continue

@@ -11,7 +11,7 @@ from wedge_turn.core.worksheet.plan import Plan, Step, lost_ref, parse_ref, step
 from wedge_turn.core.worksheet.sheet import Sheet
 
 
-def with_earlier_line(now: Sheet, then: Sheet, step_id: str) -> Plan:
+def restore_line(now: Sheet, then: Sheet, step_id: str) -> Plan:
     """The worksheet with one line as it was; one that was removed stands where it stood, and later lines that took its
     results take them again. What went into it and is gone is waited for.
     """
@@ -22,17 +22,17 @@ def with_earlier_line(now: Sheet, then: Sheet, step_id: str) -> Plan:
     inputs = tuple(ref if ref in available else lost_ref(then.name_of(ref)) for ref in was.inputs)
     line = was.model_copy(update={"inputs": inputs})
     if any(step.id == step_id for step in now.plan.steps):
-        return now.plan.replacing(line)
-    rest = tuple(_taking_again(later, then.plan, was) for later in now.plan.steps[place:])
+        return now.plan.with_replaced_step(line)
+    rest = tuple(_relink(later, then.plan, was) for later in now.plan.steps[place:])
     return now.plan.with_changes(steps=(*before, line, *rest))
 
 
-def beside(now: Sheet, then: Sheet, step_id: str, new_id: Callable[[], str]) -> Plan:
+def append_earlier_line(now: Sheet, then: Sheet, step_id: str, new_id: Callable[[], str]) -> Plan:
     """The worksheet with an earlier line at its end, and before it all that it was made from, under new ids."""
     was = then.plan.step(step_id)
     if (lost := then.waiting.get(step_id)) is not None:
         raise TurnInputError(f"That line was waiting for {lost} and had no result")
-    return now.plan.adding(*with_new_ids(then.lineage(step_ref(was.id, 0)), new_id))
+    return now.plan.with_step(*with_new_ids(then.lineage(step_ref(was.id, 0)), new_id))
 
 
 def _place(now: Plan, then: Plan, step_id: str) -> int:
@@ -44,7 +44,7 @@ def _place(now: Plan, then: Plan, step_id: str) -> int:
     return max((places[step.id] + 1 for step in earlier if step.id in places), default=0)
 
 
-def _taking_again(later: Step, then: Plan, was: Step) -> Step:
+def _relink(later: Step, then: Plan, was: Step) -> Step:
     """A line that took the results of one that was removed and has since taken what went into it, or waits."""
     before = next((step for step in then.steps if step.id == later.id), None)
     if before is None or len(before.inputs) != len(later.inputs):

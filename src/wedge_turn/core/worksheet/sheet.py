@@ -12,13 +12,13 @@ from functools import lru_cache
 
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, TurnInputError
 from wedge_turn.core.form import Encoding
-from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome, takes, words
-from wedge_turn.core.worksheet.linear import HIGHEST_GAIN, Taps, at_least, composed, smallest_exact_encoding, taps_of
+from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome, accepts_channels, describe_accepted
+from wedge_turn.core.worksheet.linear import MAX_GAIN, Taps, at_least, compose, make_taps, smallest_exact_encoding
 from wedge_turn.core.worksheet.plan import Plan, Step, parse_ref, source_ref, step_ref
 from wedge_turn.core.worksheet.stretch import Stretch
 
 
-def key_of(*parts: str) -> str:
+def hash_key(*parts: str) -> str:
     """One hash for all that decides the samples of a clip."""
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()
 
@@ -35,8 +35,8 @@ def _settings(turn: AnyTurn) -> str:
 
 def _check_gains(name: str, taps: Taps[str]) -> None:
     """Refuse a chain of gains that is so high that samples would no longer be numbers."""
-    if any(abs(tap.gain) > HIGHEST_GAIN for channel in taps for tap in channel):
-        raise TurnInputError(f"the turns raise {name} by more than {20 * math.log10(HIGHEST_GAIN):.0f} dB in all")
+    if any(abs(tap.gain) > MAX_GAIN for channel in taps for tap in channel):
+        raise TurnInputError(f"the turns raise {name} by more than {20 * math.log10(MAX_GAIN):.0f} dB in all")
 
 
 class Sheet:
@@ -55,7 +55,7 @@ class Sheet:
         self._keys = {source_ref(key): (hashes or {}).get(key, key) for key in sources}
         self.outcomes: dict[str, Outcome] = {}
         self._taps: dict[str, Taps[str]] = {
-            ref: taps_of(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
+            ref: make_taps(ref, info.form.channels, info.form.frames) for ref, info in self._infos.items()
         }
         self._stored: dict[str, Encoding] = {ref: info.form.stored for ref, info in self._infos.items()}
         self._origins: dict[str, frozenset[str]] = {source_ref(key): frozenset({key}) for key in sources}
@@ -67,11 +67,11 @@ class Sheet:
         """Whether keys stand for samples: sources are known by their hashes."""
         return self._hashes is not None
 
-    def of(self, plan: Plan) -> "Sheet":
+    def with_plan(self, plan: Plan) -> "Sheet":
         """Another plan worked out against the same sources."""
         return Sheet(plan, self._given, self._hashes)
 
-    def adding(self, *steps: Step) -> "Sheet":
+    def with_step(self, *steps: Step) -> "Sheet":
         """A sheet with more steps at its end. Raises TurnInputError where one of them can't take its inputs."""
         sheet = self.appending(*steps)
         sheet.require(step.id for step in steps)
@@ -80,7 +80,7 @@ class Sheet:
     def appending(self, *steps: Step) -> "Sheet":
         """A sheet with more steps at its end, which wait where they can't take their inputs."""
         sheet = copy(self)
-        sheet.plan = self.plan.adding(*steps)
+        sheet.plan = self.plan.with_step(*steps)
         sheet.outcomes, sheet._infos, sheet._keys = dict(self.outcomes), dict(self._infos), dict(self._keys)
         sheet._taps, sheet._stored, sheet._origins = dict(self._taps), dict(self._stored), dict(self._origins)
         sheet.waiting, sheet.refusals = dict(self.waiting), dict(self.refusals)
@@ -94,7 +94,7 @@ class Sheet:
             if key in self.refusals:
                 raise self.refusals[key]
 
-    def only(self, refs: Iterable[str]) -> "Sheet":
+    def subset(self, refs: Iterable[str]) -> "Sheet":
         """The worksheet of what these clips are made from and nothing else."""
         refs = list(refs)
         steps = {step.id for ref in refs for step in self.lineage(ref)}
@@ -128,10 +128,10 @@ class Sheet:
         for n, output in enumerate(outcome.outputs):
             if isinstance(outcome, WindowOutcome):
                 # What is computed from many samples is a source of its own to the turns that follow.
-                taps = taps_of(step_ref(step.id, n), output.form.channels, outcome.frames)
+                taps = make_taps(step_ref(step.id, n), output.form.channels, outcome.frames)
                 made.append((taps, at_least(depths, step.turn.min_bits)))
             else:
-                taps = composed(outcome, [self._taps[key] for key in step.inputs], n)
+                taps = compose(outcome, [self._taps[key] for key in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
                 extra_bits = 0 if step.bypassed else step.turn.extra_bits
                 made.append((taps, smallest_exact_encoding(taps, self._stored, depths, extra_bits)))
@@ -149,7 +149,7 @@ class Sheet:
 
     def _key_of(self, step: Step, output: int) -> str:
         if step.bypassed:
-            return key_of("bypassed", self.key(step.inputs[0]))
+            return hash_key("bypassed", self.key(step.inputs[0]))
         return self.key_of_result(step.turn, step.inputs, output, step.over)
 
     def key_of_result(self, turn: AnyTurn, inputs: tuple[str, ...], output: int, over: Stretch | None = None) -> str:
@@ -160,7 +160,7 @@ class Sheet:
         """
         names = [self.info(ref).name for ref in inputs]
         stretch = [] if over is None else [over.model_dump_json()]
-        return key_of(_settings(turn), *stretch, *names, *(self.key(ref) for ref in inputs), str(output))
+        return hash_key(_settings(turn), *stretch, *names, *(self.key(ref) for ref in inputs), str(output))
 
     def taps(self, ref: str) -> Taps[str]:
         """The clip as a linear form over the channels of sources, which are called by their references."""
@@ -232,7 +232,7 @@ class Sheet:
                 refs += self.plan.step(key).inputs
         return [step for step in self.plan.steps if step.id in seen]
 
-    def ends(self) -> list[str]:
+    def list_ends(self) -> list[str]:
         """References to every result that no later step uses. A step that waits uses nothing."""
         working = [step for step in self.plan.steps if step.id not in self.waiting]
         used = {ref for step in working for ref in step.inputs}
@@ -243,5 +243,5 @@ def _describe_need(step: Step, inputs: Sequence[ClipInfo], error: TurnInputError
     """What a step that can't take its inputs waits for, in a few words."""
     if isinstance(error, RateDiffersError):
         return "files of one sample rate"
-    fitting = takes(step.turn.accepts, [info.form.channels for info in inputs])
-    return "other inputs or settings" if fitting else words(step.turn.accepts)
+    fitting = accepts_channels(step.turn.accepts, [info.form.channels for info in inputs])
+    return "other inputs or settings" if fitting else describe_accepted(step.turn.accepts)

@@ -16,8 +16,8 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import Form
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, frame_at
-from wedge_turn.core.windows import risen
+from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, parse_frame
+from wedge_turn.core.windows import raised_cosine
 
 Read = Callable[[int, int], Block]
 
@@ -33,21 +33,21 @@ class Stretch(BaseModel):
 
     def span(self, form: Form) -> tuple[int, int]:
         """Its first frame, and the first after it."""
-        start = frame_at(self.start, form.rate)
-        return start, form.frames if self.end == "end" else min(frame_at(self.end, form.rate), form.frames)
+        start = parse_frame(self.start, form.rate)
+        return start, form.frames if self.end == "end" else min(parse_frame(self.end, form.rate), form.frames)
 
     def sentence(self, form: Form) -> str:
         start, end = self.span(form)
         return f"Only from {start / form.rate:.3f} s to {end / form.rate:.3f} s, with {self.fade_ms:g} ms fades."
 
 
-def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Outcome) -> WindowOutcome:
+def limit_to_range(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Outcome) -> WindowOutcome:
     """The outcome of a turn that is done over a stretch only.
 
     Raises TurnInputError where what comes out does not take the place of what goes in, or nothing lies in the stretch.
     """
     first, form = inputs[0], inputs[0].form
-    if not takes_place(inputs, outcome):
+    if not can_replace_input(inputs, outcome):
         raise TurnInputError(
             f"{kind} can't be limited to a range: its result has another length or other channels than what goes in"
         )
@@ -61,14 +61,14 @@ def limited(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outcome: Ou
     )
 
 
-def takes_place(inputs: Sequence[ClipInfo], outcome: Outcome) -> bool:
+def can_replace_input(inputs: Sequence[ClipInfo], outcome: Outcome) -> bool:
     """Whether what comes out can take the place of what goes in: one clip, as long, with as many channels."""
     form, made = inputs[0].form, outcome.outputs[0].form
     same = made.channels == form.channels and outcome.frames == form.frames and not any(outcome.offsets)
     return same and len(inputs) == 1 and len(outcome.outputs) == 1
 
 
-class Limited:
+class RangeCrossfade:
     """Pages of a clip that is turned over a stretch. Both are read as (frames, channels)."""
 
     def __init__(self, original: Read, turned: Read, stretch: Stretch, form: Form) -> None:
@@ -83,7 +83,7 @@ class Limited:
         if first < last:
             turned = self._turned(first, last - first)
             part = out[first - start : last - start]
-            part += self._course(first, last)[:, None] * (turned - part)
+            part += self._envelope(first, last)[:, None] * (turned - part)
             # in + 1·(turned − in) is not turned to the bit.
             inside = slice(
                 *np.clip([self._span[0] + self._fades[0], self._span[1] - self._fades[1]], first, last) - first
@@ -91,11 +91,11 @@ class Limited:
             part[inside] = turned[inside]
         return (out,)
 
-    def _course(self, first: int, last: int) -> NDArray[np.float64]:
+    def _envelope(self, first: int, last: int) -> NDArray[np.float64]:
         """e(t) of frames within the stretch, (last − first,)."""
         t = np.arange(first, last)
         gains = np.ones(last - first)
         for fade, into in ((self._fades[0], t - self._span[0]), (self._fades[1], self._span[1] - 1 - t)):
             near = into < fade
-            gains[near] *= risen(into[near], fade)
+            gains[near] *= raised_cosine(into[near], fade)
         return gains

@@ -3,7 +3,7 @@ import { Box, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { clearJob, useJobsActions } from "../../api/actions";
-import type { JobUse } from "../../api/client";
+import type { JobDiskUsage } from "../../api/client";
 import { renew, useStorage } from "../../api/queries";
 import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
@@ -12,7 +12,7 @@ import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { QuietButton } from "../../shared/parts";
 
-type Asked = { do: "deliveries" | "delete"; job: JobUse };
+type Asked = { do: "deliveries" | "delete"; job: JobDiskUsage };
 
 export function Storage() {
   const storage = useStorage();
@@ -107,7 +107,7 @@ export function Storage() {
   );
 }
 
-const figures = (use: Omit<JobUse, "id" | "name" | "freed">) => [
+const figures = (use: Omit<JobDiskUsage, "id" | "name" | "freed">) => [
   use.files,
   use.working,
   use.pictures,

@@ -17,7 +17,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.blas import one_thread_each
+from wedge_turn.core.blas import limit_threads
 from wedge_turn.core.centre.voice import layers
 from wedge_turn.core.centre.voice.bands import LINES
 from wedge_turn.core.centre.voice.features import REACH, compute_features
@@ -33,7 +33,7 @@ DILATIONS: Final = (1, 2, 4)
 MARGIN: Final = REACH + 1 + LEVELS + sum(DILATIONS)
 
 
-def voice_shares(left: Spectra, right: Spectra, weights: Weights | None = None) -> Singles:
+def compute_shares(left: Spectra, right: Spectra, weights: Weights | None = None) -> Singles:
     """How much of each line is the voice, 0 … 1, (frames, lines), by the spectra of both channels, (frames, lines).
 
     Lines from LINES on aren't voice. The first and last MARGIN frames are judged as if silence lay beyond.
@@ -46,11 +46,11 @@ def voice_shares(left: Spectra, right: Spectra, weights: Weights | None = None) 
         lines[:, :masked] = spectrum[:, :masked]
         return lines
 
-    shares[:, :masked] = judge(*compute_features(seen(left), seen(right)), weights or load_weights())[:, :masked]
+    shares[:, :masked] = run_network(*compute_features(seen(left), seen(right)), weights or load_weights())[:, :masked]
     return shares
 
 
-def judge(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singles:
+def run_network(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singles:
     """Shares, (frames, lines), of the features of bands (frames, bands, n) and of lines (frames, n, lines)."""
 
     def both(name: str) -> tuple[Singles, Singles]:
@@ -74,7 +74,7 @@ def judge(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singles:
 def warm_up() -> None:
     """Compile everything for the types it is called with."""
     silence = np.zeros((1, LINES), np.complex64)
-    voice_shares(silence, silence)
+    compute_shares(silence, silence)
 
 
 @cache
@@ -84,6 +84,6 @@ def load_weights() -> Weights:
     Products of matrices of the whole process are held to one thread each: stretches are computed side by side by
     threads of our own, and a product must not depend on how many others are under way.
     """
-    one_thread_each()
+    limit_threads()
     with (resources.files(__package__) / FILE).open("rb") as file, np.load(file) as stored:
         return {name: np.ascontiguousarray(stored[name], np.float32) for name in stored.files}

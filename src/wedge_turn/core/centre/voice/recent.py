@@ -9,21 +9,21 @@ import numpy as np
 from xxhash import xxh3_128_digest
 
 from wedge_turn.core.centre.voice.bands import LINES
-from wedge_turn.core.centre.voice.network import Singles, Spectra, voice_shares
-from wedge_turn.core.recent import Recent
+from wedge_turn.core.centre.voice.network import Singles, Spectra, compute_shares
+from wedge_turn.core.recent import LruCache
 
-MOST: Final = 4  # of a megabyte each: the page that is heard, those after it, and one more
+CACHE_SIZE: Final = 4  # of a megabyte each: the page that is heard, those after it, and one more
 
-_known: Recent[bytes, Singles] = Recent(MOST)
+_known: LruCache[bytes, Singles] = LruCache(CACHE_SIZE)
 
 
-def recent_shares(left: Spectra, right: Spectra) -> Singles:
+def get_shares(left: Spectra, right: Spectra) -> Singles:
     """The same as `voice_shares` of these spectra; what is returned is the caller's own."""
     key = b"".join(xxh3_128_digest(np.ascontiguousarray(side[:, :LINES]).data) for side in (left, right))
     shares = _known.get(key)
     if shares is None:
         # Lines from LINES on are never voice, and aren't kept.
-        shares = _known.put(key, voice_shares(left, right)[:, :LINES].copy())
+        shares = _known.put(key, compute_shares(left, right)[:, :LINES].copy())
     whole = np.zeros(left.shape, np.float32)
     whole[:, :LINES] = shares
     return whole
