@@ -145,7 +145,8 @@ def _ours(turn: str, room: str, sources: tuple[str, ...], **how: Any) -> None:
     from wedge_turn.cli.memory import collect_seldom, share_one_heap
     from wedge_turn.core.audio import load_byte_kernels
     from wedge_turn.core.delivery import Order
-    from wedge_turn.core.session import parse_turn, plan_turn, turn_files
+    from wedge_turn.core.session import turn_files
+    from wedge_turn.core.worksheet import parse_turn, plan_turn
 
     share_one_heap()
     collect_seldom()

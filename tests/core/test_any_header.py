@@ -28,7 +28,8 @@ from wedge_turn.core.metadata import (
 from wedge_turn.core.metadata.claims import number_in, start_within
 from wedge_turn.core.metadata.cues import read_points
 from wedge_turn.core.metadata.ixml import parse_ixml, tracks_in
-from wedge_turn.core.session import parse_turn, plan_turn, turn_files
+from wedge_turn.core.session import turn_files
+from wedge_turn.core.worksheet import parse_turn, plan_turn
 
 OURS = ("WAV", "WAV with bext", "RF64", "float WAV", "AIFF", "CAF", "FLAC", "W64")
 

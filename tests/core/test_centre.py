@@ -19,8 +19,8 @@ from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Centre
+from wedge_turn.core.worksheet import parse_turn
 
 RATE = 44_100
 FRAMES = 3 * PAGE + 1_234

@@ -63,11 +63,12 @@ from pathlib import Path
 import wedge_turn.core.delivery.procedure as deliver, wedge_turn.core.session as session
 from wedge_turn.core.delivery.order import Order
 from wedge_turn.core.turns import Split
+from wedge_turn.core.worksheet import plan_turn
 if sys.argv[1] == "without":
     sys.modules["numba"] = None
 else:
     deliver.NUMBA_BREAK_EVEN_BYTES = 0
-turn = lambda infos: session.plan_turn(Split(), infos)
+turn = lambda infos: plan_turn(Split(), infos)
 manifest = session.turn_files([*map(Path, sys.argv[3:])], turn, Path(sys.argv[2]), Order, lambda _: None)
 print("numba" in sys.modules, all(proof.proof.exact for proof in manifest.proofs))
 """

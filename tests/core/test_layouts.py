@@ -8,8 +8,8 @@ import pytest
 from helpers import delivered, noise, read_ints
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Merge
+from wedge_turn.core.worksheet import parse_turn
 
 
 @pytest.mark.parametrize(

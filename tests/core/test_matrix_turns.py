@@ -16,7 +16,6 @@ from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.measure import measure_signal
-from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import (
     TURNS,
     Align,
@@ -32,7 +31,7 @@ from wedge_turn.core.turns import (
     Swap,
     Width,
 )
-from wedge_turn.core.worksheet import Plan, Sheet, Step
+from wedge_turn.core.worksheet import Plan, Sheet, Step, parse_turn
 
 amounts = st.floats(-1, 1).map(lambda x: round(x, 3))
 

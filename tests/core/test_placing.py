@@ -18,7 +18,8 @@ from wedge_turn.core.delivery import MANIFEST, Order, find_unlisted, placing, re
 from wedge_turn.core.delivery.placing import move_all
 from wedge_turn.core.errors import BadRequestError, ExistsError, StoppedError
 from wedge_turn.core.scratch import PREFIX, UNFINISHED, lock_folder, remove_abandoned, scratch_folder
-from wedge_turn.core.session import parse_turn, plan_turn, turn_files
+from wedge_turn.core.session import turn_files
+from wedge_turn.core.worksheet import parse_turn, plan_turn
 
 FILES = 3
 RESULTS = [f"t{n}_{side}.wav" for n in range(FILES) for side in "LR"]

@@ -10,8 +10,8 @@ from helpers import delivered, engine_on, noise, quiet, read_ints, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import measure_signal
-from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import ClipInfo, Decode, Fold, Sum
+from wedge_turn.core.worksheet import parse_turn
 
 RATE = 48_000
 

@@ -13,9 +13,8 @@ from wedge_turn.core.audio import WavFile, pcm
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import BadRequestError, ProofFailedError, TurnInputError
-from wedge_turn.core.session import parse_stretch
 from wedge_turn.core.turns import TURN_ADAPTER, TURNS, ClipInfo
-from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
+from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, parse_stretch, source_ref
 
 FRAMES = 90_000
 FADE = 480

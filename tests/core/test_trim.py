@@ -14,9 +14,8 @@ from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.metadata import Carried, move_chunks
-from wedge_turn.core.session import parse_turn
 from wedge_turn.core.turns import Align, ClipInfo, Split, Trim
-from wedge_turn.core.worksheet import Plan, Sheet, Step
+from wedge_turn.core.worksheet import Plan, Sheet, Step, parse_turn
 
 RATE = 48_000
 

@@ -1,65 +1,35 @@
 """What `inspect` finds and prints: what each file is, its levels and findings, and which belong together."""
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import typer
 
 from wedge_turn.cli.show import describe_result
-from wedge_turn.core.audio import open_readable
-from wedge_turn.core.clips import Engine
-from wedge_turn.core.findings import (
-    FileFinding,
-    SessionFile,
-    describe,
-    evaluate_clip,
-    evaluate_session,
-    list_clips_to_measure,
-)
+from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.form import format_channels, format_clock, format_time_code_of
-from wedge_turn.core.measure import Measures, measure_signal
-from wedge_turn.core.metadata import Recorded
-from wedge_turn.core.naming import check_given_name, stem
-from wedge_turn.core.turns import TURNS, ClipInfo, Merge
-from wedge_turn.core.worksheet import Plan, Sheet, parse_ref, source_ref
+from wedge_turn.core.session import Session
+from wedge_turn.core.turns import TURNS
+from wedge_turn.core.worksheet import parse_ref, source_ref
 
 
 def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
     can't be read.
     """
-    with open_readable(paths) as (taken, refused), ThreadPoolExecutor() as pool:
-        paths, files = [path for path, _, _ in taken], [(form, file) for _, form, file in taken]
-        ids = [str(n) for n in range(len(paths))]
-        names = [stem(check_given_name(path.name)) for path in paths]
-        infos = {i: ClipInfo(name, form) for i, name, (form, _) in zip(ids, names, files, strict=True)}
-        engine = Engine(Sheet(Plan(), infos), lambda i: files[int(i)][1])
-        folders = [str(path.parent) for path in paths]
-        wanted = list_clips_to_measure(engine.sheet, ids, folders)
-        measured = dict(zip(wanted, pool.map(lambda clip: _measured(engine, *clip), wanted.values()), strict=True))
-        overview = describe(engine.sheet, ids, folders, lambda _: measured)
+    with Session(paths, skip=True) as session:
+        overview, about = session.describe(), session.compare_files()
 
-        def of(refs: Sequence[str]) -> list[str]:
-            return [describe_result(paths[int(parse_ref(ref)[1])]) for ref in refs]
+        def list_names(refs: Sequence[str]) -> list[str]:
+            return [describe_result(session.paths[parse_ref(ref)[1]]) for ref in refs]
 
-        by_ref = [measured[engine.sheet.key(source_ref(i))] for i in ids]
-        about = evaluate_session(
-            [
-                SessionFile(i, infos[i].name, folder, infos[i].form, measures)
-                for i, folder, measures in zip(ids, folders, by_ref, strict=True)
-            ]
-        )
         return {
-            "files": [
-                _file(path, infos[i], measures, file.recorded, about.get(i, []))
-                for i, path, (_, file), measures in zip(ids, paths, files, by_ref, strict=True)
-            ],
+            "files": [_file(session, key, about.get(key, [])) for key in session.paths],
             "pairs": [
                 {
                     "kind": group.group.kind,
-                    "members": of(group.group.members),
+                    "members": list_names(group.group.members),
                     "name": group.group.name,
                     "speakers": list(group.group.speakers),
                     "doubt": group.doubt,
@@ -67,25 +37,23 @@ def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
                 }
                 for group in overview.groups
             ],
-            "unclear": [{"members": of(u.members), "name": u.name, "reason": u.reason} for u in overview.unclear],
+            "unclear": [
+                {"members": list_names(unclear.members), "name": unclear.name, "reason": unclear.reason}
+                for unclear in overview.unclear
+            ],
             "refused": [
-                {"path": describe_result(path), "message": error.message, "help": error.help} for path, error in refused
+                {"path": describe_result(path), "message": error.message, "help": error.help}
+                for path, error in session.refused
             ],
         }
 
 
-def _measured(engine: Engine, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
-    clip = engine.preview(turn, refs) if turn else engine.clip(refs[0])
-    return measure_signal(clip, damaged=clip.damaged)
-
-
-def _file(
-    path: Path, info: ClipInfo, measures: Measures, recorded: Recorded, session: Sequence[FileFinding]
-) -> dict[str, Any]:
-    """`session` is what the other files say about this one."""
-    form, judgement = info.form, evaluate_clip(info.name, info.form, measures, recorded)
+def _file(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str, Any]:
+    """`others` are findings about this file that the other files give."""
+    form, measures = session.infos[key].form, session.get_measures(key)
+    recorded, judgement = session.files[key].recorded, session.judgements[source_ref(key)]
     return {
-        "path": describe_result(path),
+        "path": describe_result(session.paths[key]),
         "channels": form.channels,
         "frames": form.frames,
         "rate": form.rate,
@@ -100,7 +68,7 @@ def _file(
         "bits_used": measures.bits_used,
         "by_channel": [levels.model_dump() for levels in measures.channels],
         "sides": measures.sides.model_dump() if measures.sides else None,
-        "findings": [finding.model_dump(mode="json") for finding in (*judgement.findings, *session)],
+        "findings": [finding.model_dump(mode="json") for finding in (*judgement.findings, *others)],
         "problem": judgement.problem,
     }
 

@@ -143,7 +143,8 @@ def apply(
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery import Order
         from wedge_turn.core.naming import parse_naming
-        from wedge_turn.core.session import parse_stretch, parse_trim, parse_turn, plan_turn, turn_files
+        from wedge_turn.core.session import turn_files
+        from wedge_turn.core.worksheet import parse_stretch, parse_trim, parse_turn, plan_turn
 
         naming = parse_naming(name)
         chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))

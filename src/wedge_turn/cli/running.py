@@ -10,9 +10,9 @@ from wedge_turn.cli.show import show_progress
 from wedge_turn.core.delivery import Manifest, Order
 from wedge_turn.core.errors import BadRequestError, WedgeTurnError
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.session import plan_recipe, turn_files
+from wedge_turn.core.session import turn_files
 from wedge_turn.core.turns import ClipInfo
-from wedge_turn.core.worksheet import MAX_FILE_BYTES, Matching, Plan, Recipe, parse_recipe
+from wedge_turn.core.worksheet import MAX_FILE_BYTES, Matching, Plan, Recipe, parse_recipe, plan_recipe
 
 _NOT_A_RECIPE: Final = "Choose a file that was saved or exported as a recipe."
 

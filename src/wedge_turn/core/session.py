@@ -1,20 +1,18 @@
-"""One turn, or the lines of a recipe, over files on disk without a job: what the command line does.
-
-Many files at once are many steps: each file is split, each pair of sides merged.
+"""Files on disk with turns on them, and what is known and made of both, without a job kept anywhere: what the command
+line, `prep` and users of the library work with.
 """
 
+import os
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Executor
-from contextlib import contextmanager, nullcontext
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import Executor, ThreadPoolExecutor
+from contextlib import ExitStack, contextmanager
 from dataclasses import replace
-from itertools import count
+from functools import cached_property
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Final, Self
 
-from pydantic import ValidationError
-
-from wedge_turn.core.audio import WavFile, open_files
+from wedge_turn.core.audio import open_files, open_readable
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import (
     Manifest,
@@ -26,93 +24,173 @@ from wedge_turn.core.delivery import (
     hash_file,
     remove_empty,
 )
-from wedge_turn.core.errors import BadRequestError, TurnInputError
-from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, Centre, ClipInfo, Trim
-from wedge_turn.core.worksheet import (
-    MAX_INPUTS,
-    Candidate,
-    Matching,
-    Plan,
-    Recipe,
-    Sheet,
-    Step,
-    Stretch,
-    match_files,
-    parse_ref,
-    source_ref,
-)
+from wedge_turn.core.turns import Centre, ClipInfo, Merge
+from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 
-T = TypeVar("T")
+if TYPE_CHECKING:  # what measures is loaded where it is needed: that takes longer than splitting a file
+    from wedge_turn.core.findings import FileFinding, JobOverview, Judgement, Preparation
+    from wedge_turn.core.measure import Measures
+
+# One more than there are cores: while one waits for the disk, another goes on. More of them stand in each other's way.
+MEASURED_AT_ONCE: Final = (os.cpu_count() or 1) + 1
 
 
-def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
-    """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
-    if kind not in TURNS:
-        raise BadRequestError(f"There is no turn called {kind}; there are {', '.join(sorted(TURNS))}")
-    unknown = sorted(set(settings) - (set(TURNS[kind].model_fields) - {"kind"}))
-    if unknown:
-        known = ", ".join(sorted(set(TURNS[kind].model_fields) - {"kind"}))
-        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known or 'none'}")
-    try:
-        return TURN_ADAPTER.validate_python({"kind": kind, **settings})
-    except ValidationError as error:
-        first = error.errors()[0]
-        setting = str(first["loc"][1]) if len(first["loc"]) > 1 else kind
-        raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
+class Session:
+    """Files, the turns on them, and their clips, measures, findings and deliveries.
 
+    Sources are called 0, 1, 2 … in the order of their files. Files are open, and working copies of what is no PCM WAV
+    are there, until the session is closed.
+    """
 
-def parse_stretch(text: str, fade_ms: float) -> Stretch:
-    """A stretch as it is written in a shell, with its fades. Raises BadRequestError."""
-    return _in_range(text, lambda start, end: Stretch(start=start, end=end, fade_ms=fade_ms))
+    def __init__(
+        self, paths: Sequence[Path], *, within: Path | None = None, identify: bool = False, skip: bool = False
+    ) -> None:
+        """`within` is the folder for working copies, of which nothing is left afterwards; to `identify` the files is to
+        know them by their hashes; to `skip` is to leave out what can't be read, which `refused` then lists.
 
+        Raises NotFoundError, NotAudioError, BrokenAudioError, LimitError or DiskFullError for a file, unless skipped.
+        """
+        self._stack = ExitStack()
+        try:
+            if skip:
+                taken, self.refused = self._stack.enter_context(open_readable(paths))
+            else:
+                files = self._stack.enter_context(open_files(paths, within))
+                taken = [(path, form, file) for path, (form, file) in zip(paths, files, strict=True)]
+                self.refused = []
+            self.paths = {str(n): path for n, (path, _, _) in enumerate(taken)}
+            self.files = {str(n): file for n, (_, _, file) in enumerate(taken)}
+            self.infos = {
+                str(n): ClipInfo(stem(check_given_name(path.name)), form) for n, (path, form, _) in enumerate(taken)
+            }
+            self._hashes = {key: f"xxh128:{hash_file(path)}" for key, path in self.paths.items()} if identify else {}
+            self.engine = Engine(Sheet(Plan(), self.infos, self._hashes or None), self.files.__getitem__)
+        except BaseException:
+            self._stack.close()
+            raise
 
-def parse_trim(text: str, *, recorded: bool) -> Trim:
-    """A trim to a range as it is written in a shell. Raises BadRequestError."""
-    return _in_range(text, lambda start, end: Trim(start=start, end=end, time="recorded" if recorded else "file"))
+    def __enter__(self) -> Self:
+        return self
 
+    def __exit__(self, *_: object) -> None:
+        self.close()
 
-def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
-    """What is made of a range such as `62-90.5`, `1:02-end` or `48000s-96000s`."""
-    start, dash, end = text.partition("-")
-    try:
-        if not dash:
-            raise ValueError
-        return make(start, end or "end")
-    except ValueError:
-        raise BadRequestError(
-            f"“{text}” isn't a range: write its start and end as in 62-90.5 (seconds), 1:02-end or 480s-960s (samples)"
-        ) from None
+    def close(self) -> None:
+        """Close the files, and remove their working copies."""
+        self._stack.close()
 
+    @property
+    def sheet(self) -> Sheet:
+        """The worksheet, worked out."""
+        return self.engine.sheet
 
-def plan_turn(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
-    """One turn on files, group by group, over a stretch or all of each. Raises TurnInputError for too large a group."""
-    groups = turn.groups([info.name for info in infos], [info.form.channels for info in infos])
-    if (most := max(map(len, groups), default=0)) > MAX_INPUTS:
-        raise TurnInputError(f"{turn.kind} takes at most {MAX_INPUTS} clips at a time; {most} were given")
-    return Plan(
-        steps=tuple(
-            Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(str(i)) for i in group), over=over)
-            for n, group in enumerate(groups)
+    def add_steps(self, *steps: Step) -> None:
+        """Add lines at the end of the worksheet. Raises TurnInputError where one can't take its inputs; then none is
+        added.
+        """
+        self.engine = self.engine.with_plan(*steps)
+
+    @cached_property
+    def measures(self) -> "Mapping[str, Measures]":
+        """Measures of the files, and of what merging those that belong together would make, by clips' keys."""
+        from wedge_turn.core.findings import list_clips_to_measure
+        from wedge_turn.core.measure import measure_signal
+
+        def measure(turn: Merge | None, refs: tuple[str, ...]) -> "Measures":
+            clip = self.engine.preview(turn, refs) if turn else self.engine.clip(refs[0])
+            return measure_signal(clip, damaged=clip.damaged)
+
+        wanted = list_clips_to_measure(self.sheet, list(self.paths), self._folders)
+        with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
+            return dict(zip(wanted, pool.map(lambda clip: measure(*clip), wanted.values()), strict=True))
+
+    def get_measures(self, key: str) -> "Measures":
+        """The measures of a file."""
+        return self.measures[self.sheet.key(source_ref(key))]
+
+    @cached_property
+    def judgements(self) -> "Mapping[str, Judgement]":
+        """What there is to say about each file, by the references of the sources."""
+        from wedge_turn.core.findings import evaluate_clip
+
+        return {
+            source_ref(key): evaluate_clip(info.name, info.form, self.get_measures(key), self.files[key].recorded)
+            for key, info in self.infos.items()
+        }
+
+    def compare_files(self) -> "dict[str, list[FileFinding]]":
+        """What the files say about each other, by the keys of the files."""
+        from wedge_turn.core.findings import SessionFile, evaluate_session
+
+        return evaluate_session(
+            [
+                SessionFile(key, info.name, folder, info.form, self.get_measures(key))
+                for (key, info), folder in zip(self.infos.items(), self._folders, strict=True)
+            ]
         )
-    )
 
+    def describe(self) -> "JobOverview":
+        """Which files belong together, and what there is to say about that and about each line."""
+        from wedge_turn.core.findings import describe
 
-def plan_recipe(
-    recipe: Recipe, paths: Sequence[Path], infos: Sequence[ClipInfo], by: Matching
-) -> tuple[Plan, list[Path]]:
-    """A recipe on files as often as they have its roles, and the files that are left over. Raises TurnInputError."""
-    match = match_files(
-        recipe,
-        [
-            Candidate(source_ref(str(n)), info.name, info.form.channels, str(path.parent))
-            for n, (path, info) in enumerate(zip(paths, infos, strict=True))
-        ],
-        by,
-    )
-    steps = match.steps(recipe, (f"line-{n}" for n in count(1)))
-    return Plan(steps=steps), [paths[int(parse_ref(one.ref)[1])] for one in match.left_over]
+        return describe(self.sheet, list(self.paths), self._folders, lambda _: self.measures)
+
+    def prepare(self) -> "Preparation":
+        """What the files need: lines that are safe to add unheard, and questions."""
+        from wedge_turn.core.findings import prepare
+
+        return prepare(self.sheet, self.describe(), self.judgements)
+
+    def find_beforehand(self) -> "Iterator[FileFinding]":
+        """What should be known before anything is written: sound tracks of films that are not read, and what to expect
+        of each centre.
+        """
+        from wedge_turn.core.findings import find_tracks_left_out
+
+        for file in self.files.values():
+            yield from find_tracks_left_out(file.name, file.recorded)
+        for step in self.sheet.plan.steps:
+            if isinstance(step.turn, Centre):
+                from wedge_turn.core.findings import expect_centre, find_in_centre, measure_excerpts
+
+                clip, name = self.engine.clip(step.inputs[0]), self.sheet.info(step.inputs[0]).name
+                yield from find_in_centre(name, clip.form, measure_excerpts(clip), expect_centre(clip))
+
+    def deliver(
+        self,
+        order: Order,
+        folder: Path,
+        progress: Progress = lambda _: None,
+        executor: Executor | None = None,
+        *,
+        resume: bool = False,
+    ) -> Manifest:
+        """Write what is ordered into `folder`, proved. With an `executor` its workers write the files. To `resume` is
+        to reuse what an earlier run that could be resumed wrote there and would be the same again, by the hashes of the
+        sources, for which the session must identify them.
+
+        Raises what `wedge_turn.core.delivery.deliver` raises; then no file is left behind and none is replaced.
+        """
+        folders = _distinct_folders(list(self.paths.values()))
+        origins = {
+            key: Origin(check_given_name(path.name), within, self._hashes.get(key, ""))
+            for (key, path), within in zip(self.paths.items(), folders, strict=True)
+        }
+        order = replace(order, origins=origins)
+        if resume:
+            order = replace(order, replaces_own=True, replaces_damaged=True)
+        earlier = folder if resume else None
+        return deliver(self.engine, order, folder, progress, tuple(self.paths.values()), earlier, executor=executor)
+
+    def list_paths(self, refs: Sequence[str]) -> tuple[Path, ...]:
+        """The files that clips are made from, those of the first clip first."""
+        keys = [key for ref in refs for key in sorted(self.sheet.origins([ref]), key=int)]
+        return tuple(self.paths[key] for key in dict.fromkeys(keys))
+
+    @property
+    def _folders(self) -> list[str]:
+        return [str(path.parent) for path in self.paths.values()]
 
 
 def turn_files(
@@ -121,40 +199,30 @@ def turn_files(
     folder: Path,
     order: Callable[[tuple[str, ...]], Order],
     progress: Progress,
-    beforehand: Callable[[FileFinding], None] = lambda _: None,
+    beforehand: "Callable[[FileFinding], None]" = lambda _: None,
     executor: Executor | None = None,
     *,
     resume: bool = False,
 ) -> Manifest:
     """Deliver all results of a plan on files into `folder`.
 
-    `plan` is given what the files are, whose sources it calls 0, 1, 2 …; `order` is given the references of the results
-    and says how they are written. `beforehand` is told, before anything is written, what to expect of a centre and
-    which sound tracks of films are not read. With an `executor` its workers write the files. To `resume` is to take
-    over what an earlier run that could be resumed has written into `folder` and would be the same again, by the hashes
-    of the sources.
+    `plan` is given what the files are; `order` is given the references of the results and says how they are written.
+    `beforehand` is told what should be known before anything is written. With an `executor` its workers write the
+    files, which then must see the folder too. `resume` is as for `Session.deliver`.
     """
-    with _shared(folder) if executor else nullcontext() as within, open_files(paths, within) as files:
-        infos = [
-            ClipInfo(stem(check_given_name(path.name)), form) for path, (form, _) in zip(paths, files, strict=True)
-        ]
-        hashes = {str(n): f"xxh128:{hash_file(path)}" for n, path in enumerate(paths)} if resume else {}
-        sheet = Sheet(plan(infos), {str(n): info for n, info in enumerate(infos)}, hashes or None)
-        sheet.require(step.id for step in sheet.plan.steps)
-        engine = Engine(sheet, lambda i: files[int(i)][1])
-        for finding in _find_beforehand(engine, [file for _, file in files]):
+    with ExitStack() as stack:
+        within = stack.enter_context(_made(folder)) if executor else None
+        session = stack.enter_context(Session(paths, within=within, identify=resume))
+        session.add_steps(*plan(list(session.infos.values())).steps)
+        for finding in session.find_beforehand():
             beforehand(finding)
-        origins = {
-            str(n): Origin(check_given_name(path.name), folder, hashes.get(str(n), ""))
-            for n, (path, folder) in enumerate(zip(paths, _distinct_folders(paths), strict=True))
-        }
-        wanted = replace(order(tuple(sheet.list_ends())), origins=origins, replaces_own=resume, replaces_damaged=resume)
-        return deliver(engine, wanted, folder, progress, paths, earlier=folder if resume else None, executor=executor)
+        ends = tuple(session.sheet.list_ends())
+        return session.deliver(order(ends), folder, progress, executor, resume=resume)
 
 
 @contextmanager
-def _shared(folder: Path) -> Iterator[Path]:
-    """A folder that others see too; what has to be made of it is gone again where nothing comes into it."""
+def _made(folder: Path) -> Iterator[Path]:
+    """A folder that others see too; what had to be made of it is gone again where nothing comes into it."""
     new = find_missing_folders(folder)
     folder.mkdir(parents=True, exist_ok=True)
     try:
@@ -176,23 +244,3 @@ def _distinct_folders(paths: Sequence[Path]) -> list[str]:
             depth += 1
         folders.append("/".join(path.parts[-depth:-1]))
     return [check_given_folder(folder) if folder else "" for folder in folders]
-
-
-def _find_beforehand(engine: Engine, files: Sequence[WavFile]) -> Iterator[FileFinding]:
-    """What should be known before files are written."""
-    from wedge_turn.core.findings import find_tracks_left_out
-
-    for file in files:
-        yield from find_tracks_left_out(file.name, file.recorded)
-    for step in engine.sheet.plan.steps:
-        if isinstance(step.turn, Centre):
-            yield from _of_centre(engine, step.inputs[0])
-
-
-def _of_centre(engine: Engine, ref: str) -> Iterator[FileFinding]:
-    """What to expect of the centre of a clip."""
-    # Only where it is asked for: loading this takes longer than splitting a file.
-    from wedge_turn.core.findings import expect_centre, find_in_centre, measure_excerpts
-
-    clip = engine.clip(ref)
-    yield from find_in_centre(engine.sheet.info(ref).name, clip.form, measure_excerpts(clip), expect_centre(clip))

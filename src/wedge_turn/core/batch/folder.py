@@ -4,16 +4,9 @@ A folder is a job of its own: files that belong together lie in one, memory and 
 delivered whole or not at all. `archive` goes through a tree of them.
 """
 
-import os
-from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Final
 
-from wedge_turn.core.audio import WavFile, open_readable
-from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import (
     ContainerName,
     Copy,
@@ -21,30 +14,14 @@ from wedge_turn.core.delivery import (
     DepthChoice,
     ManifestFinding,
     Order,
-    Origin,
     Progress,
     Proof,
-    deliver,
 )
 from wedge_turn.core.errors import BadRequestError, NoSoundError, NotAudioError, WedgeTurnError
-from wedge_turn.core.findings import (
-    CODES,
-    Preparation,
-    Question,
-    Suggestion,
-    describe,
-    evaluate_clip,
-    list_clips_to_measure,
-    prepare,
-)
-from wedge_turn.core.form import Form
-from wedge_turn.core.measure import Measures, measure_signal
-from wedge_turn.core.naming import check_given_name, is_named_as_sound, stem
-from wedge_turn.core.turns import TURNS, AnyTurn, ClipInfo, Merge
-from wedge_turn.core.worksheet import Plan, Sheet, source_ref
-
-# One more than there are cores: while one waits for the disk, another goes on. More of them stand in each other's way.
-MEASURED_AT_ONCE: Final = (os.cpu_count() or 1) + 1
+from wedge_turn.core.findings import CODES, Question, Suggestion
+from wedge_turn.core.naming import is_named_as_sound
+from wedge_turn.core.session import Session
+from wedge_turn.core.turns import TURNS, AnyTurn
 
 
 @dataclass(frozen=True)
@@ -132,130 +109,74 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
 
     Raises ExistsError, DiskFullError, ProofFailedError or what `progress` raises; then nothing of it is written.
     """
-    with _job(task.paths) as job:
-        lines, questions = job.prepared(task.choice)
+    with Session(task.paths, skip=True) as session:
+        lines = _add_safe_lines(session, task.choice)
+        questions = tuple(
+            AskedQuestion(session.list_paths(question.inputs), question)
+            for question in session.prepare().questions
+            if task.choice.takes(question.code, question.remedy.turn if question.remedy else None)
+        )
         prepared = PreparedFolder(
             task.at,
             lines=lines,
-            copied=tuple(job.copied()),
+            copied=tuple(session.paths[key] for key in session.sheet.unused_sources()),
             questions=questions,
-            refused=tuple((path, error.message) for path, error in job.refused if not _is_no_sound(path, error)),
-            left_out=tuple(path for path, error in job.refused if _is_no_sound(path, error)),
+            refused=tuple((path, error.message) for path, error in session.refused if not _is_no_sound(path, error)),
+            left_out=tuple(path for path, error in session.refused if _is_no_sound(path, error)),
         )
-        return prepared if task.to is None else job.delivered(prepared, task, task.to, progress)
+        return prepared if task.to is None else _deliver(session, prepared, task, task.to, progress)
 
 
-class _Job:
-    """The files of one folder as sources, measured, and the lines that they need."""
-
-    def __init__(
-        self, taken: Sequence[tuple[Path, Form, WavFile]], refused: Sequence[tuple[Path, WedgeTurnError]]
-    ) -> None:
-        self.refused = refused
-        self._paths = {str(n): path for n, (path, _, _) in enumerate(taken)}
-        self._forms = {str(n): form for n, (_, form, _) in enumerate(taken)}
-        files = {str(n): file for n, (_, _, file) in enumerate(taken)}
-        infos = {
-            key: ClipInfo(stem(check_given_name(path.name)), self._forms[key]) for key, path in self._paths.items()
-        }
-        self._engine = Engine(Sheet(Plan(), infos), files.__getitem__)
-        wanted = list_clips_to_measure(self._engine.sheet, list(infos), [""] * len(infos))
-        with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
-            measured = pool.map(lambda clip: self._measured(*clip), wanted.values())
-            self._measures = dict(zip(wanted, measured, strict=True))
-        self._judgements = {
-            source_ref(key): evaluate_clip(
-                info.name,
-                info.form,
-                self._measures[self._engine.sheet.key(source_ref(key))],
-                files[key].recorded,
-            )
-            for key, info in infos.items()
-        }
-
-    def prepared(self, choice: Choice) -> tuple[tuple[FilePlan, ...], tuple[AskedQuestion, ...]]:
-        """Adds what is safe and wanted to the worksheet; the lines, and the questions that are left after them."""
-        safe = [one for one in self._preparation().safe if choice.takes(one.code, one.turn)]
-        steps = [suggestion.step(f"line-{n}") for n, suggestion in enumerate(safe, 1)]
-        self._engine = self._engine.with_plan(*steps)
-        sheet = self._engine.sheet
-        lines = tuple(
-            FilePlan(
-                self._paths_of(suggestion.inputs),
-                suggestion,
-                tuple(sheet.info(ref).name for ref in sheet.outputs(step)),
-            )
-            for suggestion, step in zip(safe, steps, strict=True)
+def _add_safe_lines(session: Session, choice: Choice) -> tuple[FilePlan, ...]:
+    """Add what is safe and wanted to the worksheet."""
+    safe = [suggestion for suggestion in session.prepare().safe if choice.takes(suggestion.code, suggestion.turn)]
+    steps = [suggestion.step(f"line-{n}") for n, suggestion in enumerate(safe, 1)]
+    session.add_steps(*steps)
+    sheet = session.sheet
+    return tuple(
+        FilePlan(
+            session.list_paths(suggestion.inputs),
+            suggestion,
+            tuple(sheet.info(ref).name for ref in sheet.outputs(step)),
         )
-        questions = tuple(
-            AskedQuestion(self._paths_of(question.inputs), question)
-            for question in self._preparation().questions
-            if choice.takes(question.code, question.remedy.turn if question.remedy else None)
+        for suggestion, step in zip(safe, steps, strict=True)
+    )
+
+
+def _deliver(
+    session: Session, prepared: PreparedFolder, task: FolderTask, to: Path, progress: Progress
+) -> PreparedFolder:
+    """The folder written and proved."""
+    sheet = session.sheet
+    refs, unused = sheet.list_ends(), sheet.unused_sources()
+    if not refs and not unused:
+        return prepared
+    order = Order(
+        tuple(refs),
+        task.depth,
+        overwrite=task.overwrite,
+        copies=tuple(Copy(session.paths[key], session.paths[key].name, session.infos[key].form) for key in unused),
+        container=task.container,
+        replaces_own=task.again,
+        replaces_damaged=task.again,
+    )
+    manifest = session.deliver(order, to, progress)
+    proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
+    files = [
+        PreparedFile(
+            to / file.name,
+            file,
+            session.list_paths([ref]),
+            tuple(step.sentence(sheet.inputs(step)) for step in sheet.lineage(ref)),
+            proofs.get(file.name),
         )
-        return lines, questions
-
-    def copied(self) -> list[Path]:
-        """Files that no line takes."""
-        return [self._paths[key] for key in self._unused()]
-
-    def delivered(self, prepared: PreparedFolder, task: FolderTask, to: Path, progress: Progress) -> PreparedFolder:
-        """The folder written and proved."""
-        sheet = self._engine.sheet
-        refs, unused = sheet.list_ends(), self._unused()
-        if not refs and not unused:
-            return prepared
-        copies = tuple(Copy(self._paths[key], self._paths[key].name, self._forms[key]) for key in unused)
-        origins = {key: Origin(check_given_name(path.name)) for key, path in self._paths.items()}
-        order = Order(
-            tuple(refs),
-            task.depth,
-            overwrite=task.overwrite,
-            copies=copies,
-            container=task.container,
-            origins=origins,
-            replaces_own=task.again,
-            replaces_damaged=task.again,
-        )
-        manifest = deliver(self._engine, order, to, progress, tuple(self._paths.values()))
-        proofs = {name: proved.proof for proved in manifest.proofs for name in proved.files}
-        made = [
-            PreparedFile(
-                to / file.name,
-                file,
-                self._paths_of([ref]),
-                tuple(step.sentence(sheet.inputs(step)) for step in sheet.lineage(ref)),
-                proofs.get(file.name),
-            )
-            for ref, file in zip(refs, manifest.files, strict=False)
-        ]
-        made += [
-            PreparedFile(to / file.name, file, (self._paths[key],), (), None)
-            for key, file in zip(unused, manifest.files[len(refs) :], strict=True)
-        ]
-        return replace(prepared, files=tuple(made), findings=tuple(manifest.findings))
-
-    def _preparation(self) -> Preparation:
-        sheet = self._engine.sheet
-        overview = describe(sheet, list(self._paths), [""] * len(self._paths), lambda _: self._measures)
-        return prepare(sheet, overview, self._judgements)
-
-    def _measured(self, turn: Merge | None, refs: tuple[str, ...]) -> Measures:
-        clip = self._engine.preview(turn, refs) if turn else self._engine.clip(refs[0])
-        return measure_signal(clip, damaged=clip.damaged)
-
-    def _unused(self) -> list[str]:
-        return self._engine.sheet.unused_sources()
-
-    def _paths_of(self, refs: Sequence[str]) -> tuple[Path, ...]:
-        """The files that clips are made from, those of the first clip first."""
-        keys = [key for ref in refs for key in sorted(self._engine.sheet.origins([ref]), key=int)]
-        return tuple(self._paths[key] for key in dict.fromkeys(keys))
-
-
-@contextmanager
-def _job(paths: Sequence[Path]) -> Iterator[_Job]:
-    with open_readable(paths) as (taken, refused):
-        yield _Job(taken, refused)
+        for ref, file in zip(refs, manifest.files, strict=False)
+    ]
+    files += [
+        PreparedFile(to / file.name, file, (session.paths[key],), (), None)
+        for key, file in zip(unused, manifest.files[len(refs) :], strict=True)
+    ]
+    return replace(prepared, files=tuple(files), findings=tuple(manifest.findings))
 
 
 def _is_no_sound(path: Path, error: WedgeTurnError) -> bool:

@@ -7,6 +7,7 @@ from .file import Remedy as Remedy
 from .origin import find_tracks_left_out as find_tracks_left_out
 from .overview import FINDINGS_VERSION as FINDINGS_VERSION
 from .overview import GroupOverview as GroupOverview
+from .overview import JobOverview as JobOverview
 from .overview import Judgement as Judgement
 from .overview import StepOverview as StepOverview
 from .overview import describe as describe

@@ -18,7 +18,7 @@ from .linear import bits_needed as bits_needed
 from .linear import compose as compose
 from .linear import make_taps as make_taps
 from .linear import map_sources as map_sources
-from .plan import MAX_INPUTS as MAX_INPUTS
+
 from .plan import Dismissal as Dismissal
 from .plan import Identity as Identity
 from .plan import Pairing as Pairing
@@ -42,6 +42,11 @@ from .recipe_matching import Candidate as Candidate
 from .recipe_matching import Match as Match
 from .recipe_matching import Matching as Matching
 from .recipe_matching import match_files as match_files
+from .requests import parse_stretch as parse_stretch
+from .requests import parse_trim as parse_trim
+from .requests import parse_turn as parse_turn
+from .requests import plan_recipe as plan_recipe
+from .requests import plan_turn as plan_turn
 from .restore import append_earlier_line as append_earlier_line
 from .restore import restore_line as restore_line
 from .sheet import Sheet as Sheet

@@ -1,0 +1,85 @@
+"""What is asked for in words, as in a shell: turns with their settings, ranges, and plans of them on files."""
+
+from collections.abc import Callable, Sequence
+from itertools import count
+from pathlib import Path
+from typing import Any, TypeVar
+
+from pydantic import ValidationError
+
+from wedge_turn.core.errors import BadRequestError, TurnInputError
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim
+from wedge_turn.core.worksheet.plan import MAX_INPUTS, Plan, Step, parse_ref, source_ref
+from wedge_turn.core.worksheet.recipe import Recipe
+from wedge_turn.core.worksheet.recipe_matching import Candidate, Matching, match_files
+from wedge_turn.core.worksheet.stretch import Stretch
+
+T = TypeVar("T")
+
+
+def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
+    """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
+    if kind not in TURNS:
+        raise BadRequestError(f"There is no turn called {kind}; there are {', '.join(sorted(TURNS))}")
+    unknown = sorted(set(settings) - (set(TURNS[kind].model_fields) - {"kind"}))
+    if unknown:
+        known = ", ".join(sorted(set(TURNS[kind].model_fields) - {"kind"}))
+        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known or 'none'}")
+    try:
+        return TURN_ADAPTER.validate_python({"kind": kind, **settings})
+    except ValidationError as error:
+        first = error.errors()[0]
+        setting = str(first["loc"][1]) if len(first["loc"]) > 1 else kind
+        raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
+
+
+def parse_stretch(text: str, fade_ms: float) -> Stretch:
+    """A stretch as it is written in a shell, with its fades. Raises BadRequestError."""
+    return _in_range(text, lambda start, end: Stretch(start=start, end=end, fade_ms=fade_ms))
+
+
+def parse_trim(text: str, *, recorded: bool) -> Trim:
+    """A trim to a range as it is written in a shell. Raises BadRequestError."""
+    return _in_range(text, lambda start, end: Trim(start=start, end=end, time="recorded" if recorded else "file"))
+
+
+def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
+    """What is made of a range such as `62-90.5`, `1:02-end` or `48000s-96000s`."""
+    start, dash, end = text.partition("-")
+    try:
+        if not dash:
+            raise ValueError
+        return make(start, end or "end")
+    except ValueError:
+        raise BadRequestError(
+            f"“{text}” isn't a range: write its start and end as in 62-90.5 (seconds), 1:02-end or 480s-960s (samples)"
+        ) from None
+
+
+def plan_turn(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
+    """One turn on files, group by group, over a stretch or all of each. Raises TurnInputError for too large a group."""
+    groups = turn.groups([info.name for info in infos], [info.form.channels for info in infos])
+    if (most := max(map(len, groups), default=0)) > MAX_INPUTS:
+        raise TurnInputError(f"{turn.kind} takes at most {MAX_INPUTS} clips at a time; {most} were given")
+    return Plan(
+        steps=tuple(
+            Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(str(i)) for i in group), over=over)
+            for n, group in enumerate(groups)
+        )
+    )
+
+
+def plan_recipe(
+    recipe: Recipe, paths: Sequence[Path], infos: Sequence[ClipInfo], by: Matching
+) -> tuple[Plan, list[Path]]:
+    """A recipe on files as often as they have its roles, and the files that are left over. Raises TurnInputError."""
+    match = match_files(
+        recipe,
+        [
+            Candidate(source_ref(str(n)), info.name, info.form.channels, str(path.parent))
+            for n, (path, info) in enumerate(zip(paths, infos, strict=True))
+        ],
+        by,
+    )
+    steps = match.steps(recipe, (f"line-{n}" for n in count(1)))
+    return Plan(steps=steps), [paths[int(parse_ref(one.ref)[1])] for one in match.left_over]
