@@ -13,6 +13,7 @@ import soundfile
 from clusters import ended, joined, killed_once_written, scheduling, worker
 from helpers import Json, noise, quiet, read_ints, write_wav
 from shell import run
+from wedge_turn import __version__
 from wedge_turn.core.batch import Tree, prepare_tree
 from wedge_turn.core.batch.tree import JOURNAL
 from wedge_turn.core.errors import BadRequestError, StoppedError
@@ -182,7 +183,7 @@ def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_pat
     old = worker(scheduler, "import wedge_turn", "wedge_turn.__version__ = '0.0.9'")
     joined(scheduler, 1)
     refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
-    assert (refused.returncode, "has Wedge Turn 0.0.9, this is 0.1.0" in refused.stderr) == (1, True)
+    assert (refused.returncode, f"has Wedge Turn 0.0.9, this is {__version__}" in refused.stderr) == (1, True)
     ended(old)
     nobody = run("prep", tree, "--out", tmp_path / "out", "--cluster", "tcp://127.0.0.1:9")
     assert (nobody.returncode, "No scheduler answers" in nobody.stderr) == (1, True)

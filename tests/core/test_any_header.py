@@ -15,7 +15,7 @@ from mutations import FILES, mutated, original
 from wedge_turn.core.audio import WavFile, import_file, open_files, open_readable
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.delivery import Order
-from wedge_turn.core.errors import BadHeaderError, WedgeTurnError
+from wedge_turn.core.errors import BadHeaderError, Error
 from wedge_turn.core.metadata import (
     move_chunks,
     read_facts,
@@ -50,7 +50,7 @@ def test_our_readers_take_any_bytes(kind: str, data: st.DataObject, tmp_path: Pa
             with WavFile(path) as wav:
                 about(wav.carried())
                 wav.read(0, 10)
-    except WedgeTurnError:
+    except Error:
         pass
     finally:
         os.close(fd)
@@ -94,7 +94,7 @@ def test_a_damaged_file_is_read_or_refused_by_name(kind: str, data: st.DataObjec
     accepted, refusal = None, ""
     try:
         accepted = import_file(path, "take 7.wav", lambda: copy)
-    except WedgeTurnError as error:
+    except Error as error:
         refusal = str(error)
     if accepted is None:
         assert "take 7" in refusal

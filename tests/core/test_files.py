@@ -17,11 +17,11 @@ from helpers import bext, noise, read_ints, write_wav
 from wedge_turn.core.audio import WavFile, build_header, file_size, import_file
 from wedge_turn.core.errors import (
     BadHeaderError,
+    Error,
     LimitError,
     NoFramesError,
     NotAudioError,
     TruncatedError,
-    WedgeTurnError,
 )
 from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import with_form
@@ -44,7 +44,7 @@ def fmt(channels: int = 2, rate: int = 48_000, bits: int = 16, tag: int = 1, ali
     return struct.pack("<HHIIHH", tag, channels, rate, min(rate * block, 2**32 - 1), block % 65536, bits)
 
 
-BROKEN: dict[str, tuple[bytes, type[WedgeTurnError]]] = {
+BROKEN: dict[str, tuple[bytes, type[Error]]] = {
     "empty": (b"", NotAudioError),
     "text": (b"<html><body>not found</body></html>" * 50, NotAudioError),
     "header only": (riff((b"fmt ", fmt()), (b"data", b"")), NoFramesError),
@@ -85,7 +85,7 @@ def test_no_bytes_lead_to_anything_but_a_file_or_an_error_of_ours(tmp_path: Path
         path.write_bytes(start + content)
         try:
             form, _ = taken(path, tmp_path)
-        except WedgeTurnError as error:
+        except Error as error:
             assert "given.wav" in error.message  # noqa: PT017 - either outcome is right
         else:
             assert form.frames > 0

@@ -10,7 +10,7 @@ import soundfile
 
 from helpers import RECORDINGS
 from wedge_turn.core.audio import WavFile, import_file
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 from wedge_turn.core.findings.origin import find_in_origin
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures, measure_signal
@@ -56,7 +56,7 @@ def test_no_real_or_demo_file_that_is_not_lossy_is_taken_for_a_lossy_copy(
     for path in [*demo_files.values(), *real]:
         try:
             _, _, found = looked_at(path, tmp_path)
-        except WedgeTurnError:
+        except Error:
             continue  # some are broken on purpose
         looked += 1
         if set(found) & {"lossy-spectrum", "lossy-ancestor"}:

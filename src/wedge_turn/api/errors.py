@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from wedge_turn.core.errors import BadRequestError, WedgeTurnError, from_system
+from wedge_turn.core.errors import BadRequestError, Error, from_system
 
 log = logging.getLogger(__name__)
 STATUS: Final[dict[str, int]] = {
@@ -62,15 +62,15 @@ def respond(status: int, code: str, message: str, help_line: str) -> JSONRespons
     return JSONResponse(Problem(code=code, message=message, help=help_line).model_dump(), status)
 
 
-def describe_problem(error: WedgeTurnError) -> JSONResponse:
+def describe_problem(error: Error) -> JSONResponse:
     return respond(STATUS[error.code], error.code, error.message, error.help)
 
 
 def install(app: FastAPI) -> None:
     """Give every error its answer. Only what a request itself says wrong is the caller's fault."""
 
-    @app.exception_handler(WedgeTurnError)
-    def ours(_: Request, error: WedgeTurnError) -> JSONResponse:
+    @app.exception_handler(Error)
+    def ours(_: Request, error: Error) -> JSONResponse:
         return describe_problem(error)
 
     @app.exception_handler(RequestValidationError)
@@ -82,7 +82,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(_: Request, error: HTTPException) -> JSONResponse:
-        if isinstance(error.__cause__, WedgeTurnError):  # met while the body was read
+        if isinstance(error.__cause__, Error):  # met while the body was read
             return describe_problem(error.__cause__)
         code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
         response = respond(error.status_code, code, str(error.detail), "")

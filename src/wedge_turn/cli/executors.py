@@ -11,7 +11,7 @@ from multiprocessing import forkserver, resource_tracker
 from pathlib import Path
 from typing import Final, ParamSpec, TypeVar
 
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 from wedge_turn.signals import block_signals
 
 PARTS: Final = "wedge_turn.core.delivery.parts"
@@ -47,7 +47,7 @@ def open_executor(
             try:
                 yield pool
             except BrokenProcessPool as error:
-                raise WedgeTurnError(
+                raise Error(
                     "One of the processes was ended from outside, as where memory runs out",
                     help="Run it again with fewer --processes; with --resume it goes on where it was.",
                 ) from error

@@ -18,7 +18,7 @@ def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
     can't be read.
     """
-    with Session(paths, skip=True) as session:
+    with Session.open(paths, skip=True) as session:
         overview, about = session.describe(), session.compare_files()
 
         def list_names(refs: Sequence[str]) -> list[str]:

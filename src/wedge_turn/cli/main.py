@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal, NoReturn
 import typer
 
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
@@ -344,7 +344,7 @@ def main(arguments: list[str] | None = None) -> Any:
         signal.signal(number, _stop)
     try:
         return app(args=arguments, standalone_mode=True)
-    except WedgeTurnError as error:
+    except Error as error:
         _fail(f"{error.message}. {error.help}")
     except OSError as error:
         name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "

@@ -8,7 +8,7 @@ from typing import Final
 
 from wedge_turn.cli.show import show_progress
 from wedge_turn.core.delivery import Manifest, Order
-from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, Error
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.session import turn_files
 from wedge_turn.core.turns import ClipInfo
@@ -27,7 +27,7 @@ def read_recipe(path: Path) -> Recipe:
         return parse_recipe(json.loads(data))
     except (ValueError, RecursionError):
         raise BadRequestError(f"{path.name} is not a recipe: it is not JSON", help=_NOT_A_RECIPE) from None
-    except WedgeTurnError as error:
+    except Error as error:
         raise BadRequestError(f"{path.name}: {error.message}", help=error.help) from error
 
 

@@ -32,9 +32,9 @@ class Beforehand:
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
-    from wedge_turn.core.delivery import count_proofs
+    from wedge_turn.core.delivery import combine_proofs
 
-    proof = count_proofs([proved.proof for proved in manifest.proofs])
+    proof = combine_proofs([proved.proof for proved in manifest.proofs])
     return {
         "outputs": [list_facts(file, folder / file.name) for file in manifest.files],
         "proof": proof.model_dump(),

@@ -1,51 +1,40 @@
-"""What `verify` finds and prints: of one delivery, or of every delivery in a tree of folders."""
+"""What `verify` prints: of one delivery, or of every delivery in a tree of folders."""
 
-from contextlib import ExitStack
+import os
 from pathlib import Path
 from typing import Any
 
 import typer
 
 from wedge_turn.cli.show import describe_result, show_progress
-from wedge_turn.core.delivery import find_deliveries, find_sources, find_unlisted, prove_again, read_manifest, verify
+from wedge_turn.core.batch import verify_tree
 
 
 def verify_folder(folder: Path, sources: Path | None = None) -> dict[str, Any]:
     """What `verify --json` prints. Files of folders below are called by their path from `folder`; with `sources` they
     are proved again by the files below that folder.
     """
-    manifests = {one: read_manifest(one) for one in find_deliveries(folder) or [folder]}
-    count = sum(len(manifest.files) for manifest in manifests.values())
-    findings: list[dict[str, Any]] = []
-    extra: list[str] = []
-    proved: list[dict[str, Any]] = []
-    done = 0
-    with ExitStack() as stack, show_progress() as progress:
+    with show_progress() as progress:
+        found = verify_tree(folder, sources, progress)
+    report: dict[str, Any] = {
+        "files": found.files,
+        "folders": found.folders,
+        "ok": found.ok,
+        "findings": [_printable(finding.model_dump(mode="json")) for finding in found.findings],
+        "unlisted": [describe_result(path) for path in found.unlisted],
+    }
+    if found.proved is not None:
+        report["proved"] = [
+            {"files": [describe_result(path) for path in paths], "statement": statement}
+            for paths, statement in found.proved
+        ]
+    return report
 
-        def tell(share: float) -> None:
-            progress((done + share * size) / max(1, count))
 
-        there = stack.enter_context(find_sources(sources, manifests.values())) if sources else None
-        for one, manifest in manifests.items():
-            size = len(manifest.files)
-            place = one.relative_to(folder)
-            found = verify(one, tell)
-            if there is not None:
-                changed = {name for finding in found for name in finding.files}
-                again = prove_again(one, manifest, there, changed)
-                found += again.findings
-                proved += [
-                    {"files": [describe_result(place / name) for name in said.files], "statement": said.statement}
-                    for said in again.proved
-                ]
-            for finding in found:
-                files = [describe_result(place / name) for name in finding.files]
-                where = "" if place == Path() else f"{describe_result(place)}: "
-                findings.append({**finding.model_dump(mode="json"), "files": files, "message": where + finding.message})
-            extra += [describe_result(place / name) for name in find_unlisted(one)]
-            done += size
-    report = {"files": count, "folders": len(manifests), "ok": not findings, "findings": findings, "unlisted": extra}
-    return report if sources is None else {**report, "proved": proved}
+def _printable(finding: dict[str, Any]) -> dict[str, Any]:
+    """A finding whose names can be printed."""
+    files = [describe_result(Path(name)) for name in finding["files"]]
+    return {**finding, "files": files, "message": os.fsencode(finding["message"]).decode(errors="replace")}
 
 
 def print_verification(report: dict[str, Any]) -> None:

@@ -1,6 +1,6 @@
 """Everything that can go wrong on purpose.
 
-    WedgeTurnError
+Error:
       NotAudioError          not-audio           the bytes are not a readable audio file
         NoSoundError         no-sound            a movie without a sound track
         MediaExtraMissingError  media-extra      what reads movies is not installed
@@ -45,9 +45,15 @@ from pathlib import Path
 from typing import ClassVar, Final
 
 
-class WedgeTurnError(Exception):
+class Error(Exception):
+    """`file` is the name of the file that it is about, `line` the number of the line of the worksheet, from 1; None
+    where there is none.
+    """
+
     code: ClassVar[str] = "error"
     help: str = "Try again; if it happens again, keep the file and report it."
+    file: str | None = None
+    line: int | None = None
 
     def __init__(self, message: str, help: str = "") -> None:
         """`help` says what to do where that of the class doesn't meet the case."""
@@ -56,7 +62,7 @@ class WedgeTurnError(Exception):
         self.help = help or type(self).help
 
 
-class NotAudioError(WedgeTurnError):
+class NotAudioError(Error):
     code = "not-audio"
     help = "Check that this is the audio file itself, not a project, a shortcut or a web page with its name."
 
@@ -71,7 +77,7 @@ class MediaExtraMissingError(NotAudioError):
     help = "Install it with pip install 'wedge-turn[media]', and start again."
 
 
-class BrokenAudioError(WedgeTurnError):
+class BrokenAudioError(Error):
     code = "broken-audio"
     help = "Get a fresh copy of the file."
 
@@ -96,12 +102,12 @@ class ChangedError(BrokenAudioError):
     help = "Another program changed this file. Add a fresh copy."
 
 
-class LimitError(WedgeTurnError):
+class LimitError(Error):
     code = "out-of-limits"
     help = "Files of 1 to 64 channels at 1 kHz to 768 kHz are supported."
 
 
-class InputError(WedgeTurnError):
+class InputError(Error):
     code = "input"
     help = "Change the input and try again."
 
@@ -136,7 +142,7 @@ class OutsideRangeError(TurnInputError):
     help = "Change the range, or leave these files out of the delivery."
 
 
-class NotFoundError(WedgeTurnError):
+class NotFoundError(Error):
     code = "not-found"
     help = "It may have been deleted or renamed meanwhile."
 
@@ -146,7 +152,7 @@ class MissingError(NotFoundError):
     help = "Add the same file again: everything made from it will work as before."
 
 
-class ConflictError(WedgeTurnError):
+class ConflictError(Error):
     code = "conflict"
     help = "Reload and try again."
 
@@ -166,52 +172,52 @@ class NothingToDoError(ConflictError):
     help = "There is nothing further in that direction."
 
 
-class UploadBrokenError(WedgeTurnError):
+class UploadBrokenError(Error):
     code = "upload-broken"
     help = "The connection was lost: drop the file again."
 
 
-class TooLargeError(WedgeTurnError):
+class TooLargeError(Error):
     code = "too-large"
     help = "Send less at once, or a smaller file."
 
 
-class SignInError(WedgeTurnError):
+class SignInError(Error):
     code = "sign-in"
     help = "Sign in with the server's password."
 
 
-class WrongPasswordError(WedgeTurnError):
+class WrongPasswordError(Error):
     code = "wrong-password"
     help = "Type it again. Whoever runs the server can change it with wedge-turn password."
 
 
-class TooManyTriesError(WedgeTurnError):
+class TooManyTriesError(Error):
     code = "too-many-tries"
     help = "Wait a minute, then try again."
 
 
-class DataFolderError(WedgeTurnError):
+class DataFolderError(Error):
     code = "data-folder"
     help = "Or choose another folder with --data."
 
 
-class UnreadableError(WedgeTurnError):
+class UnreadableError(Error):
     code = "unreadable"
     help = "Use the version that stored it, or restore an earlier one; nothing else is affected."
 
 
-class DiskFullError(WedgeTurnError):
+class DiskFullError(Error):
     code = "disk-full"
     help = "Free some disk space, then try again."
 
 
-class ProofFailedError(WedgeTurnError):
+class ProofFailedError(Error):
     code = "proof-failed"
     help = "Nothing was delivered. Deliver again; if it fails again, check the disk and report it."
 
 
-class StoppedError(WedgeTurnError):
+class StoppedError(Error):
     code = "stopped"
     help = "Start it again when you want it."
 
@@ -226,28 +232,40 @@ def naming_disk_errors(name: str) -> Iterator[None]:
         yield
     except OSError as error:
         if error.errno in _DISK_FULL:
-            raise DiskFullError(f"{name} could not be written: the disk is full") from error
+            full = DiskFullError(f"{name} could not be written: the disk is full")
+            full.file = name
+            raise full from error
         raise
 
 
-def from_system(error: Exception, name: str) -> WedgeTurnError:
+@contextmanager
+def naming_file(name: str) -> Iterator[None]:
+    """Note in errors which file they are about."""
+    try:
+        yield
+    except Error as error:
+        error.file = error.file or name
+        raise
+
+
+def from_system(error: Exception, name: str) -> Error:
     """An error of the system or of a library as one of ours, without its inner parts; `name` is what was worked on."""
-    if isinstance(error, WedgeTurnError):
+    if isinstance(error, Error):
         return error
     full = isinstance(error, OSError) and error.errno in _DISK_FULL
     if full or "disk is full" in str(error):
         return DiskFullError(f"{name}: the disk is full")
     if isinstance(error, OSError) and error.strerror:
-        return WedgeTurnError(f"{Path(str(error.filename)).name if error.filename else name}: {error.strerror}")
-    return WedgeTurnError(f"{name}: internal error; see the log")
+        return Error(f"{Path(str(error.filename)).name if error.filename else name}: {error.strerror}")
+    return Error(f"{name}: internal error; see the log")
 
 
-def all_errors() -> list[type[WedgeTurnError]]:
+def all_errors() -> list[type[Error]]:
     """Every error of the tree, each once, parents before children."""
 
-    def below(cls: type[WedgeTurnError]) -> Iterator[type[WedgeTurnError]]:
+    def below(cls: type[Error]) -> Iterator[type[Error]]:
         yield cls
         for child in cls.__subclasses__():
             yield from below(child)
 
-    return list(below(WedgeTurnError))
+    return list(below(Error))

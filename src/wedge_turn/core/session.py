@@ -12,7 +12,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Final, Self
 
-from wedge_turn.core.audio import open_files, open_readable
+from wedge_turn.core.audio import WavFile, open_files, open_readable
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import (
     Manifest,
@@ -24,6 +24,8 @@ from wedge_turn.core.delivery import (
     hash_file,
     remove_empty,
 )
+from wedge_turn.core.errors import Error
+from wedge_turn.core.form import Form
 from wedge_turn.core.naming import check_given_folder, check_given_name, stem
 from wedge_turn.core.turns import Centre, ClipInfo, Merge
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
@@ -39,36 +41,47 @@ MEASURED_AT_ONCE: Final = (os.cpu_count() or 1) + 1
 class Session:
     """Files, the turns on them, and their clips, measures, findings and deliveries.
 
-    Sources are called 0, 1, 2 … in the order of their files. Files are open, and working copies of what is no PCM WAV
-    are there, until the session is closed.
+    Close it, or use it in a `with` statement, so that the files that it opened are closed.
     """
 
     def __init__(
-        self, paths: Sequence[Path], *, within: Path | None = None, identify: bool = False, skip: bool = False
+        self,
+        opened: Mapping[str, tuple[Path, Form, WavFile]],
+        refused: Sequence[tuple[Path, Error]] = (),
+        *,
+        identify: bool = False,
     ) -> None:
-        """`within` is the folder for working copies, of which nothing is left afterwards; to `identify` the files is to
-        know them by their hashes; to `skip` is to leave out what can't be read, which `refused` then lists.
+        """Of files that are open already, by what their sources are called; to `identify` them is to know them by their
+        hashes.
+        """
+        self._stack = ExitStack()
+        self.refused = refused
+        self.paths = {key: path for key, (path, _, _) in opened.items()}
+        self.files = {key: file for key, (_, _, file) in opened.items()}
+        self.infos = {key: ClipInfo(stem(file.name), form) for key, (_, form, file) in opened.items()}
+        self._hashes = {key: f"xxh128:{hash_file(path)}" for key, path in self.paths.items()} if identify else {}
+        self.engine = Engine(Sheet(Plan(), self.infos, self._hashes or None), self.files.__getitem__)
+
+    @classmethod
+    def open(
+        cls, paths: Sequence[Path], *, within: Path | None = None, identify: bool = False, skip: bool = False
+    ) -> Self:
+        """Open files, whose sources are called 0, 1, 2 …, until the session is closed. `within` is the folder for
+        working copies of what is no PCM WAV, of which nothing is left afterwards; to `skip` is to leave out what can't
+        be read, which `refused` then lists.
 
         Raises NotFoundError, NotAudioError, BrokenAudioError, LimitError or DiskFullError for a file, unless skipped.
         """
-        self._stack = ExitStack()
-        try:
+        with ExitStack() as stack:
+            refused: list[tuple[Path, Error]] = []
             if skip:
-                taken, self.refused = self._stack.enter_context(open_readable(paths))
+                taken, refused = stack.enter_context(open_readable(paths))
             else:
-                files = self._stack.enter_context(open_files(paths, within))
-                taken = [(path, form, file) for path, (form, file) in zip(paths, files, strict=True)]
-                self.refused = []
-            self.paths = {str(n): path for n, (path, _, _) in enumerate(taken)}
-            self.files = {str(n): file for n, (_, _, file) in enumerate(taken)}
-            self.infos = {
-                str(n): ClipInfo(stem(check_given_name(path.name)), form) for n, (path, form, _) in enumerate(taken)
-            }
-            self._hashes = {key: f"xxh128:{hash_file(path)}" for key, path in self.paths.items()} if identify else {}
-            self.engine = Engine(Sheet(Plan(), self.infos, self._hashes or None), self.files.__getitem__)
-        except BaseException:
-            self._stack.close()
-            raise
+                files = stack.enter_context(open_files(paths, within))
+                taken = [(path, *file) for path, file in zip(paths, files, strict=True)]
+            session = cls({str(n): file for n, file in enumerate(taken)}, refused, identify=identify)
+            session._stack = stack.pop_all()
+        return session
 
     def __enter__(self) -> Self:
         return self
@@ -212,7 +225,7 @@ def turn_files(
     """
     with ExitStack() as stack:
         within = stack.enter_context(_made(folder)) if executor else None
-        session = stack.enter_context(Session(paths, within=within, identify=resume))
+        session = stack.enter_context(Session.open(paths, within=within, identify=resume))
         session.add_steps(*plan(list(session.infos.values())).steps)
         for finding in session.find_beforehand():
             beforehand(finding)

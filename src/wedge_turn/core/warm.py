@@ -8,7 +8,7 @@ _KERNELS: Final = [
     "wedge_turn.core.measure.kernels",
     "wedge_turn.core.centre.kernels",
     "wedge_turn.core.centre.voice.network",
-    "wedge_turn.verify.kernels",
+    "wedge_turn.proof.kernels",
 ]
 
 

@@ -6,7 +6,7 @@ import threading
 from collections.abc import Collection
 from pathlib import Path
 
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import read_facts, read_recorded
 from wedge_turn.store.access import Access
@@ -133,7 +133,7 @@ class Store:
             try:
                 file = self.media.open(source.media, source.name)
                 carried = file.carried()
-            except (WedgeTurnError, OSError):
+            except (Error, OSError):
                 continue
             facts = read_facts(carried, file.form.channels, file.form.rate)
             form = Form.model_validate(source.form).model_copy(update=facts).model_dump(mode="json")

@@ -18,7 +18,7 @@ from typing import Final
 
 from blake3 import blake3
 
-from wedge_turn.core.errors import ConflictError, DiskFullError, NotFoundError, WedgeTurnError, naming_disk_errors
+from wedge_turn.core.errors import ConflictError, DiskFullError, Error, NotFoundError, naming_disk_errors
 from wedge_turn.store.rows import new_id
 
 EXPIRES_AFTER: Final = 7 * 24 * 3600  # seconds
@@ -160,7 +160,7 @@ class Uploads:
             yield Arrived(self._data(upload.id), upload.name, upload.folder)
         except DiskFullError:
             raise
-        except WedgeTurnError:
+        except Error:
             self.remove(upload.id)
             raise
         self.remove(upload.id)

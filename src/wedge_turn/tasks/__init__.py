@@ -3,7 +3,7 @@
 import logging
 from pathlib import Path
 
-from wedge_turn.core.errors import NotFoundError, WedgeTurnError
+from wedge_turn.core.errors import Error, NotFoundError
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 from wedge_turn.store.uploads import Upload
@@ -67,5 +67,5 @@ class Tasks:
             self.take_in(upload)
         except NotFoundError:
             return  # its job is gone, or somebody else took it in
-        except WedgeTurnError as error:
+        except Error as error:
             log.warning("%s could not be added: %s", upload.name, error.message)

@@ -18,10 +18,10 @@ from pydantic import ValidationError
 from wedge_turn.core.delivery import Copy, Manifest, Order, Origin, deliver
 from wedge_turn.core.errors import (
     BadRequestError,
+    Error,
     NotFoundError,
     StoppedError,
     UnreadableError,
-    WedgeTurnError,
     from_system,
 )
 from wedge_turn.core.naming import make_file_names
@@ -176,7 +176,7 @@ class DeliveryRunner:
                 self._store.media.remove_delivery(delivery.id)
             else:
                 self._finish(delivery, "failed", error=error)
-        except WedgeTurnError as error:
+        except Error as error:
             self._finish(delivery, "failed", error=error)
         except Exception as error:
             log.exception("delivery %s failed", delivery.id)
@@ -272,7 +272,7 @@ class DeliveryRunner:
         return False
 
     def _finish(
-        self, delivery: Delivery, state: str, manifest: Manifest | None = None, error: WedgeTurnError | None = None
+        self, delivery: Delivery, state: str, manifest: Manifest | None = None, error: Error | None = None
     ) -> None:
         problem = {"code": error.code, "message": error.message, "help": error.help} if error else None
         try:

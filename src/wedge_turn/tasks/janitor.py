@@ -14,7 +14,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 from wedge_turn.core.findings import list_clips_to_measure
 from wedge_turn.core.worksheet import step_ref
 from wedge_turn.store import Store
@@ -112,12 +112,12 @@ class Janitor:
             self._checked[media] = time.monotonic()
             try:
                 self._store.media.verify(media, source.name)
-            except WedgeTurnError as error:
+            except Error as error:
                 log.warning(error.message)
                 self._events.publish(Event("job-changed", source.job_id))
 
     def _sources(self, job_id: str) -> list[Source]:
-        with suppress(WedgeTurnError):  # the job was deleted meanwhile
+        with suppress(Error):  # the job was deleted meanwhile
             return self._store.sources.for_job(job_id)
         return []
 
@@ -147,7 +147,7 @@ class Janitor:
         ids, folders = [source.id for source in sources], [source.folder for source in sources]
         keys = {source.media for source in sources}
         for plan in self._store.worksheets.plans(revisions):
-            with suppress(WedgeTurnError):  # one that cannot be worked out reaches nothing
+            with suppress(Error):  # one that cannot be worked out reaches nothing
                 sheet = sheet_of(plan, sources)
                 keys.update(list_clips_to_measure(sheet, ids, folders))
                 outcomes = sheet.outcomes.items()

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Final
 
 from wedge_turn.core.clips import Clip
-from wedge_turn.core.errors import NotFoundError, WedgeTurnError
+from wedge_turn.core.errors import Error, NotFoundError
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 from wedge_turn.tasks.events import Event, Events
@@ -69,7 +69,7 @@ class Measuring:
         try:
             clip = self._workshop.clip_of(source)
             self._workshop.pictures(source.media, clip)
-        except WedgeTurnError as error:
+        except Error as error:
             log.warning("no pictures of %s: %s", source.name, error.message)
             return
         self._measure(source.job_id, source.media, lambda: clip)
@@ -106,7 +106,7 @@ class Measuring:
             self._events.publish(Event("measured", job_id))
         except NotFoundError as error:
             log.info("not measured: %s", error.message)
-        except WedgeTurnError as error:
+        except Error as error:
             log.warning("not measured: %s", error.message)
         finally:
             with self._lock:

@@ -14,7 +14,7 @@ from typing import Any, Final, TypeVar
 
 from wedge_turn.core.clips import Clip, Engine, make_clip
 from wedge_turn.core.delivery import cannot_clip
-from wedge_turn.core.errors import BadRequestError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, Error
 from wedge_turn.core.findings import Judgement, evaluate_clip, list_clips_to_measure
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Lateness, Measures, draw_pictures, measure_delays, measure_signal
@@ -66,7 +66,7 @@ class ClipService:
         """What to show of a revision: nothing that one line cannot do takes the job with it."""
         try:
             return WorkedOut(self.sheet(job_id, revision_id), None)
-        except WedgeTurnError as error:
+        except Error as error:
             self._store.worksheets.get(job_id, revision_id)  # one that is not there at all is the caller's error
             return WorkedOut(sheet_of(Plan(), self._store.sources.for_job(job_id)), error.message)
 

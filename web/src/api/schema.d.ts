@@ -1233,7 +1233,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** Align */
+        /**
+         * Align
+         * @description Align: channels are delayed, each by its own number of samples or fractions of one.
+         *
+         *         out_i[t] = in_i[t − d_i + min d]
+         *
+         *     The earliest channel stays where it is and the others are moved later; the clip becomes longer by as much, so nothing
+         *     is lost. Whole samples are exact. A fraction of a sample is a windowed sinc with an error of at most −120 dB up to 0.9
+         *     of half the sample rate (`wedge_turn.core.turns.shifting`); channels beside it that move by whole samples stay exact.
+         */
         Align: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1348,7 +1357,22 @@ export interface components {
             bands: components["schemas"]["BandLevel"][];
             best: components["schemas"]["BestSum"] | null;
         };
-        /** Centre */
+        /**
+         * Centre
+         * @description Centre: the centre of the stereo field is removed, or kept, or separated from the sides as a clip of its own.
+         *
+         *         voice         a lead voice in the middle, by a small network taught on songs with known parts; drums, bass and
+         *                       other instruments in the middle stay with the sides
+         *         wedge         everything in the middle: a sector of the field in a band of frequencies
+         *         difference    one channel minus the other: what both share is gone, bass and drums included, unless they are kept
+         *                       outside the band (`lows`: both channels in stereo, or one of them in mono)
+         *
+         *     The results of `voice` and `wedge` are stereo; the centre of a difference is (L + R)/2, mono.
+         *
+         *     What was removed and what was kept add up to the original, of a difference as L = centre + sides/2 and R = centre −
+         *     sides/2. Reverb and doubled voices stay, because they differ between
+         *     the channels. How each is computed: `wedge_turn.core.centre`.
+         */
         Centre: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1533,7 +1557,16 @@ export interface components {
             /** Frame Rate */
             frame_rate: string | null;
         };
-        /** Decode */
+        /**
+         * Decode
+         * @description Decode: mid and side become left and right. Both copies of the side always move together.
+         *
+         *         half    left = mid + g·side            right = mid − g·side
+         *         power   left = (mid + g·side) / √2     right = (mid − g·side) / √2
+         *
+         *     g is the level of the side. With g = 1 it undoes encode, and `half` needs no more bits than go in. An inverted
+         *     side swaps left and right. Geometry of the microphones: Streicher and Dooley, J. Audio Eng. Soc. 33 (1985).
+         */
         Decode: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1817,7 +1850,17 @@ export interface components {
             /** At End */
             at_end: number;
         };
-        /** Encode */
+        /**
+         * Encode
+         * @description Encode: left and right become mid (what both share) and side (what sets them apart), on one clip.
+         *
+         *         half    mid = (left + right) / 2     side = (left − right) / 2
+         *         power   mid = (left + right) / √2    side = (left − right) / √2
+         *
+         *     `half` keeps the level of what stands in the centre and cannot clip; a half step of the last bit appears, so the
+         *     result is stored one bit deeper, and decode gives every sample back. `power` keeps the energy. Exact return in
+         *     integers by one more bit: compare RFC 9639 (FLAC), channel decorrelation, where the bit that mid loses is side's lowest.
+         */
         Encode: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1844,7 +1887,7 @@ export interface components {
             };
             /** Steps */
             steps: {
-                [key: string]: components["schemas"]["wedge_turn__verify__recipe__Step"];
+                [key: string]: components["schemas"]["wedge_turn__proof__recipe__Step"];
             };
             /** Files */
             files: components["schemas"]["ProvedFile"][];
@@ -1918,7 +1961,22 @@ export interface components {
              */
             others: components["schemas"]["Remedy"][];
         };
-        /** Fold */
+        /**
+         * Fold
+         * @description Fold: a stereo clip becomes a mono file: one of its channels, their sum, or a blend.
+         *
+         *         left    out = left                 right   out = right
+         *         sum     out = k·(left + right)     k = ½ (average), 0.7071 (power), 1 (full)
+         *         blend   out = (1 − b)·left + b·right
+         *
+         *     In a sum or a blend the right can be inverted first, and delayed by samples or fractions of one (advanced, where
+         *     negative): of two microphones on one source, one is often inverted or late. A fraction of a sample is a windowed sinc
+         *     (`wedge_turn.core.turns.shifting`); the file becomes longer by the delay.
+         *
+         *     One channel is exact. No law is hidden: with ½ the centre keeps its level and can't clip, with 0.7071 uncorrelated
+         *     channels keep their energy, with 1 nothing is turned down and the centre becomes 6.02 dB louder (arithmetic). What is
+         *     out of polarity cancels in a sum, by any law; the original can't be recovered from it.
+         */
         Fold: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2019,7 +2077,7 @@ export interface components {
             status: "ok";
             /**
              * Version
-             * @default 0.1.0
+             * @default 0.2.0
              */
             version: string;
             /** Free */
@@ -2174,7 +2232,19 @@ export interface components {
                 [key: string]: number | null;
             };
         };
-        /** Level */
+        /**
+         * Level
+         * @description Level: a gain for each channel, and hushes: stretches of time in which one channel is lowered or muted.
+         *
+         *         out_i[t] = 10^(g_i / 20) · hush_i(t) · in_i[t]
+         *
+         *     0 dB changes no sample, and where no hush is hush_i(t) is exactly 1: outside of them a channel at 0 dB keeps its
+         *     samples. Fades are raised cosines within the stretch (`wedge_turn.core.turns.hush`). Without hushes it is undone by the
+         *     opposite gains.
+         *
+         *     In a shell `hush=2:1.50-3.25:-inf;1:4-5:-12:20` mutes channel 2 from 1.5 s to 3.25 s, and lowers channel 1 from 4 s to
+         *     5 s by 12 dB with fades of 20 ms.
+         */
         "Level-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2196,7 +2266,19 @@ export interface components {
              */
             hush: components["schemas"]["Hush-Input"][];
         };
-        /** Level */
+        /**
+         * Level
+         * @description Level: a gain for each channel, and hushes: stretches of time in which one channel is lowered or muted.
+         *
+         *         out_i[t] = 10^(g_i / 20) · hush_i(t) · in_i[t]
+         *
+         *     0 dB changes no sample, and where no hush is hush_i(t) is exactly 1: outside of them a channel at 0 dB keeps its
+         *     samples. Fades are raised cosines within the stretch (`wedge_turn.core.turns.hush`). Without hushes it is undone by the
+         *     opposite gains.
+         *
+         *     In a shell `hush=2:1.50-3.25:-inf;1:4-5:-12:20` mutes channel 2 from 1.5 s to 3.25 s, and lowers channel 1 from 4 s to
+         *     5 s by 12 dB with fades of 20 ms.
+         */
         "Level-Output": {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2352,7 +2434,14 @@ export interface components {
             /** Files */
             files: string[];
         };
-        /** Matrix */
+        /**
+         * Matrix
+         * @description Matrix: each side that comes out is so much of left plus so much of right, each with its sign.
+         *
+         *         left'  = ll·left + lr·right     right' = rl·left + rr·right
+         *
+         *     Every named turn of two sides is a special case. It can be undone where ll·rr − lr·rl is not zero.
+         */
         Matrix: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2423,7 +2512,16 @@ export interface components {
             /** Even Gains Db */
             even_gains_db: number[] | null;
         };
-        /** Merge */
+        /**
+         * Merge
+         * @description Merge: mono clips become one clip of as many channels, each at the level it came in.
+         *
+         *         out[t, i] = in_i[t − offset_i]
+         *
+         *     Exact. Left goes fully left and right fully right; no pan law. What the channels are is told by the names, or by the
+         *     order the clips are given in, which is then that of the layout's speakers; the file's speaker mask says the same.
+         *     Inputs of different rates are refused: changing a rate would change every sample.
+         */
         Merge: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2769,7 +2867,15 @@ export interface components {
             /** Lower Db */
             lower_db: number;
         };
-        /** Polarity */
+        /**
+         * Polarity
+         * @description Polarity: chosen channels are inverted.
+         *
+         *         out_i[t] = −in_i[t]  for the chosen channels
+         *
+         *     Exact, and its own inverse. The lowest integer value has no counterpart: inverted, it becomes the highest value,
+         *     and is counted and reported as clipped.
+         */
         Polarity: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3368,7 +3474,16 @@ export interface components {
             /** Problem */
             problem: string | null;
         };
-        /** Split */
+        /**
+         * Split
+         * @description Split: one clip of n channels becomes n mono clips, or clips of several channels each. Nothing else happens.
+         *
+         *         out_i[t] = in[t, i]
+         *
+         *     Exact. Same length, rate, depth and start time. Results are called by the names that the file gives its channels, else
+         *     by their speakers, else by their numbers. Two channels without names are called by `endings`, or mid and side where the
+         *     name says that they are (`swell_ms`) and nobody says otherwise.
+         */
         Split: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3526,7 +3641,14 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** Sum */
+        /**
+         * Sum
+         * @description Sum: clips of one layout are added, each with its gain and sign.
+         *
+         *         out[t, i] = Σ_k  ±g_k · in_k[t, i]
+         *
+         *     Nothing is scaled down: the result is as loud as what is added. Two equal clips of which one is inverted cancel.
+         */
         Sum: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3546,7 +3668,14 @@ export interface components {
              */
             flip: number[];
         };
-        /** Swap */
+        /**
+         * Swap
+         * @description Swap: left and right of a stereo clip change places, in one step.
+         *
+         *         left' = right,  right' = left
+         *
+         *     Exact, and its own inverse.
+         */
         Swap: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3554,7 +3683,17 @@ export interface components {
              */
             kind: "swap";
         };
-        /** Trim */
+        /**
+         * Trim
+         * @description Trim: a stretch of a clip, to the sample.
+         *
+         *         out[t] = in[t + start]        for 0 ≤ t < end − start
+         *
+         *     Exact. The start time moves by as much, and so do cue points and what belongs to them; those outside are left out.
+         *
+         *     In recorded time, start and end are times of day: of each clip what was recorded between them is kept, so that files
+         *     which began at different times are trimmed alike. An end before the start is on the next day.
+         */
         Trim: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3625,7 +3764,14 @@ export interface components {
             /** Sum Db */
             sum_db: number | null;
         };
-        /** Width */
+        /**
+         * Width
+         * @description Width: encode, change the side, decode, in one step.
+         *
+         *         left'  = mid + w·side     right' = mid − w·side     with mid = (left + right)/2 and side = (left − right)/2
+         *
+         *     0 is mono on both channels, 1 changes nothing, 2 is twice the side. The mid keeps its level.
+         */
         Width: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3704,7 +3850,7 @@ export interface components {
          * Hush
          * @description A stretch of one output channel, counted from 0, with the factor it is lowered by; `fade` is in frames.
          */
-        wedge_turn__verify__recipe__Hush: {
+        wedge_turn__proof__recipe__Hush: {
             /** Channel */
             channel: number;
             /** Start */
@@ -3725,7 +3871,7 @@ export interface components {
          *     `turn` are its settings and `stretch` those of the range it is limited to, `forms` what goes in, and `picked` which
          *     channel of that names say is first: by these the numbers are held against the law of the turn (`laws`).
          */
-        wedge_turn__verify__recipe__Step: {
+        wedge_turn__proof__recipe__Step: {
             /** Inputs */
             inputs: string[];
             /** Matrix */
@@ -3749,7 +3895,7 @@ export interface components {
              * Hushes
              * @default []
              */
-            hushes: components["schemas"]["wedge_turn__verify__recipe__Hush"][];
+            hushes: components["schemas"]["wedge_turn__proof__recipe__Hush"][];
             over?: components["schemas"]["Over"] | null;
             /**
              * Computed

@@ -17,7 +17,14 @@ from wedge_turn.core.audio.movies import HEAD, movie_kind
 from wedge_turn.core.audio.riff import is_riff, read_layout
 from wedge_turn.core.audio.soundfile_import import decode_to_wav
 from wedge_turn.core.audio.wavfile import WavFile
-from wedge_turn.core.errors import BadHeaderError, NotAudioError, NotFoundError, WedgeTurnError, from_system
+from wedge_turn.core.errors import (
+    BadHeaderError,
+    Error,
+    NotAudioError,
+    NotFoundError,
+    from_system,
+    naming_file,
+)
 from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import check_given_name
@@ -47,7 +54,7 @@ def import_file(path: Path, name: str, working_copy: Callable[[], Path]) -> Acce
     """
     try:
         return _take_in(path, name, working_copy)
-    except (WedgeTurnError, OSError, MemoryError):
+    except (Error, OSError, MemoryError):
         raise
     except Exception as error:
         log.exception("%s could not be read", name)
@@ -97,30 +104,30 @@ def is_readable(path: Path) -> bool:
     try:
         with open_files([path]):
             return True
-    except (WedgeTurnError, OSError):
+    except (Error, OSError):
         return False
 
 
 @contextmanager
 def open_readable(
     paths: Sequence[Path],
-) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, WedgeTurnError]]]]:
+) -> Iterator[tuple[list[tuple[Path, Form, WavFile]], list[tuple[Path, Error]]]]:
     """Files on disk as `opened` gives them, and those that can't be taken, each with why. Decodes on all cores."""
     with scratch_folder() as folder, ExitStack() as open_files:
 
-        def opening(n: int) -> tuple[Form, WavFile] | WedgeTurnError:
+        def opening(n: int) -> tuple[Form, WavFile] | Error:
             try:
                 return _open(paths[n], folder / str(n))
-            except WedgeTurnError as error:
+            except Error as error:
                 return error
             except OSError as error:
                 return from_system(error, paths[n].name)
 
         files: list[tuple[Path, Form, WavFile]] = []
-        refused: list[tuple[Path, WedgeTurnError]] = []
+        refused: list[tuple[Path, Error]] = []
         with ThreadPoolExecutor() as pool:
             for path, found in zip(paths, pool.map(opening, range(len(paths))), strict=True):
-                if isinstance(found, WedgeTurnError):
+                if isinstance(found, Error):
                     refused.append((path, found))
                 else:
                     open_files.callback(found[1].close)
@@ -130,7 +137,8 @@ def open_readable(
 
 def _open(path: Path, working_copy: Path) -> tuple[Form, WavFile]:
     name = check_given_name(path.name)
-    if not path.is_file():
-        raise NotFoundError(f"{name} does not exist or is not a file")
-    accepted = import_file(path, name, lambda: working_copy)
+    with naming_file(name):
+        if not path.is_file():
+            raise NotFoundError(f"{name} does not exist or is not a file")
+        accepted = import_file(path, name, lambda: working_copy)
     return accepted.form, WavFile(accepted.pcm, name, recorded=accepted.recorded)

@@ -5,3 +5,5 @@ from .folder import PreparedFile as PreparedFile
 from .folder import PreparedFolder as PreparedFolder
 from .tree import Tree as Tree
 from .tree import prepare_tree as prepare_tree
+from .verification import Verification as Verification
+from .verification import verify_tree as verify_tree

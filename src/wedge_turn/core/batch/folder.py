@@ -17,7 +17,7 @@ from wedge_turn.core.delivery import (
     Progress,
     Proof,
 )
-from wedge_turn.core.errors import BadRequestError, NoSoundError, NotAudioError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, Error, NoSoundError, NotAudioError
 from wedge_turn.core.findings import CODES, Question, Suggestion
 from wedge_turn.core.naming import is_named_as_sound
 from wedge_turn.core.session import Session
@@ -109,7 +109,7 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
 
     Raises ExistsError, DiskFullError, ProofFailedError or what `progress` raises; then nothing of it is written.
     """
-    with Session(task.paths, skip=True) as session:
+    with Session.open(task.paths, skip=True) as session:
         lines = _add_safe_lines(session, task.choice)
         questions = tuple(
             AskedQuestion(session.list_paths(question.inputs), question)
@@ -179,7 +179,7 @@ def _deliver(
     return replace(prepared, files=tuple(files), findings=tuple(manifest.findings))
 
 
-def _is_no_sound(path: Path, error: WedgeTurnError) -> bool:
+def _is_no_sound(path: Path, error: Error) -> bool:
     """Whether a file that can't be read was never meant to be: a note, a picture, a film without sound."""
     named = is_named_as_sound(path.name) and not isinstance(error, NoSoundError)
     return isinstance(error, NotAudioError) and not named

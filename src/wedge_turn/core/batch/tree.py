@@ -20,7 +20,7 @@ from xxhash import xxh3_128
 from wedge_turn.core.audio import is_readable
 from wedge_turn.core.batch.folder import Choice, FolderTask, PreparedFolder, prepare_one
 from wedge_turn.core.delivery import FILES_REVISION, ContainerName, DepthChoice, Progress, read_manifest, verify
-from wedge_turn.core.errors import BadRequestError, ExistsError, NotFoundError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, Error, ExistsError, NotFoundError
 from wedge_turn.core.findings import FINDINGS_VERSION
 from wedge_turn.core.measure import SURVEY_VERSION
 from wedge_turn.core.turns import TURNS
@@ -171,7 +171,7 @@ def _is_whole(folder: Path) -> bool:
     """Whether nothing of a delivery is gone or damaged. What somebody has edited since is theirs."""
     try:
         wrong = verify(folder)
-    except WedgeTurnError:
+    except Error:
         return False
     return all(one.code == "changed" and all(is_readable(folder / name) for name in one.files) for one in wrong)
 
@@ -180,5 +180,5 @@ def _written(folder: Path) -> str:
     """A fingerprint of the files that a delivery's manifest names; empty without one."""
     try:
         return _fingerprint(folder / file.name for file in read_manifest(folder).files)
-    except WedgeTurnError:
+    except Error:
         return ""

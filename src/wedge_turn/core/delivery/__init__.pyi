@@ -14,6 +14,7 @@ from .manifest import DeliveredFile as DeliveredFile
 from .manifest import Manifest as Manifest
 from .manifest import ManifestFinding as ManifestFinding
 from .manifest import Progress as Progress
+from .manifest import StepProof as StepProof
 from .manifest import find_deliveries as find_deliveries
 from .manifest import find_unlisted as find_unlisted
 from .manifest import manifest_schema as manifest_schema
@@ -33,7 +34,7 @@ from .placing import find_missing_folders as find_missing_folders
 from .placing import remove_empty as remove_empty
 from .procedure import deliver as deliver
 from .proof import Proof as Proof
-from .proof import count_proofs as count_proofs
+from .proof import combine_proofs as combine_proofs
 from .proving import proof_key as proof_key
 from .record import FILES_REVISION as FILES_REVISION
 from .time_range import apply_range as apply_range

@@ -11,10 +11,10 @@ from wedge_turn.core.audio import WavFile, open_files, open_readable
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import Evidence, Manifest, ManifestFinding, ProvedFile
 from wedge_turn.core.delivery.proving import compute_afresh
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 from wedge_turn.core.turns import TURN_ADAPTER, ClipInfo
 from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch
-from wedge_turn.verify import Failure, File, Proved, Recipe, Source, prove
+from wedge_turn.proof import Failure, File, Proved, Recipe, Source, prove
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ def prove_again(
             continue
         try:
             again.proved.append(Statement(names, _state(_prove(folder, evidence, sources))))
-        except (Failure, WedgeTurnError, EOFError) as error:
+        except (Failure, Error, EOFError) as error:
             again.findings.append(ManifestFinding(code="not-proved", message=str(error), files=tuple(names)))
     return again
 

@@ -18,11 +18,11 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.placing import find_interrupted
 from wedge_turn.core.delivery.proof import Proof, ReadBack
-from wedge_turn.core.errors import BadRequestError, NotFoundError, WedgeTurnError
+from wedge_turn.core.errors import BadRequestError, Error, NotFoundError
 from wedge_turn.core.form import DepthName, EncodingName, Form
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.turns import Finding
-from wedge_turn.verify import Step
+from wedge_turn.proof import Step
 
 MANIFEST: Final = "wedge-turn-manifest.json"
 REPORT: Final = "wedge-turn-report.html"
@@ -250,7 +250,7 @@ def _find_change(path: Path, file: DeliveredFile) -> ManifestFinding | None:
         return finding("missing", f"{file.name} is missing")
     except OSError as error:
         return finding("unreadable", f"{file.name} cannot be read: {error.strerror}")
-    except WedgeTurnError as error:
+    except Error as error:
         return finding("changed", error.message)
     return None
 

@@ -26,7 +26,7 @@ class Proof(BaseModel):
     statement: str
 
 
-def count_proofs(proofs: Sequence[Proof]) -> Proof:
+def combine_proofs(proofs: Sequence[Proof]) -> Proof:
     """Several proofs as one: as exact as the least of them."""
     if len(proofs) == 1:
         return proofs[0]

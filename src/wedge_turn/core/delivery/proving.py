@@ -1,4 +1,4 @@
-"""Has the files of one step proved by `wedge_turn.verify`, once they are written, and says in sentences what was found.
+"""Has the files of one step proved by `wedge_turn.proof`, once they are written, and says in sentences what was found.
 
 A file that is not what was computed for it stops the delivery. What is said of the others is `comes-back` where all
 results of a turn that can be undone are there and hold what was computed to the last bit: converted back they are what
@@ -24,7 +24,7 @@ from wedge_turn.core.naming import join_words
 from wedge_turn.core.pages import Pages
 from wedge_turn.core.turns import Computation, WindowOutcome
 from wedge_turn.core.worksheet import Sheet, Step
-from wedge_turn.verify import Failure, Fresh, Heard, Proved, prove
+from wedge_turn.proof import Failure, Fresh, Heard, Proved, prove
 
 PROVING: Final = 2  # threads to a group of files: several groups are proved side by side
 
@@ -47,10 +47,10 @@ def prove_files(
         fresh = compute_afresh(engine.sheet)
         try:
             proofs = prove(recipe, files, fresh, loudest, min(PROVING, WORKERS), watch)
-        except Failure as failure:
-            raise ProofFailedError(str(failure)) from failure
-        except EOFError as error:
-            raise ProofFailedError(str(error)) from error
+        except (Failure, EOFError) as failure:
+            failed = ProofFailedError(str(failure))
+            failed.file = failure.file.path.name if isinstance(failure, Failure) else None
+            raise failed from failure
     evidence = build_evidence(recipe, files, [names[ref] for ref in items], engine)
     return dict(zip(items, proofs, strict=True)), evidence
 

@@ -19,7 +19,7 @@ from wedge_turn.core.delivery.manifest import (
     StepProof,
     read_manifest,
 )
-from wedge_turn.core.errors import WedgeTurnError
+from wedge_turn.core.errors import Error
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ class ReusableFiles:
         """The delivery that a folder holds; None without one that can be read."""
         if folder is None:
             return None
-        with contextlib.suppress(WedgeTurnError, OSError):
+        with contextlib.suppress(Error, OSError):
             return cls(folder, read_manifest(folder), may_link=may_link)
         return None
 

@@ -1,4 +1,4 @@
-"""Plan and order as the plain numbers that `wedge_turn.verify` proves by: the one place that knows both."""
+"""Plan and order as the plain numbers that `wedge_turn.proof` proves by: the one place that knows both."""
 
 import math
 from collections.abc import Sequence
@@ -12,8 +12,8 @@ from wedge_turn.core.delivery.manifest import Evidence, ProvedFile, ProvedSource
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, WindowOutcome
 from wedge_turn.core.worksheet import Step, source_ref
-from wedge_turn.verify import File, Form, Promise, Recipe, Source
-from wedge_turn.verify import Step as Numbers
+from wedge_turn.proof import File, Form, Promise, Recipe, Source
+from wedge_turn.proof import Step as Numbers
 
 
 def build_recipe(engine: Engine, refs: Sequence[str]) -> Recipe:

@@ -29,7 +29,7 @@ from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.form import Encoding, Form
 from wedge_turn.core.metadata import Carried, with_form, with_history
 from wedge_turn.core.pages import LOOKAHEAD, PAGE
-from wedge_turn.verify import Follower, Found, Rule
+from wedge_turn.proof import Follower, Found, Rule
 
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
 

@@ -1,5 +1,6 @@
 """The turns, one module each, and their union `AnyTurn`. A turn here needs no other place to be known."""
 
+import sys
 from typing import Annotated, Final, get_args
 
 from pydantic import Field, TypeAdapter
@@ -40,6 +41,8 @@ TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
 TURNS: Final[dict[str, type[Turn]]] = {
     turn.model_fields["kind"].default: turn for turn in get_args(get_args(AnyTurn)[0])
 }
+for _turn in TURNS.values():
+    _turn.__doc__ = sys.modules[_turn.__module__].__doc__  # for whoever asks for help in Python
 
 __all__ = [
     "LAWS",

@@ -18,7 +18,6 @@ from .linear import bits_needed as bits_needed
 from .linear import compose as compose
 from .linear import make_taps as make_taps
 from .linear import map_sources as map_sources
-
 from .plan import Dismissal as Dismissal
 from .plan import Identity as Identity
 from .plan import Pairing as Pairing

@@ -92,7 +92,9 @@ class Sheet:
         """Raises TurnInputError where one of these steps can't take what its inputs are."""
         for key in ids:
             if key in self.refusals:
-                raise self.refusals[key]
+                error = self.refusals[key]
+                error.line = next(n for n, step in enumerate(self.plan.steps, 1) if step.id == key)
+                raise error
 
     def subset(self, refs: Iterable[str]) -> "Sheet":
         """The worksheet of what these clips are made from and nothing else."""

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify.recipe import BITS, WIDTH
+from wedge_turn.proof.recipe import BITS, WIDTH
 
 _ENCODINGS = {(1, 8): "u8", (1, 16): "s16", (1, 24): "s24", (1, 32): "s32", (3, 32): "f32", (3, 64): "f64"}
 _UNKNOWN = 0xFFFFFFFF

@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 from xxhash import xxh3_128
 
-from wedge_turn.verify import loops
-from wedge_turn.verify.loops import Room
-from wedge_turn.verify.rules import Found, Rule
-from wedge_turn.verify.wavs import Channel, Facts, is_finite, make_channel, read_header
+from wedge_turn.proof import loops
+from wedge_turn.proof.loops import Room
+from wedge_turn.proof.rules import Found, Rule
+from wedge_turn.proof.wavs import Channel, Facts, is_finite, make_channel, read_header
 
 
 class Follower:

@@ -12,7 +12,7 @@ import os
 import struct
 from collections.abc import Iterator
 
-from wedge_turn.verify.recipe import Promise
+from wedge_turn.proof.recipe import Promise
 
 # Of the file itself: every file has its own.
 _OF_THE_FILE = frozenset(

@@ -13,15 +13,15 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify import loops, wavs
-from wedge_turn.verify.chunks import find_broken_promise
-from wedge_turn.verify.disk import PAGE, OnDisk
-from wedge_turn.verify.evaluate import Evaluation, Fresh, Heard, mix_channels
-from wedge_turn.verify.laws import apply_laws
-from wedge_turn.verify.loops import Room, floats
-from wedge_turn.verify.recipe import BITS, File, Recipe, Step
-from wedge_turn.verify.rules import Found, Rule
-from wedge_turn.verify.wavs import Channel
+from wedge_turn.proof import loops, wavs
+from wedge_turn.proof.chunks import find_broken_promise
+from wedge_turn.proof.disk import PAGE, OnDisk
+from wedge_turn.proof.evaluate import Evaluation, Fresh, Heard, mix_channels
+from wedge_turn.proof.laws import apply_laws
+from wedge_turn.proof.loops import Room, floats
+from wedge_turn.proof.recipe import BITS, File, Recipe, Step
+from wedge_turn.proof.rules import Found, Rule
+from wedge_turn.proof.wavs import Channel
 
 TILE = 65_536  # frames: what is computed of them stays in the cache of one core
 BLOCK = 2 * TILE  # frames read at a time

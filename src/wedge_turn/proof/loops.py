@@ -10,8 +10,8 @@ from types import ModuleType
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify.recipe import BITS, WIDTH
-from wedge_turn.verify.wavs import Channel, make_channel
+from wedge_turn.proof.recipe import BITS, WIDTH
+from wedge_turn.proof.wavs import Channel, make_channel
 
 Floats = NDArray[np.float64]
 
@@ -34,7 +34,7 @@ def ready(samples: float) -> None:
         if _Use.compiled is None:
             _Use.without += samples
             if _Use.without > NUMBA_BREAK_EVEN_SAMPLES:
-                from wedge_turn.verify import kernels
+                from wedge_turn.proof import kernels
 
                 _Use.compiled = kernels
 

@@ -10,11 +10,11 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify import loops
-from wedge_turn.verify.loops import Room, floats
-from wedge_turn.verify.recipe import Over, Recipe, Step
-from wedge_turn.verify.wavs import Channel
-from wedge_turn.verify.windows import AFTER, TAPS, apply_delay, apply_hushes, compute_share
+from wedge_turn.proof import loops
+from wedge_turn.proof.loops import Room, floats
+from wedge_turn.proof.recipe import Over, Recipe, Step
+from wedge_turn.proof.wavs import Channel
+from wedge_turn.proof.windows import AFTER, TAPS, apply_delay, apply_hushes, compute_share
 
 Floats = NDArray[np.float64]
 

@@ -16,10 +16,10 @@ from wedge_turn.core.audio import WavFile, kernels, pcm, wavfile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.clips import engine as engines
 from wedge_turn.core.delivery import MANIFEST, REPORT, DepthChoice, Order, deliver, mixing, rawblocks, writing
-from wedge_turn.core.errors import ProofFailedError, WedgeTurnError
+from wedge_turn.core.errors import Error, ProofFailedError
 from wedge_turn.core.turns import TURNS, Align, AnyTurn, Centre, ClipInfo, Fold, Level, Swap, hush, shifting
 from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
-from wedge_turn.verify import loops
+from wedge_turn.proof import loops
 
 Patch = pytest.MonkeyPatch
 # Whole groups of eight frames, which kernels move in words, and some that are not.
@@ -237,7 +237,7 @@ def fast_paths(*, on: bool) -> Iterator[None]:
         patch.setattr(rawblocks, "use_kernel", lambda _size: on)
         patch.setattr(pcm, "use_kernel", lambda _size: on)
         if on:
-            from wedge_turn.verify import kernels as compiled
+            from wedge_turn.proof import kernels as compiled
 
             patch.setattr(loops._Use, "compiled", compiled)
         else:
@@ -279,7 +279,7 @@ def outcome(kind: str, name: str, depth: DepthChoice, frames: int, folder: Path)
         except ProofFailedError:
             assert not (folder / "bad").exists()
             return "caught"
-        except (WedgeTurnError, ValueError, IndexError) as error:  # broken so much that it can't write at all
+        except (Error, ValueError, IndexError) as error:  # broken so much that it can't write at all
             assert not (folder / "bad").exists()
             return f"fails: {type(error).__name__}"
     same = contents(good) == contents(folder / "bad")

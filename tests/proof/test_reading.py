@@ -11,7 +11,7 @@ import pytest
 
 from helpers import example_engine, left_behind
 from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver
-from wedge_turn.core.errors import ProofFailedError, WedgeTurnError
+from wedge_turn.core.errors import Error, ProofFailedError
 from wedge_turn.core.turns import TURNS
 
 FRAMES = 1_503
@@ -87,6 +87,6 @@ def test_an_error_of_the_disk_fails_a_delivery_and_is_told(
         again = example_engine(kind, source, FRAMES)
         with monkeypatch.context() as patch:
             Reads(patch, tmp_path, n, errno.EIO)
-            with pytest.raises((WedgeTurnError, OSError), match=os.strerror(errno.EIO)):
+            with pytest.raises((Error, OSError), match=os.strerror(errno.EIO)):
                 deliver(again, order, tmp_path / "bad")
     assert left_behind(tmp_path) == before

@@ -5,11 +5,11 @@ Standard library, NumPy, Numba and xxhash only, and nothing of `wedge_turn`: wha
 with what writes. `recipe` has the numbers, `prove` the proof.
 """
 
-from wedge_turn.verify.evaluate import Fresh, Heard
-from wedge_turn.verify.follow import Follower
-from wedge_turn.verify.prove import Failure, Proved, prove
-from wedge_turn.verify.recipe import File, Form, Promise, Recipe, Source, Step
-from wedge_turn.verify.rules import Found, Rule
+from wedge_turn.proof.evaluate import Fresh, Heard
+from wedge_turn.proof.follow import Follower
+from wedge_turn.proof.prove import Failure, Proved, prove
+from wedge_turn.proof.recipe import File, Form, Promise, Recipe, Source, Step
+from wedge_turn.proof.rules import Found, Rule
 
 __all__ = [
     "Failure",

@@ -14,10 +14,10 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify import loops
-from wedge_turn.verify.loops import Room, floats
-from wedge_turn.verify.recipe import BITS
-from wedge_turn.verify.wavs import LIMIT, Channel
+from wedge_turn.proof import loops
+from wedge_turn.proof.loops import Room, floats
+from wedge_turn.proof.recipe import BITS
+from wedge_turn.proof.wavs import LIMIT, Channel
 
 Floats = NDArray[np.float64]
 T = TypeVar("T", float, Floats, float | Floats)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.verify.recipe import Hush, Over
+from wedge_turn.proof.recipe import Hush, Over
 
 Floats = NDArray[np.float64]
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from wedge_turn.verify.recipe import Form, Hush, Over, Recipe, Step
+from wedge_turn.proof.recipe import Form, Hush, Over, Recipe, Step
 
 _DAY = 24 * 3600
 _SCALES = {"half": 0.5, "power": math.sqrt(0.5)}
