@@ -25,6 +25,7 @@ def test_every_command_stands_in_the_readme() -> None:
 )
 def test_every_option_of_a_command_is_explained(command: str) -> None:
     shown = CliRunner().invoke(app, [command, "--help"], terminal_width=200).output
+    shown = re.sub(r"\n {20,}", "  ", shown)  # help that has its own line
     options = re.findall(r"^\s+(?:--?\S+.*|FILE\.\.\..*|FOLDER.*|DIR.*|TURN.*)$", shown, re.MULTILINE)
     assert options
     for line in options:

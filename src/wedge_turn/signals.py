@@ -1,4 +1,4 @@
-"""Letting signals wait while processes are started: Python's pools lose one that was broken off there."""
+"""Blocks signals while processes are started: an interrupted start would hang the pool."""
 
 import signal
 from collections.abc import Iterator

@@ -29,7 +29,7 @@ def test_split_and_merge_return_the_same_samples(tmp_path: Path) -> None:
     assert (split["proof"]["exact"], split["proof"]["residual_dbfs"]) == (True, None)
     sides = [o["path"] for o in split["outputs"]]
     merged = output("apply", "merge", *reversed(sides), "--out", tmp_path / "again", "--json")
-    assert merged["proof"]["kind"] == "comes-back"
+    assert merged["proof"]["kind"] == "round-trip"
     assert np.array_equal(read_ints(Path(merged["outputs"][0]["path"])), noise(1, 10_000, 2))
     assert run("verify", tmp_path / "again").stdout == "The file is unchanged.\n"
 
@@ -45,7 +45,7 @@ def test_inspect_reports_forms_and_pairs(tmp_path: Path) -> None:
     assert file["peak_dbfs"] == file["by_channel"][0]["peak_dbfs"] == 0
     assert isinstance(file["loudness_lufs"], float)
     (pair,) = report["pairs"]
-    assert (pair["kind"], pair["members"], pair["name"]) == ("sides", [str(left), str(right)], "bell")
+    assert (pair["kind"], pair["members"], pair["name"]) == ("stereo-pair", [str(left), str(right)], "bell")
     words = run("inspect", left, right).stdout
     assert "mono · 48 kHz · 24 · 0.010 s · WAV · starts at 00:00:02.000 · 0.0 dBFS peak" in words
     assert f"bell: left {left}, right {right}" in words
@@ -148,9 +148,9 @@ def test_a_turn_is_limited_to_a_range_as_inspect_advises(tmp_path: Path) -> None
     right[2 * 48_000 :] *= -1
     file = write_wav(tmp_path / "swapped.wav", np.stack([left, right], axis=1))
     advised = run("inspect", file).stdout
-    assert "→ polarity --set channels=right --over 2.0-end" in advised
+    assert "→ polarity --set channels=right --only 2.0-end" in advised
     done = output(
-        "apply", "polarity", file, "--set", "channels=right", "--over", "2.0-end", "--out", tmp_path / "out", "--json"
+        "apply", "polarity", file, "--set", "channels=right", "--only", "2.0-end", "--out", tmp_path / "out", "--json"
     )
     written, source = read_ints(Path(done["outputs"][0]["path"])), read_ints(file)
     assert np.array_equal(written[: 2 * 48_000], source[: 2 * 48_000])
@@ -177,7 +177,7 @@ def test_a_range_of_each_result_is_written_in_recorded_time_too(tmp_path: Path) 
         assert output_file["start_time"] == start + 2 * 48_000
         first = (2 - n) * 48_000
         assert np.array_equal(read_ints(Path(output_file["path"])), takes[n][first : first + 48_000, ::-1])
-    refused = run("apply", "swap", *files, "--range", "20:00:00-21:00:00", "--recorded", "--out", tmp_path / "no")
+    refused = run("apply", "swap", *files, "--trim", "20:00:00-21:00:00", "--time-of-day", "--out", tmp_path / "no")
     assert refused.returncode == 1
     assert "was recorded from 19:42:10.000 to 19:42:14.000: none of it is in the range" in refused.stderr
     assert "leave these files out" in refused.stderr

@@ -64,7 +64,7 @@ def test_files_can_be_given_in_order_or_by_name(recipe: Path, sources: list[Path
     assert np.abs(written.astype(np.int64) - both).max() <= 1.5 * 256
     words = run("run", recipe, *sources, "--out", tmp_path / "words")
     assert words.stdout.rstrip().endswith(f"Not used: {sources[-1]}.")
-    by_name = run("run", recipe, *sources, "--out", tmp_path / "name", "--by", "name")
+    by_name = run("run", recipe, *sources, "--out", tmp_path / "name", "--match", "name")
     assert by_name.returncode == 1
     assert "“Pair and inverted spot” doesn't say what the file for spot was called" in by_name.stderr
 

@@ -115,7 +115,7 @@ def test_written_files_add_up_within_minus_120_db(turn: Centre, bits: int, tmp_p
     engine = centre(tmp_path, MIX * 0.4, turn, bits=bits)
     manifest = deliver(engine, Order(("step:only:0", "step:only:1")), tmp_path / "out")
     (proof,) = [p.proof for p in manifest.proofs]
-    assert proof.kind == "comes-back"
+    assert proof.kind == "round-trip"
     assert proof.exact or (proof.residual_dbfs or 0) < -120
     assert [file.depth for file in manifest.files] == ["24", "24"]
     sides, middle = (read_ints(tmp_path / "out" / file.name) for file in manifest.files)
@@ -124,7 +124,7 @@ def test_written_files_add_up_within_minus_120_db(turn: Centre, bits: int, tmp_p
     assert np.abs(back - source).max() <= 4
     alone = centre(tmp_path, MIX * 0.4, turn.model_copy(update={"keep": "sides"}))
     single = deliver(alone, Order(("step:only:0",)), tmp_path / "alone")
-    assert single.proofs[0].proof.kind == "as-computed"
+    assert single.proofs[0].proof.kind == "recomputed"
 
 
 def test_the_difference_takes_a_centred_sine_below_60_db(tmp_path: Path) -> None:

@@ -46,7 +46,7 @@ def test_split_in_every_encoding_is_exact(encoding: EncodingName, channels: int,
     engine = split_of(source)
     manifest = deliver(engine, everything(engine), tmp_path / "out")
     (proof,) = manifest.proofs
-    assert (proof.proof.kind, proof.proof.exact, proof.proof.residual_dbfs) == ("comes-back", True, None)
+    assert (proof.proof.kind, proof.proof.exact, proof.proof.residual_dbfs) == ("round-trip", True, None)
     assert proof.proof.samples == frames * channels
     for channel, file in enumerate(manifest.files):
         written, rate = soundfile.read(tmp_path / "out" / file.name, dtype="float64", always_2d=True)
@@ -82,7 +82,7 @@ def test_a_trim_is_proved_over_its_range(tmp_path: Path) -> None:
 def test_a_single_result_is_compared_with_the_computation(tmp_path: Path) -> None:
     engine = split_of(write_wav(tmp_path / "w.wav", noise(1, 999, 2)))
     manifest = deliver(engine, Order(("step:only:1",)), tmp_path / "out")
-    assert [p.proof.kind for p in manifest.proofs] == ["as-computed"]
+    assert [p.proof.kind for p in manifest.proofs] == ["recomputed"]
     assert np.array_equal(read_ints(tmp_path / "out" / "w_R.wav"), noise(1, 999, 2)[:, 1:])
 
 

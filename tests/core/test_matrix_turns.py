@@ -113,7 +113,7 @@ def test_written_heard_and_proved_samples_agree(
     expected = np.stack(formula(longer[:, 0], longer[:, 1]), axis=1)
     steps = 1.5 if file.dithered else 0.5
     assert np.abs(written - expected).max() <= steps * 2.0 ** (1 - int(file.depth)) + 1e-12
-    if proof.kind == "as-computed":
+    if proof.kind == "recomputed":
         assert proof.different == np.count_nonzero(np.abs(written - expected) > 1e-14)
         return
     columns = [np.stack(formula(*np.eye(2)[:, i]), axis=0) for i in range(2)]
@@ -226,7 +226,7 @@ def test_align_moves_by_whole_samples_and_loses_nothing(tmp_path: Path) -> None:
     assert written.shape == (1_014, 2)
     assert np.array_equal(written[:1_000, 0], ints[:, 0])
     assert np.array_equal(written[14:, 1], ints[:, 1])
-    assert (manifest.proofs[0].proof.exact, manifest.proofs[0].proof.kind) == (True, "comes-back")
+    assert (manifest.proofs[0].proof.exact, manifest.proofs[0].proof.kind) == (True, "round-trip")
 
 
 def test_inputs_that_do_not_fit_are_refused_by_name(tmp_path: Path) -> None:

@@ -18,7 +18,7 @@ from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.findings.overview import NOT_JUDGED
 from wedge_turn.core.findings.pair import find_in_pair
 from wedge_turn.core.form import ENCODINGS, Form
-from wedge_turn.core.measure import Measures, Sides, measure_signal
+from wedge_turn.core.measure import Measures, StereoMeasures, measure_signal
 from wedge_turn.core.measure.measures import ChannelLevels, Delay
 from wedge_turn.core.turns import ClipInfo
 from wedge_turn.core.worksheet import Plan, Sheet
@@ -35,7 +35,7 @@ def measures_of(number: st.SearchStrategy[float]) -> st.SearchStrategy[Measures]
     )  # fmt: skip
     delay = st.builds(Delay, samples=st.integers(-(2**40), 2**40), confidence=number, runner_up=number)
     sides = st.builds(
-        Sides, identical=st.booleans(), correlation=maybe, balance_db=maybe, mono_fold_loss_db=maybe,
+        StereoMeasures, identical=st.booleans(), correlation=maybe, balance_db=maybe, mono_fold_loss_db=maybe,
         side_to_mid_db=maybe, difference_db=maybe, coherence=number, envelope_correlation=maybe, delay=delay,
         field=st.just([]), fold_dbfs=st.just({}),
     )  # fmt: skip
@@ -138,7 +138,7 @@ def test_a_channel_far_below_what_any_file_holds_is_no_error() -> None:
             clipped_runs=0, clipped_samples=0,
         )  # fmt: skip
 
-    sides = Sides(
+    sides = StereoMeasures(
         identical=False, correlation=0.0, balance_db=6.0, mono_fold_loss_db=None, side_to_mid_db=None,
         difference_db=None, coherence=0.0, envelope_correlation=None,
         delay=Delay(samples=0, inverted=False, confidence=0.0, runner_up=0.0), bands=[], field=[], fold_dbfs={},

@@ -170,7 +170,7 @@ def test_every_code_that_is_suggested_or_asked_about_can_be_chosen() -> None:
                     "Question": node.args[1] if len(node.args) > 1 else None,
                 }.get(node.func.id)
                 used |= {one.value for one in ast.walk(codes) if isinstance(one, ast.Constant)} if codes else set()
-    assert {one for one in used if isinstance(one, str) and one != "sides"} - {"mid-side"} <= set(CODES)
+    assert {one for one in used if isinstance(one, str) and one != "stereo-pair"} - {"mid-side"} <= set(CODES)
     assert {"sound-tracks", "silent-channel", "uneven-pair", "late-and-inverted"} <= used
 
 

@@ -46,7 +46,7 @@ def test_files_of_one_session_are_cut_alike_by_the_clock(tmp_path: Path) -> None
         assert np.array_equal(read_ints(tmp_path / "out" / file.name), ints[start:end, ::-1])
         assert file.start_time == TEN + 72_000
     assert [file.name for file in manifest.files] == ["take-0.wav", "take-1.wav", "take-2.wav"]
-    assert all(proved.proof.exact and proved.proof.kind == "comes-back" for proved in manifest.proofs)
+    assert all(proved.proof.exact and proved.proof.kind == "round-trip" for proved in manifest.proofs)
     assert manifest.proofs[1].turn == "swap"
     assert manifest.proofs[1].sentence.endswith(
         "Keeps take-1 from 10:00:01.500 to 10:00:03.000 in recorded time: 72,000 of 192,000 samples."

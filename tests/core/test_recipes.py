@@ -180,7 +180,7 @@ GOOD = make_recipe(drums(), "abc", "Drums").model_dump(mode="json")
         (GOOD | {"lines": GOOD["lines"][:2]}, "no line uses the role 3"),
         (GOOD | {"lines": [GOOD["lines"][0] | {"inputs": ["line:2:0"]}]}, "line 1 uses line:2:0"),
         (GOOD | {"lines": [GOOD["lines"][0] | {"turn": {"kind": "melt"}}]}, "lines, 0, turn: "),
-        (GOOD | {"lines": [GOOD["lines"][0], GOOD["lines"][0]]}, "line 1 stands twice"),
+        (GOOD | {"lines": [GOOD["lines"][0], GOOD["lines"][0]]}, "line 1 appears twice"),
         (GOOD | {"roles": [GOOD["roles"][0]] * 2}, "two roles have the same id"),
         (GOOD | {"extra": 1}, "extra: "),
         (GOOD | {"name": " "}, "name: "),

@@ -20,7 +20,7 @@ from wedge_turn.core.naming import LAYOUTS, common_name, find_layout, find_set, 
 def test_sides_in_either_order(left: str, right: str, together: str) -> None:
     for names, members in (([left, "other", right], (0, 2)), ([right, "other", left], (2, 0))):
         (found,), unclear = find_sets(names)
-        assert (found.kind, found.members, found.speakers) == ("sides", members, ("FL", "FR"))
+        assert (found.kind, found.members, found.speakers) == ("stereo-pair", members, ("FL", "FR"))
         assert common_name([right, left]).casefold() == together.casefold() == found.name.casefold()
         assert unclear == []
 
@@ -162,7 +162,7 @@ def test_a_name_takes_no_more_than_linear_time(name: str) -> None:
 def test_copies_of_both_sides_belong_together(names: tuple[str, str]) -> None:
     match = find_set(names)
     assert match is not None
-    assert (match.kind, match.members, match.by_number) == ("sides", (0, 1), False)
+    assert (match.kind, match.members, match.by_number) == ("stereo-pair", (0, 1), False)
 
 
 @pytest.mark.parametrize("names", [

@@ -50,7 +50,7 @@ def test_a_trim_is_exact_and_its_start_time_and_points_move(tmp_path: Path) -> N
     assert np.array_equal(read_ints(written.path), ints[900:2_900])
     assert written.form.start_time == 9_900
     (proof,) = manifest.proofs
-    assert (proof.proof.exact, proof.proof.kind, proof.proof.samples) == (True, "comes-back", 4_000)
+    assert (proof.proof.exact, proof.proof.kind, proof.proof.samples) == (True, "round-trip", 4_000)
     assert proof.proof.statement.startswith("Converted back and compared with what was kept of st: all 4,000 samples")
     carried = dict(written.carried())
     assert carried[b"cue "] == cue((2, 100))[1]

@@ -54,7 +54,7 @@ def open_executor(
 
 
 class _Processes(ProcessPoolExecutor):
-    """Lets signals wait while it starts a process: one that was broken off there would be waited for without end."""
+    """Blocks signals while it starts a process: an interrupted start would hang the pool."""
 
     def submit(self, work: Callable[P, T], /, *args: P.args, **kwargs: P.kwargs) -> Future[T]:
         with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):

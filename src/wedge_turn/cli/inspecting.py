@@ -97,7 +97,9 @@ def print_inspection(report: dict[str, Any]) -> None:
         for finding in file["findings"]:
             typer.echo(f"  {finding['message']}{_advice(finding)}")
     for pair in report["pairs"]:
-        names = {"sides": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[pair["kind"]]
+        names = {"stereo-pair": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[
+            pair["kind"]
+        ]
         members = ", ".join(f"{speaker} {path}" for speaker, path in zip(names, pair["members"], strict=True))
         typer.echo(f"{pair['name']}: {members}")
         if pair["doubt"]:
@@ -113,7 +115,7 @@ def _advice(finding: dict[str, Any]) -> str:
     if not remedy:
         return ""
     over = remedy.get("over")
-    limit = f" --over {over['start']}-{over['end']}" if over else ""
+    limit = f" --only {over['start']}-{over['end']}" if over else ""
     return " → " + ", then ".join(_command(turn) + limit for turn in (remedy["turn"], *remedy["followed_by"]))
 
 

@@ -113,16 +113,21 @@ def apply(
     ] = None,
     over: Annotated[
         str | None,
-        typer.Option(metavar="START-END", help="Turn only this range of each file: 62-90.5, 1:02-1:30, 48000s-end."),
+        typer.Option(
+            "--only",
+            "--over",
+            metavar="START-END",
+            help="Turn only this range of each file: 62-90.5, 1:02-1:30, 48000s-end.",
+        ),
     ] = None,
     fade: Annotated[
-        float, typer.Option(metavar="MS", min=0, max=10_000, help="How long the fades at the ends of --over are.")
+        float, typer.Option(metavar="MS", min=0, max=10_000, help="How long the fades at the ends of --only are.")
     ] = 10.0,
     keep: Annotated[
-        str | None, typer.Option("--range", metavar="START-END", help="Write only this range of each result.")
+        str | None, typer.Option("--trim", "--range", metavar="START-END", help="Write only this range of each result.")
     ] = None,
     recorded: Annotated[
-        bool, typer.Option("--recorded", help="--range is in recorded time: 10:42:00-10:44:30, by the clock.")
+        bool, typer.Option("--time-of-day", "--recorded", help="--trim is by the clock: 10:42:00-10:44:30.")
     ] = False,
     depth: Depth = "same",
     container: Format = "wav",
@@ -239,7 +244,9 @@ def run(
     by: Annotated[
         Literal["role", "name", "order"],
         typer.Option(
-            help="Which file takes which role: by what its name says (role), by the name it had (name), in order."
+            "--match",
+            "--by",
+            help="Which file takes which role: by what its name says (role), by the name it had (name), in order.",
         ),
     ] = "role",
     depth: Depth = "same",

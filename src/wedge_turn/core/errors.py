@@ -169,7 +169,7 @@ class ExistsError(ConflictError):
 
 class NothingToDoError(ConflictError):
     code = "nothing-to-do"
-    help = "There is nothing further in that direction."
+    help = "Nothing left to undo or redo."
 
 
 class UploadBrokenError(Error):
@@ -199,7 +199,7 @@ class TooManyTriesError(Error):
 
 class DataFolderError(Error):
     code = "data-folder"
-    help = "Or choose another folder with --data."
+    help = "Fix the folder, or choose another with --data."
 
 
 class UnreadableError(Error):

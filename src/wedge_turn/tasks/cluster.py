@@ -112,7 +112,7 @@ class _Workers(Executor):
         self._watch.start()
 
     def submit(self, work: Callable[..., Any], /, *args: Any, **how: Any) -> Future[Any]:
-        """Raises nothing: what goes wrong is said by the future."""
+        """Never raises; errors are set on the future."""
         outer: Future[Any] = Future()
         outer.set_running_or_notify_cancel()
         inner = self._client.submit(work, *args, **how, pure=False)

@@ -2041,7 +2041,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "sides" | "mid-side" | "layout";
+            kind: "stereo-pair" | "mid-side" | "layout";
             /** Name */
             name: string;
             /** Members */
@@ -2436,7 +2436,7 @@ export interface components {
         };
         /**
          * Matrix
-         * @description Matrix: each side that comes out is so much of left plus so much of right, each with its sign.
+         * @description Matrix: each channel that comes out is so much of left plus so much of right, each with its sign.
          *
          *         left'  = ll·left + lr·right     right' = rl·left + rr·right
          *
@@ -2486,7 +2486,7 @@ export interface components {
             whole: components["schemas"]["ChannelLevels"];
             /** Channels */
             channels: components["schemas"]["ChannelLevels"][];
-            sides: components["schemas"]["Sides"] | null;
+            sides: components["schemas"]["StereoMeasures"] | null;
             /** Damaged */
             damaged: number;
             /** Bits Used */
@@ -2802,7 +2802,7 @@ export interface components {
         };
         /**
          * Plan
-         * @description The steps, which sources were put aside, what was said by hand of sources that belong together, and which
+         * @description The steps, which sources are archived, how sources were paired by hand, and which
          *     findings were dismissed.
          */
         Plan: {
@@ -2935,7 +2935,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "comes-back" | "as-computed";
+            kind: "round-trip" | "recomputed";
             /** Exact */
             exact: boolean;
             /** Bits */
@@ -3314,38 +3314,6 @@ export interface components {
             drop_db: number;
         };
         /**
-         * Sides
-         * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
-         */
-        Sides: {
-            /** Identical */
-            identical: boolean;
-            /** Correlation */
-            correlation: number | null;
-            /** Balance Db */
-            balance_db: number | null;
-            /** Mono Fold Loss Db */
-            mono_fold_loss_db: number | null;
-            /** Side To Mid Db */
-            side_to_mid_db: number | null;
-            /** Difference Db */
-            difference_db: number | null;
-            /** Coherence */
-            coherence: number;
-            /** Envelope Correlation */
-            envelope_correlation: number | null;
-            delay: components["schemas"]["Delay"];
-            /** Bands */
-            bands: components["schemas"]["BandCorrelation"][];
-            /** Field */
-            field: number[];
-            /** Fold Dbfs */
-            fold_dbfs: {
-                [key: string]: number | null;
-            };
-            polarity_change?: components["schemas"]["PolarityChange"] | null;
-        };
-        /**
          * SoundTrack
          * @description One of several sound tracks of a movie, in the order of its channels.
          */
@@ -3587,6 +3555,38 @@ export interface components {
             bypassed: boolean;
             /** Reason */
             reason: string;
+        };
+        /**
+         * StereoMeasures
+         * @description How alike two channels are; ratios in dB, None where a channel is silent or nothing is left.
+         */
+        StereoMeasures: {
+            /** Identical */
+            identical: boolean;
+            /** Correlation */
+            correlation: number | null;
+            /** Balance Db */
+            balance_db: number | null;
+            /** Mono Fold Loss Db */
+            mono_fold_loss_db: number | null;
+            /** Side To Mid Db */
+            side_to_mid_db: number | null;
+            /** Difference Db */
+            difference_db: number | null;
+            /** Coherence */
+            coherence: number;
+            /** Envelope Correlation */
+            envelope_correlation: number | null;
+            delay: components["schemas"]["Delay"];
+            /** Bands */
+            bands: components["schemas"]["BandCorrelation"][];
+            /** Field */
+            field: number[];
+            /** Fold Dbfs */
+            fold_dbfs: {
+                [key: string]: number | null;
+            };
+            polarity_change?: components["schemas"]["PolarityChange"] | null;
         };
         /**
          * Stretch

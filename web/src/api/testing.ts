@@ -65,7 +65,7 @@ export const findingOf = (code: string, more: Partial<FileFinding> = {}): FileFi
 });
 
 export const group = (name: string, members: string[], more: Partial<Group> = {}): Group => ({
-  kind: "sides",
+  kind: "stereo-pair",
   name,
   members,
   speakers: ["FL", "FR"],
@@ -80,7 +80,7 @@ export const group = (name: string, members: string[], more: Partial<Group> = {}
 });
 
 export const proof = (more: Partial<Proof> = {}): Proof => ({
-  kind: "comes-back",
+  kind: "round-trip",
   exact: true,
   bits: 24,
   depth: "24-bit",

@@ -4,10 +4,10 @@ Arrays are flat. Nothing here allocates or raises, and all of it lets other thre
 where a kernel writes to it. Indices are unsigned, because Numba otherwise checks every one for a negative one.
 
 Three-byte samples lie across word borders, so the pairs of a stereo file are taken apart and put together
-eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each side:
+eight frames at a time in 64-bit words (little-endian), six words of stereo for three words of each channel:
 
     stereo   L0L0L0R0R0R0L1L1 L1R1R1R1L2L2L2R2 R2R2L3L3L3R3R3R3 | the same again for frames 4 to 7
-    side     L0L0L0L1L1L1L2L2 L2L3L3L3L4L4L4L5 L5L5L6L6L6L7L7L7
+    channel  L0L0L0L1L1L1L2L2 L2L3L3L3L4L4L4L5 L5L5L6L6L6L7L7L7
 """
 
 from typing import Any
@@ -26,7 +26,7 @@ _0, _1, _2, _3, _4, _5, _6, _7 = (np.uint64(n) for n in range(8))
 
 @kernel()
 def deinterleave_s24(stereo: Words, left: Words, right: Words) -> None:
-    """Take 24-bit stereo apart; each side is half as long, all are whole groups of eight frames."""
+    """Take 24-bit stereo apart; each channel is half as long, all are whole groups of eight frames."""
     for group in range(np.uint64(left.size // 3)):
         i, o = group * _6, group * _3
         w0, w1, w2 = stereo[i], stereo[i + _1], stereo[i + _2]
@@ -45,7 +45,7 @@ def deinterleave_s24(stereo: Words, left: Words, right: Words) -> None:
 
 @kernel(inline="always")
 def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, Any, Any]:
-    """The six words of a group of eight frames whose sides these are."""
+    """The six words of a group of eight frames whose channels these are."""
     i = group * _3
     x, y, z = left[i], left[i + _1], left[i + _2]
     p, q, r = right[i], right[i + _1], right[i + _2]
@@ -61,7 +61,7 @@ def _stereo(left: Words, right: Words, group: Any) -> tuple[Any, Any, Any, Any, 
 
 @kernel()
 def interleave_s24(left: Words, right: Words, stereo: Words) -> None:
-    """Put 24-bit stereo together from its sides; the inverse of `sides_of_stereo_s24`."""
+    """Put 24-bit stereo together from its channels; the inverse of `sides_of_stereo_s24`."""
     for group in range(np.uint64(left.size // 3)):
         o = group * _6
         s, t, u, v, w, x = _stereo(left, right, group)
@@ -264,10 +264,10 @@ def mix_s24(
 
 def load_byte_kernels() -> None:
     """Compile the kernels that move bytes, or load them from Numba's cache."""
-    words, side = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
+    words, channel = np.zeros(6, np.uint64), np.zeros(3, np.uint64)
     with shorten_switch_interval():
-        deinterleave_s24(words, side.copy(), side.copy())
-        interleave_s24(side, side, words)
+        deinterleave_s24(words, channel.copy(), channel.copy())
+        interleave_s24(channel, channel, words)
         words_to_integers(words, np.zeros(16), 1.0)
 
 

@@ -104,7 +104,7 @@ class Clip:
     def fits(self, encoding: Encoding) -> bool:
         """Whether every sample within full scale can be stored in this encoding as it is.
 
-        Floats of many sizes added up need more bits than any encoding has: only one of them alone is unchanged.
+        A sum of floats is not exactly representable: only one of them alone is unchanged.
         """
         stored = {source: source.encoding for source in self.sources}
         if any(e.is_float for e in stored.values()):

@@ -134,7 +134,7 @@ class Container:
             with path.open("rb") as file, soundfile.SoundFile(os.dup(file.fileno()), closefd=True) as sound:
                 facts = sound.channels, sound.samplerate, sound.subtype
                 if facts != (wav.form.channels, wav.form.rate, _SUBTYPES[wav.form.stored.depth]):
-                    raise ProofFailedError(f"{path.name} was not encoded as what it should be")
+                    raise ProofFailedError(f"{path.name} has the wrong format after encoding")
                 at = 0
                 for meant in _blocks(wav):
                     found = sound.read(len(meant), dtype="int32", always_2d=True)
@@ -145,7 +145,7 @@ class Container:
                     at += len(meant)
                     watch(meant.size)
                 if len(sound.read(1, always_2d=True)):
-                    raise ProofFailedError(f"{path.name} decodes to more than was encoded")
+                    raise ProofFailedError(f"{path.name} decodes to extra samples")
         except (soundfile.SoundFileError, AssertionError, RuntimeError) as error:
             raise ProofFailedError(f"{path.name} can't be decoded again") from error
 

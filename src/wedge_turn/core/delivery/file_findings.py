@@ -1,4 +1,4 @@
-"""What is told about written files: samples that were clipped or damaged, and what could not go along."""
+"""Findings about written files: samples that were clipped or damaged, and metadata that the format can't hold."""
 
 import math
 from collections.abc import Mapping, Sequence

@@ -1,11 +1,16 @@
 """What is recorded of a proof: what was compared, what was found, and where a file was read back from."""
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Annotated, Final, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, BeforeValidator, ConfigDict
 
-ProofKind = Literal["comes-back", "as-computed"]
+# What the kinds were called before: `round-trip` and `recomputed` say it better.
+_FORMER_KINDS: Final = {"comes-back": "round-trip", "as-computed": "recomputed"}
+ProofKind = Annotated[
+    Literal["round-trip", "recomputed"],
+    BeforeValidator(lambda kind: _FORMER_KINDS.get(kind, kind) if isinstance(kind, str) else kind),
+]
 ReadBack = Literal["disk", "cache"]
 
 
@@ -32,7 +37,7 @@ def combine_proofs(proofs: Sequence[Proof]) -> Proof:
         return proofs[0]
     residues = [proof.residual_dbfs for proof in proofs if proof.residual_dbfs is not None]
     return Proof(
-        kind="comes-back" if all(proof.kind == "comes-back" for proof in proofs) else "as-computed",
+        kind="round-trip" if all(proof.kind == "round-trip" for proof in proofs) else "recomputed",
         exact=all(proof.exact for proof in proofs),
         bits=min(proof.bits for proof in proofs),
         residual_dbfs=max(residues, default=None),

@@ -1,8 +1,8 @@
 """Has the files of one step proved by `wedge_turn.proof`, once they are written, and says in sentences what was found.
 
-A file that is not what was computed for it stops the delivery. What is said of the others is `comes-back` where all
+A file that is not what was computed for it stops the delivery. What is said of the others is `round-trip` where all
 results of a turn that can be undone are there and hold what was computed to the last bit: converted back they are what
-went in, or of a centre add up to it. Otherwise it is `as-computed`.
+went in, or of a centre add up to it. Otherwise it is `recomputed`.
 """
 
 import math
@@ -111,11 +111,11 @@ class _Statements:
         """All results of a turn that has a way back."""
         refs = list(self._items)
         if self._proved[refs[0]].back == "adds up":
-            return self._proof(refs, "comes-back", self._afresh(refs[0]), f" Together they add up to {self._given}.")
+            return self._proof(refs, "round-trip", self._afresh(refs[0]), f" Together they add up to {self._given}.")
         if self._only_moves:
-            return self._proof(refs, "comes-back", f"Converted back and compared with {self._given}")
+            return self._proof(refs, "round-trip", f"Converted back and compared with {self._given}")
         return self._proof(
-            refs, "comes-back", "Recomputed from the sources", f" Converted back, they give {self._given} exactly."
+            refs, "round-trip", "Recomputed from the sources", f" Converted back, they give {self._given} exactly."
         )
 
     def of_one(self, ref: str) -> StepProof:
@@ -128,7 +128,7 @@ class _Statements:
             text = "Recomputed from the sources"
         outcome = self._sheet.outcomes[step.id] if step else None
         lost = outcome is not None and outcome.inverse is None and not isinstance(outcome, WindowOutcome)
-        return self._proof([ref], "as-computed", text, " The original can't be recovered from it." if lost else "")
+        return self._proof([ref], "recomputed", text, " The original can't be recovered from it." if lost else "")
 
     @property
     def _only_moves(self) -> bool:

@@ -35,12 +35,12 @@ def _empty() -> Raw:
 
 @dataclass(slots=True)
 class _Held:
-    """What is in memory of one source: the stretch that was read last, and its sides."""
+    """What is in memory of one source: the stretch that was read last, and its channels."""
 
     first: int = 0
     last: int = 0
     whole: Raw = field(default_factory=_empty)
-    apart: tuple[int, int] | None = None  # the start and the frames that the sides are of
+    apart: tuple[int, int] | None = None  # the start and the frames that the channels are of
     left: Raw = field(default_factory=_empty)
     right: Raw = field(default_factory=_empty)
 
@@ -98,8 +98,8 @@ class RawBlocks:
         if len(self._there) == len(taps):
             self._span = max(tap.start for tap in self._there), min(tap.stop for tap in self._there)
         channels = [tap.source.form.channels for tap in self._there]
-        self._is_side = channels == [2]
-        self._are_sides = channels == [1, 1] and self._there[0].source is not self._there[1].source
+        self._is_channel_of_stereo = channels == [2]
+        self._is_mono_pair = channels == [1, 1] and self._there[0].source is not self._there[1].source
 
     @classmethod
     def of(cls, clip: Clip, encoding: Encoding, loader: Loader | None = None) -> Self | None:
@@ -124,9 +124,9 @@ class RawBlocks:
         if source is not None and start >= offset and start + frames <= offset + source.form.frames:
             return self._loader.load(source, start - offset, frames)
         if self._covers(start, frames):
-            if self._is_side and self._in_words(frames, 1):
+            if self._is_channel_of_stereo and self._in_words(frames, 1):
                 return self._read_channel(self._there[0], start, frames)
-            if self._are_sides and self._in_words(frames, 2):
+            if self._is_mono_pair and self._in_words(frames, 2):
                 out = self._scratch(frames)
                 left, right = (self._load(tap, start, frames).view(np.uint64) for tap in self._there)
                 kernels.interleave_s24(left, right, out.view(np.uint64))

@@ -24,7 +24,7 @@ _DEPTHS: Final = {"float": "32-bit float", "double": "64-bit float"}
 
 @dataclass(frozen=True)
 class _Part:
-    """Files that one proof is about, what they were made from, by which lines, and what is told about them."""
+    """Files that one proof is about, what they were made from, by which lines, and the findings about them."""
 
     proof: StepProof
     sources: list[SourceFile]

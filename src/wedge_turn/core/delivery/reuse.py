@@ -24,7 +24,7 @@ from wedge_turn.core.errors import Error
 
 @dataclass(frozen=True)
 class ReusedFile:
-    """Files that were taken over, with their proofs, what was told about them, and by what they were proved."""
+    """Files that are reused, with their proofs, their findings and the evidence of the proofs."""
 
     files: list[DeliveredFile]
     proofs: list[StepProof]

@@ -18,7 +18,7 @@ from wedge_turn.core.findings.file import (
     make_remedy,
 )
 from wedge_turn.core.form import Form
-from wedge_turn.core.measure import Expectation, Measures, Sides, expect_centre_of, measure_signal
+from wedge_turn.core.measure import Expectation, Measures, StereoMeasures, expect_centre_of, measure_signal
 from wedge_turn.core.windows import space_evenly
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
@@ -67,7 +67,7 @@ def measure_excerpts(signal: Signal) -> Measures:
     return measure_signal(signal)
 
 
-def is_all_centre(sides: Sides) -> bool:
+def is_all_centre(sides: StereoMeasures) -> bool:
     return sides.identical or (sides.difference_db is not None and sides.difference_db < ALL_SHARED_DB)
 
 

@@ -12,7 +12,7 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from wedge_turn.core.form import Form
-from wedge_turn.core.measure import Measures, PolarityChange, Sides
+from wedge_turn.core.measure import Measures, PolarityChange, StereoMeasures
 from wedge_turn.core.turns import TURN_ADAPTER, AnyTurn, Finding, Polarity, format_db, format_samples
 from wedge_turn.core.worksheet import Stretch
 
@@ -223,7 +223,7 @@ def _about_stereo(name: str, form: Form, measures: Measures) -> Iterator[FileFin
     yield from _about_balance(sides, form, measures)
 
 
-def find_inversion(who: str, sides: Sides, form: Form) -> FileFinding | None:
+def find_inversion(who: str, sides: StereoMeasures, form: Form) -> FileFinding | None:
     """Two channels out of polarity: as a whole, or as their lows and all their bands say; else None."""
     correlation = sides.correlation or 0.0
     lows = next((band for band in sides.bands if band.high_hz <= LOWS_HZ and band.level_db >= LOWS_SOUND_DB), None)
@@ -254,7 +254,7 @@ def find_inversion(who: str, sides: Sides, form: Form) -> FileFinding | None:
     )
 
 
-def _are_unrelated(sides: Sides, form: Form) -> bool:
+def _are_unrelated(sides: StereoMeasures, form: Form) -> bool:
     """Whether two channels are separate recordings: next to nothing of one is in the other, and they come and go by
     themselves, or take turns, as two who talk do, each with spill of the other.
     """
@@ -265,7 +265,7 @@ def _are_unrelated(sides: Sides, form: Form) -> bool:
     return apart and form.frames >= MIN_SECONDS * form.rate
 
 
-def _about_two_recordings(sides: Sides, measures: Measures) -> FileFinding:
+def _about_two_recordings(sides: StereoMeasures, measures: Measures) -> FileFinding:
     """Two voices, or two of anything, one to a channel."""
     leans = sides.balance_db or 0.0
     turns = (sides.envelope_correlation or 0.0) < TAKE_TURNS
@@ -308,7 +308,7 @@ def _about_polarity_change(change: PolarityChange) -> FileFinding:
     )
 
 
-def find_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
+def find_delay(sides: StereoMeasures, form: Form) -> Iterator[FileFinding]:
     """A delay between two channels, where it is sure and audible, and whether one of them is inverted besides."""
     delay = sides.delay
     sure = delay.confidence >= SURE_OF_DELAY and delay.confidence >= DELAY_OVER_NEXT * delay.runner_up
@@ -334,7 +334,7 @@ def find_delay(sides: Sides, form: Form) -> Iterator[FileFinding]:
     )  # fmt: skip
 
 
-def _about_balance(sides: Sides, form: Form, measures: Measures) -> Iterator[FileFinding]:
+def _about_balance(sides: StereoMeasures, form: Form, measures: Measures) -> Iterator[FileFinding]:
     leans = sides.balance_db
     same_sound = sides.coherence >= SAME_SOUND_COHERENCE and form.channels == 2
     if leans is None or abs(leans) < LEANS_DB:
@@ -454,7 +454,7 @@ def _quiet_channels(measures: Measures) -> list[int]:
     return [n for n, level in enumerate(levels) if level is None or level < below]
 
 
-def _looks_like_mid_side(name: str, sides: Sides) -> bool:
+def _looks_like_mid_side(name: str, sides: StereoMeasures) -> bool:
     below = sides.balance_db or 0.0
     unrelated = abs(sides.correlation or 0.0) < UNRELATED
     if _NAMED_MID_SIDE.search(name):

@@ -147,7 +147,7 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
     except TurnInputError as error:
         refusal = add_label(Finding(code=error.code, message=error.message))
         return GroupOverview(group, False, error.message, Judgement(findings=(refusal,)))
-    known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "sides" else None
+    known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "stereo-pair" else None
     form = outcome.outputs[0].form
     judgement = _about_pair(outcome.findings, [info.name for info in infos], form, known)
     return GroupOverview(group, False, None, judgement, None if group.by_hand else _doubt(group, infos, known))

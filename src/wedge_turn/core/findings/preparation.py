@@ -110,7 +110,7 @@ def _merged(sheet: Sheet, overview: GroupOverview) -> list[Suggestion]:
     names = join_words([sheet.info(ref).name for ref in group.members])
     by = "as you paired them" if group.by_hand else "by their names"
     reason = f"{names} belong together {by}: merging changes no sample."
-    code = "pair" if group.kind == "sides" else "layout"
+    code = "pair" if group.kind == "stereo-pair" else "layout"
     return [Suggestion(code, "merge", group.turn, group.members, (), reason)]
 
 

@@ -30,7 +30,7 @@ MAX_MISSING: Final = 0.25
 # A hand on the gain is in every file at the same moment, by as many dB.
 SAME_MOMENT_SECONDS: Final = 0.35
 SAME_STEP_DB: Final = 1.0
-_OTHER_SIDE: Final = {"FL": ("left", "FR", "right"), "FR": ("right", "FL", "left")}
+_COUNTERPART: Final = {"FL": ("left", "FR", "right"), "FR": ("right", "FL", "left")}
 _NUMBER: Final = re.compile(r"^(?P<before>.*?)(?P<number>[0-9]{1,4})(?P<after>[^0-9]*)$")
 _TURNED_NAMES: Final = {"l": "R", "r": "L", "left": "right", "right": "left"}
 
@@ -131,18 +131,18 @@ def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
             for reading in read_name(file.name):
                 if reading.family == "speakers":
                     sides[reading.shared.casefold()].add(reading.mark)
-                    if file.form.channels == 1 and reading.mark in _OTHER_SIDE:
+                    if file.form.channels == 1 and reading.mark in _COUNTERPART:
                         said.append((file, reading.shared, reading.mark))
         for file, shared, mark in said:
-            side, other, other_side = _OTHER_SIDE[mark]
+            channel, other, counterpart = _COUNTERPART[mark]
             if sides[shared.casefold()] == {mark}:
                 yield (
                     file.key,
                     FileFinding(
                         code="half-missing",
-                        label=f"no {other_side}",
-                        message=f"{file.name} is named as {side} and has no {_other_name(file.name)}. Look for it, or"
-                        " use this file as mono.",
+                        label=f"no {counterpart}",
+                        message=f"{file.name} is named as {channel} and has no {_other_name(file.name)}. Look for it,"
+                        " or use this file as mono.",
                         measured={"missing": other},
                     ),
                 )
@@ -155,7 +155,7 @@ def _about_identical_pairs(files: Sequence[SessionFile]) -> Iterator[Found]:
         left, right = (files[member] for member in pair.members[:2])
         hashes = {file.measures.samples for file in (left, right) if file.measures}
         silent = left.measures is None or left.measures.whole.peak_dbfs is None
-        if pair.kind != "sides" or pair.by_number or silent or right.measures is None or len(hashes) > 1:
+        if pair.kind != "stereo-pair" or pair.by_number or silent or right.measures is None or len(hashes) > 1:
             continue
         for file, other in ((left, right), (right, left)):
             yield (
@@ -164,7 +164,7 @@ def _about_identical_pairs(files: Sequence[SessionFile]) -> Iterator[Found]:
                     code="twin",
                     label=f"same as {other.name}",
                     message=f"{file.name} holds the same samples as {other.name}, though their names say left and"
-                    " right. Ask for the missing side, or use one of them as mono.",
+                    " right. Ask for the missing channel, or use one of them as mono.",
                 ),
             )
 
@@ -323,7 +323,7 @@ def _series(files: Sequence[SessionFile]) -> list[list[tuple[int, SessionFile]]]
 
 
 def _other_name(name: str) -> str:
-    """What the other of a pair would be called: the mark of its side replaced, as it is written."""
+    """What the other of a pair would be called: the mark of its channel replaced, as it is written."""
     marks = list(re.finditer(r"(?<![A-Za-z])(?:left|right|l|r)(?![A-Za-z])", name, re.IGNORECASE))
     if not marks:
         return "counterpart"

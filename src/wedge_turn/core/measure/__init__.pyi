@@ -13,7 +13,7 @@ from .map import Expectation as Expectation
 from .map import draw_map as draw_map
 from .map import expect_centre_of as expect_centre_of
 from .measures import Measures as Measures
-from .measures import Sides as Sides
+from .measures import StereoMeasures as StereoMeasures
 from .pictures import PictureRows as PictureRows
 from .pictures import check_picture_request as check_picture_request
 from .pictures import draw_correlation as draw_correlation

@@ -56,7 +56,7 @@ class BandCorrelation(BaseModel):
     level_db: float
 
 
-class Sides(BaseModel):
+class StereoMeasures(BaseModel):
     """How alike two channels are; ratios in dB, None where a channel is silent or nothing is left."""
 
     model_config = ConfigDict(frozen=True)
@@ -89,7 +89,7 @@ class Measures(BaseModel):
 
     whole: ChannelLevels
     channels: list[ChannelLevels]
-    sides: Sides | None
+    sides: StereoMeasures | None
     damaged: int
     bits_used: int | None
     samples: str

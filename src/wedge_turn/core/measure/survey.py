@@ -40,7 +40,7 @@ from wedge_turn.core.measure.kernels import (
 )
 from wedge_turn.core.measure.level_steps import find_level_steps
 from wedge_turn.core.measure.loudness import channel_weights, integrate_loudness, interpolators, k_weighting
-from wedge_turn.core.measure.measures import ChannelLevels, Measures, Sides
+from wedge_turn.core.measure.measures import ChannelLevels, Measures, StereoMeasures
 from wedge_turn.core.measure.polarity_change import PolarityChange, find_polarity_change
 from wedge_turn.core.turns import LAWS
 
@@ -211,11 +211,11 @@ class _Accumulator:
 
 def _sides(
     squares: Floats, mid: float, side: float, energy: Floats, spectra: CrossSpectra, change: PolarityChange | None
-) -> Sides:
+) -> StereoMeasures:
     left, right = float(squares[0]), float(squares[1])
     both, cross = left + right, (mid - side) / 4
     field = spectra.field / spectra.field.sum() if spectra.field.any() else spectra.field
-    return Sides(
+    return StereoMeasures(
         identical=side == 0,
         correlation=_rounded(max(-1.0, min(1.0, cross / math.sqrt(left * right))), 4) if left * right > 0 else None,
         balance_db=_ratio(left, right),

@@ -18,7 +18,7 @@ from typing import Final, Literal
 from wedge_turn.core.form import SPEAKERS
 from wedge_turn.core.naming.names import join_words
 
-Kind = Literal["sides", "mid-side", "layout"]
+Kind = Literal["stereo-pair", "mid-side", "layout"]
 Family = Literal["speakers", "mid-side", "numbers"]
 
 # What a speaker is called in names, in lower case. Ls and Rs are the surrounds at the side (ITU-R BS.775).
@@ -191,7 +191,7 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
     if family == "numbers":
         if sorted(marks) != ["1", "2"]:
             return None
-        return NameSet("sides", name, _ordered(members, ("1", "2")), ("FL", "FR"), by_number=True)
+        return NameSet("stereo-pair", name, _ordered(members, ("1", "2")), ("FL", "FR"), by_number=True)
     if len(marks) > len(distinct):
         double = next(mark for mark in marks if marks.count(mark) > 1)
         return Ambiguity(name, positions, f"more than one file is named as {_name_of(double)}")
@@ -200,7 +200,7 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
     if find_layout(distinct) is None:
         return Ambiguity(name, positions, f"{', '.join(_name_of(mark) for mark in marks)} are not a known layout")
     order = tuple(speaker for speaker in SPEAKERS if speaker in distinct)
-    kind: Kind = "sides" if order == ("FL", "FR") else "layout"
+    kind: Kind = "stereo-pair" if order == ("FL", "FR") else "layout"
     return NameSet(kind, name, _ordered(members, order), order)
 
 

@@ -54,7 +54,7 @@ class Turn(BaseModel, ABC):
     accepts: ClassVar[tuple[Accepts, ...]]
     # What the laws of all turns are tested on.
     example: ClassVar[Example]
-    # Bits that a result is given beyond those that go in, so that the way back finds every sample again.
+    # Bits that a result is given beyond those that go in, so the inverse is lossless.
     extra_bits: ClassVar[int] = 0
     # Bits that a result is given at the least, so that what adds up does so below what can be heard.
     min_bits: ClassVar[int] = 0

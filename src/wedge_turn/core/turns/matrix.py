@@ -1,4 +1,4 @@
-"""Matrix: each side that comes out is so much of left plus so much of right, each with its sign.
+"""Matrix: each channel that comes out is so much of left plus so much of right, each with its sign.
 
     left'  = ll·left + lr·right     right' = rl·left + rr·right
 

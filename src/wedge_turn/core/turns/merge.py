@@ -142,7 +142,7 @@ class Merge(Turn):
             message = f"The names don't say the order: the channels are {', '.join(names)}, as they were given."
             return [Finding(code="side-unknown", message=message)]
         left, right = names
-        if name_set is None or name_set.kind != "sides":
+        if name_set is None or name_set.kind != "stereo-pair":
             message = f"The names don't say which is left: {left} was taken as left and {right} as right."
             return [Finding(code="side-unknown", message=message)]
         message = f"The names say the opposite: {left} was taken as left and {right} as right."

@@ -36,7 +36,7 @@ class Finding(BaseModel):
 
 @dataclass(frozen=True)
 class ClipInfo:
-    """What a turn is told about a clip that goes in."""
+    """What a turn knows of a clip that goes in."""
 
     name: str
     form: Form

@@ -126,7 +126,7 @@ class Pairing(BaseModel):
 
 
 class Plan(BaseModel):
-    """The steps, which sources were put aside, what was said by hand of sources that belong together, and which
+    """The steps, which sources are archived, how sources were paired by hand, and which
     findings were dismissed.
     """
 
@@ -143,7 +143,7 @@ class Plan(BaseModel):
         earlier: set[str] = set()
         for step in self.steps:
             if step.id in earlier:
-                raise ValueError(f"step {step.id} stands twice in the worksheet")
+                raise ValueError(f"step {step.id} appears twice in the worksheet")
             for ref in step.inputs:
                 kind, key, _ = parse_ref(ref)
                 if kind == "step" and key not in earlier:

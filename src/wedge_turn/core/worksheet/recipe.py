@@ -95,7 +95,7 @@ class Recipe(BaseModel):
                     raise ValueError(f"line {line.id} uses {ref}, which does not come before it")
                 used |= {key} if kind == "role" else set()
             if line.id in lines:
-                raise ValueError(f"line {line.id} stands twice in the recipe")
+                raise ValueError(f"line {line.id} appears twice in the recipe")
             lines.add(line.id)
         if unused := roles - used:
             raise ValueError(f"no line uses the role {min(unused)}")

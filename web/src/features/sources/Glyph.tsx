@@ -75,7 +75,7 @@ function lines(source: Source, group: Group | null): Line[] {
           { angle: -80, length: 0.8, color: "side" },
         ];
   const angle = SPEAKERS[group.speakers[at] ?? ""] ?? 0;
-  const wide = group.kind === "sides" ? Math.sign(angle) * 45 : angle;
+  const wide = group.kind === "stereo-pair" ? Math.sign(angle) * 45 : angle;
   return [{ angle: wide, length: 0.9, color: wide > 0 ? "left" : wide < 0 ? "right" : "mid" }];
 }
 

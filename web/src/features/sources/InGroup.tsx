@@ -10,7 +10,7 @@ import { groupStep } from "./rows";
 const exchanged = (group: Group) =>
   group.kind === "mid-side" && group.by_hand ? group.members : [...group.members].reverse();
 
-const PAIRS = { sides: "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
+const PAIRS = { "stereo-pair": "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
 
 type Props = {
   job: Job;
@@ -22,7 +22,8 @@ type Props = {
 export function InGroup(props: Props) {
   const { job, group, onSteps, onPair } = props;
   const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
-  const places = group.kind === "layout" ? group.speakers : group.kind === "sides" ? ["L", "R"] : ["M", "S"];
+  const places =
+    group.kind === "layout" ? group.speakers : group.kind === "stereo-pair" ? ["L", "R"] : ["M", "S"];
   return (
     <Box bg="raised" borderRadius="md" p={3} data-testid="group">
       <Text fontWeight={600} mb={1}>

@@ -142,7 +142,7 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
 const groupTitle = (group: Group) =>
   group.kind === "layout"
     ? `Merge ${group.speakers.join(" ")} into ${group.name}`
-    : group.kind === "sides"
+    : group.kind === "stereo-pair"
       ? `Merge the first (left) and the second (right) into ${group.name}`
       : `Decode the first (mid) and the second (side) into ${group.name}`;
 

@@ -114,7 +114,7 @@ it("offers for many what each of them offers, but not twice for what is in the w
   const many = { ...job, sources: [...sources, mono("a"), mono("b")] };
   const all = facets(many);
   const of = (id: string) => all.find((facet) => facet.id === id);
-  expect(of("sides")?.action?.label).toBe("merge 1 pair");
+  expect(of("stereo-pair")?.action?.label).toBe("merge 1 pair");
   expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
   expect(of("dual-mono")?.label).toBe("Dual mono (2)");
   expect(of("clipped")?.action).toBeNull();

@@ -137,13 +137,13 @@ export function offered({ source, group }: Row): NewStep | null {
 }
 
 const GROUPS: Record<Group["kind"], [string, string]> = {
-  sides: ["pair", "pairs"],
+  "stereo-pair": ["pair", "pairs"],
   "mid-side": ["M/S pair", "M/S pairs"],
   layout: ["multichannel set", "multichannel sets"],
 };
 
 const TITLES: Record<Group["kind"], string> = {
-  sides: "Pairs",
+  "stereo-pair": "Pairs",
   "mid-side": "M/S pairs",
   layout: "Multichannel sets",
 };
@@ -154,7 +154,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
   const live = job.sources.filter((source) => !source.archived);
   const used = new Set(job.steps.flatMap((step) => step.inputs));
   const list: Facet[] = [];
-  for (const kind of ["sides", "mid-side", "layout"] as const) {
+  for (const kind of ["stereo-pair", "mid-side", "layout"] as const) {
     const groups = job.groups.filter((group) => group.kind === kind);
     const open = groups.filter((group) => !group.done && !group.refused && !group.doubt);
     const verb = kind === "mid-side" ? "decode" : "merge";
