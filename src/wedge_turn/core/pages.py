@@ -15,7 +15,7 @@ from wedge_turn.core.audio import Block
 Page = tuple[NDArray[np.floating[Any]], ...]  # parts of float32 where that holds all there is
 
 PAGE: Final = 65_536
-CACHED_FRAMES: Final = 6 * PAGE  # frames that are kept, or three pages where those are longer
+CACHED_FRAMES: Final = 12 * PAGE  # frames that are kept, or six pages where those are longer
 LOOKAHEAD: Final = 4 * PAGE  # frames that may be computed ahead without losing the page that is being read
 
 
@@ -28,10 +28,16 @@ class Pages:
         self._compute = compute
         self._frames = frames
         self._size = size
-        self._most = max(3, CACHED_FRAMES // size)
+        self._most = max(6, CACHED_FRAMES // size)
         self._recent: OrderedDict[int, Page] = OrderedDict()
         self._computing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
+
+    def end_ahead(self, start: int) -> int:
+        """Up to which frame may be computed ahead of one that is read, without losing a page before it is read: as many
+        pages as that are kept besides, which were read last.
+        """
+        return min(self._frames, (start // self._size + self._most // 2) * self._size)
 
     def read(self, start: int, frames: int, part: int, channels: int) -> Block:
         """Frames [start, start + frames) of a part, of one channel or as many as are asked for; one goes into all of

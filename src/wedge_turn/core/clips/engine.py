@@ -125,6 +125,10 @@ class Clip:
         """Whether any of it is computed in pages when it is read."""
         return any(isinstance(source, Computed) for source in self.sources)
 
+    def end_ahead(self, start: int) -> int:
+        """Up to which frame what is computed of it may be computed ahead of one that is read; `start` where nothing is."""
+        return min((source.end_ahead(start) for source in self.sources if isinstance(source, Computed)), default=start)
+
     @property
     def damaged(self) -> int:
         """How many samples of its sources are damage, for which silence is read."""
@@ -210,6 +214,9 @@ class Computed:
         self._pages = pages
         self._part = part
         self._heard = heard
+
+    def end_ahead(self, start: int) -> int:
+        return self._pages.end_ahead(start)
 
     def read(self, start: int, frames: int) -> Block:
         return self._pages.read(start, frames, self._part, self.form.channels)

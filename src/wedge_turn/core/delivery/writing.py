@@ -28,7 +28,7 @@ from wedge_turn.core.delivery.rawblocks import Loader, RawBlocks, choose_block_f
 from wedge_turn.core.errors import ProofFailedError, naming_disk_errors
 from wedge_turn.core.form import Encoding, Form
 from wedge_turn.core.metadata import Carried, with_form, with_history
-from wedge_turn.core.pages import LOOKAHEAD, PAGE
+from wedge_turn.core.pages import PAGE
 from wedge_turn.proof import Follower, Found, Rule
 
 Watch = Callable[[int], None]  # is told how many samples more are done; may raise StoppedError
@@ -87,11 +87,12 @@ def write_clips(group: Sequence[ToWrite], watch: Watch) -> list[WrittenFile]:
     with ExitStack() as stack:
         files = [_OpenFile(item, loader, stack) for item in group]
         length, channels = group[0].form.frames, sum(file.form.channels for file in files)
-        step = choose_block_frames(channels)
         ahead = _Ahead([file.item.clip for file in files if file.is_computed], stack)
+        # No more than a page at a time of what is computed: the more is read at once, the fewer pages are kept ahead.
+        step = min(choose_block_frames(channels), PAGE if ahead.clips else length)
         for at in range(0, length, step):
             frames = min(step, length - at)
-            ahead.prepare(at + step, step)
+            ahead.prepare(at)
             computed = _computed([file for file in files if file.needs_computing(at, frames)], at, frames)
             for file in files:
                 file.write(at, frames, computed)
@@ -103,14 +104,14 @@ class _Ahead:
     """Computes what comes next on every core while this is written: pages that are computed are kept for a while."""
 
     def __init__(self, clips: Sequence[Clip], stack: ExitStack) -> None:
-        self._clips = clips[:1]  # the results of one turn share their pages
+        self.clips = clips[:1]  # the results of one turn share their pages
         self._asked = 0
         self._pool = stack.enter_context(ThreadPoolExecutor()) if clips else None
 
-    def prepare(self, start: int, frames: int) -> None:
-        """What lies in this stretch and LOOKAHEAD after it, unless it has been asked for."""
-        for clip in self._clips:
-            end = min(start + frames + LOOKAHEAD, clip.form.frames)
+    def prepare(self, start: int) -> None:
+        """As many pages as are kept, from the one in which this frame lies on, unless they have been asked for."""
+        for clip in self.clips:
+            end = min(clip.end_ahead(start), clip.form.frames)
             for at in range(max(start, self._asked) // PAGE * PAGE, end, PAGE):
                 if self._pool is not None:
                     self._pool.submit(clip.read, at, 1)
