@@ -5,6 +5,7 @@ takes about a second, and a hundred megabytes.
 import math
 import mmap
 import threading
+from functools import cache
 from types import ModuleType
 
 import numpy as np
@@ -146,8 +147,9 @@ def triangular(seed: int, places: NDArray[np.uint64]) -> Floats:
     return noise
 
 
+@cache
 def self_test() -> None:
-    """Decoding against what Python's integers say, before anything is proved by it. Raises RuntimeError."""
+    """Decoding against what Python's integers say, once, before anything is proved by it. Raises RuntimeError."""
     rng = np.random.default_rng(1)
     for encoding, bits in BITS.items():
         raw = rng.integers(0, 256, 3 * 17 * WIDTH[encoding] + 1, dtype=np.uint8)
