@@ -126,7 +126,7 @@ class Clip:
         return any(isinstance(source, Computed) for source in self.sources)
 
     def end_ahead(self, start: int) -> int:
-        """Up to which frame what is computed of it may be computed ahead of one that is read; `start` where nothing is."""
+        """Up to which frame it may be computed ahead of one that is read; `start` where nothing is computed."""
         return min((source.end_ahead(start) for source in self.sources if isinstance(source, Computed)), default=start)
 
     @property
