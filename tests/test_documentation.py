@@ -2,12 +2,14 @@
 
 import re
 from pathlib import Path
+from typing import get_args
 
 import pytest
 from typer.testing import CliRunner
 
-from wedge_turn.cli.main import app
+from wedge_turn.cli.main import Format, app
 from wedge_turn.core import errors
+from wedge_turn.core.delivery import ContainerName
 
 ROOT = Path(__file__).parent.parent
 README = (ROOT / "README.md").read_text("utf-8")
@@ -30,6 +32,10 @@ def test_every_option_of_a_command_is_explained(command: str) -> None:
     assert options
     for line in options:
         assert len(line.split("  ")) > 2, f"{command}: {line}"
+
+
+def test_the_shell_offers_every_format() -> None:
+    assert get_args(get_args(Format)[0]) == get_args(ContainerName)
 
 
 def test_every_error_stands_in_the_tree_with_its_code() -> None:

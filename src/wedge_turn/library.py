@@ -21,6 +21,7 @@ from numpy.typing import ArrayLike, NDArray
 from wedge_turn.core.audio import WavFile, build_header, open_files
 from wedge_turn.core.batch import Choice, PreparedFolder, Tree, Verification, prepare_tree, verify_tree
 from wedge_turn.core.delivery import (
+    MEDIA_TYPES,
     ContainerName,
     DepthChoice,
     Manifest,
@@ -28,6 +29,7 @@ from wedge_turn.core.delivery import (
     Order,
     Progress,
     StepProof,
+    find_container,
 )
 from wedge_turn.core.errors import BadRequestError, ExistsError, NotFoundError
 from wedge_turn.core.findings import FileFinding
@@ -46,7 +48,6 @@ _IDS: Final = count(1)
 _STORED: Final[dict[str, EncodingName]] = {
     "uint8": "u8", "int16": "s16", "int32": "s32", "float32": "f32", "float64": "f64",
 }  # fmt: skip
-_CONTAINERS: Final[dict[str, ContainerName]] = {".wav": "wav", ".flac": "flac", ".aif": "aiff", ".aiff": "aiff"}
 
 
 @dataclass(frozen=True)
@@ -306,9 +307,10 @@ class Clip:
         True
         """
         path = Path(path)
-        container = _CONTAINERS.get(path.suffix.lower())
+        container = find_container(path.suffix)
         if container is None:
-            raise BadRequestError(f"{path.name} must end in {', '.join(_CONTAINERS)}, which says in which format it is")
+            endings = ", ".join(MEDIA_TYPES)
+            raise BadRequestError(f"{path.name} must have an ending that says in which format it is: {endings}")
         if path.exists() and not overwrite:
             raise ExistsError(f"{path.name} already exists")
         with scratch_folder(path.absolute().parent) as folder:

@@ -23,6 +23,7 @@ from wedge_turn.core.audio import file_size
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import (
     MANIFEST,
+    MEDIA_TYPES,
     REPORT,
     FileChange,
     Manifest,
@@ -34,6 +35,7 @@ from wedge_turn.core.delivery import (
     compare_deliveries,
     find_outside,
     is_exact_in,
+    keeps_start_time,
     list_gain_reductions,
     list_refusals,
     name_files,
@@ -44,13 +46,7 @@ from wedge_turn.core.worksheet import parse_ref
 from wedge_turn.store.order import StoredOrder, order_of
 
 router = APIRouter(prefix="/api", tags=["deliveries"])
-_KINDS: Final = {
-    ".json": "application/json",
-    ".html": "text/html",
-    ".wav": "audio/wav",
-    ".flac": "audio/flac",
-    ".aiff": "audio/aiff",
-}
+_KINDS: Final = {".json": "application/json", ".html": "text/html", **MEDIA_TYPES}
 
 
 @router.post("/jobs/{job_id}/deliveries/plan", operation_id="planDelivery")
@@ -77,7 +73,7 @@ def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
                 file=name,
                 depth=encoding.depth,
                 frames=clip.form.frames,
-                start_time=None if new.container == "aiff" else clip.form.start_time,
+                start_time=clip.form.start_time if keeps_start_time(new.container) else None,
                 bytes=file_size(clip.form.model_copy(update={"encoding": encoding.name})),
                 dithered=new.dither and not encoding.is_float and not exact,
                 outside=reasons.get(ref),

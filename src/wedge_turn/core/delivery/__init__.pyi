@@ -2,7 +2,10 @@ from .again import find_sources as find_sources
 from .again import prove_again as prove_again
 from .compare import FileChange as FileChange
 from .compare import compare_deliveries as compare_deliveries
+from .containers import MEDIA_TYPES as MEDIA_TYPES
 from .containers import ContainerName as ContainerName
+from .containers import find_container as find_container
+from .containers import keeps_start_time as keeps_start_time
 from .copies import Copy as Copy
 from .hashing import hash_file as hash_file
 from .headroom import cannot_clip as cannot_clip

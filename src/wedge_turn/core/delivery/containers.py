@@ -57,7 +57,13 @@ class Container:
     coarse: int
     bytes: int
     tags: frozenset[str]
+    media_type: str
     keeps_chunks: bool = False
+
+    @property
+    def keeps_start_time(self) -> bool:
+        """Whether a file says when it starts: that is in a chunk of a WAV."""
+        return self.keeps_chunks
 
     def refusal(self, form: Form, encoding: Encoding) -> str | None:
         """Why a clip can't be delivered in this format; None where it can."""
@@ -152,18 +158,14 @@ class Container:
 
 FLAC: Final = Container(
     "flac", "FLAC", ".flac", frozenset({"8", "16", "24"}), 8, 655_350, 65_535, 2**62, frozenset(TAGS.values()),
-    keeps_chunks=True,
+    "audio/flac", keeps_chunks=True,
 )  # fmt: skip
 AIFF: Final = Container(
     "aiff", "AIFF", ".aiff", frozenset(_SUBTYPES), 64, 768_000, 768_000, 2**32 - 2**16,
-    frozenset({"title", "artist", "comment", "copyright"}),
+    frozenset({"title", "artist", "comment", "copyright"}), "audio/aiff",
 )  # fmt: skip
 BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "bw64": None, "flac": FLAC, "aiff": AIFF}
-
-
-def list_formats(things: list[str]) -> str:
-    """Several things in a sentence."""
-    return f"{', '.join(things[:-1])} and {things[-1]}" if len(things) > 1 else things[0]
+MEDIA_TYPES: Final = {".wav": "audio/wav"} | {one.extension: one.media_type for one in BY_NAME.values() if one}
 
 
 def chunk_title(name: bytes) -> str:
@@ -183,6 +185,18 @@ def _append(recorder: HashingWriter, chunk: bytes) -> None:
 def get_extension(name: ContainerName) -> str:
     container = BY_NAME[name]
     return ".wav" if container is None else container.extension
+
+
+def keeps_start_time(name: ContainerName) -> bool:
+    """Whether files of this format say when they start."""
+    container = BY_NAME[name]
+    return container is None or container.keeps_start_time
+
+
+def find_container(suffix: str) -> ContainerName | None:
+    """The format that a file's ending stands for, in any case, None where there is none."""
+    suffix = {".aif": ".aiff"}.get(suffix.lower(), suffix.lower())
+    return next((name for name in BY_NAME if get_extension(name) == suffix), None)
 
 
 def encode_file(

@@ -5,11 +5,12 @@ from collections.abc import Mapping, Sequence
 
 from wedge_turn.core.audio import step_size
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.delivery.containers import Container, chunk_title, list_formats
+from wedge_turn.core.delivery.containers import Container, chunk_title
 from wedge_turn.core.delivery.manifest import ManifestFinding
 from wedge_turn.core.delivery.time_range import list_steps
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
 from wedge_turn.core.form import Encoding, Form
+from wedge_turn.core.naming import join_words
 
 # Those that follow from what was written, and not from the worksheet.
 OF_FILES = frozenset({"clipped", "damaged", "left-behind"})
@@ -19,9 +20,9 @@ def find_left_behind(container: Container | None, item: ToWrite, name: str) -> l
     """What of the sources isn't in the file, in words."""
     listings = []
     if lost := [chunk_title(kind) for kind in item.clip.list_lost(item.carried)]:
-        listings.append(f"{name}: {list_formats(lost)} of the source could not be kept.")
+        listings.append(f"{name}: {join_words(lost)} of the source could not be kept.")
     if container and (lost := container.left_behind(item.form, item.carried)):
-        listings.append(f"{name}: {container.title} can't store {list_formats(lost)} from the source.")
+        listings.append(f"{name}: {container.title} can't store {join_words(lost)} from the source.")
     return [ManifestFinding(code="left-behind", message=text, measured={}, files=(name,)) for text in listings]
 
 

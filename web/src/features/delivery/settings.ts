@@ -19,9 +19,6 @@ export const DEPTHS: Options<Depth> = [
   ["float", "32 bit float"],
 ];
 
-export const FORMATS: Options<Container> = [
-  ["wav", "WAV"],
-  ["bw64", "BW64"],
-  ["flac", "FLAC"],
-  ["aiff", "AIFF"],
-];
+/** Every format that the API knows: one that has no title here does not compile. */
+const TITLES: Record<Container, string> = { wav: "WAV", bw64: "BW64", flac: "FLAC", aiff: "AIFF" };
+export const FORMATS = Object.entries(TITLES) as unknown as Options<Container>;
