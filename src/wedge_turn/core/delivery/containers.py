@@ -59,6 +59,7 @@ class Container:
     tags: frozenset[str]
     media_type: str
     keeps_chunks: bool = False
+    has_markers: bool = False  # as AIFF has: cue points become them
 
     @property
     def keeps_start_time(self) -> bool:
@@ -93,7 +94,7 @@ class Container:
                 kept = self.tags & {TAGS[tag] for tag, _ in info_entries(body) if tag in TAGS}
                 known = {tag for tag, _ in info_entries(body)}
                 lost += ["other LIST entries"] if len(kept) < len(known) or not known else []
-            elif name != b"cue ":
+            elif name != b"cue " or not self.has_markers:
                 lost.append(chunk_title(name))
         return list(dict.fromkeys(lost))
 
@@ -125,7 +126,7 @@ class Container:
                         watch(block.size)
             except (soundfile.SoundFileError, AssertionError) as error:
                 raise recorder.error or ProofFailedError(f"{path.name} could not be encoded as {self.title}") from error
-            if not self.keeps_chunks and (marks := make_mark_chunk(carried)):
+            if self.has_markers and (marks := make_mark_chunk(carried)):
                 _append(recorder, marks)
             if recorder.error:
                 raise recorder.error
@@ -163,6 +164,7 @@ FLAC: Final = Container(
 AIFF: Final = Container(
     "aiff", "AIFF", ".aiff", frozenset(_SUBTYPES), 64, 768_000, 768_000, 2**32 - 2**16,
     frozenset({"title", "artist", "comment", "copyright"}), "audio/aiff",
+    has_markers=True,
 )  # fmt: skip
 BY_NAME: Final[dict[ContainerName, Container | None]] = {"wav": None, "bw64": None, "flac": FLAC, "aiff": AIFF}
 MEDIA_TYPES: Final = {".wav": "audio/wav"} | {one.extension: one.media_type for one in BY_NAME.values() if one}
