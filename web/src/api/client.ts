@@ -81,7 +81,8 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
     answer = await asked;
-  } catch {
+  } catch (problem) {
+    if (problem instanceof DOMException && problem.name === "AbortError") throw problem; // nobody waits for it any more
     throw new Problem("unreachable", "Can’t reach Wedge Turn", "Check that it is still running.");
   }
   if (!answer.response.ok) throw problemFrom(answer.error, answer.response.status);

@@ -24,16 +24,25 @@ export async function renew(queries: QueryClient, ...keys: readonly QueryKey[]) 
   );
 }
 
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => unwrap(client.GET("/api/jobs")) });
+export const useJobs = (enabled = true) =>
+  useQuery({
+    queryKey: ["jobs"],
+    enabled,
+    queryFn: ({ signal }) => unwrap(client.GET("/api/jobs", { signal })),
+  });
 
 export const useStorage = () =>
-  useQuery({ queryKey: ["storage"], queryFn: () => unwrap(client.GET("/api/storage")) });
+  useQuery({
+    queryKey: ["storage"],
+    queryFn: ({ signal }) => unwrap(client.GET("/api/storage", { signal })),
+  });
 
 export const useRevisions = (id: string) =>
   useQuery({
     queryKey: ["revisions", id],
     gcTime: 0, // a list from before the last edit is not shown again
-    queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/revisions", { params: { path: { job_id: id } } })),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET("/api/jobs/{job_id}/revisions", { signal, params: { path: { job_id: id } } })),
   });
 
 /** What a revision changed, in sentences, against the one before it or against another. */
@@ -42,16 +51,20 @@ export const useChanges = (job: string, revision: string, since: string | null, 
     queryKey: ["changes", job, revision, since],
     enabled,
     staleTime: Infinity,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/changes", {
+          signal,
           params: { path: { job_id: job, revision_id: revision }, query: since ? { since } : {} },
         }),
       ),
   });
 
 export const useRecipes = () =>
-  useQuery({ queryKey: ["recipes"], queryFn: () => unwrap(client.GET("/api/recipes")) });
+  useQuery({
+    queryKey: ["recipes"],
+    queryFn: ({ signal }) => unwrap(client.GET("/api/recipes", { signal })),
+  });
 
 /** Which clips would take which role of a recipe; why none do is its problem. */
 export const useRecipeMatch = ({ id, head }: Job, recipe: string, refs: readonly string[], by: Matching) =>
@@ -71,7 +84,8 @@ export const useRecipeMatch = ({ id, head }: Job, recipe: string, refs: readonly
 export const useDeliveries = (id: string) =>
   useQuery({
     queryKey: ["deliveries", id],
-    queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/deliveries", { params: { path: { job_id: id } } })),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET("/api/jobs/{job_id}/deliveries", { signal, params: { path: { job_id: id } } })),
   });
 
 /** What is different in a delivery from an earlier one; asked for while somebody looks. */
@@ -79,9 +93,10 @@ export const useDifferences = (delivery: string, since: string | null) =>
   useQuery({
     queryKey: ["differences", delivery, since],
     enabled: since !== null,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/deliveries/{delivery_id}/differences", {
+          signal,
           params: { path: { delivery_id: delivery }, query: { since: since ?? "" } },
         }),
       ),
@@ -90,25 +105,30 @@ export const useDifferences = (delivery: string, since: string | null) =>
 export const useKeptSettings = () =>
   useQuery({
     queryKey: ["delivery-settings"],
-    queryFn: () => unwrap(client.GET("/api/delivery-settings")),
+    queryFn: ({ signal }) => unwrap(client.GET("/api/delivery-settings", { signal })),
   });
 
 /** The folder on the server that can be delivered to. */
 export const useDeliveryFolder = () =>
-  useQuery({ queryKey: ["delivery-folder"], queryFn: () => unwrap(client.GET("/api/delivery-folder")) });
+  useQuery({
+    queryKey: ["delivery-folder"],
+    queryFn: ({ signal }) => unwrap(client.GET("/api/delivery-folder", { signal })),
+  });
 
 export const useUnfinished = (id: string) =>
   useQuery({
     queryKey: ["unfinished", id],
-    queryFn: () => unwrap(client.GET("/api/jobs/{job_id}/uploads", { params: { path: { job_id: id } } })),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET("/api/jobs/{job_id}/uploads", { signal, params: { path: { job_id: id } } })),
   });
 
 export const useSource = (job: string, id: string) =>
   useQuery({
     queryKey: ["source", job, id],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/sources/{source_id}", {
+          signal,
           params: { path: { job_id: job, source_id: id } },
         }),
       ),
@@ -119,9 +139,10 @@ export const measuresOf = (view: View, key: string) =>
   queryOptions({
     queryKey: ["measures", key],
     staleTime: Infinity,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/measures", {
+          signal,
           params: {
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: [...view.clips] },
@@ -151,9 +172,10 @@ export const useAnalysis = (
     enabled: enabled && end > start,
     staleTime: Infinity,
     placeholderData: ofSameClips(view.clips),
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/analysis", {
+          signal,
           params: {
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: [...view.clips], start, frames: end - start },
@@ -178,9 +200,10 @@ export const useExpectation = (view: { job: string; revision: string; clip: stri
     queryKey: ["expectation", key],
     enabled: view.clip !== "" && key !== "",
     staleTime: Infinity,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/expectation", {
+          signal,
           params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
         }),
       ),
@@ -198,9 +221,10 @@ export const useSuggestedHushes = (
     enabled: enabled && view.clip !== "" && key !== "",
     staleTime: Infinity,
     placeholderData: ofSameClips([view.clip]),
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/hushes", {
+          signal,
           params: {
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: view.clip, ...(threshold === null ? {} : { threshold_db: threshold }) },
@@ -219,9 +243,10 @@ export const useLateness = (
     queryKey: ["lateness", key],
     enabled: enabled && view.clip !== "" && key !== "",
     staleTime: Infinity,
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/lateness", {
+          signal,
           params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
         }),
       ),
@@ -238,9 +263,10 @@ export const useBlending = (
     enabled: view.clip !== "" && key !== "",
     staleTime: Infinity,
     placeholderData: ofSameClips([view.clip]),
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/blending", {
+          signal,
           params: {
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: view.clip, share, delay, flip },
@@ -293,11 +319,16 @@ export const useSines = (degrees: number, gain_db: number) =>
     queryKey: ["sines", degrees, gain_db],
     staleTime: Infinity,
     placeholderData: keepPreviousData,
-    queryFn: () => unwrap(client.GET("/api/why/sines", { params: { query: { degrees, gain_db } } })),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET("/api/why/sines", { signal, params: { query: { degrees, gain_db } } })),
   });
 
 export const useLaws = () =>
-  useQuery({ queryKey: ["laws"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/why/laws")) });
+  useQuery({
+    queryKey: ["laws"],
+    staleTime: Infinity,
+    queryFn: ({ signal }) => unwrap(client.GET("/api/why/laws", { signal })),
+  });
 
 /** Until another order is planned, that of before stays. */
 export const usePlannedFiles = (job: Job, order: Order) =>

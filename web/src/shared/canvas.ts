@@ -34,18 +34,29 @@ function lookOf(mode: ColorMode, canvas: HTMLCanvasElement): Look {
   return look;
 }
 
-type Size = { width: number; height: number };
+/** In pixels of the page, and in pixels of the screen, of which there may be fractions to one of the page. */
+type Size = { width: number; height: number; across: number; down: number };
 
 /** Set a canvas up for the screen's pixels, empty. */
-function prepared(canvas: HTMLCanvasElement, { width, height }: Size, mode: ColorMode): Surface | null {
+function prepared(canvas: HTMLCanvasElement, size: Size, mode: ColorMode): Surface | null {
   const context = canvas.getContext("2d");
-  if (!context) return null;
-  const ratio = window.devicePixelRatio || 1;
-  const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
+  const { across, down, width, height } = size;
+  if (!context || !across || !down) return null;
   if (canvas.width === across && canvas.height === down) context.reset();
   else Object.assign(canvas, { width: across, height: down });
-  context.scale(ratio, ratio);
+  const ratio = across / width;
+  context.scale(ratio, down / height);
   return { context, width, height, ratio, ...lookOf(mode, canvas) };
+}
+
+/** The size of an element as the observer tells it, in whole pixels of the screen where the browser knows them. */
+function sizeIn({ contentRect, devicePixelContentBoxSize }: ResizeObserverEntry): Size {
+  const { width, height } = contentRect;
+  const ratio = window.devicePixelRatio || 1;
+  const pixels = (length: number, told: number | undefined) =>
+    told !== undefined && Math.abs(told - length * ratio) < 1 ? told : Math.round(length * ratio);
+  const [box] = devicePixelContentBoxSize ?? [];
+  return { width, height, across: pixels(width, box?.inlineSize), down: pixels(height, box?.blockSize) };
 }
 
 /** The canvas that `draw` fills; `draw` is called again when it is another function. */
@@ -65,20 +76,18 @@ export function useCanvas(draw: (surface: Surface) => void): RefObject<HTMLCanva
   useEffect(() => {
     const element = canvas.current;
     if (!element) return;
-    const redraw = () => latest.current();
     const sizes = new ResizeObserver(([entry]) => {
       if (!entry) return;
-      const { width, height } = entry.contentRect;
-      size.current = { width: Math.round(width), height: Math.round(height) };
-      redraw();
+      size.current = sizeIn(entry);
+      latest.current();
     });
-    sizes.observe(element);
-    const pixels = window.matchMedia(`(resolution: ${window.devicePixelRatio}dppx)`);
-    pixels.addEventListener("change", redraw);
-    return () => {
-      sizes.disconnect();
-      pixels.removeEventListener("change", redraw);
-    };
+    try {
+      // Told anew when the page moves to a screen with other pixels, too.
+      sizes.observe(element, { box: "device-pixel-content-box" });
+    } catch {
+      sizes.observe(element);
+    }
+    return () => sizes.disconnect();
   }, []);
   return canvas;
 }

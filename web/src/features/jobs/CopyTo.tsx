@@ -14,7 +14,7 @@ export type Copied = { sources: string[]; steps: string[] };
 type Props = { job: Job; copied: Copied | null; onClose: () => void };
 
 export function CopyTo({ job, copied, onClose }: Props) {
-  const jobs = useJobs();
+  const jobs = useJobs(copied !== null);
   const copy = useCopyTo(job);
   const [name, setName] = useState("");
   const what = copied?.steps.length

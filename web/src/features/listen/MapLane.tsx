@@ -125,24 +125,38 @@ function drawMap({ context, width, height, ratio, colors }: Surface, map: Float3
   const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
   if (!across || !down) return;
   const image = new ImageData(across, down);
-  const shade = shades(map, colors);
-  for (let row = 0; row < down; row++)
-    for (let column = 0; column < across; column++) {
-      const { pan, up } = placeAt(fan, { x: (column + 0.5) / ratio, y: (row + 0.5) / ratio });
-      if (pan < -1 || pan > 1 || up < 0 || up > 1) continue;
-      const cell =
-        Math.min(ROWS - 1, Math.floor(up * ROWS)) * COLUMNS + Math.round(((pan + 1) / 2) * (COLUMNS - 1));
-      image.data.set(shade.subarray(3 * cell, 3 * cell + 3), 4 * (row * across + column));
-      image.data[4 * (row * across + column) + 3] = 255;
-    }
+  const pixels = new Uint32Array(image.data.buffer);
+  const [shade, cells] = [shades(map, colors), cellsOf(fan, across, down, ratio)];
+  for (let pixel = 0; pixel < pixels.length; pixel++) pixels[pixel] = shade[cells[pixel] ?? OUTSIDE] ?? 0;
   const picture = new OffscreenCanvas(across, down);
   picture.getContext("2d")?.putImageData(image, 0, 0);
   context.drawImage(picture, 0, 0, width, height);
 }
 
-/** The colour of each cell of the map, three bytes for each. */
-function shades(map: Float32Array, colors: Surface["colors"]): Uint8ClampedArray {
-  const bytes = new Uint8ClampedArray(3 * map.length);
+/** The cell of a pixel that no cell covers: one after the last. */
+const OUTSIDE = ROWS * COLUMNS;
+/** Which cell each pixel shows, for the fan that was drawn last: it changes with its size alone. */
+let shown: { fan: Fan; across: number; down: number; cells: Uint16Array } | null = null;
+
+function cellsOf(fan: Fan, across: number, down: number, ratio: number): Uint16Array {
+  if (shown && shown.across === across && shown.down === down && shown.fan.outer === fan.outer)
+    return shown.cells;
+  const cells = new Uint16Array(across * down).fill(OUTSIDE);
+  for (let row = 0; row < down; row++)
+    for (let column = 0; column < across; column++) {
+      const { pan, up } = placeAt(fan, { x: (column + 0.5) / ratio, y: (row + 0.5) / ratio });
+      if (pan < -1 || pan > 1 || up < 0 || up > 1) continue;
+      cells[row * across + column] =
+        Math.min(ROWS - 1, Math.floor(up * ROWS)) * COLUMNS + Math.round(((pan + 1) / 2) * (COLUMNS - 1));
+    }
+  shown = { fan, across, down, cells };
+  return cells;
+}
+
+/** The colour of each cell of the map as a pixel has it, and of what lies outside: nothing. */
+function shades(map: Float32Array, colors: Surface["colors"]): Uint32Array {
+  const pixels = new Uint32Array(map.length + 1);
+  const bytes = new Uint8ClampedArray(pixels.buffer);
   const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
   for (let cell = 0; cell < map.length; cell++) {
     const loud = Math.max(0, Math.min(1, 1 - (map[cell] ?? FLOOR) / FLOOR)) ** 1.4;
@@ -150,10 +164,11 @@ function shades(map: Float32Array, colors: Surface["colors"]): Uint8ClampedArray
     const end = pan < 0 ? left : right;
     for (let n = 0; n < 3; n++) {
       const hue = (mid?.[n] ?? 0) * (1 - Math.abs(pan)) + (end?.[n] ?? 0) * Math.abs(pan);
-      bytes[3 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
+      bytes[4 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
     }
+    bytes[4 * cell + 3] = 255;
   }
-  return bytes;
+  return pixels;
 }
 
 /** A colour of the theme as numbers; the theme writes #rrggbb. */

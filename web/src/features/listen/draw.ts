@@ -9,6 +9,8 @@ export type Frame = {
   context: CanvasRenderingContext2D;
   width: number;
   height: number;
+  /** Pixels of the screen to one of the page. */
+  ratio: number;
   start: number;
   scale: number;
   frames: number;
@@ -20,14 +22,15 @@ export type Frame = {
 const channelColor = (colors: Colors, channel: number, channels: number) =>
   channels === 1 ? colors.mid : channels === 2 ? (channel === 0 ? colors.left : colors.right) : colors.mid;
 
-/** For each pixel the bins below it: `visit(x, first, last)` with last excluded. */
-function eachPixel(frame: Frame, per: number, visit: (x: number, first: number, last: number) => void) {
+/** For each column of the screen's pixels the bins below it: `visit(column, first, last)` with last excluded. */
+function eachColumn(frame: Frame, per: number, visit: (column: number, first: number, last: number) => void) {
   const bins = Math.ceil(frame.frames / per);
-  for (let x = 0; x < frame.width; x++) {
-    const first = Math.floor((frame.start + x * frame.scale) / per);
-    const last = Math.max(first + 1, Math.floor((frame.start + (x + 1) * frame.scale) / per));
+  const scale = frame.scale / frame.ratio;
+  for (let column = 0; column < Math.round(frame.width * frame.ratio); column++) {
+    const first = Math.floor((frame.start + column * scale) / per);
+    const last = Math.max(first + 1, Math.floor((frame.start + (column + 1) * scale) / per));
     if (first >= bins) break;
-    if (first >= 0) visit(x, first, Math.min(last, bins));
+    if (first >= 0) visit(column, first, Math.min(last, bins));
   }
 }
 
@@ -37,7 +40,8 @@ export function drawWaveform(frame: Frame, rows: Rows, per: number) {
   const { channels } = rows;
   const butterfly = channels === 2;
   const strip = butterfly ? height : height / channels;
-  eachPixel(frame, per, (x, first, last) => {
+  const one = 1 / frame.ratio;
+  eachColumn(frame, per, (column, first, last) => {
     for (let c = 0; c < channels; c++) {
       let low = Infinity;
       let high = -Infinity;
@@ -58,7 +62,7 @@ export function drawWaveform(frame: Frame, rows: Rows, per: number) {
       context.fillStyle = channelColor(colors, c, channels);
       const bar = (from: number, to: number, alpha: number) => {
         context.globalAlpha = alpha;
-        context.fillRect(x, Math.min(from, to), 1, Math.max(Math.abs(to - from), 0.5));
+        context.fillRect(column * one, Math.min(from, to), one, Math.max(Math.abs(to - from), 0.5));
       };
       if (butterfly) {
         const up = c === 0 ? -1 : 1;
@@ -118,7 +122,8 @@ export function drawRibbon(frame: Frame, rows: Rows, per: number) {
   const middle = height / 2;
   context.fillStyle = colors.line;
   context.fillRect(0, Math.round(middle), frame.width, 1);
-  eachPixel(frame, per, (x, first, last) => {
+  const one = 1 / frame.ratio;
+  eachColumn(frame, per, (column, first, last) => {
     let sum = 0;
     let count = 0;
     for (let bin = first; bin < last; bin++) {
@@ -131,8 +136,13 @@ export function drawRibbon(frame: Frame, rows: Rows, per: number) {
     if (!count) return;
     const r = sum / count;
     context.fillStyle = r < 0 ? colors.trouble : colors.quiet;
-    context.globalAlpha = r < 0 && x % 4 === 3 ? 0.45 : 1;
-    context.fillRect(x, r < 0 ? middle : middle - r * middle, 1, Math.max(1, Math.abs(r) * middle));
+    context.globalAlpha = r < 0 && Math.floor(column * one) % 4 === 3 ? 0.45 : 1;
+    context.fillRect(
+      column * one,
+      r < 0 ? middle : middle - r * middle,
+      one,
+      Math.max(1, Math.abs(r) * middle),
+    );
   });
   context.globalAlpha = 1;
 }

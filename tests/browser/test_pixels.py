@@ -1,0 +1,74 @@
+"""Pictures in the screen's own pixels, and how much of them is asked for while something moves."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, Request, expect
+
+from acts import drop, files_of, new_job
+from helpers import noise, write_wav
+from waiting import PATIENCE
+
+pytestmark = pytest.mark.browser
+
+# The opaque columns of the loudest row of a waveform: the middle of what sounds all the time has no holes.
+COLUMNS = """canvas => {
+  const context = canvas.getContext("2d");
+  const row = Math.round(canvas.height / 2) - 3;
+  const data = context.getImageData(0, row, canvas.width, 1).data;
+  return [...data].filter((_, n) => n % 4 === 3);
+}"""
+
+
+def opened(browser: Browser, address: str, ratio: float, folder: Path) -> Page:
+    """A page on a screen of so many pixels, with a job that has one loud stereo file."""
+    page = browser.new_context(viewport={"width": 1280, "height": 800}, device_scale_factor=ratio).new_page()
+    page.set_default_timeout(PATIENCE * 1000)
+    page.goto(address)
+    new_job(page, f"Pixels {ratio}")
+    drop(page, write_wav(folder / "surf.wav", noise(1, 480_000, 2)))
+    files_of(page, "surf")
+    page.get_by_role("row", name="surf").click()
+    expect(page.get_by_role("img", name="Waveform of surf")).to_be_visible()
+    return page
+
+
+@pytest.mark.parametrize("ratio", [1, 1.25, 2])
+def test_a_waveform_has_no_stripes_on_any_screen(browser: Browser, address: str, ratio: float, tmp_path: Path) -> None:
+    page = opened(browser, address, ratio, tmp_path)
+    wave = page.get_by_role("img", name="Waveform of surf")
+    page.wait_for_function(
+        f"""([canvas, ratio]) => Math.abs(canvas.width - canvas.getBoundingClientRect().width * ratio) < 1
+        && ({COLUMNS})(canvas).some(alpha => alpha === 255)""",
+        arg=[wave.element_handle(), ratio],
+    )
+    columns = wave.evaluate(COLUMNS)
+    drawn = columns[: max(n for n, alpha in enumerate(columns) if alpha) + 1]
+    assert len(drawn) > 400 * ratio
+    assert set(drawn[2:-2]) == {255}
+    page.context.close()
+
+
+def test_a_dragged_range_asks_little(browser: Browser, address: str, tmp_path: Path) -> None:
+    """Sixty moves, with the field beside the waveform that shows the range."""
+    page = opened(browser, address, 1, tmp_path)
+    asked: list[str] = []
+
+    def note(request: Request) -> None:
+        if "/api/" in request.url:
+            asked.append(request.url)
+
+    box = page.get_by_role("img", name="Waveform of surf").bounding_box()
+    assert box is not None
+    y = box["y"] + box["height"] / 2
+    page.mouse.move(box["x"] + 60, y)
+    page.mouse.down()
+    page.on("request", note)
+    for n in range(60):
+        page.mouse.move(box["x"] + 80 + 5 * n, y + n % 3)
+    page.mouse.up()
+    with page.expect_response("**/analysis?*"):
+        pass
+    page.wait_for_timeout(500)
+    assert 1 <= len(asked) <= 12, asked
+    page.context.close()
