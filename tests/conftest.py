@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from helpers import RECORDINGS
-from serving import application
+from support.helpers import RECORDINGS
+from support.serving import application
 from wedge_turn.demo import ensure_demo_job, write_demo_files
 from wedge_turn.store import Store
 

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from helpers import Json
+from support.helpers import Json
 from wedge_turn.api.app import create_app
 from wedge_turn.store import Store
 from wedge_turn.tasks import measuring

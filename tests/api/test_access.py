@@ -17,9 +17,9 @@ import pytest
 import trustme
 from fastapi.testclient import TestClient
 
-from serving import COMMAND, served
-from shell import run
-from waiting import PATIENCE
+from support.serving import COMMAND, served
+from support.shell import run
+from support.waiting import PATIENCE
 from wedge_turn.api import tries
 from wedge_turn.api.app import ROUTERS, create_app
 from wedge_turn.api.context import HASHED_AT_ONCE

@@ -10,9 +10,9 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from asking import add
-from helpers import Json
-from waiting import until
+from support.asking import add
+from support.helpers import Json
+from support.waiting import until
 from wedge_turn.core.form import ENCODINGS
 
 extremes = st.sampled_from(

@@ -7,8 +7,8 @@ from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from helpers import Json
-from mutations import FILES, mutated
+from support.helpers import Json
+from support.mutations import FILES, mutated
 
 EACH = 12 if settings().derandomize else 300
 

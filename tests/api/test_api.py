@@ -9,9 +9,9 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from asking import add, finished, floats, go, send
-from helpers import Json, bext, kept_files, left_behind, noise, write_wav
-from waiting import until
+from support.asking import add, finished, floats, go, send
+from support.helpers import Json, bext, kept_files, left_behind, noise, write_wav
+from support.waiting import until
 from wedge_turn.api.app import openapi
 from wedge_turn.api.errors import STATUS
 from wedge_turn.core.delivery import MANIFEST, REPORT

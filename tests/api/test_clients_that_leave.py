@@ -14,8 +14,8 @@ import pytest
 import soundfile
 import uvicorn
 
-from helpers import noise, take, write_wav
-from waiting import PATIENCE, until
+from support.helpers import noise, take, write_wav
+from support.waiting import PATIENCE, until
 from wedge_turn.api import clips
 from wedge_turn.api.app import create_app
 from wedge_turn.core.clips import Clip

@@ -8,8 +8,8 @@ import pytest
 import scipy.signal
 from fastapi.testclient import TestClient
 
-from asking import add, floats, send
-from helpers import Json, noise, write_wav
+from support.asking import add, floats, send
+from support.helpers import Json, noise, write_wav
 
 RATE = 48_000
 

@@ -13,9 +13,9 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
-from asking import add, finished, go, send
-from helpers import Json, left_behind, noise, quiet, write_wav
-from waiting import until
+from support.asking import add, finished, go, send
+from support.helpers import Json, left_behind, noise, quiet, write_wav
+from support.waiting import until
 from wedge_turn.api.app import create_app
 from wedge_turn.core.delivery import MANIFEST, REPORT
 from wedge_turn.store import Store

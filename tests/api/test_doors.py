@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from asking import add, send
-from helpers import Json, noise, write_wav
+from support.asking import add, send
+from support.helpers import Json, noise, write_wav
 from wedge_turn.api.app import create_app
 from wedge_turn.api.doors import MAX_BODY_BYTES
 from wedge_turn.store import Store

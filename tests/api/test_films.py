@@ -6,10 +6,10 @@ import av
 import pytest
 from fastapi.testclient import TestClient
 
-from asking import add, send
-from helpers import Json, bext, quiet, write_wav
-from movies import rising, write_movie
-from waiting import until
+from support.asking import add, send
+from support.helpers import Json, bext, quiet, write_wav
+from support.movies import rising, write_movie
+from support.waiting import until
 
 
 @pytest.fixture

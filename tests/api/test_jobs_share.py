@@ -6,9 +6,9 @@ import numpy as np
 import soundfile
 from fastapi.testclient import TestClient
 
-from asking import add, finished, floats, go, send
-from helpers import Json, noise, quiet, write_wav
-from waiting import until
+from support.asking import add, finished, floats, go, send
+from support.helpers import Json, noise, quiet, write_wav
+from support.waiting import until
 
 
 def job_called(client: TestClient, name: str) -> Json:

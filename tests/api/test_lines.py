@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from asking import add, finished, floats, go, send
-from helpers import Json, noise, write_wav
+from support.asking import add, finished, floats, go, send
+from support.helpers import Json, noise, write_wav
 
 
 def edited(client: TestClient, job: Json, path: str, **body: object) -> Json:

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from conversation import RATE, conversation
-from helpers import Json, write_wav
+from support.conversation import RATE, conversation
+from support.helpers import Json, write_wav
 
 
 @pytest.fixture

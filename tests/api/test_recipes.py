@@ -7,8 +7,8 @@ import jsonschema
 import numpy as np
 from fastapi.testclient import TestClient
 
-from asking import add, floats, go, send
-from helpers import Json, noise, write_wav
+from support.asking import add, floats, go, send
+from support.helpers import Json, noise, write_wav
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "recipe.schema.json"
 

@@ -21,8 +21,8 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
-from asking import add, finished, send
-from helpers import Json, quiet, write_wav
+from support.asking import add, finished, send
+from support.helpers import Json, quiet, write_wav
 from wedge_turn.api.app import create_app, openapi
 from wedge_turn.store import Store
 

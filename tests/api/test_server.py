@@ -7,9 +7,9 @@ import subprocess
 from contextlib import suppress
 from pathlib import Path
 
-from helpers import Json, kept_files, noise, write_wav
-from serving import COMMAND, asked, job_on, served, served_on_small_disk
-from waiting import until
+from support.helpers import Json, kept_files, noise, write_wav
+from support.serving import COMMAND, asked, job_on, served, served_on_small_disk
+from support.waiting import until
 
 
 def test_an_interrupted_upload_leaves_nothing_behind_and_stops_no_other(tmp_path: Path) -> None:

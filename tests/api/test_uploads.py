@@ -11,9 +11,9 @@ import pytest
 from fastapi.testclient import TestClient
 from tusclient.client import TusClient
 
-from helpers import Json, kept_files, left_behind, noise, write_wav
-from serving import asked, job_on, served
-from waiting import PATIENCE, until
+from support.helpers import Json, kept_files, left_behind, noise, write_wav
+from support.serving import asked, job_on, served
+from support.waiting import PATIENCE, until
 from wedge_turn.store.media import ImportedFile, Media
 from wedge_turn.store.uploads import Arrived
 

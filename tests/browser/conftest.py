@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from serving import Restartable, application
-from waiting import PATIENCE
+from support.serving import Restartable, application
+from support.waiting import PATIENCE
 
 expect.set_options(timeout=PATIENCE * 1000)
 

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import new_job
-from serving import COMMAND
+from support.acts import new_job
+from support.serving import COMMAND
 
 WORD = "seven lamps on a quay"
 

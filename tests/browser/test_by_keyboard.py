@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from acts import mono_pair, settled_worksheet, tones
-from helpers import noise, read_ints, write_wav
+from support.acts import mono_pair, settled_worksheet, tones
+from support.helpers import noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 STOPS = 80  # more than any view has

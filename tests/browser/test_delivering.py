@@ -6,9 +6,9 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from acts import deliver_started, drop, files_of, new_job, settled_worksheet, slide, turn_added
-from helpers import quiet, read_ints, write_wav
-from serving import Restartable
+from support.acts import deliver_started, drop, files_of, new_job, settled_worksheet, slide, turn_added
+from support.helpers import quiet, read_ints, write_wav
+from support.serving import Restartable
 from wedge_turn.core.delivery import MANIFEST, REPORT, verify
 
 

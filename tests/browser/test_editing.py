@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from acts import drop, files_of, mono_pair, new_job, settled_worksheet, tones, turn_added
-from helpers import noise, write_wav
+from support.acts import drop, files_of, mono_pair, new_job, settled_worksheet, tones, turn_added
+from support.helpers import noise, write_wav
 
 pytestmark = pytest.mark.browser
 

@@ -9,7 +9,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Locator, Page, expect
 
-from acts import deliver_and_download, drop, files_of, new_job, turn_added
+from support.acts import deliver_and_download, drop, files_of, new_job, turn_added
 
 pytestmark = pytest.mark.browser
 

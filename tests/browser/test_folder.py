@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import deliver_and_download, drop, files_of, new_job, settled_worksheet
-from helpers import quiet, read_ints, write_wav
-from shell import run
+from support.acts import deliver_and_download, drop, files_of, new_job, settled_worksheet
+from support.helpers import quiet, read_ints, write_wav
+from support.shell import run
 
 pytestmark = pytest.mark.browser
 FRAMES = 24_000

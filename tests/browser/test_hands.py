@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from acts import (
+from support.acts import (
     drop,
     far_away,
     files_of,
@@ -22,8 +22,8 @@ from acts import (
     tones,
     turn_added,
 )
-from serving import Restartable
-from waiting import PATIENCE
+from support.serving import Restartable
+from support.waiting import PATIENCE
 
 pytestmark = pytest.mark.browser
 

@@ -8,7 +8,7 @@ import pytest
 from numpy.typing import NDArray
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from acts import (
+from support.acts import (
     deliver_and_download,
     drop,
     heard,
@@ -19,8 +19,8 @@ from acts import (
     settled_worksheet,
     turn_added,
 )
-from conversation import RATE, conversation
-from helpers import Ints, read_ints, write_wav
+from support.conversation import RATE, conversation
+from support.helpers import Ints, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 FADE = RATE // 100

@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Browser, Route, expect
 
-from acts import (
+from support.acts import (
     heard,
     play_until,
     recorded,
@@ -19,7 +19,7 @@ from acts import (
     tones,
     turn_added,
 )
-from helpers import noise, write_wav
+from support.helpers import noise, write_wav
 
 pytestmark = [pytest.mark.browser, pytest.mark.sound]
 

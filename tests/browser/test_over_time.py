@@ -8,7 +8,7 @@ import pytest
 from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
-from acts import (
+from support.acts import (
     answer,
     deliver_and_download,
     drop,
@@ -19,7 +19,7 @@ from acts import (
     settled_worksheet,
     turn_added,
 )
-from helpers import bext, noise, read_ints, write_wav
+from support.helpers import bext, noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 

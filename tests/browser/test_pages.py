@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
-from acts import (
+from support.acts import (
     deliver_and_download,
     drop,
     files_of,
@@ -18,17 +18,17 @@ from acts import (
     tones,
     turn_added,
 )
-from helpers import read_ints
+from support.helpers import read_ints
 
 pytestmark = pytest.mark.browser
 
 
-def test_five_hundred_files_stay_fluid(page: Page) -> None:
+def test_hundreds_of_files_stay_fluid(page: Page) -> None:
     """All at once, without files: the list, its facets and one action for all of them."""
     ids = page.evaluate(
         """async () => {
           const job = await (await fetch("/api/jobs", {method: "POST", headers: {"content-type": "application/json"},
-            body: JSON.stringify({name: "Five hundred"})})).json();
+            body: JSON.stringify({name: "Hundreds"})})).json();
           const wav = (seed) => {
             const bytes = new Uint8Array(44 + 2400);
             const view = new DataView(bytes.buffer);
@@ -41,19 +41,19 @@ def test_five_hundred_files_stay_fluid(page: Page) -> None:
             return bytes;
           };
           const name = (n) => `take-${String(n >> 1).padStart(3, "0")}_${n % 2 ? "R" : "L"}.wav`;
-          for (let n = 0; n < 500; n += 10)
+          for (let n = 0; n < 200; n += 10)
             await Promise.all(Array.from({length: 10}, (_, i) => fetch(
               `/api/jobs/${job.id}/sources?name=${name(n + i)}`, {method: "POST", body: wav((n + i) % 2)})));
           return job.id;
         }"""
     )
     page.goto(page.url + f"jobs/{ids}")
-    page.get_by_role("button", name="Pairs (250)").click()
+    page.get_by_role("button", name="Pairs (100)").click()
     assert page.get_by_role("grid", name="Files").get_by_role("row").count() < 60
-    page.get_by_role("button", name="merge 250 pairs").click()
+    page.get_by_role("button", name="merge 100 pairs").click()
     expect(page.get_by_role("button", name="Review and deliver…")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_text("500 files, 0 turns")).to_be_visible()
+    expect(page.get_by_text("200 files, 0 turns")).to_be_visible()
 
 
 def test_why_two_waves_add_up_to_silence(page: Page) -> None:

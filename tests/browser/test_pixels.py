@@ -5,9 +5,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, Request, expect
 
-from acts import drop, files_of, new_job
-from helpers import noise, write_wav
-from waiting import PATIENCE
+from support.acts import drop, files_of, new_job
+from support.helpers import noise, write_wav
+from support.waiting import PATIENCE
 
 pytestmark = pytest.mark.browser
 

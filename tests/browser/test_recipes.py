@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from acts import deliver_and_download, drop, files_of, mono_pair, new_job, settled_worksheet, turn_added
-from helpers import noise, read_ints, write_wav
+from support.acts import deliver_and_download, drop, files_of, mono_pair, new_job, settled_worksheet, turn_added
+from support.helpers import noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
 

@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from acts import (
+from support.acts import (
     deliver_and_download,
     drop,
     far_away,
@@ -22,7 +22,7 @@ from acts import (
     tones,
     turn_added,
 )
-from helpers import Json, noise, read_ints, write_wav
+from support.helpers import Json, noise, read_ints, write_wav
 from wedge_turn.demo.sounds import evening_song_parts
 
 pytestmark = pytest.mark.browser

@@ -6,9 +6,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from acts import drop, mono_pair, new_job, settled_worksheet, slide, tones, turn_added
-from serving import Restartable
-from waiting import PATIENCE
+from support.acts import drop, mono_pair, new_job, settled_worksheet, slide, tones, turn_added
+from support.serving import Restartable
+from support.waiting import PATIENCE
 
 pytestmark = pytest.mark.browser
 

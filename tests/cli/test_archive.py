@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 import soundfile
 
-from clusters import ended, joined, killed_once_written, scheduling, worker
-from helpers import Json, noise, quiet, read_ints, write_wav
-from shell import run
+from support.clusters import ended, joined, killed_once_written, scheduling, worker
+from support.helpers import Json, noise, quiet, read_ints, write_wav
+from support.shell import run
 from wedge_turn import __version__
 from wedge_turn.core.batch import Tree, prepare_tree
 from wedge_turn.core.batch.tree import JOURNAL

@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import Json, bext, left_behind, noise, read_ints, write_wav
-from shell import run
+from support.helpers import Json, bext, left_behind, noise, read_ints, write_wav
+from support.shell import run
 from wedge_turn.demo import files as demo
 
 

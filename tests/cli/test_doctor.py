@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from helpers import Json, noise, take, write_wav
-from serving import served
-from shell import run
+from support.helpers import Json, noise, take, write_wav
+from support.serving import served
+from support.shell import run
 from wedge_turn.cli.logs import OneLine
 from wedge_turn.store import Store
 

@@ -14,11 +14,11 @@ import numpy as np
 import pytest
 import soundfile
 
-from clusters import ended, joined, killed_once_written, scheduling, worker
-from helpers import Json, noise, quiet, read_ints, take, write_wav
-from serving import COMMAND, asked, served
-from shell import run
-from waiting import until
+from support.clusters import ended, joined, killed_once_written, scheduling, worker
+from support.helpers import Json, noise, quiet, read_ints, take, write_wav
+from support.serving import COMMAND, asked, served
+from support.shell import run
+from support.waiting import until
 from wedge_turn.core.delivery import verify
 from wedge_turn.core.turns import Split
 from wedge_turn.core.worksheet import Plan, Step, source_ref

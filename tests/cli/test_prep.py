@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from helpers import Json, left_behind, noise, quiet, read_ints, write_wav
-from shell import run
+from support.helpers import Json, left_behind, noise, quiet, read_ints, write_wav
+from support.shell import run
 from wedge_turn.cli import preparing
 
 DEMO = Path(__file__).parents[2] / "build" / "demo-files"

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from helpers import noise, write_wav
-from shell import run
+from support.helpers import noise, write_wav
+from support.shell import run
 from wedge_turn.core.delivery import MANIFEST
 
 

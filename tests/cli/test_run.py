@@ -6,8 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import Json, quiet, read_ints, write_wav
-from shell import run
+from support.helpers import Json, quiet, read_ints, write_wav
+from support.shell import run
 
 RECIPE: Json = {
     "format": "wedge-turn-recipe",

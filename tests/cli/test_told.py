@@ -6,9 +6,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import Json, noise, quiet, write_wav
-from movies import rising, write_movie
-from shell import run
+from support.helpers import Json, noise, quiet, write_wav
+from support.movies import rising, write_movie
+from support.shell import run
 from wedge_turn.core.delivery import MANIFEST
 
 

@@ -14,9 +14,9 @@ import numpy as np
 import pytest
 import soundfile
 
-from helpers import left_behind, noise, write_wav
-from shell import run
-from waiting import until
+from support.helpers import left_behind, noise, write_wav
+from support.shell import run
+from support.waiting import until
 from wedge_turn.core.delivery import MANIFEST
 from wedge_turn.store import Store
 

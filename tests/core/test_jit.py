@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from helpers import noise, read_ints, write_wav
+from support.helpers import noise, read_ints, write_wav
 from wedge_turn.core import jit
 from wedge_turn.core.jit import NUMBA_BREAK_EVEN_BYTES, kernel, use_kernel
 

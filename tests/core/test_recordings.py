@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from helpers import engine_on
+from support.helpers import engine_on
 from wedge_turn.core.audio import WavFile, open_files
 from wedge_turn.core.clips import Clip, Engine, make_clip
 from wedge_turn.core.delivery import Manifest, Order, deliver

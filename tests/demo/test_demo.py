@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import read_ints
+from support.helpers import read_ints
 from wedge_turn.demo import ensure_demo_job, sounds
 from wedge_turn.demo.files import RECORDINGS
 from wedge_turn.store import Store

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from helpers import bext, engine_on, left_behind, noise, write_wav
+from support.helpers import bext, engine_on, left_behind, noise, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Order, deliver, writer

@@ -5,7 +5,7 @@ from typing import Any, get_args
 
 import pytest
 
-from helpers import delivered, engine_on, noise, write_wav
+from support.helpers import delivered, engine_on, noise, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery import DepthChoice, Order, deliver
 from wedge_turn.core.form import ENCODINGS, EncodingName

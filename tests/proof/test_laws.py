@@ -11,7 +11,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from helpers import engine_on, example_engine, noise, write_wav
+from support.helpers import engine_on, example_engine, noise, write_wav
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery import Order, deliver
 from wedge_turn.core.errors import ProofFailedError

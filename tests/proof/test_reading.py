@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from helpers import example_engine, left_behind
+from support.helpers import example_engine, left_behind
 from wedge_turn.core.delivery import MANIFEST, REPORT, Order, deliver
 from wedge_turn.core.errors import Error, ProofFailedError
 from wedge_turn.core.turns import TURNS

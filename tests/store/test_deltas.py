@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from helpers import noise, take, write_wav
+from support.helpers import noise, take, write_wav
 from wedge_turn.core.turns import Swap, Width
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store

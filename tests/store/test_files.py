@@ -12,9 +12,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import take
-from small_files import adding, files, flac, wav
-from waiting import PATIENCE, until
+from support.helpers import take
+from support.small_files import adding, files, flac, wav
+from support.waiting import PATIENCE, until
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.errors import ChangedError, DataFolderError, MissingError, NotFoundError
 from wedge_turn.core.worksheet import Plan, Sheet

@@ -11,7 +11,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from helpers import noise, take, write_wav
+from support.helpers import noise, take, write_wav
 from wedge_turn.core.errors import NothingToDoError, StaleError
 from wedge_turn.core.turns import Swap
 from wedge_turn.core.worksheet import (

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
-from helpers import take
-from small_files import adding, files, flac, wav
-from waiting import until
+from support.helpers import take
+from support.small_files import adding, files, flac, wav
+from support.waiting import until
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks
 from wedge_turn.tasks.janitor import Janitor

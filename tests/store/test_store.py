@@ -10,7 +10,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import create_engine
 
-from helpers import kept_files, left_behind, noise, take, write_wav
+from support.helpers import kept_files, left_behind, noise, take, write_wav
 from wedge_turn.core.errors import (
     BadRequestError,
     NotAudioError,

@@ -16,8 +16,8 @@ from pydantic import ValidationError
 from sqlalchemy import create_engine, text
 
 import wedge_turn.store
-from helpers import Json, noise, take, write_wav
-from waiting import until
+from support.helpers import Json, noise, take, write_wav
+from support.waiting import until
 from wedge_turn.api.app import create_app
 from wedge_turn.core.delivery import Manifest, read_manifest_of
 from wedge_turn.core.errors import DataFolderError

@@ -7,8 +7,8 @@ from typing import Any
 
 import pytest
 
-from clusters import ended, joined, scheduling, worker
-from waiting import PATIENCE
+from support.clusters import ended, joined, scheduling, worker
+from support.waiting import PATIENCE
 from wedge_turn.tasks.cluster import connected
 
 # Work is made inside functions: workers, which don't have the tests, get it whole.

@@ -6,7 +6,7 @@ import threading
 
 import pytest
 
-from waiting import PATIENCE, until
+from support.waiting import PATIENCE, until
 from wedge_turn.core.errors import BadRequestError, StoppedError
 from wedge_turn.tasks import Scheduler, still_wanted
 

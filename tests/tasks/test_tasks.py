@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from helpers import kept_files, left_behind, noise, read_ints, take, write_wav
-from waiting import PATIENCE, until
+from support.helpers import kept_files, left_behind, noise, read_ints, take, write_wav
+from support.waiting import PATIENCE, until
 from wedge_turn.core.clips import Signal
 from wedge_turn.core.measure import Measures, measure_signal
 from wedge_turn.core.turns import Split
