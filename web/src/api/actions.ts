@@ -1,7 +1,7 @@
 /** What changes the list of jobs, the history and the deliveries. Edits of a worksheet are in `worksheet.ts`. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, type DeliverySettings, type Job, type NewRecipe, type Order, unwrap } from "./client";
-import { renew } from "./queries";
+import { refetch } from "./queries";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
 export function useNameRevision(job: string) {
@@ -14,7 +14,7 @@ export function useNameRevision(job: string) {
           body: { name },
         }),
       ),
-    onSuccess: () => renew(queries, ["revisions", job]),
+    onSuccess: () => refetch(queries, ["revisions", job]),
   });
 }
 
@@ -24,7 +24,7 @@ export function useRenameJob(job: string) {
   return useMutation({
     mutationFn: (name: string) =>
       unwrap(client.PATCH("/api/jobs/{job_id}", { params: { path: { job_id: job } }, body: { name } })),
-    onSuccess: () => renew(queries, ["jobs"]),
+    onSuccess: () => refetch(queries, ["jobs"]),
   });
 }
 
@@ -39,13 +39,13 @@ export function useDeliver({ id, head }: Job) {
           body: { ...body, revision: head },
         }),
       ),
-    onSuccess: () => renew(queries, ["deliveries", id]),
+    onSuccess: () => refetch(queries, ["deliveries", id]),
   });
 }
 
 export function useKeptSettingsActions() {
   const queries = useQueryClient();
-  const onSuccess = () => renew(queries, ["delivery-settings"]);
+  const onSuccess = () => refetch(queries, ["delivery-settings"]);
   return {
     keep: useMutation({
       mutationFn: (body: { name: string; settings: DeliverySettings }) =>
@@ -64,7 +64,7 @@ export function useKeptSettingsActions() {
 
 export function useJobsActions() {
   const queries = useQueryClient();
-  const refresh = () => renew(queries, ["jobs"]);
+  const refresh = () => refetch(queries, ["jobs"]);
   return {
     create: useMutation({
       mutationFn: (name: string) => unwrap(client.POST("/api/jobs", { body: { name } })),
@@ -80,7 +80,7 @@ export function useJobsActions() {
 
 export function useRecipeActions() {
   const queries = useQueryClient();
-  const onSuccess = () => renew(queries, ["recipes"]);
+  const onSuccess = () => refetch(queries, ["recipes"]);
   const one = (id: string) => ({ params: { path: { recipe_id: id } } });
   return {
     save: useMutation({
@@ -124,7 +124,7 @@ export function useCopyTo({ id, head }: Job) {
         }),
       );
     },
-    onSettled: () => renew(queries, ["jobs"]),
+    onSettled: () => refetch(queries, ["jobs"]),
   });
 }
 

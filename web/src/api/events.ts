@@ -4,7 +4,7 @@ import { useEffect } from "react";
 import { createStore } from "zustand/vanilla";
 import { access, type Delivery } from "./client";
 import { type Message, type ServerEvent, stream } from "./eventStream";
-import { renew } from "./queries";
+import { refetch } from "./queries";
 import { openWorksheets } from "./useWorksheet";
 
 const LOOK_EVERY = 250; // milliseconds
@@ -50,8 +50,8 @@ export function useServerEvents() {
 
 function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => unknown> {
   let connected = false;
-  const lists = throttled((job: string) => renew(queries, ["revisions", job], ["jobs"]));
-  const levels = throttled((job: string) => renew(queries, ["planned", job]));
+  const lists = throttled((job: string) => refetch(queries, ["revisions", job], ["jobs"]));
+  const levels = throttled((job: string) => refetch(queries, ["planned", job]));
   const look = (job: string, head?: string) => {
     for (const worksheet of openWorksheets()) if (worksheet.id === job) worksheet.changed(head);
     lists(job);
@@ -61,7 +61,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
       // After a lost connection nobody knows what was missed. What never changes is not asked for again.
       if (connected) {
         for (const worksheet of openWorksheets()) worksheet.changed();
-        renew(
+        refetch(
           queries,
           ["jobs"],
           ["recipes"],
@@ -77,11 +77,11 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
     // A job that was renamed or deleted may be on the page.
     "jobs-changed": ({ job }) => {
       for (const worksheet of openWorksheets()) if (worksheet.id === job) worksheet.changed();
-      renew(queries, ["jobs"]);
+      refetch(queries, ["jobs"]);
     },
     "job-changed": ({ job, head }) => look(job, head),
     "signed-out": () => access.setState({ asked: true }),
-    "recipes-changed": () => renew(queries, ["recipes"]),
+    "recipes-changed": () => refetch(queries, ["recipes"]),
     measured: ({ job }) => {
       look(job);
       levels(job);
@@ -89,7 +89,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
     delivery: (told) => {
       const { job, delivery, state, progress, files_done, files, seconds_left } = told;
       if (state !== "writing") {
-        renew(queries, ["deliveries", job], ["delivery-folder"]);
+        refetch(queries, ["deliveries", job], ["delivery-folder"]);
         look(job);
         return;
       }

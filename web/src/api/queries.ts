@@ -15,7 +15,7 @@ import { stepOf } from "./turns";
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
  * first answer too, which invalidating alone would wait for.
  */
-export async function renew(queries: QueryClient, ...keys: readonly QueryKey[]) {
+export async function refetch(queries: QueryClient, ...keys: readonly QueryKey[]) {
   await Promise.all(
     keys.map(async (queryKey) => {
       await queries.cancelQueries({ queryKey });

@@ -2858,7 +2858,7 @@ export interface components {
             bytes: number;
             /** Dithered */
             dithered: boolean;
-            /** Outside */
+            /** SessionDeps */
             outside: string | null;
             /** Refused */
             refused: string | null;

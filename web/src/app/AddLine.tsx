@@ -5,7 +5,7 @@ import type { Clip, Job, NewStep, Step } from "../api/client";
 import { useRecipes } from "../api/queries";
 import { type ApplyRecipe, Recipes, SaveRecipe } from "../features/recipes";
 import { AddTurn } from "../features/turns";
-import { leavesKeys, QuietButton } from "../shared/parts";
+import { keepsFocus, QuietButton } from "../shared/parts";
 import type { SelectedRange } from "../shared/places";
 import type { useLines } from "./useLines";
 
@@ -46,7 +46,7 @@ export function AddLine({ job, lines, step, files, lookup, input, selected, onSt
           )
         }
       />
-      <QuietButton {...leavesKeys} onClick={() => setListed(true)}>
+      <QuietButton {...keepsFocus} onClick={() => setListed(true)}>
         Recipes…
       </QuietButton>
       <Recipes job={job} chosen={chosen} open={listed} onClose={() => setListed(false)} onApply={onRecipe} />

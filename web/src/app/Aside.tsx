@@ -8,9 +8,9 @@ import { QuestionPanel } from "../features/prepare";
 import { SourcePanel } from "../features/sources";
 import { LineMenu, TurnPanel } from "../features/turns";
 import { choicesBefore, setInputs } from "./lineEdits";
-import type { useEarlier } from "./useEarlier";
 import type { useLines } from "./useLines";
 import type { useQuestions } from "./useQuestions";
+import type { useVersionComparison } from "./useVersionComparison";
 
 type Props = {
   job: Job;
@@ -18,7 +18,7 @@ type Props = {
   edits: WorksheetStore;
   asked: ReturnType<typeof useQuestions>;
   compared: Compared | null;
-  earlier: ReturnType<typeof useEarlier>;
+  earlier: ReturnType<typeof useVersionComparison>;
   lines: ReturnType<typeof useLines>;
   file: Source | null;
   line: Step | null;

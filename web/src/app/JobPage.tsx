@@ -17,7 +17,7 @@ import { count } from "../shared/format";
 import { CTRL, useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
 import { tellProblem } from "../shared/notices";
-import { Empty, leavesKeys, PrimaryButton, QuietButton } from "../shared/parts";
+import { Empty, keepsFocus, PrimaryButton, QuietButton } from "../shared/parts";
 import { Tip } from "../shared/Tip";
 import { JobName } from "./JobName";
 import { KeySheet } from "./KeySheet";
@@ -141,7 +141,7 @@ function Loaded(props: { job: Job; changing: boolean; worksheet: Worksheet }) {
             Redo
           </QuietButton>
         </Tip>
-        <QuietButton {...leavesKeys} onClick={() => setHistory(true)}>
+        <QuietButton {...keepsFocus} onClick={() => setHistory(true)}>
           History
         </QuietButton>
         <Tip text="Keyboard shortcuts (?)">
@@ -211,6 +211,6 @@ function useListenSession(worksheet: Worksheet) {
       })),
     onProblem: tellProblem,
   });
-  useEffect(() => worksheet.onArrival((job) => session.hearJob(job)), [worksheet, session]);
+  useEffect(() => worksheet.onArrival((job) => session.updateClips(job)), [worksheet, session]);
   return session;
 }

@@ -20,9 +20,9 @@ import { useChosen, usePictureInAddress } from "./address";
 import { filmOf } from "./filmOf";
 import { lanesOf } from "./lanes";
 import { addSteps, setInputs } from "./lineEdits";
-import { useEarlier } from "./useEarlier";
 import { useLines } from "./useLines";
 import { useQuestions } from "./useQuestions";
+import { useVersionComparison } from "./useVersionComparison";
 import { useWorkbenchKeys } from "./useWorkbenchKeys";
 
 type Props = {
@@ -43,7 +43,7 @@ export function Workbench({ job: current, edits, uploads, compared, onCompare }:
   const { stepId, chosen, chooseLine: goToLine, chooseFiles } = useChosen(current);
   // While a question is asked, what is shown and heard is the job with its answer.
   const asked = useQuestions(current, edits);
-  const earlier = useEarlier(current, compared);
+  const earlier = useVersionComparison(current, compared);
   const tried = asked.tried ?? earlier.job;
   const close = () => {
     asked.close();

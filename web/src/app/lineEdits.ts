@@ -2,12 +2,12 @@
 import type { Job, NewStep, Step, Turn } from "../api/client";
 import type { LinePlace } from "../api/edits";
 import type { Worksheet } from "../api/worksheet";
-import { otherwise } from "../features/turns";
+import { findFallbackSteps } from "../features/turns";
 import { tellProblem } from "../shared/notices";
 
 export const addSteps = (edits: Worksheet, steps: NewStep[], place?: LinePlace): Promise<Job> =>
   edits.edit({ kind: "add", steps, place }).catch((problem: unknown) => {
-    const others = otherwise(steps, problem);
+    const others = findFallbackSteps(steps, problem);
     if (!others) throw problem;
     return edits.edit({ kind: "add", steps: others, place });
   });
@@ -16,7 +16,7 @@ export const setInputs = (edits: Worksheet, { id, turn }: Step, inputs: string[]
   edits
     .edit({ kind: "change", step: id, change: { inputs } })
     .catch((problem: unknown) => {
-      const [other] = otherwise([{ turn, inputs, names: [] }], problem) ?? [];
+      const [other] = findFallbackSteps([{ turn, inputs, names: [] }], problem) ?? [];
       if (!other) throw problem;
       return edits.edit({ kind: "change", step: id, change: { inputs, turn: other.turn as Turn } });
     })

@@ -1,7 +1,7 @@
 /** A few choices that stand together, and a button that stays pressed. */
 import { Button, SegmentGroup } from "@chakra-ui/react";
 import type { MouseEvent, ReactNode } from "react";
-import { leavesKeys } from "./parts";
+import { keepsFocus } from "./parts";
 import { Tip } from "./Tip";
 
 /** Not by its state: a tip writes its own into the same place. */
@@ -39,7 +39,7 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
         return (
           <Tip key={one.value} text={one.tip}>
             <SegmentGroup.Item
-              {...leavesKeys}
+              {...keepsFocus}
               value={one.value}
               disabled={one.disabled ?? false}
               onClick={click}
@@ -74,7 +74,7 @@ export function PressedButton({ pressed, disabled, tip, onClick, children }: Pre
   return (
     <Tip text={tip}>
       <Button
-        {...leavesKeys}
+        {...keepsFocus}
         size="xs"
         variant="ghost"
         aria-pressed={pressed}

@@ -3,7 +3,7 @@ import { Box, Button, type ButtonProps, Flex, Text } from "@chakra-ui/react";
 import { Fragment, type MouseEvent, type ReactNode } from "react";
 
 /** Pressed with the mouse, such a button leaves the keys with the page: Space then plays and does not press again. */
-export const leavesKeys = { onMouseDown: (event: MouseEvent) => event.preventDefault() };
+export const keepsFocus = { onMouseDown: (event: MouseEvent) => event.preventDefault() };
 
 /** The one next thing to do on a screen. */
 export function PrimaryButton(props: ButtonProps) {
@@ -20,7 +20,7 @@ export function QuietButton(props: ButtonProps) {
 export function OfferButton(props: ButtonProps) {
   return (
     <Button
-      {...leavesKeys}
+      {...keepsFocus}
       size="xs"
       variant="outline"
       borderColor="fg.quiet"

@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { clearJob, useJobsActions } from "../../api/actions";
 import type { JobDiskUsage } from "../../api/client";
-import { renew, useStorage } from "../../api/queries";
+import { refetch, useStorage } from "../../api/queries";
 import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
 import { bytes } from "../../shared/format";
@@ -19,7 +19,7 @@ export function Storage() {
   const queries = useQueryClient();
   const { remove } = useJobsActions();
   const [asked, setAsked] = useState<Asked | null>(null);
-  const again = () => renew(queries, ["storage"]);
+  const again = () => refetch(queries, ["storage"]);
   const clear = (job: string, what: "derived" | "deliveries") =>
     void clearJob(job, what).catch(tellProblem).finally(again);
   const act = () => {

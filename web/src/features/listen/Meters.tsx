@@ -2,7 +2,7 @@
 import { Box, Button, Text } from "@chakra-ui/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { signed } from "../../shared/format";
-import { leavesKeys } from "../../shared/parts";
+import { keepsFocus } from "../../shared/parts";
 import { useFrames, useSession } from "./context";
 import { FLOOR, Levels } from "./levels";
 import { SIDES, type Side } from "./messages";
@@ -162,7 +162,7 @@ function Ear(props: {
       </Box>
       {over ? (
         <Button
-          {...leavesKeys}
+          {...keepsFocus}
           gridRow={side + 1}
           size="2xs"
           h="14px"

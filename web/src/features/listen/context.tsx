@@ -2,13 +2,13 @@
 import { createContext, type ReactNode, useContext, useDeferredValue, useEffect, useState } from "react";
 import { useStore } from "zustand";
 import type { ListenState } from "./listenState";
-import type { Outside } from "./session";
+import type { SessionDeps } from "./session";
 import { ListenSession } from "./session";
 
 const Session = createContext<ListenSession | null>(null);
 
 /** Holds a session as long as it is on the page. */
-export function useNewSession(outside: Outside): ListenSession {
+export function useNewSession(outside: SessionDeps): ListenSession {
   const [session] = useState(() => new ListenSession(outside));
   useEffect(() => () => session.close(), [session]);
   return session;
@@ -20,7 +20,7 @@ export function ListenProvider({ session, children }: { session: ListenSession; 
 
 export function useSession(): ListenSession {
   const session = useContext(Session);
-  if (!session) throw new Error("Outside a ListenProvider");
+  if (!session) throw new Error("SessionDeps a ListenProvider");
   return session;
 }
 

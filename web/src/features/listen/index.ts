@@ -5,6 +5,6 @@ export type { Labels, Shown } from "./listenState";
 export { Pictures } from "./Pictures";
 export { isPicture } from "./pictureNames";
 export type { Overlay } from "./registry";
-export type { Outside } from "./session";
+export type { SessionDeps } from "./session";
 export { listenShortcuts } from "./shortcuts";
 export { Transport } from "./Transport";

@@ -109,7 +109,7 @@ it("hears what a changed job has made of the same clips", () => {
   const { session: listen, state } = session();
   const [bell] = lane("In", "bell").clips;
   const [turned] = lane("Out", "turned", 2, "after").clips;
-  listen.hearJob({ head: "r2", sources: [bell], steps: [{ outputs: [turned] }] } as unknown as Job);
+  listen.updateClips({ head: "r2", sources: [bell], steps: [{ outputs: [turned] }] } as unknown as Job);
   expect(state().shown.revision).toBe("r2");
   expect(state().lanes.map((one) => one.playable.key)).toEqual(["bell", "after"]);
 });
@@ -230,7 +230,7 @@ it("shows a wedge on the map, and goes back from it", () => {
 it("goes on with what was heard of a job where the page is drawn with what was there before", () => {
   const { session: listen, showing, state } = session();
   const now = jobWith(shown({ revision: "r2", output: lane("Out", "turned", 2, "after") }));
-  listen.hearJob(now);
+  listen.updateClips(now);
   showing(shown(), now);
   expect(state().lanes.map((one) => one.playable.key)).toEqual(["bell", "after"]);
   expect(state().shown.revision).toBe("r2");

@@ -33,7 +33,7 @@ const REST = 180; // milliseconds
 /** Integrated loudness in LUFS and true peak in dBTP; null for silence. */
 export type Loudness = { loudness: number | null; truePeak: number | null };
 
-export type Outside = {
+export type SessionDeps = {
   loudness: (playable: Playable) => Promise<Loudness>;
   onProblem: (problem: unknown) => void;
 };
@@ -45,7 +45,7 @@ export class ListenSession {
   private matching = 0;
 
   constructor(
-    private readonly outside: Outside,
+    private readonly outside: SessionDeps,
     readonly player = new Player(),
   ) {
     this.look = new Look(this.store, player);
@@ -109,7 +109,7 @@ export class ListenSession {
   }
 
   /** Hear what a changed job has made of the clips that are shown, before the page is drawn anew. */
-  hearJob(job: Job) {
+  updateClips(job: Job) {
     const { shown } = this.state;
     const [input, output] = [
       shown.input && laterLane(shown.input, job),

@@ -1,11 +1,11 @@
 /** The dialogs of the browser: one for files, one for a folder with its structure. */
 import type { RefObject } from "react";
-import type { Taken } from "./uploadStore";
+import type { DroppedFile } from "./uploadStore";
 
 type Props = {
   files: RefObject<HTMLInputElement | null>;
   folder: RefObject<HTMLInputElement | null>;
-  onFiles: (files: Taken[]) => void;
+  onFiles: (files: DroppedFile[]) => void;
 };
 
 export function Choosers({ files, folder, onFiles }: Props) {

@@ -2,9 +2,9 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { tellProblem } from "../../shared/notices";
-import type { Taken } from "./uploadStore";
+import type { DroppedFile } from "./uploadStore";
 
-export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
+export function DropArea({ onFiles }: { onFiles: (files: DroppedFile[]) => void }) {
   const [over, setOver] = useState(false);
   useEffect(() => {
     let depth = 0;
@@ -72,7 +72,7 @@ export function DropArea({ onFiles }: { onFiles: (files: Taken[]) => void }) {
   );
 }
 
-async function filesBelow(entry: FileSystemEntry): Promise<Taken[]> {
+async function filesBelow(entry: FileSystemEntry): Promise<DroppedFile[]> {
   if (entry.isFile) {
     const file = await new Promise<File>((resolve, reject) =>
       (entry as FileSystemFileEntry).file(resolve, reject),
@@ -81,7 +81,7 @@ async function filesBelow(entry: FileSystemEntry): Promise<Taken[]> {
     return file.name.startsWith(".") ? [] : [{ file, folder }];
   }
   const reader = (entry as FileSystemDirectoryEntry).createReader();
-  const taken: Taken[] = [];
+  const taken: DroppedFile[] = [];
   // A reader gives at most a hundred entries at a time, and none when it is through.
   for (;;) {
     const entries = await new Promise<FileSystemEntry[]>((resolve, reject) =>

@@ -5,7 +5,7 @@ import type { FileFinding, Group, NewStep } from "../../api/client";
 import { dragsClip } from "../../shared/clipDrag";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { Name } from "../../shared/Name";
-import { leavesKeys } from "../../shared/parts";
+import { keepsFocus } from "../../shared/parts";
 import { Glyph } from "./Glyph";
 import { groupStep, isRemark, type Row, remedyStep } from "./rows";
 
@@ -154,7 +154,7 @@ function ChipButton(props: {
 }) {
   return (
     <Button
-      {...leavesKeys}
+      {...keepsFocus}
       size="2xs"
       h="20px"
       variant="outline"

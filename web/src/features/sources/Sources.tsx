@@ -11,7 +11,7 @@ import { Facets } from "./Facets";
 import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
 import { CHIPS_HEIGHT, chipsOf, ROW_HEIGHT, SourceRow } from "./SourceRow";
 import { UploadRows } from "./UploadRows";
-import type { Taken } from "./uploadStore";
+import type { DroppedFile } from "./uploadStore";
 import type { Uploads } from "./uploads";
 
 type Props = {
@@ -26,7 +26,7 @@ type Props = {
   onArchive: (refs: string[], archived: boolean) => void;
   /** Delete was pressed on the files. */
   onDelete: () => void;
-  onFiles: (files: Taken[]) => void;
+  onFiles: (files: DroppedFile[]) => void;
 };
 
 export function Sources(props: Props) {

@@ -5,8 +5,8 @@ import { upload } from "../../api/upload";
 import { tell } from "../../shared/notices";
 
 /** A file and the folder it was dropped from. */
-export type Taken = { file: File; folder: string };
-export type Upload = Taken & {
+export type DroppedFile = { file: File; folder: string };
+export type Upload = DroppedFile & {
   id: number;
   job: string;
   share: number;
@@ -33,7 +33,7 @@ export class UploadStore {
   }
 
   /** Send files to a job that has the sources `known`. */
-  add(job: string, files: readonly Taken[], known: Iterable<string>) {
+  add(job: string, files: readonly DroppedFile[], known: Iterable<string>) {
     const before = new Set(known);
     const fresh = files.map((one) => ({
       ...one,

@@ -4,23 +4,23 @@ import { useEffect } from "react";
 import { useStore } from "zustand";
 import { removeUpload } from "../../api/actions";
 import type { Job, Unfinished } from "../../api/client";
-import { renew, useUnfinished } from "../../api/queries";
+import { refetch, useUnfinished } from "../../api/queries";
 import { tellProblem } from "../../shared/notices";
-import { type Taken, uploadStore } from "./uploadStore";
+import { type DroppedFile, uploadStore } from "./uploadStore";
 
 export type Uploads = ReturnType<typeof useUploads>;
 
 export function useUploads(job: Job, uploads = uploadStore) {
   const queries = useQueryClient();
   const all = useStore(uploads.store, (state) => state.all).filter((one) => one.job === job.id);
-  const lookAgain = (id: string) => renew(queries, ["unfinished", id]);
-  useEffect(() => uploads.onDone((id) => renew(queries, ["unfinished", id])), [uploads, queries]);
+  const lookAgain = (id: string) => refetch(queries, ["unfinished", id]);
+  useEffect(() => uploads.onDone((id) => refetch(queries, ["unfinished", id])), [uploads, queries]);
   const onItsWay = (one: Unfinished) =>
     all.some(({ file, folder }) => file.name === one.name && folder === one.folder && file.size === one.size);
   return {
     all,
     unfinished: (useUnfinished(job.id).data ?? []).filter((one) => !onItsWay(one)),
-    add: (files: readonly Taken[]) =>
+    add: (files: readonly DroppedFile[]) =>
       uploads.add(
         job.id,
         files,

@@ -18,7 +18,7 @@ const hushing = createStore<Hushing>(() => ({ step: "", ...NOTHING }));
 const of = (state: Hushing, step: string) => (state.step === step ? state : { step, ...NOTHING });
 
 /** What holds for this line; nothing does in one that was just gone to. */
-export const useHushing = (step: string) => {
+export const useHushDrawing = (step: string) => {
   const state = useStore(hushing);
   return of(state, step);
 };

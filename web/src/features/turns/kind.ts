@@ -38,7 +38,7 @@ export type TurnKind<K extends Kind> = {
     changed: (turn: Of<K>, hushes: Hush[]) => Of<K>;
   } | null;
   /** What is added in its place where the core refuses it for the reason of this code. */
-  otherwise: ((turn: NewTurn, code: string) => NewTurn | null) | null;
+  fallback: ((turn: NewTurn, code: string) => NewTurn | null) | null;
   /** The page of the guide that has it among its steps. */
   guide: string | null;
   /** The page that explains it. */
@@ -50,7 +50,7 @@ type Labels = readonly [input: string, output: string, difference: string];
 
 const LABELS: Labels = ["In", "Out", "In − Out"];
 /** What is the same for most kinds. */
-export const PLAIN = {
+export const DEFAULT_KIND = {
   axes: (): { before: Axes; after: Axes } => ({ before: "left-right", after: "left-right" }),
   figure: "from one point",
   handles: () => [],
@@ -58,7 +58,7 @@ export const PLAIN = {
   lanes: (step: Step) => ({ labels: LABELS, out: step.outputs, later: 0 }),
   overlay: null,
   hushes: null,
-  otherwise: null,
+  fallback: null,
 } as const;
 
 export type Offer = {

@@ -59,10 +59,10 @@ it("offers of a centre what its method can do", () => {
   expect(shownAt("Low limit")).toBe("no limit");
   settings({ ...DEFAULTS.centre, method: "difference" });
   expect(screen.queryByLabelText("Selectivity")).toBeNull();
-  expect(screen.queryByLabelText("Outside the band")).toBeNull();
+  expect(screen.queryByLabelText("SessionDeps the band")).toBeNull();
   expect(shownAt("Low limit")).toBe("no limit");
   const low = settings({ ...DEFAULTS.centre, method: "difference", low_hz: 200 });
-  choose("Outside the band", "left");
+  choose("SessionDeps the band", "left");
   expect(low.changed().lows).toBe("left");
 });
 

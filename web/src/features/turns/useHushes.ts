@@ -2,7 +2,7 @@
 import type { Step } from "../../api/client";
 import { channelNames } from "../../shared/channelNames";
 import { added, type Hush, hushText, moved, removed, spanOf, split, taken } from "./hushes";
-import { selectHush, toggleDrawing, useHushing } from "./hushing";
+import { selectHush, toggleDrawing, useHushDrawing } from "./hushing";
 import { kindOf } from "./kinds";
 import type { Change } from "./settings/common";
 import { type ClipLookup, useSuggestion } from "./useSuggestion";
@@ -17,7 +17,7 @@ export function useHushes(
   onChange: (step: string, change: Change) => void,
 ) {
   const id = step?.id ?? "";
-  const { selected, drawing } = useHushing(id);
+  const { selected, drawing } = useHushDrawing(id);
   const kind = step && kindOf(step.turn).hushes;
   const hushes = step && kind ? kind.of(step.turn) : NONE;
   const { proposals } = useSuggestion(step, hushes, rate, place);

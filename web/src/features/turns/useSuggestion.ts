@@ -3,14 +3,14 @@ import type { Step } from "../../api/client";
 import { useSuggestedHushes } from "../../api/queries";
 import { useSettled } from "../../shared/settled";
 import { type Hush, isFree, type Span } from "./hushes";
-import { useHushing } from "./hushing";
+import { useHushDrawing } from "./hushing";
 
 export type Proposal = { channel: number; span: Span };
 /** How the line's clip is looked up: the job, its revision, and the key of a clip. */
 export type ClipLookup = { job: string; revision: string; keyOf: (ref: string) => string };
 
 export function useSuggestion(step: Step | null, hushes: readonly Hush[], rate: number, place: ClipLookup) {
-  const { suggesting, threshold } = useHushing(step?.id ?? "");
+  const { suggesting, threshold } = useHushDrawing(step?.id ?? "");
   const clip = step?.inputs[0] ?? "";
   const settled = useSettled(threshold, step?.id ?? "");
   const { data, isFetching, error } = useSuggestedHushes(

@@ -227,13 +227,13 @@ function Line({
           </Text>
         )}
       </Flex>
-      <Standing step={step} />
+      <LineStatus step={step} />
     </Flex>
   );
 }
 
 /** What is known: proved on written files, or what the turn claims until then. */
-function Standing({ step }: { step: Step }) {
+function LineStatus({ step }: { step: Step }) {
   const { proof, delivered, findings, exact, waits_for } = step;
   if (waits_for !== null)
     return (

@@ -1,8 +1,8 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { AlignSettings } from "../settings/Align";
 
 export const align: TurnKind<"align"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Align",
   words: ["delay", "late", "time", "shift", "sync"],
   offers: (chosen) => [

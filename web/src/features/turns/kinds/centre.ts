@@ -1,4 +1,4 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { CentreSettings } from "../settings/Centre";
 import { bandOf, highHz, lowHz } from "./band";
 
@@ -10,7 +10,7 @@ const LABELS = {
 } as const;
 
 export const centre: TurnKind<"centre"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Centre",
   words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
   offers: (chosen) => [

@@ -1,9 +1,9 @@
-import { accepts, forEach, forGroups, PLAIN, type TurnKind, together } from "../kind";
+import { accepts, DEFAULT_KIND, forEach, forGroups, type TurnKind, together } from "../kind";
 import { decodeHandles } from "../planeHandles";
 import { DecodeSettings } from "../settings/MidSide";
 
 export const decode: TurnKind<"decode"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Decode M/S",
   words: ["m/s", "ms", "mid", "side"],
   offers: (chosen) => {

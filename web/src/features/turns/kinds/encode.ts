@@ -1,8 +1,8 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { EncodeSettings } from "../settings/MidSide";
 
 export const encode: TurnKind<"encode"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Encode to M/S",
   words: ["m/s", "ms", "mid", "side"],
   offers: (chosen) => [forEach(chosen, "encode", `encode ${chosen.names} to M/S`)],

@@ -1,9 +1,9 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { levelHandles } from "../planeHandles";
 import { LevelSettings } from "../settings/Amounts";
 
 export const level: TurnKind<"level"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Level",
   words: ["gain", "volume", "balance", "db", "loud", "hush", "mute"],
   offers: (chosen) => [forEach(chosen, "level", `change the level of ${chosen.names}`)],

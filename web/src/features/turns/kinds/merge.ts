@@ -1,11 +1,11 @@
 import { count } from "../../../shared/format";
-import { forGroups, PLAIN, type TurnKind, together } from "../kind";
+import { DEFAULT_KIND, forGroups, type TurnKind, together } from "../kind";
 import { MergeSettings } from "../settings/Merge";
 
 const LAYOUTS: Record<number, string> = { 2: "one stereo file", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1" };
 
 export const merge: TurnKind<"merge"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Merge",
   words: ["join", "combine", "interleave", "stereo", "quad", "surround", "layout"],
   offers: (chosen) => {
@@ -19,7 +19,7 @@ export const merge: TurnKind<"merge"> = {
   },
   Settings: MergeSettings,
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
-  otherwise: (turn, code) => (code === "side-unknown" ? { ...turn, order: "given" } : null),
+  fallback: (turn, code) => (code === "side-unknown" ? { ...turn, order: "given" } : null),
   guide: "merge",
   why: null,
 };

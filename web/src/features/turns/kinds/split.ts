@@ -1,9 +1,9 @@
 import { splitsMidSide } from "../../../api/turns";
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { SplitSettings } from "../settings/Split";
 
 export const split: TurnKind<"split"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Split channels",
   words: ["channels", "separate", "dual"],
   offers: (chosen) => [forEach(chosen, "split", `split ${chosen.names} to mono files`)],

@@ -1,8 +1,8 @@
-import { PLAIN, type TurnKind, together } from "../kind";
+import { DEFAULT_KIND, type TurnKind, together } from "../kind";
 import { SumSettings } from "../settings/Amounts";
 
 export const sum: TurnKind<"sum"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Sum",
   words: ["add", "mix", "blend"],
   offers: (chosen) => {

@@ -1,7 +1,7 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 
 export const swap: TurnKind<"swap"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Swap left and right",
   words: ["exchange", "reverse", "mirror"],
   offers: (chosen) => [forEach(chosen, "swap", `swap left and right of ${chosen.names}`)],

@@ -1,9 +1,9 @@
 import { inTime, type SelectedRange, trimTo } from "../../../shared/places";
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { TrimSettings } from "../settings/Trim";
 
 export const trim: TurnKind<"trim"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Trim",
   words: ["cut", "crop", "range", "shorten", "part"],
   offers: (chosen) => {
@@ -18,7 +18,7 @@ export const trim: TurnKind<"trim"> = {
   },
   Settings: TrimSettings,
   lanes: (step) => {
-    return { ...PLAIN.lanes(step), later: step.begins_at };
+    return { ...DEFAULT_KIND.lanes(step), later: step.begins_at };
   },
   figure: "none",
   guide: "range",

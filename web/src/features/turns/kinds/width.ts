@@ -1,9 +1,9 @@
-import { forEach, PLAIN, type TurnKind } from "../kind";
+import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
 import { widthHandles } from "../planeHandles";
 import { WidthSettings } from "../settings/MidSide";
 
 export const width: TurnKind<"width"> = {
-  ...PLAIN,
+  ...DEFAULT_KIND,
   title: "Width",
   words: ["wide", "narrow", "stereo", "image"],
   offers: (chosen) => [

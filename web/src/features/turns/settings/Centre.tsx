@@ -110,7 +110,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
       ) : (
         low > 0 && (
           <SelectField
-            label="Outside the band"
+            label="SessionDeps the band"
             value={turn.lows}
             options={LOWS}
             onChange={(lows) => set({ lows })}

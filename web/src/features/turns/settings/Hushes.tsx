@@ -9,7 +9,7 @@ import { OfferButton, QuietButton } from "../../../shared/parts";
 import { fadeIn, noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
-import { selectHush, suggestHushes, toggleDrawing, useHushing } from "../hushing";
+import { selectHush, suggestHushes, toggleDrawing, useHushDrawing } from "../hushing";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 import { HushRow, ROW } from "./HushRow";
@@ -20,7 +20,7 @@ const SECOND = 1;
 
 export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   const { selected: selectedRange, playhead } = useContext(Place);
-  const { selected, drawing, suggesting } = useHushing(step.id);
+  const { selected, drawing, suggesting } = useHushDrawing(step.id);
   const [out] = step.outputs;
   if (!out) return null;
   const { rate } = out;

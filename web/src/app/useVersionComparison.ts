@@ -5,7 +5,7 @@ import type { Compared } from "../features/history";
 import type { LaneClips } from "../features/listen";
 import { kindOf } from "../features/turns";
 
-export function useEarlier(current: Job, compared: Compared | null) {
+export function useVersionComparison(current: Job, compared: Compared | null) {
   const { data, error } = useBeside(current, compared);
   const job = data ?? null;
   const was = job?.steps.at(-1) ?? null;
