@@ -16,7 +16,7 @@ import { ColorModeButton } from "../shared/ColorModeButton";
 import { count } from "../shared/format";
 import { CTRL, useShortcuts } from "../shared/keys";
 import { Mark } from "../shared/Mark";
-import { tellProblem } from "../shared/notices";
+import { tellFailure, tellProblem } from "../shared/notices";
 import { Empty, keepsFocus, PrimaryButton, QuietButton } from "../shared/parts";
 import { Tip } from "../shared/Tip";
 import { JobName } from "./JobName";
@@ -209,7 +209,7 @@ function useListenSession(worksheet: Worksheet) {
         loudness: whole.loudness_lufs,
         truePeak: whole.true_peak_dbtp,
       })),
-    onProblem: tellProblem,
+    onProblem: (problem) => tellFailure(problem, () => session.toggle()),
   });
   useEffect(() => worksheet.onArrival((job) => session.updateClips(job)), [worksheet, session]);
   return session;

@@ -5,7 +5,10 @@ import { EditCancelled } from "./editCancelled";
 const toaster = createToaster({ placement: "bottom-end", overlap: false, max: 4 });
 
 /** Tell what went wrong and what to do, once however many requests met it. */
-export function tellProblem(error: unknown) {
+export const tellProblem = (error: unknown) => tellFailure(error, null);
+
+/** The same, with a button that tries it again. */
+export function tellFailure(error: unknown, again: (() => void) | null) {
   if (error instanceof EditCancelled) return;
   const message = error instanceof Error ? error.message : String(error);
   const help = error instanceof Error && "help" in error ? String(error.help) : "";
@@ -17,6 +20,7 @@ export function tellProblem(error: unknown) {
     description: help,
     duration: 12_000,
     closable: true,
+    ...(again && { action: { label: "Try again", onClick: again } }),
   });
 }
 
@@ -41,6 +45,7 @@ export function Notices() {
             <Toast.Title overflowWrap="anywhere">{toast.title}</Toast.Title>
             {toast.description && <Toast.Description color="fg.quiet">{toast.description}</Toast.Description>}
           </Stack>
+          {toast.action && <Toast.ActionTrigger>{toast.action.label}</Toast.ActionTrigger>}
           <Toast.CloseTrigger aria-label="Close" />
         </Toast.Root>
       )}

@@ -1,4 +1,6 @@
 /** The audio graph that the player plays into: opened for one sample rate, since nothing is resampled. */
+
+import { Problem } from "../../api/client";
 import type { FromGraph, ToGraph } from "./messages";
 import playerUrl from "./player.worklet.ts?worker&url";
 
@@ -9,15 +11,36 @@ export type Graph = {
   close: () => void;
 };
 
-/** Open a graph that reports to `report`. Where `signal` aborts meanwhile, what was opened is closed again. */
+const ENDED = new Problem(
+  "sound-ended",
+  "The sound ended: the audio device went away, or another program took it",
+  "Check the device, then try again.",
+);
+
+/** A context at this rate. Throws a Problem where the browser has none. */
+function contextAt(rate: number): AudioContext {
+  try {
+    return new AudioContext({ sampleRate: rate });
+  } catch {
+    const help =
+      "The file can still be turned and delivered. Listen in another browser, or to a copy at a common rate.";
+    throw new Problem("rate-unsupported", `This browser can’t play sound at ${rate / 1000} kHz`, help);
+  }
+}
+
+/**
+ * Open a graph that reports to `report`, and tells `ended` where the sound ends by itself. Where `signal` aborts
+ * meanwhile, what was opened is closed again.
+ */
 export async function openGraph(
   rate: number,
   report: (message: FromGraph) => void,
   signal: AbortSignal,
+  ended: (problem: Problem) => void,
 ): Promise<Graph> {
   if (!window.isSecureContext)
     throw new Error("Playback needs a secure page: open Wedge Turn on localhost or over HTTPS");
-  const context = new AudioContext({ sampleRate: rate });
+  const context = contextAt(rate);
   try {
     await context.audioWorklet.addModule(playerUrl);
     signal.throwIfAborted();
@@ -29,11 +52,16 @@ export async function openGraph(
     node.connect(context.destination);
     await context.resume();
     signal.throwIfAborted();
+    const end = () => ended(ENDED);
+    context.onstatechange = () => context.state !== "running" && end();
+    context.addEventListener("error", end);
+    node.onprocessorerror = end;
     return {
       send: (message, transfer = []) => node.port.postMessage(message, transfer),
       latency: () => context.outputLatency || 0,
       close: () => {
-        node.port.onmessage = null;
+        node.port.onmessage = node.onprocessorerror = context.onstatechange = null;
+        context.removeEventListener("error", end);
         node.disconnect();
         void context.close();
       },

@@ -1,4 +1,5 @@
 import { beforeEach, expect, it, vi } from "vitest";
+import { Problem } from "../../api/client";
 import type { Program } from "./blocks";
 import type { Graph } from "./graph";
 import type { FromGraph, ToGraph } from "./messages";
@@ -14,15 +15,21 @@ class Graphs {
     signal: AbortSignal;
     open: () => void;
     fail: (problem: unknown) => void;
+    ended: (problem: Problem) => void;
     closed: boolean;
   }[] = [];
   latency = 0;
 
   constructor(private atOnce = true) {}
 
-  open = (rate: number, report: (message: FromGraph) => void, signal: AbortSignal) =>
+  open = (
+    rate: number,
+    report: (message: FromGraph) => void,
+    signal: AbortSignal,
+    ended: (problem: Problem) => void,
+  ) =>
     new Promise<Graph>((resolve, reject) => {
-      const graph = { rate, report, signal, closed: false, fail: reject, open: () => {} };
+      const graph = { rate, report, signal, ended, closed: false, fail: reject, open: () => {} };
       graph.open = () =>
         resolve({
           send: (message) => {
@@ -308,4 +315,31 @@ it("asks for nothing of a setting that moved on while what is heard next was on 
   expect(later).not.toEqual([]);
   expect(later.filter((url) => url.includes("/r1/"))).toEqual([]);
   expect(blocks(1)).toEqual([0, 1, 2, 3, 4, 5]);
+});
+
+it("says that the sound ended by itself, and opens another graph when it is tried again", async () => {
+  const player = new Player(graphs.open);
+  player.load(program(), [[1], [1]]);
+  await player.play();
+  const first = graphs.last;
+  first.ended(new Problem("sound-ended", "The sound ended", ""));
+  expect(first.closed).toBe(true);
+  expect(player.getState()).toMatchObject({ playing: false, problem: { code: "sound-ended" } });
+  await player.play();
+  expect(graphs.last).not.toBe(first);
+  expect(player.getState()).toMatchObject({ playing: true, problem: null });
+});
+
+it("says nothing of a device that goes while nothing plays, or after the graph was closed", async () => {
+  const player = new Player(graphs.open);
+  player.load(program(), [[1], [1]]);
+  await player.play();
+  player.pause();
+  graphs.last.ended(new Problem("sound-ended", "The sound ended", ""));
+  expect(player.getState().problem).toBe(null);
+  await player.play();
+  const { ended } = graphs.last;
+  player.close();
+  ended(new Problem("sound-ended", "The sound ended", ""));
+  expect(player.getState()).toMatchObject({ playing: false, problem: null });
 });

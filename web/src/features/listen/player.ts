@@ -146,7 +146,14 @@ export class Player {
     const failed = (problem: unknown) => {
       throw abort.signal.aborted ? closedMeanwhile() : problem;
     };
-    const opened = this.open(rate, report, abort.signal).then((graph) => {
+    const ended = (problem: unknown) => {
+      if (abort.signal.aborted) return;
+      const { playing } = this.state;
+      this.closeGraph();
+      // While nothing plays, the next time a graph is opened anew, and nothing need be said.
+      if (playing) this.changed({ problem });
+    };
+    const opened = this.open(rate, report, abort.signal, ended).then((graph) => {
       if (abort.signal.aborted) {
         graph.close();
         throw closedMeanwhile();
