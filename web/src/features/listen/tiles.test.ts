@@ -5,6 +5,7 @@ const view = { job: "j", revision: "r", clips: ["source:a", "source:b"] };
 const request = (index: number, change: Partial<TileRequest> = {}): TileRequest => ({
   key: "k",
   view,
+  channels: 2,
   kind: "waveform",
   per: 256,
   index,
@@ -117,4 +118,22 @@ it("keeps no more than its budget of bytes", async () => {
   expect(asked).toHaveLength(4);
   shown.show([request(0)]);
   expect(asked).toHaveLength(5);
+});
+
+it("keeps the picture of before while a changed setting is drawn, and no other clip's", async () => {
+  const asked = server();
+  const { lane: shown, tiles } = lane(new TileStore());
+  shown.show([request(0)]);
+  asked[0]?.answer(bytes(1));
+  await vi.waitFor(() => expect(tiles()).toEqual({ 0: new Float32Array([1]) }));
+  shown.show([request(0, { key: "moved" })]);
+  expect(tiles()).toEqual({ 0: new Float32Array([1]) });
+  expect(shown.getShown().waiting).toBe(true);
+  asked[1]?.answer(bytes(2));
+  await vi.waitFor(() => expect(tiles()).toEqual({ 0: new Float32Array([2]) }));
+  expect(shown.getShown().waiting).toBe(false);
+  shown.show([request(0, { key: "other", view: { ...view, clips: ["source:other"] } })]);
+  expect(tiles()).toEqual({});
+  shown.show([request(0, { key: "mono", channels: 1 })]);
+  expect(tiles()).toEqual({});
 });

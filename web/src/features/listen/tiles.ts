@@ -12,7 +12,14 @@ const AT_ONCE = 2;
 const BUDGET = 96e6; // bytes
 
 /** `per` is frames in a bin. */
-export type TileRequest = { key: string; view: View; kind: TileKind; per: number; index: number };
+export type TileRequest = {
+  key: string;
+  view: View;
+  channels: number;
+  kind: TileKind;
+  per: number;
+  index: number;
+};
 /** The tiles of a lane that have come, by their index; and why one of them could not be had. */
 export type ShownTiles = {
   tiles: ReadonlyMap<number, Float32Array>;
@@ -21,11 +28,16 @@ export type ShownTiles = {
 };
 type Asked = { request: TileRequest; abort: AbortController | null };
 
+/** What a tile is a picture of, whatever the settings that made its clip. */
+const subjectOf = ({ view, channels, kind, per }: TileRequest) =>
+  `${view.clips.join("+")}|${channels}|${kind}|${per}`;
 const nameOf = ({ key, kind, per, index }: TileRequest) => `${key}|${kind}|${per}|${index}`;
 
 /** What one lane shows. */
 export class TileLane {
   private requests: readonly TileRequest[] = [];
+  /** What the tiles that are shown are pictures of. */
+  private subject = "";
   private shown: ShownTiles = { tiles: new Map(), waiting: false, problem: null };
   private listeners = new Set<() => void>();
 
@@ -56,15 +68,21 @@ export class TileLane {
     return this.requests.some((request) => nameOf(request) === name);
   }
 
+  /** Where a setting has changed, the tile of before stands where the new one has not come yet. */
   refresh() {
     const { store, requests } = this;
     const tiles = new Map<number, Float32Array>();
+    const subject = requests[0] ? subjectOf(requests[0]) : "";
+    let arrived = 0;
     for (const request of requests) {
       const tile = store.get(nameOf(request));
-      if (tile) tiles.set(request.index, tile);
+      if (tile) arrived++;
+      const shown = tile ?? (subject === this.subject ? this.shown.tiles.get(request.index) : undefined);
+      if (shown) tiles.set(request.index, shown);
     }
+    this.subject = subject;
     const problem = requests.map((request) => store.failure(nameOf(request))).find(Boolean) ?? null;
-    this.shown = { tiles, waiting: tiles.size < requests.length, problem };
+    this.shown = { tiles, waiting: arrived < requests.length, problem };
     for (const listener of this.listeners) listener();
   }
 }
