@@ -91,9 +91,11 @@ endif
 # Set up, check and test side by side, each as soon as it can; then the browser has the machine to itself. The tests that
 # record sound play it in real time and leave a core free: the web is tested and checked beside them.
 test:
+	@rm -f build/only-alone
 	@$(MAKE) --no-print-directory -j5 -Otarget OMIT= unit check-python .stamps/node-dev .stamps/webapp .stamps/chromium
 	@$(MAKE) --no-print-directory browser
 	@$(MAKE) --no-print-directory -j2 -Otarget sound web-at-low-priority
+	@[ ! -s build/only-alone ] || { echo "Passed only when run again alone, which is a fault of the test:"; cat build/only-alone; }
 
 unit: .stamps/python .stamps/dev .stamps/recordings .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal --ignore tests/browser
@@ -109,8 +111,10 @@ web-test: .stamps/node-dev
 web-at-low-priority:
 	@nice -n 19 $(MAKE) --no-print-directory web-test check-web
 
-# What fails beside other tests on a busy machine is run once more by itself: what fails then too is a fault.
-ALONE = [ $$? -eq 1 ] && $(BIN)/pytest --last-failed --last-failed-no-failures none tests/browser
+# What fails beside other tests on a busy machine is run once more by itself: what fails then too is a fault, and what
+# passes is named at the end of `make test`.
+ALONE = [ $$? -eq 1 ] && { grep -o '"tests[^"]*"' .pytest_cache/v/cache/lastfailed >> build/only-alone || true; } && \
+	$(BIN)/pytest --last-failed --last-failed-no-failures none tests/browser
 browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound" || { $(ALONE) -m "not sound"; }
 
