@@ -47,9 +47,9 @@ def test_a_moved_setting_of_three_hundred_lines_takes_less_than_5_kb(tmp_path: P
     try:
         job = store.jobs.create("Lamp")
         source = source_ref(take(store, job.id, write_wav(tmp_path / "w.wav", noise(1, 100, 2)).read_bytes()).id)
-        workshop = ClipService(store)
+        clips = ClipService(store)
         many = [Step(id=f"line-{n}", turn=Swap(), inputs=(source,)) for n in range(LINES)]
-        workshop.change(job.id, job.head_id, lambda sheet: (sheet.plan.with_step(*many), "Added"))
+        clips.change(job.id, job.head_id, lambda sheet: (sheet.plan.with_step(*many), "Added"))
 
         def move(to: float, *, amends: bool) -> None:
             def change(sheet: Sheet) -> tuple[Plan, str]:
@@ -57,7 +57,7 @@ def test_a_moved_setting_of_three_hundred_lines_takes_less_than_5_kb(tmp_path: P
                 return sheet.plan.with_replaced_step(line.model_copy(update={"turn": Width(width=to)})), "Changed"
 
             head = store.jobs.get(job.id).head_id
-            workshop.change(job.id, head, change, head if amends else None)
+            clips.change(job.id, head, change, head if amends else None)
 
         def bytes_used() -> int:
             with sqlite3.connect(tmp_path / "data" / FILE) as connection:

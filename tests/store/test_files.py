@@ -170,9 +170,9 @@ def test_a_lost_working_copy_is_decoded_again(store: Store, tmp_path: Path, spoi
 
 
 def test_a_working_copy_that_is_cleared_is_made_again_for_who_goes_on_reading(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), ClipService(store)
+    job, clips = store.jobs.create("Lamp"), ClipService(store)
     source = take(store, job.id, flac(tmp_path), "w.flac")
-    reader, other = workshop.clip_of(source), WavFile(store.media.open(source.media, "w.flac").path)
+    reader, other = clips.clip_of(source), WavFile(store.media.open(source.media, "w.flac").path)
     before = reader.read(0, 3_000)
     for _ in range(2):
         store.media.clear_working_copy(source.media)
@@ -185,9 +185,9 @@ def test_a_working_copy_that_is_cleared_is_made_again_for_who_goes_on_reading(st
 
 def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
     job = store.jobs.create("Lamp")
-    workshop, source = ClipService(store), take(store, job.id, wav(tmp_path, frames=90_000))
-    clip = workshop.clip_of(source)
-    whole = workshop.from_pictures(source.media, clip, lambda folder: (folder / "0").read_bytes())
+    clips, source = ClipService(store), take(store, job.id, wav(tmp_path, frames=90_000))
+    clip = clips.clip_of(source)
+    whole = clips.from_pictures(source.media, clip, lambda folder: (folder / "0").read_bytes())
 
     def read(folder: Path) -> bytes:
         content = (folder / "0").read_bytes()
@@ -196,20 +196,20 @@ def test_cut_pictures_are_drawn_again(store: Store, tmp_path: Path) -> None:
         return content
 
     os.truncate(store.media.pictures(source.media) / "0", 5)
-    assert workshop.from_pictures(source.media, clip, read) == whole
+    assert clips.from_pictures(source.media, clip, read) == whole
 
 
 def test_a_source_is_deleted_for_good_and_its_lines_wait(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), ClipService(store)
+    job, clips = store.jobs.create("Lamp"), ClipService(store)
     source, other = take(store, job.id, wav(tmp_path)), take(store, job.id, wav(tmp_path, 2), "other.wav")
-    used = workshop.change(job.id, job.head_id, adding(source))
-    workshop.delete_source(job.id, source.id, used.id)
+    used = clips.change(job.id, job.head_id, adding(source))
+    clips.delete_source(job.id, source.id, used.id)
     assert [one.id for one in store.sources.for_job(job.id)] == [other.id]
     assert files(tmp_path) == [f"media/{other.media[:2]}/{other.media}"]
-    head = workshop.sheet(job.id, store.jobs.get(job.id).head_id)
+    head = clips.sheet(job.id, store.jobs.get(job.id).head_id)
     assert (head.waiting, head.list_ends()) == ({"s": "w"}, [])
     # So do those of revisions that used it.
-    assert workshop.sheet(job.id, used.id).waiting == {"s": "a deleted file"}
+    assert clips.sheet(job.id, used.id).waiting == {"s": "a deleted file"}
 
 
 def test_reads_wait_for_neither_reads_nor_writes(store: Store) -> None:
@@ -234,23 +234,23 @@ def test_reads_wait_for_neither_reads_nor_writes(store: Store) -> None:
 
 
 def test_amended_revisions_do_not_pile_up(store: Store, tmp_path: Path) -> None:
-    job, workshop = store.jobs.create("Lamp"), ClipService(store)
+    job, clips = store.jobs.create("Lamp"), ClipService(store)
     source = take(store, job.id, wav(tmp_path))
-    head = workshop.change(job.id, job.head_id, adding(source)).id
+    head = clips.change(job.id, job.head_id, adding(source)).id
 
     def again(sheet: Sheet) -> tuple[Plan, str]:
         return sheet.plan, "Changed what swap makes"
 
-    head = workshop.change(job.id, head, again).id
+    head = clips.change(job.id, head, again).id
     for _ in range(40):
-        head = workshop.change(job.id, head, again, amends=head).id
+        head = clips.change(job.id, head, again, amends=head).id
     shown = [revision.number for revision in store.worksheets.all(job.id)]
     assert len(shown) == 3
     assert len(store.worksheets.ids(job.id)) <= 3 + 8
     assert store.worksheets.undo(job.id, store.worksheets.head(job.id).id).number == 2
     # A change of another kind is never taken for one that goes on.
     before = store.jobs.get(job.id).head_id
-    other = workshop.change(job.id, before, lambda sheet: (sheet.plan, "Other"), amends=before)
+    other = clips.change(job.id, before, lambda sheet: (sheet.plan, "Other"), amends=before)
     assert other.parent_id == before
 
 

@@ -28,7 +28,7 @@ from wedge_turn.core.worksheet import (
 )
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
-from wedge_turn.tasks.workshop import ClipService
+from wedge_turn.tasks.clips import ClipService
 
 LINES = 20
 
@@ -65,7 +65,7 @@ class Histories(RuleBasedStateMachine):
         self.job = self.store.jobs.create("Lamp")
         wav = write_wav(Path(self.folder.name) / "w.wav", noise(1, 10, 2))
         self.source = source_ref(take(self.store, self.job.id, wav.read_bytes()).id)
-        self.workshop = ClipService(self.store)
+        self.clips = ClipService(self.store)
         self.ids = [self.job.head_id]
         self.model = [Known((), None)]
         self.head = 0
@@ -96,7 +96,7 @@ class Histories(RuleBasedStateMachine):
     def _edit(self, client: int, change: Any, lines: Lines, *, slides: bool = False) -> None:
         def act(base: str) -> None:
             amends = base if slides else None
-            self.workshop.change(self.job.id, base, lambda sheet: (change(sheet), "Edited"), amends)
+            self.clips.change(self.job.id, base, lambda sheet: (change(sheet), "Edited"), amends)
 
         if not self._do(client, act):
             return
@@ -142,7 +142,7 @@ class Histories(RuleBasedStateMachine):
         made: list[str] = []
 
         def act(base: str) -> None:
-            change = self.workshop.change
+            change = self.clips.change
             made.append(change(self.job.id, base, lambda sheet: (sheet.plan.with_step(step), "Edited"), draft=True).id)
 
         if self._do(client, act):
@@ -253,7 +253,7 @@ class Histories(RuleBasedStateMachine):
         if not lines or self.ids[place] not in self.store.worksheets.ids(self.job.id):
             return
         was = lines[at % len(lines)]
-        then = self.workshop.sheet(self.job.id, self.ids[place])
+        then = self.clips.sheet(self.job.id, self.ids[place])
         now = {line.key for line in self.lines}
         expected = tuple(was if line.key == was.key else line for line in self.lines)
         if was.key not in now:

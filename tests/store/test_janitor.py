@@ -67,14 +67,14 @@ def test_pictures_being_drawn_are_not_removed(store: Store, cleaning: Cleaning) 
 def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(
     store: Store, cleaning: Cleaning, tmp_path: Path
 ) -> None:
-    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
+    job, clips = store.jobs.create("Lamp"), cleaning.tasks.clips
     source = take(store, job.id, wav(tmp_path))
-    head = workshop.change(job.id, job.head_id, adding(source)).id
-    engine = workshop.engine(job.id, head)
+    head = clips.change(job.id, job.head_id, adding(source)).id
+    engine = clips.engine(job.id, head)
     keys = [source.media, engine.sheet.key("step:s:0"), "side by side"]
     for key in keys:
-        workshop.pictures(key, workshop.clip_of(source))
-        workshop.measure(key, workshop.clip_of(source))
+        clips.pictures(key, clips.clip_of(source))
+        clips.measure(key, clips.clip_of(source))
     store.worksheets.undo(job.id, store.worksheets.head(job.id).id)
     cleaning.janitor.sweep(0.0)  # redo still reaches it
     assert [store.media.pictures(key).exists() for key in keys] == [True, True, False]
@@ -87,10 +87,10 @@ def test_pictures_and_measures_go_with_the_last_revision_that_reaches_them(
 
 def test_pictures_keep_within_their_budget(store: Store, cleaning: Cleaning, tmp_path: Path) -> None:
     """The ones that were not looked at for longest go first."""
-    job, workshop = store.jobs.create("Lamp"), cleaning.tasks.workshop
+    job, clips = store.jobs.create("Lamp"), cleaning.tasks.clips
     sources = [take(store, job.id, wav(tmp_path, seed), f"{seed}.wav") for seed in range(3)]
     for age, source in enumerate(sources):
-        folder = workshop.pictures(source.media, workshop.clip_of(source))
+        folder = clips.pictures(source.media, clips.clip_of(source))
         (folder / "0").write_bytes(bytes(600_000))
         moment = time.time() - 100 * (3 - age)
         os.utime(folder, (moment, moment))

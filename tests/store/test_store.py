@@ -146,8 +146,8 @@ def test_media_are_stored_once_and_deleted_with_their_last_job(store: Store, tmp
     one, two = take(store, first.id, content), take(store, second.id, content, "same.wav")
     assert one.media == two.media
     assert len(left_behind(tmp_path / "data" / "media")) == 1
-    workshop = ClipService(store)
-    workshop.pictures(one.media, workshop.clip_of(one))
+    clips = ClipService(store)
+    clips.pictures(one.media, clips.clip_of(one))
     store.delete_job(first.id)
     assert len(left_behind(tmp_path / "data" / "media")) == 1
     store.delete_job(second.id)

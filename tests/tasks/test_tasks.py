@@ -37,7 +37,7 @@ class Bench:
         self.media = source.media
         self.events = Events()
         self.tasks = Tasks(self.store, self.events)
-        self.revision = self.tasks.workshop.change(self.job.id, self.job.head_id, change)
+        self.revision = self.tasks.clips.change(self.job.id, self.job.head_id, change)
 
     def order(self) -> Delivery:
         return self.store.deliveries.create(self.job.id, self.revision.id, StoredOrder(refs=("step:s:0", "step:s:1")))
@@ -142,11 +142,11 @@ def test_a_file_is_measured_once_for_all_requests(bench: Bench, monkeypatch: pyt
         time.sleep(1)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", slow)
+    monkeypatch.setattr("wedge_turn.tasks.clips.measure_signal", slow)
     (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.measuring.prepare_source(source)
     until(lambda: measured)
-    asked = bench.tasks.workshop.measure(source.media, bench.tasks.workshop.clip_of(source))
+    asked = bench.tasks.clips.measure(source.media, bench.tasks.clips.clip_of(source))
     bench.tasks.close()
     assert measured.count(FRAMES) == 1
     assert asked.whole.peak_dbfs == 0.0
@@ -161,14 +161,14 @@ def test_the_same_file_in_two_jobs_is_judged_in_both(bench: Bench, monkeypatch: 
         assert go_on.wait(PATIENCE)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", slow)
+    monkeypatch.setattr("wedge_turn.tasks.clips.measure_signal", slow)
     monkeypatch.setattr("wedge_turn.tasks.measuring.DEBOUNCE_SECONDS", 0.01)
     (source,) = bench.store.sources.for_job(bench.job.id)
     bench.tasks.measuring.prepare_source(source)
     assert surveying.wait(PATIENCE)
     content = bench.store.media.original(source.media).read_bytes()
     copy = take(bench.store, bench.store.jobs.create("Bell").id, content)
-    monkeypatch.setattr(bench.tasks.workshop, "pictures", lambda *_given: drawn.set())
+    monkeypatch.setattr(bench.tasks.clips, "pictures", lambda *_given: drawn.set())
     bench.tasks.measuring.prepare_source(copy)
     assert drawn.wait(PATIENCE)
     time.sleep(0.3)  # until the second job has asked for the measures too
@@ -198,7 +198,7 @@ def test_an_unmeasurable_file_stops_no_other(bench: Bench, tmp_path: Path, monke
             raise RuntimeError("too long")
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", picky)
+    monkeypatch.setattr("wedge_turn.tasks.clips.measure_signal", picky)
     short = take(
         bench.store, bench.job.id, write_wav(tmp_path / "short.wav", noise(2, 900, 2)).read_bytes(), "short.wav"
     )
@@ -254,8 +254,8 @@ def test_a_delivery_does_not_wait_for_measurements(bench: Bench, monkeypatch: py
         go_on.wait(PATIENCE)
         return measure_signal(signal, watch, damaged)
 
-    monkeypatch.setattr("wedge_turn.tasks.workshop.measure_signal", held_up)
-    clip = bench.tasks.workshop.clip_of(bench.store.sources.for_job(bench.job.id)[0])
+    monkeypatch.setattr("wedge_turn.tasks.clips.measure_signal", held_up)
+    clip = bench.tasks.clips.clip_of(bench.store.sources.for_job(bench.job.id)[0])
     for _ in range(30):
         bench.tasks.scheduler.start("look", held_up, clip)
     delivery = bench.order()

@@ -11,7 +11,7 @@ def view(ctx: Context, job_id: str, revision_id: str | None = None) -> JobView:
     """The job as it stands now, or as a revision has it."""
     job = ctx.store.jobs.get(job_id)
     head = ctx.store.worksheets.get(job_id, revision_id) if revision_id else ctx.store.worksheets.head(job_id)
-    worked_out = ctx.workshop.sheet_or_reason(job_id, head.id)
+    worked_out = ctx.clips.sheet_or_reason(job_id, head.id)
     sources = ctx.store.sources.for_job(job_id)
     return job_view(
         job,

@@ -65,8 +65,8 @@ Start = Annotated[int, Query(ge=0, le=2**53)]
 def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     """Everything known about a source; measured now where it hasn't been yet."""
     source = ctx.store.sources.get(job_id, source_id)
-    sheet = ctx.workshop.sheet_or_reason(job_id, ctx.store.jobs.get(job_id).head_id).sheet
-    clip = ctx.workshop.clip_of(source)
+    sheet = ctx.clips.sheet_or_reason(job_id, ctx.store.jobs.get(job_id).head_id).sheet
+    clip = ctx.clips.clip_of(source)
     measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements([source_id]).get(source_id)
     sources = ctx.store.sources.for_job(job_id)
@@ -99,7 +99,7 @@ def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> Measure
     whole, key = _clips(ctx, job_id, revision_id, clip)
     measures = _measured(ctx, key, whole)
     # Of several clips laid side by side, each says for itself what there is to say.
-    name = ctx.workshop.sheet(job_id, revision_id).info(clip[0]).name
+    name = ctx.clips.sheet(job_id, revision_id).info(clip[0]).name
     judgement = evaluate_clip(name, whole.form, measures) if len(clip) == 1 else Judgement()
     gains = match_loudness(measures)
     return MeasuresView(
@@ -204,7 +204,7 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
     form = whole.form
     if form.channels > MAX_COMPARED:
         raise BadRequestError(f"Delays are found among at most {MAX_COMPARED} channels; {form.channels} were given")
-    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
+    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, key, whole)
 
 
 @router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
@@ -222,7 +222,7 @@ def get_blending(
     form = whole.form
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
-    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.workshop.lateness, key, whole)
+    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, key, whole)
     measure = partial(measure_blending, flip=flip, late=late)
     return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
 
@@ -232,13 +232,13 @@ def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> Expec
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     expectation = ctx.tasks.scheduler.run("look", expect_centre, whole)
-    name = ctx.workshop.sheet(job_id, revision_id).info(clip).name
+    name = ctx.clips.sheet(job_id, revision_id).info(clip).name
     findings = find_in_centre(name, whole.form, _measured(ctx, key, whole), expectation)
     return ExpectationView(expectation=expectation, findings=findings)
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:
-    engine = ctx.workshop.engine(job_id, revision_id)
+    engine = ctx.clips.engine(job_id, revision_id)
     clips = [engine.clip(ref) for ref in refs]
     if len({clip.form.rate for clip in clips}) > 1:
         raise BadRequestError("Clips of different sample rates can't be compared", help="Choose clips of one rate.")
@@ -248,13 +248,13 @@ def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tupl
 
 
 def _measured(ctx: Context, key: str, clip: Clip) -> Measures:
-    return ctx.tasks.scheduler.share("look", ("measures", key), ctx.workshop.measure, key, clip)
+    return ctx.tasks.scheduler.share("look", ("measures", key), ctx.clips.measure, key, clip)
 
 
 def _from_pictures(ctx: Context, key: str, clip: Clip, read: Callable[[FilePath], T]) -> T:
     """Draw the pictures of a clip if need be, once for all who ask, and read from them."""
-    ctx.tasks.scheduler.share("look", ("pictures", key), ctx.workshop.pictures, key, clip)
-    return ctx.tasks.scheduler.run("look", ctx.workshop.from_pictures, key, clip, read)
+    ctx.tasks.scheduler.share("look", ("pictures", key), ctx.clips.pictures, key, clip)
+    return ctx.tasks.scheduler.run("look", ctx.clips.from_pictures, key, clip, read)
 
 
 def _binary(values: np.ndarray[tuple[int, ...], np.dtype[np.floating]]) -> Response:

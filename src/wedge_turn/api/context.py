@@ -34,8 +34,8 @@ class Context:
     hashing: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(HASHED_AT_ONCE))
 
     @property
-    def workshop(self) -> ClipService:
-        return self.tasks.workshop
+    def clips(self) -> ClipService:
+        return self.tasks.clips
 
     def changed(self, job_id: str, head: str = "") -> None:
         """Tell every window that a job is not what it was. With a head, its worksheet is all that has changed."""

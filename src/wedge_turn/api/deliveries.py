@@ -52,7 +52,7 @@ _KINDS: Final = {".json": "application/json", ".html": "text/html", **MEDIA_TYPE
 @router.post("/jobs/{job_id}/deliveries/plan", operation_id="planDelivery")
 def plan_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> list[PlannedFile]:
     """The files that a delivery would write."""
-    engine = ctx.workshop.engine(job_id, new.revision)
+    engine = ctx.clips.engine(job_id, new.revision)
     refs = tuple(_refs(new) or engine.sheet.list_ends())
     names = dict(zip(refs, name_files(engine, _order(ctx, job_id, new, refs)), strict=True))
     over = _over(ctx, job_id, engine, refs, new)
@@ -97,7 +97,7 @@ def _over(
 ) -> dict[str, float | None]:
     """By how many dB clips would be clipped. What isn't known yet is measured meanwhile."""
     integers = [ref for ref in refs if not choose_encoding(engine.sheet.info(ref).form, new.depth).is_float]
-    over = ctx.workshop.over_full_scale(job_id, engine, integers)
+    over = ctx.clips.over_full_scale(job_id, engine, integers)
     unknown = {engine.sheet.key(ref): partial(engine.clip, ref) for ref, db in over.items() if db is None}
     ctx.tasks.measuring.measure_clips(job_id, unknown)
     return {ref: over.get(ref, 0.0) for ref in refs}
@@ -114,7 +114,7 @@ def _order(ctx: Context, job_id: str, new: NewDelivery, refs: tuple[str, ...]) -
 @router.post("/jobs/{job_id}/deliveries", operation_id="startDelivery", status_code=202)
 def start_delivery(ctx: Ctx, job_id: str, new: NewDelivery) -> DeliveryView:
     """Write files in the background; events tell the progress."""
-    engine = ctx.workshop.engine(job_id, new.revision)
+    engine = ctx.clips.engine(job_id, new.revision)
     refs = _refs(new) or ([] if new.copies else engine.sheet.list_ends())
     if not refs and not new.copies and not (new.rest and engine.sheet.unused_sources()):
         raise BadRequestError("There is nothing to deliver yet: the worksheet has no turns", help="Add one.")

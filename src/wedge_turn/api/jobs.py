@@ -104,7 +104,7 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
         label = f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
         return sheet.plan.with_step(*steps), label
 
-    ctx.workshop.change(job_id, new.base, change)
+    ctx.clips.change(job_id, new.base, change)
     return respond_to_change(ctx, job_id, 201)
 
 
@@ -116,7 +116,7 @@ def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
         steps = _steps(sheet, new.step)
         return sheet.plan.with_step(*steps), f"Added {steps[0].words}"
 
-    revision = ctx.workshop.change(job_id, new.base, change, draft=True)
+    revision = ctx.clips.change(job_id, new.base, change, draft=True)
     return respond_with_job(view(ctx, job_id, revision.id), 201)
 
 
@@ -129,7 +129,7 @@ def archive_sources(ctx: Ctx, job_id: JobId, new: ArchiveRequest) -> Response:
         label = f"{'Archived' if new.archived else 'Restored'} {names[0] if len(names) == 1 else f'{len(names)} files'}"
         return sheet.plan.with_archived(new.refs, archived=new.archived), label
 
-    revision = ctx.workshop.change(job_id, new.base, change)
+    revision = ctx.clips.change(job_id, new.base, change)
     if new.archived:
         ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
     return respond_to_change(ctx, job_id)
@@ -143,7 +143,7 @@ def pair_sources(ctx: Ctx, job_id: JobId, new: NewPairing) -> Response:
         label = f"{'Paired' if new.together else 'Unpaired'} {' and '.join(_names_of_sources(sheet, new.members))}"
         return sheet.plan.with_pairing(Pairing(members=new.members, together=new.together)), label
 
-    ctx.workshop.change(job_id, new.base, change)
+    ctx.clips.change(job_id, new.base, change)
     return respond_to_change(ctx, job_id)
 
 
@@ -170,7 +170,7 @@ def _steps(sheet: Sheet, new: NewStep) -> list[Step]:
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)
 def delete_source(ctx: Ctx, job_id: JobId, source_id: str, base: str) -> Response:
     """Delete a file and its copy in the data folder. Lines of the worksheet that use it wait for another."""
-    revision = ctx.workshop.delete_source(job_id, source_id, base)
+    revision = ctx.clips.delete_source(job_id, source_id, base)
     ctx.store.worksheets.name_unnamed(job_id, base, f"Before: {revision.label}")
     ctx.tasks.janitor.sweep_soon()
     return respond_to_change(ctx, job_id)
@@ -187,7 +187,7 @@ def annotate_source(ctx: Ctx, job_id: JobId, source_id: str, new: NewNote) -> Re
 @router.post("/{job_id}/copies", operation_id="copyFrom", status_code=201, response_model=JobView)
 def copy_from(ctx: Ctx, job_id: JobId, new: NewCopies) -> Response:
     """Copy files and lines of another job into this one; the files are kept once for both."""
-    ctx.workshop.copy_from(job_id, new.base, (new.job, new.revision), new.sources, new.steps)
+    ctx.clips.copy_from(job_id, new.base, (new.job, new.revision), new.sources, new.steps)
     ctx.changed(job_id)
     return respond_to_change(ctx, job_id, 201)
 
@@ -209,7 +209,7 @@ def replace_in_job(ctx: Ctx, job_id: JobId, source_id: str, new: ReplaceRequest)
 
     if new.by == source_id:
         raise BadRequestError("A file can't replace itself", help="Choose another one.")
-    revision = ctx.workshop.change(job_id, new.base, change)
+    revision = ctx.clips.change(job_id, new.base, change)
     ctx.store.worksheets.name_unnamed(job_id, new.base, f"Before: {revision.label}")
     return respond_to_change(ctx, job_id)
 
@@ -227,7 +227,7 @@ def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Respo
         label = _LABELS.get(next(iter(given)), "Changed settings of") if len(given) == 1 else "Changed settings of"
         return sheet.plan.with_replaced_step(changed), f"{label} {old.turn.kind}"
 
-    ctx.workshop.change(job_id, new.base, change, amends=new.amends, edited=step_id)
+    ctx.clips.change(job_id, new.base, change, amends=new.amends, edited=step_id)
     return respond_to_change(ctx, job_id)
 
 
@@ -250,7 +250,7 @@ def edit_lines(ctx: Ctx, job_id: JobId, new: LineEdit) -> Response:
                 bypassed = new.do == "bypass"
                 return bypass_lines(sheet, ids, bypassed=bypassed), f"{'Bypassed' if bypassed else 'Enabled'} {what}"
 
-    ctx.workshop.change(job_id, new.base, change)
+    ctx.clips.change(job_id, new.base, change)
     return respond_to_change(ctx, job_id)
 
 
@@ -265,7 +265,7 @@ def dismiss_findings(ctx: Ctx, job_id: JobId, new: DismissRequest) -> Response:
         label = f"Dismissed {what}" if new.dismissed else f"Asked again about {what}"
         return sheet.plan.with_dismissals(new.findings, dismissed=new.dismissed), label
 
-    ctx.workshop.change(job_id, new.base, change)
+    ctx.clips.change(job_id, new.base, change)
     return respond_to_change(ctx, job_id)
 
 

@@ -86,7 +86,7 @@ def list_recipes(ctx: Ctx) -> list[RecipeView]:
 @router.post("/recipes", operation_id="saveRecipe", status_code=201)
 def save_recipe(ctx: Ctx, new: NewRecipe) -> RecipeView:
     """Keep lines of a worksheet as a recipe. Their files become roles."""
-    sheet = ctx.workshop.sheet(new.job, new.revision)
+    sheet = ctx.clips.sheet(new.job, new.revision)
     return _added(ctx, make_recipe(sheet, new.steps, new.name))
 
 
@@ -122,7 +122,7 @@ def delete_recipe(ctx: Ctx, recipe_id: RecipeId) -> None:
 def match_recipe(ctx: Ctx, job_id: JobId, asked: RecipeMatching) -> RecipeTimes:
     """Which clips would take which role of a recipe."""
     recipe = ctx.store.recipes.get(asked.recipe)
-    match = _matched(ctx, job_id, ctx.workshop.sheet(job_id, asked.base), recipe, asked)
+    match = _matched(ctx, job_id, ctx.clips.sheet(job_id, asked.base), recipe, asked)
     return RecipeTimes(
         times=[[files[role.id].ref for role in recipe.roles] for files in match.times],
         left_over=[one.ref for one in match.left_over],
@@ -140,7 +140,7 @@ def apply_recipe(ctx: Ctx, job_id: JobId, asked: RecipeMatching) -> Response:
         times = len(match.times)
         return sheet.plan.with_step(*steps), f"Applied {recipe.name}{f' {times} times' if times > 1 else ''}"
 
-    ctx.workshop.change(job_id, asked.base, change)
+    ctx.clips.change(job_id, asked.base, change)
     return respond_to_change(ctx, job_id, 201)
 
 

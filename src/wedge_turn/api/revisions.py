@@ -44,7 +44,7 @@ def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = N
     before = since or ctx.store.worksheets.get(job_id, revision_id).parent_id
     if before is None:
         return []
-    was, now = ctx.workshop.sheet(job_id, before), ctx.workshop.sheet(job_id, revision_id)
+    was, now = ctx.clips.sheet(job_id, before), ctx.clips.sheet(job_id, revision_id)
 
     def view_of(change: Change) -> ChangeView:
         made_then, made_now = (change.step in sheet.outcomes for sheet in (was, now))
@@ -73,14 +73,14 @@ def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> Re
 )
 def restore_in_job(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
     """One line of the worksheet as a revision has it; everything else stays."""
-    then = ctx.workshop.sheet(job_id, revision_id)
+    then = ctx.clips.sheet(job_id, revision_id)
     number = ctx.store.worksheets.get(job_id, revision_id).number
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         words = then.plan.step(step_id).words
         return restore_line(sheet, then, step_id), f"Restored {words} from version {number}"
 
-    ctx.workshop.change(job_id, base, change)
+    ctx.clips.change(job_id, base, change)
     return respond_to_change(ctx, job_id)
 
 
@@ -94,8 +94,8 @@ def hear_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str
     """The job with a line as a revision has it at its end, to be heard against what it is now; the job stays as it
     is.
     """
-    then = ctx.workshop.sheet(job_id, revision_id)
-    draft = ctx.workshop.change(
+    then = ctx.clips.sheet(job_id, revision_id)
+    draft = ctx.clips.change(
         job_id,
         base,
         lambda sheet: (append_earlier_line(sheet, then, step_id, lambda: new_id()[:12]), "An earlier line"),

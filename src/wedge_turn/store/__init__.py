@@ -62,7 +62,7 @@ class Store:
         self._lock.release()
 
     def add_source(self, job_id: str, arrived: Arrived) -> Source:
-        """Keep a file that has arrived and add it to the job. Raises what `take_in` raises, or NotFoundError.
+        """Keep a file that has arrived and add it to the job. Raises what `import_file` raises, or NotFoundError.
 
         A file of the same name, folder and content that already exists is given back as it is.
         """

@@ -67,7 +67,7 @@ class Media:
             (root / name).mkdir(parents=True, exist_ok=True)
 
     def import_file(self, arrived: Arrived) -> ImportedFile:
-        """Decide what a file is. Raises what `take_in` raises; nothing is kept yet."""
+        """Decide what a file is. Raises what `import_file` raises; nothing is kept yet."""
         hashed = arrived.hash
         accepted = import_file(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
         copy = None if accepted.pcm == arrived.path else accepted.pcm

@@ -7,6 +7,7 @@ from wedge_turn.core.errors import Error, NotFoundError
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
 from wedge_turn.store.uploads import Upload
+from wedge_turn.tasks.clips import ClipService
 from wedge_turn.tasks.deliveries import DeliveryRunner
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.janitor import Janitor
@@ -14,7 +15,6 @@ from wedge_turn.tasks.measuring import Measuring
 from wedge_turn.tasks.readiness import Preloader
 from wedge_turn.tasks.scheduler import Scheduler, still_wanted
 from wedge_turn.tasks.usage import Usage
-from wedge_turn.tasks.workshop import ClipService
 
 __all__ = ["ClipService", "Event", "Events", "Scheduler", "Tasks", "still_wanted"]
 log = logging.getLogger(__name__)
@@ -29,9 +29,9 @@ class Tasks:
         self._store = store
         self._events = events
         self.scheduler = Scheduler()
-        self.workshop = ClipService(store)
-        self.measuring = Measuring(store, self.workshop, self.scheduler, events)
-        self.deliveries = DeliveryRunner(store, self.workshop, self.scheduler, events, deliver_to, cluster)
+        self.clips = ClipService(store)
+        self.measuring = Measuring(store, self.clips, self.scheduler, events)
+        self.deliveries = DeliveryRunner(store, self.clips, self.scheduler, events, deliver_to, cluster)
         self.janitor = Janitor(store, self.scheduler, events)
         self.readiness = Preloader()
         self.usage = Usage(store, self.janitor, self.deliveries)

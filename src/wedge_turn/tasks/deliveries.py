@@ -29,10 +29,10 @@ from wedge_turn.core.worksheet import parse_ref, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import order_of
 from wedge_turn.store.rows import Delivery
+from wedge_turn.tasks.clips import ClipService
 from wedge_turn.tasks.cluster import connected
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
-from wedge_turn.tasks.workshop import ClipService
 
 PROGRESS_INTERVAL: Final = 0.1  # seconds between two events of progress
 SETTLED_AFTER, SETTLED_SHARE = 2.0, 0.02  # seconds and share from which the pace says something
@@ -76,7 +76,7 @@ class DeliveryRunner:
     def __init__(
         self,
         store: Store,
-        workshop: ClipService,
+        clips: ClipService,
         scheduler: Scheduler,
         events: Events,
         root: Path | None = None,
@@ -88,7 +88,7 @@ class DeliveryRunner:
         self._root = root
         self._cluster = cluster
         self._store = store
-        self._workshop = workshop
+        self._clips = clips
         self._scheduler = scheduler
         self._events = events
         self._stopping: dict[str, threading.Event] = {}
@@ -188,7 +188,7 @@ class DeliveryRunner:
             order = order_of(delivery.order)
         except ValidationError as error:
             raise UnreadableError("This order was stored by another version and can't be read") from error
-        engine = self._workshop.engine(delivery.job_id, delivery.revision_id)
+        engine = self._clips.engine(delivery.job_id, delivery.revision_id)
         running = self._running[delivery.id]
         used = engine.sheet.origins(order.refs)
         rest = engine.sheet.unused_sources() if order.rest else [parse_ref(ref)[1] for ref in order.copies]

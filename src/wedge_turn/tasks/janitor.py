@@ -19,9 +19,9 @@ from wedge_turn.core.findings import list_clips_to_measure
 from wedge_turn.core.worksheet import step_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
+from wedge_turn.tasks.clips import sheet_of
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
-from wedge_turn.tasks.workshop import sheet_of
 
 ROUND_SECONDS: Final = 3600.0
 UNUSED_FOR: Final = 24 * 3600.0  # seconds that pictures of several clips side by side, which no key tells, are kept

@@ -9,18 +9,18 @@ from wedge_turn.core.clips import Clip
 from wedge_turn.core.errors import Error, NotFoundError
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
+from wedge_turn.tasks.clips import ClipService
 from wedge_turn.tasks.events import Event, Events
 from wedge_turn.tasks.scheduler import Scheduler
-from wedge_turn.tasks.workshop import ClipService
 
 DEBOUNCE_SECONDS: Final = 0.3  # files come by the hundred, and a look at all of them for each would be many looks
 log = logging.getLogger(__name__)
 
 
 class Measuring:
-    def __init__(self, store: Store, workshop: ClipService, scheduler: Scheduler, events: Events) -> None:
+    def __init__(self, store: Store, clips: ClipService, scheduler: Scheduler, events: Events) -> None:
         self._store = store
-        self._workshop = workshop
+        self._clips = clips
         self._scheduler = scheduler
         self._events = events
         self._closing = threading.Event()
@@ -67,8 +67,8 @@ class Measuring:
 
     def _draw(self, source: Source) -> None:
         try:
-            clip = self._workshop.clip_of(source)
-            self._workshop.pictures(source.media, clip)
+            clip = self._clips.clip_of(source)
+            self._clips.pictures(source.media, clip)
         except Error as error:
             log.warning("no pictures of %s: %s", source.name, error.message)
             return
@@ -76,16 +76,16 @@ class Measuring:
 
     def _draw_job(self, job_id: str) -> None:
         try:
-            for source in self._workshop.undrawn(job_id):
+            for source in self._clips.undrawn(job_id):
                 self._scheduler.start("look", self._draw, source)
         except NotFoundError:
             return  # deleted meanwhile
 
     def _measure_job(self, job_id: str) -> None:
         try:
-            for source, measures in self._workshop.unjudged(job_id):
-                self._workshop.judge(source, measures)
-            clips = self._workshop.unmeasured(job_id)
+            for source, measures in self._clips.unjudged(job_id):
+                self._clips.judge(source, measures)
+            clips = self._clips.unmeasured(job_id)
         except NotFoundError:
             return  # deleted meanwhile
         for key, clip in clips:
@@ -100,9 +100,9 @@ class Measuring:
                 return
             self._under_way[key] = {}
         try:
-            measures = self._workshop.measure(key, clip())
+            measures = self._clips.measure(key, clip())
             for source in self._store.sources.with_media(job_id, key):
-                self._workshop.judge(source, measures)
+                self._clips.judge(source, measures)
             self._events.publish(Event("measured", job_id))
         except NotFoundError as error:
             log.info("not measured: %s", error.message)

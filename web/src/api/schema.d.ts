@@ -2858,7 +2858,7 @@ export interface components {
             bytes: number;
             /** Dithered */
             dithered: boolean;
-            /** SessionDeps */
+            /** Outside */
             outside: string | null;
             /** Refused */
             refused: string | null;

@@ -53,7 +53,7 @@ def import_file(path: Path, name: str, working_copy: Callable[[], Path]) -> Acce
     reader stumbles over in it, or a library below it, is a damaged header.
     """
     try:
-        return _take_in(path, name, working_copy)
+        return _import(path, name, working_copy)
     except (Error, OSError, MemoryError):
         raise
     except Exception as error:
@@ -61,7 +61,7 @@ def import_file(path: Path, name: str, working_copy: Callable[[], Path]) -> Acce
         raise BadHeaderError(f"{name} cannot be read: what its header says makes no sense") from error
 
 
-def _take_in(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
+def _import(path: Path, name: str, working_copy: Callable[[], Path]) -> Accepted:
     fd = os.open(path, os.O_RDONLY)
     try:
         head = os.pread(fd, HEAD, 0)
@@ -88,7 +88,7 @@ def open_files(paths: Sequence[Path], within: Path | None = None) -> Iterator[li
     """The forms of files on disk, and PCM to read them from, while the context lasts.
 
     Working copies go into a hidden folder that is gone afterwards, `within` another where one is given.
-    Raises NotFoundError, or what `take_in` raises.
+    Raises NotFoundError, or what `import_file` raises.
     """
     with scratch_folder(within) as folder, ExitStack() as open_files:
         files: list[tuple[Form, WavFile]] = []

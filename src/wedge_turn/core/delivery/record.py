@@ -9,9 +9,9 @@ from xxhash import xxh3_128
 
 from wedge_turn import __version__
 from wedge_turn.core.clips import Engine
-from wedge_turn.core.delivery import file_findings as noticed
 from wedge_turn.core.delivery.containers import ContainerName
 from wedge_turn.core.delivery.copies import Copy
+from wedge_turn.core.delivery.file_findings import find_in_steps
 from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.manifest import (
     DeliveredFile,
@@ -134,7 +134,7 @@ def build_manifest(
         proofs=[proof for group in made for proof in group.proofs],
         findings=[
             *(finding for group in made for finding in group.findings),
-            *noticed.find_in_steps(engine, order.refs, names, trimmed=order.range is not None),
+            *find_in_steps(engine, order.refs, names, trimmed=order.range is not None),
         ],
         sources=list(sources),
         lines=_lines(sheet, names),

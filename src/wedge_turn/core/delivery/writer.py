@@ -8,9 +8,9 @@ from pathlib import Path
 
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Clip, Engine
-from wedge_turn.core.delivery import file_findings as noticed
 from wedge_turn.core.delivery.containers import encode_file
 from wedge_turn.core.delivery.copies import Copy, write_copy
+from wedge_turn.core.delivery.file_findings import find_clipped, find_damaged, find_left_behind
 from wedge_turn.core.delivery.order import Order, choose_encoding, is_exact_in
 from wedge_turn.core.delivery.outline import draw_outline
 from wedge_turn.core.delivery.proving import prove_files, state_proofs
@@ -64,7 +64,7 @@ class Writer:
         results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
         proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
         results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
-        files, findings = {}, noticed.find_damaged(group, names)
+        files, findings = {}, find_damaged(group, names)
         for ref, item in group.items():
             name = names[ref]
             with WavFile(item.path, being_written=True) as wav:
@@ -78,8 +78,8 @@ class Writer:
             written = describe_file(name, form, item, results[ref], size, other.title if other else item.container)
             facts = {"key": keys[name], "clip_key": self.clip_keys[ref], "outline": pictured}
             files[ref] = written.model_copy(update=facts)
-            findings += noticed.find_clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
-            findings += noticed.find_left_behind(other, item, name)
+            findings += find_clipped(name, results[ref], engine.sheet.info(ref).form, item.encoding)
+            findings += find_left_behind(other, item, name)
         statements = state_proofs(engine, steps, group, names, results, proofs, other.title if other else None)
         return WrittenGroup(files, statements, findings, [evidence])
 
