@@ -14,18 +14,18 @@ from .core.turns import Swap as Swap
 from .core.turns import Trim as Trim
 from .core.turns import Width as Width
 from .core.worksheet import Stretch as Stretch
-from .library import Clip as Clip
-from .library import Delivery as Delivery
-from .library import Inspection as Inspection
-from .library import Session as Session
-from .library import apply as apply
-from .library import deliver as deliver
-from .library import inspect as inspect
-from .library import merge as merge
-from .library import open as open
-from .library import prep as prep
-from .library import split as split
-from .library import verify as verify
+from .library.clip import Clip as Clip
+from .library.clip import open as open
+from .library.delivery import Delivery as Delivery
+from .library.files import Inspection as Inspection
+from .library.files import apply as apply
+from .library.files import inspect as inspect
+from .library.files import merge as merge
+from .library.files import prep as prep
+from .library.files import split as split
+from .library.files import verify as verify
+from .library.session import Session as Session
+from .library.session import deliver as deliver
 
 __version__: str
 __all__: list[str]

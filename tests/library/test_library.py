@@ -11,7 +11,7 @@ import soundfile
 
 import wedge_turn
 import wedge_turn as wt
-from wedge_turn import library
+from wedge_turn.library import clip, files, session
 
 RATE = 48_000
 GUIDE = Path(__file__).parents[2] / "docs" / "python.md"
@@ -56,14 +56,16 @@ def test_examples_in_the_guide_run() -> None:
 
 @pytest.mark.usefixtures("folder")
 def test_examples_in_docstrings_run() -> None:
-    found = doctest.testmod(library, extraglobs={name: getattr(wt, name) for name in NAMES})
-    assert found.attempted > 15
-    assert found.failed == 0
+    names = {name: getattr(wt, name) for name in NAMES}
+    results = [doctest.testmod(module, extraglobs=names) for module in (clip, files, session)]
+    assert sum(result.attempted for result in results) > 15
+    assert not any(result.failed for result in results)
 
 
 def test_every_public_function_and_method_has_an_example() -> None:
     finder = doctest.DocTestFinder()
-    with_examples = {test.name.removeprefix("library.") for test in finder.find(library, "library") if test.examples}
+    tests = [test for module in (clip, files, session) for test in finder.find(module, "library")]
+    with_examples = {test.name.removeprefix("library.") for test in tests if test.examples}
     wanted = {"apply", "deliver", "inspect", "merge", "open", "prep", "split", "verify", "Session"}
     assert wanted | {f"Clip.{name}" for name in ("open", "from_array", "read", "apply", "write")} <= with_examples
 

@@ -204,7 +204,7 @@ def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lat
     form = whole.form
     if form.channels > MAX_COMPARED:
         raise BadRequestError(f"Delays are found among at most {MAX_COMPARED} channels; {form.channels} were given")
-    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, key, whole)
+    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, whole, key)
 
 
 @router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
@@ -222,7 +222,7 @@ def get_blending(
     form = whole.form
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
-    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, key, whole)
+    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, whole, key)
     measure = partial(measure_blending, flip=flip, late=late)
     return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
 

@@ -107,14 +107,14 @@ class Session:
     @cached_property
     def measures(self) -> "Mapping[str, Measures]":
         """Measures of the files, and of what merging those that belong together would make, by clips' keys."""
-        from wedge_turn.core.findings import list_clips_to_measure
+        from wedge_turn.core.findings import find_clips_to_measure
         from wedge_turn.core.measure import measure_signal
 
         def measure(turn: Merge | None, refs: tuple[str, ...]) -> "Measures":
             clip = self.engine.preview(turn, refs) if turn else self.engine.clip(refs[0])
             return measure_signal(clip, damaged=clip.damaged)
 
-        wanted = list_clips_to_measure(self.sheet, list(self.paths), self._folders)
+        wanted = find_clips_to_measure(self.sheet, list(self.paths), self._folders)
         with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
             return dict(zip(wanted, pool.map(lambda clip: measure(*clip), wanted.values()), strict=True))
 

@@ -15,7 +15,7 @@ from typing import Any, Final, TypeVar
 from wedge_turn.core.clips import Clip, Engine, make_clip
 from wedge_turn.core.delivery import cannot_clip
 from wedge_turn.core.errors import BadRequestError, Error
-from wedge_turn.core.findings import Judgement, evaluate_clip, list_clips_to_measure
+from wedge_turn.core.findings import Judgement, evaluate_clip, find_clips_to_measure
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Lateness, Measures, draw_pictures, measure_delays, measure_signal
 from wedge_turn.core.naming import stem
@@ -179,7 +179,7 @@ class ClipService:
             self._store.measures.put(key, measured)
             return measured
 
-    def lateness(self, key: str, clip: Clip) -> list[Lateness]:
+    def lateness(self, clip: Clip, key: str) -> list[Lateness]:
         """How late the other channels of a clip are behind the first; of clips asked about lately, as found then."""
         form = clip.form
         return self._lateness.get_or_make(key, lambda: measure_delays(clip.read, form.frames, form.channels, form.rate))
@@ -214,7 +214,7 @@ class ClipService:
         revision = self._store.jobs.get(job_id).head_id
         sheet = self.sheet_or_reason(job_id, revision).sheet
         sources = self._store.sources.for_job(job_id)
-        wanted = list_clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
+        wanted = find_clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
         known = self._store.measures.get(wanted)
         by_ref = {source_ref(source.id): source for source in sources}
 

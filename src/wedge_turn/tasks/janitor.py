@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.errors import Error
-from wedge_turn.core.findings import list_clips_to_measure
+from wedge_turn.core.findings import find_clips_to_measure
 from wedge_turn.core.worksheet import step_ref
 from wedge_turn.store import Store
 from wedge_turn.store.rows import Source
@@ -149,7 +149,7 @@ class Janitor:
         for plan in self._store.worksheets.plans(revisions):
             with suppress(Error):  # one that cannot be worked out reaches nothing
                 sheet = sheet_of(plan, sources)
-                keys.update(list_clips_to_measure(sheet, ids, folders))
+                keys.update(find_clips_to_measure(sheet, ids, folders))
                 outcomes = sheet.outcomes.items()
                 keys.update(sheet.key(step_ref(step, n)) for step, o in outcomes for n in range(len(o.outputs)))
         return keys

@@ -13,7 +13,7 @@ from support.helpers import engine_on, write_wav
 from support.signals import LATE, ONE, TWO, Memory, stereo
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import make_clip
-from wedge_turn.core.findings import describe, evaluate_clip, list_clips_to_measure, overview
+from wedge_turn.core.findings import describe, evaluate_clip, find_clips_to_measure, overview
 from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.findings.overview import NOT_JUDGED
 from wedge_turn.core.findings.pair import find_in_pair
@@ -120,7 +120,7 @@ def test_crosstalk_breaks_no_file_and_no_pair(down_db: int, noise: float, tmp_pa
     from wedge_turn.core.clips import Engine
 
     engine = Engine(sheet, lambda i: files[int(i)])
-    wanted = list_clips_to_measure(sheet, list(infos), ["", ""])
+    wanted = find_clips_to_measure(sheet, list(infos), ["", ""])
     measured: dict[str, Any] = {
         key: measure_signal(engine.preview(turn, refs) if turn else engine.clip(refs[0]))
         for key, (turn, refs) in wanted.items()

@@ -13,7 +13,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Copy, Order, deliver
 from wedge_turn.core.errors import ProofFailedError, StoppedError
-from wedge_turn.core.findings import CODES, Preparation, describe, evaluate_clip, list_clips_to_measure, prepare
+from wedge_turn.core.findings import CODES, Preparation, describe, evaluate_clip, find_clips_to_measure, prepare
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import ClipInfo, Fold, Level, Swap
 from wedge_turn.core.worksheet import Dismissal, Pairing, Plan, Sheet, Step, source_ref
@@ -42,7 +42,7 @@ class Session:
     def prepared(self, plan: Plan | None = None) -> Preparation:
         engine = self.engine(plan or Plan())
         names = list(self.infos)
-        wanted = list_clips_to_measure(engine.sheet, names, [""] * len(names))
+        wanted = find_clips_to_measure(engine.sheet, names, [""] * len(names))
         measures = {
             key: measure_signal(engine.preview(turn, refs) if turn else engine.clip(refs[0]))
             for key, (turn, refs) in wanted.items()

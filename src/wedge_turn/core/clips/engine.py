@@ -157,7 +157,7 @@ class Clip:
         said = {source: source.tracks for source in self.sources}
         return tuple(said[taps[0].source][taps[0].channel] if len(taps) == 1 else Track() for taps in self.channels)
 
-    def list_lost(self, kept: Carried) -> list[bytes]:
+    def find_lost(self, kept: Carried) -> list[bytes]:
         """The kinds of chunks of its sources that aren't among `kept`, but for cue points that lie outside it."""
         has = {kind_of(name, body) for name, body in kept}
         first, *others = self.sources or (None,)

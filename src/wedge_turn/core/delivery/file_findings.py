@@ -19,7 +19,7 @@ OF_FILES = frozenset({"clipped", "damaged", "left-behind"})
 def find_left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
     """What of the sources isn't in the file, in words."""
     listings = []
-    if lost := [chunk_title(kind) for kind in item.clip.list_lost(item.carried)]:
+    if lost := [chunk_title(kind) for kind in item.clip.find_lost(item.carried)]:
         listings.append(f"{name}: {join_words(lost)} of the source could not be kept.")
     if container and (lost := container.left_behind(item.form, item.carried)):
         listings.append(f"{name}: {container.title} can't store {join_words(lost)} from the source.")

@@ -13,7 +13,7 @@ from .overview import StepOverview as StepOverview
 from .overview import describe as describe
 from .overview import evaluate_clip as evaluate_clip
 from .overview import evaluate_session as evaluate_session
-from .overview import list_clips_to_measure as list_clips_to_measure
+from .overview import find_clips_to_measure as find_clips_to_measure
 from .preparation import CODES as CODES
 from .preparation import Preparation as Preparation
 from .preparation import Question as Question

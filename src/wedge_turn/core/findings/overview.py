@@ -92,7 +92,7 @@ def evaluate_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding
         return {}
 
 
-def list_clips_to_measure(
+def find_clips_to_measure(
     sheet: Sheet, sources: Sequence[str], folders: Sequence[str]
 ) -> dict[str, tuple[Merge | None, tuple[str, ...]]]:
     """Clips whose measures say something in the overview, by key: sources, and what two of them would make merged."""
