@@ -52,11 +52,14 @@ class Hands:
             expect(self.page.get_by_role("row", name=file.stem, exact=False)).to_be_visible()
 
     def file(self, name: str) -> None:
-        """Go to a file in the list by the beginning of its name."""
-        self.tab_to(self.page.get_by_role("grid", name="Files"))
-        for letter in name:
-            self.press(f"Alt+{letter}")
+        """Choose a file by typing its name into the filter, which is emptied again."""
+        self.press("/")
+        self.page.keyboard.type(name)
+        self.press("Enter")
         expect(self.page.get_by_role("row", name=name).first).to_have_attribute("aria-selected", "true")
+        expect(self.page.get_by_role("grid", name="Files")).to_be_focused()
+        self.press("/", "Escape")
+        expect(self.page.get_by_role("grid", name="Files")).to_be_focused()
 
     def turn(self, typed: str, title: str) -> None:
         """Add the turn that answers to a word to what is chosen."""

@@ -141,6 +141,8 @@ def test_many_windows_share_connections(page: Page, tmp_path: Path) -> None:
         expect(lines(other)).to_have_count(1)
     others[-1].bring_to_front()
     others[-1].keyboard.press("Control+z")
+    expect(others[-1].get_by_role("alert").filter(has_text="made in another window")).to_be_visible()
+    others[-1].keyboard.press("Control+z")
     expect(lines(page)).to_have_count(0)
     for other in others:
         other.close()

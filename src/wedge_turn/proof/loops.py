@@ -98,12 +98,12 @@ def same(one: Channel, two: Channel, room: Room) -> bool:
         return bool(_Use.compiled.same(one.values, one.factor, two.values, two.factor))
     if one.factor != two.factor or one.values.dtype != two.values.dtype:
         return bool(np.array_equal(_at_top(one), _at_top(two)))
-    size = one.values.size
-    differs = room.floats(size).view(one.values.dtype)[:size]
-    np.bitwise_xor(one.values, two.values, out=differs)
-    if differs.dtype == np.int32:
-        differs <<= one.factor.bit_length() - 1
-    return not differs.any()
+    size, kind = one.values.size, one.values.dtype
+    # Samples of three bytes lie anywhere: NumPy copies them twice as quickly as it computes with them there.
+    differs, other = (room.floats(size).view(kind)[:size] for _ in range(2))
+    differs[:], other[:] = one.values, two.values
+    differs ^= other
+    return not int(np.bitwise_or.reduce(differs)) * one.factor & 0xFFFFFFFF
 
 
 def mix(matrix: Floats, block: Floats, out: Floats) -> None:

@@ -1,7 +1,16 @@
 /** What changes the list of jobs, the history and the deliveries. Edits of a worksheet are in `worksheet.ts`. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type DeliverySettings, type Job, type NewRecipe, type Order, unwrap } from "./client";
+import {
+  client,
+  type DeliverySettings,
+  type Job,
+  type NewRecipe,
+  type Order,
+  type Question,
+  unwrap,
+} from "./client";
 import { refetch } from "./queries";
+import { stepOf } from "./turns";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
 export function useNameRevision(job: string) {
@@ -139,3 +148,32 @@ export const deleteDelivery = (id: string) =>
 
 export const removeUpload = (id: string) =>
   unwrap(client.DELETE("/api/uploads/{upload_id}", { params: { path: { upload_id: id } } }));
+
+/** A job with the answer to a question added, to be seen and heard before it is taken. The server soon forgets it. */
+export async function addDraft(
+  { id, head }: Job,
+  { inputs, remedy, message }: Question,
+  signal: AbortSignal,
+): Promise<Job> {
+  if (!remedy) throw new Error("There is nothing to try");
+  return unwrap(
+    client.POST("/api/jobs/{job_id}/drafts", {
+      signal,
+      params: { path: { job_id: id } },
+      body: { base: head, step: stepOf(remedy, inputs, message.slice(0, 500)) },
+    }),
+  );
+}
+
+/** The job with a line as it was in an earlier version at its end, to be heard against what it is now. */
+export const showBeside = (
+  { id, head }: Job,
+  line: { revision: string; step: string },
+  signal: AbortSignal,
+): Promise<Job> =>
+  unwrap(
+    client.POST("/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/beside", {
+      signal,
+      params: { path: { job_id: id, revision_id: line.revision, step_id: line.step }, query: { base: head } },
+    }),
+  );

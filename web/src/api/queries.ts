@@ -8,8 +8,7 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
-import { client, type Job, type Matching, type Order, type Question, unwrap } from "./client";
-import { stepOf } from "./turns";
+import { client, type Job, type Matching, type Order, unwrap } from "./client";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -270,45 +269,6 @@ export const useBlending = (
           params: {
             path: { job_id: view.job, revision_id: view.revision },
             query: { clip: view.clip, share, delay, flip },
-          },
-        }),
-      ),
-  });
-
-/** A job with the answer to a question added, to be seen and heard before it is taken, and the head it was added to. */
-export const useDraft = ({ id, head }: Job, question: Question | null) =>
-  useQuery({
-    queryKey: ["draft", id, head, question?.ref, question?.code],
-    enabled: question !== null && question.remedy !== null,
-    staleTime: Infinity,
-    gcTime: 0, // the server soon forgets it
-    queryFn: async () => {
-      const { inputs = [], remedy = null, message = "" } = question ?? {};
-      if (!remedy) throw new Error("There is nothing to try");
-      const job = await unwrap(
-        client.POST("/api/jobs/{job_id}/drafts", {
-          params: { path: { job_id: id } },
-          body: { base: head, step: stepOf(remedy, inputs, message.slice(0, 500)) },
-        }),
-      );
-      return { base: head, job };
-    },
-  });
-
-/** The job with a line as it was in an earlier version at its end, to be heard against what it is now. */
-export const useBeside = ({ id, head }: Job, line: { revision: string; step: string } | null) =>
-  useQuery({
-    queryKey: ["beside", id, head, line?.revision, line?.step],
-    enabled: line !== null,
-    retry: false,
-    staleTime: Infinity,
-    gcTime: 0, // the server soon forgets it
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/jobs/{job_id}/revisions/{revision_id}/lines/{step_id}/beside", {
-          params: {
-            path: { job_id: id, revision_id: line?.revision ?? "", step_id: line?.step ?? "" },
-            query: { base: head },
           },
         }),
       ),

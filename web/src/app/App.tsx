@@ -3,9 +3,9 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { Link, Outlet, type RouteObject, useRouteError } from "react-router";
 import { useStore } from "zustand";
 import { access } from "../api/client";
-import { connection, useServerEvents } from "../api/events";
 import { SignIn, SignOut } from "../features/access";
 import { Jobs, Storage } from "../features/jobs";
+import { connection, useServerEvents } from "../model/events";
 import { Announcer } from "../shared/announce";
 import { ColorModeButton } from "../shared/ColorModeButton";
 import { Mark } from "../shared/Mark";
@@ -32,18 +32,18 @@ export const routes: RouteObject[] = [
       },
       {
         path: "jobs/:job",
-        lazy: async () => ({ Component: (await import("./JobPage")).JobPage }),
+        lazy: async () => ({ Component: (await import("../workbench")).JobPage }),
         ErrorBoundary: Broken,
         children: [
           {
             path: "delivery",
-            lazy: async () => ({ Component: (await import("./JobPage")).DeliveryPage }),
+            lazy: async () => ({ Component: (await import("../workbench")).DeliveryPage }),
             ErrorBoundary: Broken,
           },
           // One route for a line, a file, or neither: the workbench stays as it is while they change.
           {
             path: ":kind?/:item?",
-            lazy: async () => ({ Component: (await import("./JobPage")).WorkbenchPage }),
+            lazy: async () => ({ Component: (await import("../workbench")).WorkbenchPage }),
             ErrorBoundary: Broken,
           },
         ],
@@ -100,7 +100,7 @@ function ConnectionBanner() {
     <Box role="status" bg="trouble" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
       {lost && (
         <Text py={1} px={4}>
-          No connection to Wedge Turn. Reconnecting; nothing you entered is lost.
+          No connection to Wedge Turn. Reconnecting; changes are saved once it answers.
         </Text>
       )}
     </Box>

@@ -17,7 +17,7 @@ type Props<T> = {
   at: number;
   several?: boolean;
   onMove: (row: number, event: KeyboardEvent) => void;
-  onKey: (event: KeyboardEvent) => boolean;
+  onKey?: (event: KeyboardEvent) => boolean;
   /** A row of the given number, with its id and where it stands. */
   children: (row: T, number: number, id: string, place: Place) => ReactNode;
 };
@@ -44,7 +44,7 @@ export function RowList<T>(props: Props<T>) {
     // Rows beyond those in sight are there already: a scroll need not wait for the next ones.
     useFlushSync: false,
   });
-  const { list, rowId } = useRows({
+  const { list, rowId, active } = useRows({
     count: rows.length,
     at,
     text: (n) => {
@@ -52,26 +52,26 @@ export function RowList<T>(props: Props<T>) {
       return row === undefined ? "" : textOf(row);
     },
     onMove,
-    onKey,
+    ...(onKey && { onKey }),
   });
-  const current = at < 0 ? null : key(at);
+  const current = active < 0 ? null : key(active);
   const reveal = useRef(() => {});
   reveal.current = () => {
-    const row = virtual.measurementsCache[at];
+    const row = virtual.measurementsCache[active];
     const [top, tall] = [virtual.scrollOffset ?? 0, virtual.scrollRect?.height ?? 0];
     // Scrolling has the page laid out anew: only where the row is out of sight.
-    if (row && (row.start < top || row.end > top + tall)) virtual.scrollToIndex(at);
+    if (row && (row.start < top || row.end > top + tall)) virtual.scrollToIndex(active);
   };
   useEffect(() => {
     if (current !== null) reveal.current();
   }, [current]);
   const items = virtual.getVirtualItems();
   // A row that is not on the page cannot be pointed at.
-  const active = items.some((item) => item.index === at) ? list["aria-activedescendant"] : undefined;
+  const shown = items.find((item) => item.index === active);
   return (
     <Box
       {...list}
-      aria-activedescendant={active}
+      aria-activedescendant={shown && list["aria-activedescendant"]}
       ref={scroller}
       flex={1}
       overflowY="auto"
@@ -92,6 +92,17 @@ export function RowList<T>(props: Props<T>) {
             </Fragment>
           );
         })}
+        {shown && active !== at && (
+          <Box
+            position="absolute"
+            insetX={0}
+            style={{ top: shown.start, height: shown.size }}
+            outline="2px dashed {colors.fg.quiet}"
+            outlineOffset="-2px"
+            pointerEvents="none"
+            role="presentation"
+          />
+        )}
       </div>
     </Box>
   );

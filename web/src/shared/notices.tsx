@@ -1,6 +1,5 @@
 /** Short notices that come and go by themselves. */
 import { createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
-import { EditCancelled } from "./editCancelled";
 
 const toaster = createToaster({ placement: "bottom-end", overlap: false, max: 4 });
 
@@ -9,7 +8,6 @@ export const tellProblem = (error: unknown) => tellFailure(error, null);
 
 /** The same, with a button that tries it again. */
 export function tellFailure(error: unknown, again: (() => void) | null) {
-  if (error instanceof EditCancelled) return;
   const message = error instanceof Error ? error.message : String(error);
   const help = error instanceof Error && "help" in error ? String(error.help) : "";
   if (toaster.isVisible(message)) return;

@@ -1,7 +1,7 @@
 /** A line as it was in an earlier version and as it is now, both to be heard. */
 import { Flex, Text } from "@chakra-ui/react";
 import type { Step } from "../../api/client";
-import { KeyCap } from "../../shared/chips";
+import { Keys } from "../../shared/commands";
 import { AsidePane, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 
 /** A line of a version, to be heard against what it is now. */
@@ -33,7 +33,7 @@ export function ComparePanel({ compared, was, now, problem, onRestore, onClose }
           <Said title={`In version ${compared.number}`} text={was?.sentence ?? "…"} />
           <Said title="Now" text={now?.sentence ?? "The line was removed."} />
           <Text color="fg.quiet">
-            Then is how the line was, Now is how it is now. Compare them with <KeyCap>q</KeyCap>.
+            Then is how the line was, Now is how it is now. Compare them with <Keys of="switchSide" />.
           </Text>
         </>
       )}

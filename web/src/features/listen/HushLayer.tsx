@@ -2,7 +2,6 @@
 import { Box } from "@chakra-ui/react";
 import { type PointerEvent as Pointing, useLayoutEffect, useRef, useState } from "react";
 import { clock } from "../../shared/format";
-import { useShortcuts } from "../../shared/keys";
 import { useListen, useSession } from "./context";
 import { type HushActions, type HushSpan, HushStretch, rowOf } from "./HushStretch";
 import type { Range } from "./viewport";
@@ -24,7 +23,7 @@ export type HushOverlay = {
 const CLICK_WITHIN = 3;
 
 export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channels: number }) {
-  const { hushes, proposals, onTake, selected, drawing, onDrawing, onSelect, onDraw, onSplit } = overlay;
+  const { hushes, proposals, onTake, selected, drawing, onSelect, onDraw } = overlay;
   const session = useSession();
   const viewport = useListen((state) => state.viewport);
   const width = useListen((state) => state.width);
@@ -36,21 +35,6 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
   }, [overlay]);
   const from = useRef<{ x: number; y: number } | null>(null);
   const [drawn, setDrawn] = useState<{ channel: number; span: Range } | null>(null);
-  useShortcuts("Hushes", [
-    { keys: ["h"], text: "draw hushes on the waveform; hush the selected range", run: onDrawing },
-    {
-      keys: ["s"],
-      text: "split the selected hush at the playhead",
-      run: () => selected !== null && onSplit(selected, session.player.position),
-    },
-    {
-      keys: ["a"],
-      text: "take all suggested hushes",
-      run: () => proposals.length && onTake(proposals.map((_, n) => n)),
-    },
-    { keys: ["ArrowLeft", "ArrowRight"], text: "move the hush, or its end, that has the focus" },
-  ]);
-
   const toPixel = (frame: number) => (frame - viewport.start) / viewport.scale;
   const toFrame = (x: number) =>
     Math.min(frames, Math.max(0, Math.round(viewport.start + x * viewport.scale)));

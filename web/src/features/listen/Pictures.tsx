@@ -3,6 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import { useMeasures } from "../../api/queries";
 import { Choices } from "../../shared/choices";
+import { useLabel } from "../../shared/commands";
 import { clock } from "../../shared/format";
 import { Empty, QuietButton } from "../../shared/parts";
 import { Tip } from "../../shared/Tip";
@@ -133,6 +134,7 @@ function RangeText() {
 
 function TimeTools() {
   const session = useSession();
+  const withKeys = useLabel();
   const height = useListen((state) => HEIGHTS[state.height]);
   return (
     <Flex gap={1} align="center" ml="auto" flexShrink={0}>
@@ -141,17 +143,17 @@ function TimeTools() {
           vertical ×{height}
         </Text>
       )}
-      <Tip text="Zoom in (+)">
+      <Tip text={withKeys("Zoom in", "zoomIn")}>
         <QuietButton aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
           <ZoomIn size={16} />
         </QuietButton>
       </Tip>
-      <Tip text="Zoom out (−)">
+      <Tip text={withKeys("Zoom out", "zoomOut")}>
         <QuietButton aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
           <ZoomOut size={16} />
         </QuietButton>
       </Tip>
-      <Tip text="Zoom to fit (0)">
+      <Tip text={withKeys("Zoom to fit", "fit")}>
         <QuietButton aria-label="Zoom to fit" onClick={() => session.look.fit()}>
           <Maximize2 size={16} />
         </QuietButton>

@@ -3,6 +3,7 @@ import { Box, Flex, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, Repeat } from "lucide-react";
 import { useCallback, useRef } from "react";
 import { Choices, PressedButton } from "../../shared/choices";
+import { useLabel } from "../../shared/commands";
 import { clock, gainText } from "../../shared/format";
 import { Tip } from "../../shared/Tip";
 import { useFrames, useListen, useSession } from "./context";
@@ -21,7 +22,8 @@ export function Transport() {
   const loop = useListen((state) => state.loop);
   const range = useListen((state) => state.range);
   const mode = useListen((state) => state.mode);
-  const label = playing ? "Pause (Space)" : "Play (Space)";
+  const withKeys = useLabel();
+  const label = withKeys(playing ? "Pause" : "Play", "play");
   return (
     <Flex
       as="footer"
@@ -46,7 +48,7 @@ export function Transport() {
           {playing ? <Pause /> : <Play />}
         </IconButton>
       </Tip>
-      <Tip text="Loop the range (l)">
+      <Tip text={withKeys("Loop the range", "loop")}>
         <IconButton
           aria-label="Loop the range"
           aria-pressed={loop}
@@ -69,7 +71,7 @@ export function Transport() {
         options={MODES.map((one) => ({
           value: one,
           text: MODE_LABELS[one].short,
-          tip: MODE_LABELS[one].title,
+          tip: withKeys(MODE_LABELS[one].title, one),
           disabled: channels === 1 && one !== "stereo",
         }))}
         onChange={(one) => session.setMode(one)}
@@ -125,14 +127,25 @@ function BeforeAfterChoices() {
   const { output, labels } = useListen((state) => state.shown);
   const difference = useListen((state) => state.difference && state.shown.output !== null);
   const monitor = useListen((state) => (state.shown.output ? state.monitor : 0));
+  const withKeys = useLabel();
   return (
     <Choices
       label="Before or after"
       value={difference ? "difference" : monitor ? "out" : "in"}
       options={[
-        { value: "in", text: labels[0], tip: `Hear In: ${labels[0]} (q toggles)` },
-        { value: "out", text: labels[1], tip: `Hear Out: ${labels[1]} (q toggles)`, disabled: !output },
-        { value: "difference", text: labels[2], tip: "Difference: In minus Out (x)", disabled: !output },
+        { value: "in", text: labels[0], tip: withKeys(`Hear In: ${labels[0]}`, "switchSide") },
+        {
+          value: "out",
+          text: labels[1],
+          tip: withKeys(`Hear Out: ${labels[1]}`, "switchSide"),
+          disabled: !output,
+        },
+        {
+          value: "difference",
+          text: labels[2],
+          tip: withKeys("Difference: In minus Out", "inMinusOut"),
+          disabled: !output,
+        },
       ]}
       onChange={(one) =>
         one === "difference" ? session.toggleDifference() : session.listenTo(one === "out" ? 1 : 0)
@@ -150,15 +163,21 @@ function MatchChoice() {
   const matching = useListen((state) => state.matching);
   const difference = useListen((state) => state.difference);
   const db = gainText(20 * Math.log10(match));
+  const withKeys = useLabel();
   const [words, tip] = !on ? MATCH_OFF : difference ? MATCH_OF_DIFFERENCE : matchWords(matching, db);
   return (
-    <PressedButton pressed={on} disabled={!output} tip={tip} onClick={() => session.toggleMatch()}>
+    <PressedButton
+      pressed={on}
+      disabled={!output}
+      tip={withKeys(tip, "levelMatch")}
+      onClick={() => session.toggleMatch()}
+    >
       {words}
     </PressedButton>
   );
 }
 
-const MATCH_OFF = ["level match", "Match Out to In by LUFS while listening (m)"] as const;
+const MATCH_OFF = ["level match", "Match Out to In by LUFS while listening"] as const;
 const MATCH_OF_DIFFERENCE = [
   "level match",
   "The difference is of In and Out as they are, without level match",
@@ -169,7 +188,7 @@ function matchWords(matching: Matching, db: string): readonly [string, string] {
     case "measuring":
       return ["level match …", "Measuring how loud In and Out are"];
     case "matched":
-      return [`level match ${db}`, `Out is played at ${db}, as loud as In by LUFS (m)`];
+      return [`level match ${db}`, `Out is played at ${db}, as loud as In by LUFS`];
     case "limited":
       return [
         `level match ${db}, limited`,
@@ -178,7 +197,7 @@ function matchWords(matching: Matching, db: string): readonly [string, string] {
     case "silent":
       return ["not matched", "In or Out is silent, or too short to measure its loudness"];
     case "failed":
-      return ["not matched", "The loudness could not be measured. Press m twice to try again."];
+      return ["not matched", "The loudness could not be measured. Switch off and on to try again."];
   }
 }
 

@@ -1,10 +1,10 @@
 export { ListenProvider, useListen, useNewSession, useSession } from "./context";
 export type { FilmShown } from "./Film";
+export type { HushOverlay } from "./HushLayer";
 export type { LaneClips } from "./lane";
 export type { Labels, Shown } from "./listenState";
 export { Pictures } from "./Pictures";
 export { isPicture } from "./pictureNames";
 export type { Overlay } from "./registry";
-export type { SessionDeps } from "./session";
-export { listenShortcuts } from "./shortcuts";
+export type { ListenSession, SessionDeps } from "./session";
 export { Transport } from "./Transport";

@@ -3,11 +3,11 @@ export const MODES = ["stereo", "left", "right", "mono", "difference"] as const;
 export type Mode = (typeof MODES)[number];
 
 export const MODE_LABELS: Record<Mode, { short: string; title: string }> = {
-  stereo: { short: "Stereo", title: "Stereo (1)" },
-  left: { short: "L", title: "Left only, both outputs (2)" },
-  right: { short: "R", title: "Right only, both outputs (3)" },
-  mono: { short: "Mono", title: "Mono: ½ L + ½ R, both outputs (4)" },
-  difference: { short: "L − R", title: "Difference: ½ L − ½ R, both outputs (5)" },
+  stereo: { short: "Stereo", title: "Stereo" },
+  left: { short: "L", title: "Left only, both outputs" },
+  right: { short: "R", title: "Right only, both outputs" },
+  mono: { short: "Mono", title: "Mono: ½ L + ½ R, both outputs" },
+  difference: { short: "L − R", title: "Difference: ½ L − ½ R, both outputs" },
 };
 
 /** Gains for the left ear, then the right, of a clip's channels; `pair` says which two are left and right. */

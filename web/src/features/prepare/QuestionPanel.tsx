@@ -1,7 +1,7 @@
 /** One question about a file, with its answer heard as Out: take it, dismiss it, or go back. */
 import { Flex, Text } from "@chakra-ui/react";
 import type { Question, Step } from "../../api/client";
-import { KeyCap } from "../../shared/chips";
+import { Keys } from "../../shared/commands";
 import { Failed } from "../../shared/Failed";
 import { AsidePane, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
 
@@ -46,7 +46,7 @@ export function QuestionPanel(props: Props) {
         <>
           <Text color="fg.quiet">
             In is the file as it is, Out what “{question.remedy.label}” makes of it. Compare them with{" "}
-            <KeyCap>q</KeyCap>.
+            <Keys of="switchSide" />.
           </Text>
           {problem ? <Failed what={problem.message} onRetry={onRetry} /> : <Text>{step?.sentence}</Text>}
         </>
@@ -56,11 +56,11 @@ export function QuestionPanel(props: Props) {
       <Flex direction="column" gap={2} align="stretch">
         {question.remedy && (
           <PrimaryButton onClick={onTake} disabled={!step} justifyContent="space-between">
-            {question.remedy.label} <KeyCap>y</KeyCap>
+            {question.remedy.label} <Keys of="takeAnswer" />
           </PrimaryButton>
         )}
         <OfferButton size="sm" onClick={onDismiss} justifyContent="space-between">
-          Dismiss <KeyCap>n</KeyCap>
+          Dismiss <Keys of="dismiss" />
         </OfferButton>
         {onBack && <Back onBack={onBack} />}
       </Flex>
@@ -71,7 +71,7 @@ export function QuestionPanel(props: Props) {
 function Back({ onBack }: { onBack: () => void }) {
   return (
     <QuietButton size="sm" onClick={onBack} justifyContent="space-between">
-      Undo the last answer <KeyCap>z</KeyCap>
+      Undo the last answer <Keys of="undoAnswer" />
     </QuietButton>
   );
 }

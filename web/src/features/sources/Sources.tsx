@@ -1,6 +1,6 @@
 /** The list of sources: dense rows for five files or five hundred, what they have in common, and filtering by it. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
-import { type RefObject, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useMemo, useRef } from "react";
 import type { Job, NewStep } from "../../api/client";
 import { Select } from "../../shared/fields";
 import { count } from "../../shared/format";
@@ -8,7 +8,17 @@ import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts
 import { RowList } from "../../shared/RowList";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
-import { arrange, type Facet, facets, offered, type Row, SORTS, type Sort, select } from "./rows";
+import {
+  arrange,
+  type Facet,
+  type FileFilter,
+  facets,
+  offered,
+  type Row,
+  SORTS,
+  type Sort,
+  select,
+} from "./rows";
 import { CHIPS_HEIGHT, chipsOf, ROW_HEIGHT, SourceRow } from "./SourceRow";
 import { UploadRows } from "./UploadRows";
 import type { DroppedFile } from "./uploadStore";
@@ -18,9 +28,11 @@ type Props = {
   job: Job;
   uploads: Uploads;
   selected: string[];
-  filter: string;
-  filterInput: RefObject<HTMLInputElement | null>;
-  onFilter: (text: string) => void;
+  filter: FileFilter;
+  filterInput: (input: HTMLInputElement | null) => void;
+  onFilter: (change: Partial<FileFilter>) => void;
+  /** The focus may go back to where it came from. */
+  onFilterDone: () => void;
   onSelect: (refs: string[]) => void;
   onSteps: (steps: NewStep[]) => void;
   onArchive: (refs: string[], archived: boolean) => void;
@@ -37,26 +49,40 @@ export function Sources(props: Props) {
     filter,
     filterInput,
     onFilter,
+    onFilterDone,
     onSelect,
     onSteps,
     onArchive,
     onDelete,
     onFiles,
   } = props;
+  const pane = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
-  const [facetId, setFacetId] = useState<string | null>(null);
-  const [sort, setSort] = useState<Sort>("came");
+  const { text, sort } = filter;
   const { sources, groups, unclear, steps } = job;
   const all = useMemo(() => facets({ sources, groups, unclear, steps }), [sources, groups, unclear, steps]);
-  const facet: Facet | null = all.find((one) => one.id === facetId) ?? null;
+  const facet: Facet | null = all.find((one) => one.id === filter.facet) ?? null;
   const rows = useMemo(
-    () => arrange({ sources, groups, steps }, { filter, facet, sort }),
-    [sources, groups, filter, facet, sort, steps],
+    () => arrange({ sources, groups, steps }, { filter: text, facet, sort }),
+    [sources, groups, text, facet, sort, steps],
   );
+  /** Down to what was found, or back to where one came from. */
+  const leaveFilter = (event: KeyboardEvent<HTMLInputElement>) => {
+    const [first] = rows;
+    if (event.key === "Escape") {
+      onFilter({ text: "" });
+      onFilterDone();
+    } else if (first && (event.key === "Enter" || event.key === "ArrowDown")) {
+      event.preventDefault();
+      onSelect([first.source.ref]);
+      pane.current?.querySelector<HTMLElement>("[role=grid]")?.focus();
+    }
+  };
   const live = job.sources.filter((source) => !source.archived).length;
   return (
     <Flex
+      ref={pane}
       as="aside"
       aria-label="Sources"
       direction="column"
@@ -83,9 +109,9 @@ export function Sources(props: Props) {
             ref={filterInput}
             size="sm"
             flex={1}
-            value={filter}
-            onChange={(event) => onFilter(event.target.value)}
-            onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+            value={text}
+            onChange={(event) => onFilter({ text: event.target.value })}
+            onKeyDown={leaveFilter}
             placeholder={`Filter ${count(live, "file")}`}
             aria-label="Filter the sources"
             bg="raised"
@@ -95,7 +121,7 @@ export function Sources(props: Props) {
             label="Sort the sources"
             value={sort}
             options={Object.entries(SORTS) as [Sort, string][]}
-            onChange={setSort}
+            onChange={(order) => onFilter({ sort: order })}
             size="sm"
             width="6.5rem"
           />
@@ -104,7 +130,7 @@ export function Sources(props: Props) {
           facets={all}
           chosen={facet}
           onChoose={(one) => {
-            setFacetId(one?.id ?? null);
+            onFilter({ facet: one?.id ?? null });
             onSelect(one?.refs ?? []);
           }}
           onSteps={onSteps}
@@ -122,7 +148,7 @@ export function Sources(props: Props) {
         </Empty>
       ) : rows.length === 0 && job.sources.length > 0 ? (
         <Empty title="No matching files">
-          {filter ? `Nothing named “${filter}”${facet ? ` in “${facet.label}”` : ""}.` : "No files here."}
+          {text ? `Nothing named “${text}”${facet ? ` in “${facet.label}”` : ""}.` : "No files here."}
         </Empty>
       ) : (
         <List

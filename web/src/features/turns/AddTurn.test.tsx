@@ -1,5 +1,4 @@
 import { act, fireEvent, screen } from "@testing-library/react";
-import { createRef } from "react";
 import { expect, it, vi } from "vitest";
 import type { Clip } from "../../api/client";
 import { clip } from "../../api/testing";
@@ -7,15 +6,16 @@ import { show } from "../../shared/testing";
 import { AddTurn } from "./AddTurn";
 
 /** The field in which a turn is added to what is chosen. */
-function fieldFor(chosen: Clip[], onAdd = vi.fn()) {
+function fieldFor(chosen: Clip[], onAdd = vi.fn(), onDone = () => screen.getByRole("combobox").blur()) {
   show(
     <AddTurn
       chosen={chosen}
       groups={[]}
       selected={() => null}
-      input={createRef()}
+      input={() => {}}
       place={null}
       onClose={() => {}}
+      onDone={onDone}
       recipes={[]}
       onRecipe={() => {}}
       onAdd={onAdd}
@@ -35,6 +35,19 @@ it("adds the turn whose name is typed, on Enter", () => {
   fireEvent.keyDown(field, { key: "Enter" });
   expect(onAdd).toHaveBeenCalledOnce();
   expect(onAdd.mock.calls[0]?.[0][0].inputs).toEqual(["source:a", "source:b"]);
+});
+
+it("gives the focus back once a turn is added, or none is wanted", () => {
+  const onDone = vi.fn();
+  const field = fieldFor([clip("a", 2)], vi.fn(), onDone);
+  for (const key of ["Enter", "Escape"]) {
+    onDone.mockClear();
+    fireEvent.focus(field);
+    fireEvent.change(field, { target: { value: "swap" } });
+    expect(onDone).not.toHaveBeenCalled();
+    fireEvent.keyDown(field, { key });
+    expect(onDone, key).toHaveBeenCalledOnce();
+  }
 });
 
 it("never takes another turn for one that is refused by its own name", () => {
@@ -58,7 +71,6 @@ it("says which turns there are where none is called so", () => {
 
 it("offers recipes by any word of their name, and by role", async () => {
   const onRecipe = vi.fn();
-  const input = createRef<HTMLInputElement>();
   const recipe = {
     id: "r1",
     name: "Drums narrow",
@@ -72,12 +84,13 @@ it("offers recipes by any word of their name, and by role", async () => {
       chosen={chosen}
       groups={[]}
       selected={() => null}
-      input={input}
+      input={() => {}}
       place={null}
       recipes={[recipe, { ...recipe, id: "r2", name: "Narrow later", problem: "This version can't read it" }]}
       onRecipe={onRecipe}
       onAdd={() => {}}
       onClose={() => {}}
+      onDone={() => {}}
     />
   );
   const { again } = show(field([]));
@@ -115,9 +128,10 @@ it("lists each of two offers of one kind once, however often the list changes", 
       chosen={["sea", "bell"].map((name) => clip(name, 2, { start_time: 48_000 }))}
       groups={[]}
       selected={() => ({ start: 480, end: 960, rate: 48_000, startTime: 48_000 })}
-      input={createRef()}
+      input={() => {}}
       place={null}
       onClose={() => {}}
+      onDone={() => {}}
       recipes={[]}
       onRecipe={() => {}}
       onAdd={() => {}}

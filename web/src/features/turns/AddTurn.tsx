@@ -1,9 +1,9 @@
 /** Adding a turn: the ones that take what is chosen, by name or by a click. */
 import { Flex, Input, Text } from "@chakra-ui/react";
 import { Plus } from "lucide-react";
-import { type KeyboardEvent, type RefObject, useState } from "react";
+import { type KeyboardEvent, useRef, useState } from "react";
 import type { Clip, Group, NewStep, Recipe } from "../../api/client";
-import { KeyCap } from "../../shared/chips";
+import { Keys } from "../../shared/commands";
 import type { SelectedRange } from "../../shared/places";
 import type { Offer } from "./kind";
 import { answers, offersFor } from "./offers";
@@ -16,13 +16,15 @@ type Props = {
   groups: Group[];
   /** What is selected over what is shown. */
   selected: () => SelectedRange | null;
-  input: RefObject<HTMLInputElement | null>;
+  input: (input: HTMLInputElement | null) => void;
   /** Where it goes, where that is not the end. */
   place: string | null;
   onAdd: (steps: NewStep[]) => void;
   recipes: readonly Recipe[];
   onRecipe: (recipe: string) => void;
   onClose: () => void;
+  /** The focus may go back to where it came from. */
+  onDone: () => void;
 };
 
 export function AddTurn({
@@ -35,10 +37,12 @@ export function AddTurn({
   recipes,
   onRecipe,
   onClose,
+  onDone,
 }: Props) {
   const [text, setText] = useState("");
   const [open, setOpen] = useState(false);
   const [at, setAt] = useState(0);
+  const field = useRef<HTMLInputElement | null>(null);
   const every = open ? offersFor(chosen, groups, selected()) : [];
   const offers = every
     .flatMap((offer, n) => {
@@ -52,7 +56,7 @@ export function AddTurn({
     setText("");
     setOpen(false);
     setAt(0);
-    input.current?.blur();
+    onDone();
   };
   const take = (offer: Item | undefined) => {
     if (!offer || offer.refused) return;
@@ -72,7 +76,10 @@ export function AddTurn({
     <Flex align="center" gap={3} h={10} position="relative" flexShrink={0}>
       <Plus size={14} />
       <Input
-        ref={input}
+        ref={(element) => {
+          field.current = element;
+          input(element);
+        }}
         size="sm"
         variant="flushed"
         borderColor="transparent"
@@ -88,7 +95,7 @@ export function AddTurn({
         onFocus={() => setOpen(true)}
         onBlur={() => {
           // By then the field may have the focus again, for the next turn.
-          setTimeout(() => setOpen(document.activeElement === input.current), 150);
+          setTimeout(() => setOpen(document.activeElement === field.current), 150);
           onClose();
         }}
         onChange={(event) => {
@@ -99,7 +106,7 @@ export function AddTurn({
       />
       {!open && (
         <Text color="fg.quiet" fontSize="xs">
-          or press <KeyCap>t</KeyCap>
+          or press <Keys of="addTurn" />
         </Text>
       )}
       {open && offers.length > 0 && (

@@ -1,7 +1,6 @@
 export { AddTurn } from "./AddTurn";
 export { findFallbackSteps } from "./fallbackSteps";
 export { kindOf } from "./kinds";
-export { type LineCommand, LineMenu } from "./LineMenu";
 export { TurnPanel } from "./TurnPanel";
 export { useHushes } from "./useHushes";
 export { Place } from "./useInputMeasures";

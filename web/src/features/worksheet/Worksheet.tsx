@@ -18,9 +18,9 @@ type Props = {
   /** The line that is shown, and all that are selected. */
   current: string | null;
   selected: readonly string[];
+  /** A line that is only tried: the answer to a question. */
+  preview: string | null;
   onSelect: (step: string, held?: Held) => void;
-  onRemove: () => void;
-  onMove: (by: "up" | "down") => void;
   /** Another clip for one input of a line. */
   onInput: (step: Step, input: number, ref: string) => void;
   /** How much of the height it may take, in per cent. */
@@ -33,7 +33,7 @@ type Props = {
 type Held = { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean };
 
 export function Worksheet(props: Props) {
-  const { job, current, selected, onSelect, onRemove, onMove, onInput, share, top, children } = props;
+  const { job, current, selected, preview, onSelect, onInput, share, top, children } = props;
   const names = clipNames(job);
   const missing = missingInputs(job);
   const { steps } = job;
@@ -74,14 +74,6 @@ export function Worksheet(props: Props) {
             const next = steps[row];
             if (next) onSelect(next.id, event);
           }}
-          onKey={(event) => {
-            if (!current) return false;
-            if (event.key === "Delete" || event.key === "Backspace") onRemove();
-            else if (event.altKey && event.key === "ArrowUp") onMove("up");
-            else if (event.altKey && event.key === "ArrowDown") onMove("down");
-            else return false;
-            return true;
-          }}
         >
           {(step, n, id, { top }) => (
             <Line
@@ -94,6 +86,7 @@ export function Worksheet(props: Props) {
               missing={missing}
               selected={selected.includes(step.id)}
               current={step.id === current}
+              preview={step.id === preview}
               onSelect={onSelect}
               onInput={onInput}
             />
@@ -154,6 +147,7 @@ type LineProps = {
   missing: Set<string>;
   selected: boolean;
   current: boolean;
+  preview: boolean;
   /** The same for every line, so that only lines that change are drawn again. */
   onSelect: (step: string, held?: Held) => void;
   onInput: (step: Step, input: number, ref: string) => void;
@@ -169,6 +163,7 @@ function Line({
   missing,
   selected,
   current,
+  preview,
   onSelect,
   onInput,
 }: LineProps) {
@@ -195,10 +190,11 @@ function Line({
       bg={selected ? "raised" : "transparent"}
       boxShadow={current ? "inset 2px 0 var(--chakra-colors-fg-quiet)" : undefined}
       _hover={{ bg: "raised" }}
-      onClick={(event) => onSelect(step.id, event)}
+      {...(preview && { borderWidth: 1, borderStyle: "dashed", borderColor: "fg.quiet" })}
+      onClick={preview ? undefined : (event) => onSelect(step.id, event)}
     >
       <Text color="fg.quiet" fontSize="xs" w={6} flexShrink={0}>
-        {number}
+        {preview ? "" : number}
       </Text>
       <Flex gap={1.5} align="center" minW={0} flex={1}>
         {step.inputs.map((ref, n) => (
@@ -227,7 +223,7 @@ function Line({
           </Text>
         )}
       </Flex>
-      <LineStatus step={step} />
+      {preview ? <Text color="fg.quiet">Preview</Text> : <LineStatus step={step} />}
     </Flex>
   );
 }

@@ -1,10 +1,10 @@
 import { act } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
+import { client } from "../api/client";
+import { useDeliveries, useMeasures } from "../api/queries";
+import { job } from "../api/testing";
 import { show } from "../shared/testing";
-import { client } from "./client";
 import { connection, useServerEvents } from "./events";
-import { useDeliveries, useMeasures } from "./queries";
-import { job } from "./testing";
 import { useWorksheet, useWorksheetState } from "./useWorksheet";
 
 class Stream extends EventTarget {

@@ -1,7 +1,6 @@
 import { beforeEach, expect, it, vi } from "vitest";
-import { EditCancelled } from "../shared/editCancelled";
-import { client, type Job, type Problem, type Turn } from "./client";
-import { job, mergeStep, source } from "./testing";
+import { client, type Job, type Problem, type Turn } from "../api/client";
+import { job, mergeStep, source } from "../api/testing";
 import { Worksheet } from "./worksheet";
 
 type Asked = {
@@ -49,10 +48,7 @@ async function worksheet(looked = true) {
         })) as never,
     );
   const problems: unknown[] = [];
-  const store = new Worksheet(
-    "j",
-    (problem) => void (problem instanceof EditCancelled || problems.push(problem)),
-  );
+  const store = new Worksheet("j", (problem) => void problems.push(problem));
   if (looked) {
     void store.look();
     await asked[0]?.answer("r0");
@@ -190,23 +186,25 @@ it("takes back all of a drag that is still being sent", async () => {
   change("a", { turn: level(-1) });
   change("a", { turn: level(-2) });
   sheet.do({ kind: "undo" });
+  expect(shown().job?.steps[0]?.turn, "on the page at once").toEqual(level(-1));
   await edits()[0]?.answer("r1");
-  expect(edits()[1]).toMatchObject({ path: "/undo", body: { base: "r1" } });
-  await edits()[1]?.answer("r0");
-  expect(edits()).toHaveLength(2);
+  expect(edits()[1]?.body, "one entry of the history").toMatchObject({ turn: level(-2), amends: "r1" });
+  await edits()[1]?.answer("r2");
+  expect(edits()[2]).toMatchObject({ path: "/undo", body: { base: "r2" } });
+  await edits()[2]?.answer("r0");
+  expect(edits()).toHaveLength(3);
   expect(shown().job?.steps[0]?.turn).toEqual(at("r0").steps[0]?.turn);
 });
 
-it("takes back an edit that has not been sent without asking anybody", async () => {
+it("does not undo another edit in place of one that is refused", async () => {
   const { worksheet: sheet, edits, problems } = await worksheet();
   sheet.do({ kind: "add", steps: [] });
-  const removed = sheet.edit({ kind: "lines", do: "remove", steps: ["a"] });
-  const refused = expect(removed).rejects.toBeInstanceOf(EditCancelled);
-  sheet.do({ kind: "undo" });
-  await refused;
-  await edits()[0]?.answer("r1");
-  expect(edits()).toHaveLength(1);
-  expect(problems).toEqual([]);
+  sheet.do({ kind: "lines", do: "remove", steps: ["b"] });
+  for (const kind of ["undo", "undo", "redo", "undo"] as const) sheet.do({ kind });
+  await edits()[0]?.refuse("turn-input", 422);
+  for (const head of ["r1", "r0"]) await edits().at(-1)?.answer(head);
+  expect(edits().map(({ path }) => path)).toEqual(["/steps", "/lines", "/undo"]);
+  expect(problems).toHaveLength(1);
 });
 
 it("undoes as often as it is told, with an edit on its way and with none", async () => {
@@ -259,26 +257,82 @@ it("keeps edits that don't reach the server, shows them, and sends them in order
   expect(problems).toEqual([]);
 });
 
-it("takes back an edit that waits for the server", async () => {
+it("shows at once what an undo will take back of the edits that wait for the server", async () => {
   const { worksheet: sheet, change, edits, shown } = await worksheet();
   change("a", { turn: level(-1) });
   await edits()[0]?.lose();
+  expect(shown()).toMatchObject({ unsaved: 1 });
+  const turn = () => shown().job?.steps[0]?.turn;
   sheet.do({ kind: "undo" });
-  await vi.advanceTimersByTimeAsync(20_000);
-  expect(edits()).toHaveLength(1);
-  expect(shown()).toMatchObject({ changing: false, job: { head: "r0" } });
+  expect(turn()).toEqual(steps[0]?.turn);
+  sheet.do({ kind: "redo" });
+  expect([turn(), shown().unsaved]).toEqual([level(-1), 3]);
+  await vi.advanceTimersByTimeAsync(2_000);
+  for (const head of ["r1", "r0", "r1"]) await edits().at(-1)?.answer(head);
+  expect(edits().map(({ path }) => path)).toEqual(["/steps/{step_id}", "/steps/{step_id}", "/undo", "/redo"]);
+  expect(shown()).toMatchObject({ changing: false, unsaved: 0 });
 });
 
-it("does not make an edit twice that had arrived before the connection was lost", async () => {
+it("does not make an edit twice that had arrived before the connection was lost, and says what to check", async () => {
   const { worksheet: sheet, edits, looks, problems, shown } = await worksheet();
-  sheet.do({ kind: "add", steps: [] });
+  sheet.do({ kind: "lines", do: "duplicate", steps: ["b"] });
   await edits()[0]?.lose();
   await vi.advanceTimersByTimeAsync(1_000);
   await edits()[1]?.refuse("stale");
   await looks()[0]?.answer("r1");
   expect(edits()).toHaveLength(2);
   expect(shown()).toMatchObject({ changing: false, job: { head: "r1" } });
-  expect((problems[0] as Problem).code).toBe("stale");
+  expect((problems[0] as Problem).message).toBe("Check whether this was saved: duplicating line 2 (merge)");
+});
+
+it("sends again what waited where the worksheet has changed meanwhile and it is the same made twice", async () => {
+  const { change, edits, looks, problems } = await worksheet();
+  change("a", { turn: level(-1) });
+  await edits()[0]?.lose();
+  await vi.advanceTimersByTimeAsync(1_000);
+  await edits()[1]?.refuse("stale");
+  await looks()[0]?.answer("theirs");
+  expect(edits()[2]?.body).toEqual({ base: "theirs", turn: level(-1) });
+  await edits()[2]?.answer("r2");
+  expect(problems).toEqual([]);
+});
+
+it("says what was meant where an edit that waited no longer fits", async () => {
+  const { worksheet: sheet, edits, problems } = await worksheet();
+  sheet.do({ kind: "undo" });
+  await edits()[0]?.lose();
+  sheet.do({ kind: "change", step: "b", change: { turn: level(-3) } });
+  await vi.advanceTimersByTimeAsync(1_000);
+  await edits()[1]?.answer("r1");
+  await edits()[2]?.refuse("turn-not-found", 404);
+  expect(problems.map((one) => [(one as Problem).message, (one as Problem).help])).toEqual([
+    ["Not saved: the change of line 2 (merge)", "turn-not-found"],
+  ]);
+});
+
+it("does not undo unasked what another window has done", async () => {
+  const { worksheet: sheet, edits, looks, problems } = await worksheet();
+  sheet.changed("theirs");
+  await vi.advanceTimersByTimeAsync(1_000);
+  await looks()[0]?.answer("theirs");
+  sheet.do({ kind: "undo" });
+  await settled();
+  expect([edits().length, (problems[0] as Problem).message]).toEqual([
+    0,
+    "The last change was made in another window",
+  ]);
+  sheet.do({ kind: "undo" });
+  expect(edits()).toHaveLength(1);
+});
+
+it("keeps what has not changed as it was, so that it is not drawn again", async () => {
+  const { worksheet: sheet, edits, shown } = await worksheet();
+  const before = shown().job;
+  sheet.do({ kind: "lines", do: "bypass", steps: ["b"] });
+  await edits()[0]?.answer("r1", { steps: steps.map((step) => ({ ...step, bypassed: step.id === "b" })) });
+  const after = shown().job;
+  expect(after?.steps.map((step, n) => step === before?.steps[n])).toEqual([true, false]);
+  expect([after?.sources === before?.sources, after?.steps[1]?.bypassed]).toEqual([true, true]);
 });
 
 it("undoes no further than there is something to undo", async () => {

@@ -3,18 +3,21 @@
  *
  * Edits are sent one at a time, each on what the one before has made. Changes of one step that wait are sent as one, and
  * those of one gesture take each other's place in the history. What is shown is the server's state with the waiting
- * edits applied. Edits that don't reach the server wait, and are sent in their order once it answers again.
+ * edits applied. Edits that don't reach the server wait, and are sent in their order once it answers again; what then
+ * can't be made is said.
  */
+import { replaceEqualDeep } from "@tanstack/react-query";
 import { createStore } from "zustand/vanilla";
-import { EditCancelled } from "../shared/editCancelled";
-import { client, type Job, Problem, unwrap } from "./client";
-import { applied, type Edit, type StepChange, sendEdit } from "./edits";
+import { client, type Job, Problem, unwrap } from "../api/client";
+import { applied, describeEdit, type Edit, type StepChange, sendEdit } from "./edits";
 
 export type WorksheetState = {
   /** What is shown: null until the job has been looked at. */
   job: Job | null;
   /** An edit is on its way. */
   changing: boolean;
+  /** How many edits wait for a server that doesn't answer. */
+  unsaved: number;
   /** Why the last look at the job failed. */
   problem: Problem | null;
   /** The last change came from the user's hand, not from an answer: it is drawn before everything else. */
@@ -23,6 +26,8 @@ export type WorksheetState = {
 
 type Waiting = {
   edit: Edit;
+  /** It was sent once, to a server that did not answer. */
+  wasLost?: boolean;
   resolve: (job: Job) => void;
   reject: (problem: unknown) => void;
 };
@@ -35,13 +40,14 @@ const LOOK_EVERY = 250; // milliseconds
 /** A server that doesn't answer is asked again after this long, and then after twice as long, up to the last. */
 const RETRY_AFTER = [1_000, 10_000] as const; // milliseconds
 
-/** What makes no entry of the history: an undo goes to what was before it. */
-const NOT_UNDONE: readonly Edit["kind"][] = ["undo", "redo", "note"];
+/** What may be sent again although it may have arrived: made twice it is the same. */
+const REPEATABLE: readonly Edit["kind"][] = ["change", "archive", "dismiss", "note", "restore"];
 
 export class Worksheet {
   readonly store = createStore<WorksheetState>(() => ({
     job: null,
     changing: false,
+    unsaved: 0,
     problem: null,
     byHand: false,
   }));
@@ -56,7 +62,11 @@ export class Worksheet {
   private arrivals = new Set<(job: Job) => void>();
   private idle: (() => void)[] = [];
   private retrying: ReturnType<typeof setTimeout> | null = null;
+  /** Edits wait, or have waited, for a server that did not answer. */
+  private waited = false;
   private retryAfter: number = RETRY_AFTER[0];
+  /** The head that another window has made; an undo of it has to be meant. */
+  private foreign: string | null = null;
 
   constructor(
     readonly id: string,
@@ -88,15 +98,28 @@ export class Worksheet {
   /** Make an edit; resolves with what the job has become. */
   edit(edit: Edit): Promise<Job> {
     return new Promise((resolve, reject) => {
-      const entry = { edit, resolve, reject };
+      const entry: Waiting = { edit, resolve, reject };
       const last = this.waiting.at(-1);
-      if (edit.kind === "undo" && last && !NOT_UNDONE.includes(last.edit.kind)) this.takeBack(last, entry);
-      else if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
+      if (edit.kind === "undo" && this.isForeign()) return reject(this.askFirst());
+      if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, entry);
       else this.waiting.push(entry);
       this.show({ byHand: true });
       void this.send();
     });
+  }
+
+  /** Whether an undo would take back what was done in another window. */
+  private isForeign() {
+    return (
+      this.foreign !== null && this.foreign === this.server?.head && !this.sending && !this.waiting.length
+    );
+  }
+
+  private askFirst() {
+    this.foreign = null;
+    const said = "The last change was made in another window";
+    return new Problem("other-window", said, "Undo once more to take it back.");
   }
 
   /** Make an edit, and tell what went wrong with it. */
@@ -107,16 +130,6 @@ export class Worksheet {
   /** Resolves when no edit is on its way. */
   private async settled(): Promise<void> {
     while (this.sending) await new Promise<void>((resolve) => this.idle.push(resolve));
-  }
-
-  /** An undo takes back what has not been sent; of a gesture that is being sent, all of it. */
-  private takeBack(last: Waiting, undo: Waiting) {
-    this.waiting.pop();
-    last.reject(new EditCancelled());
-    const sent = this.sending?.edit;
-    if (last.edit.kind === "change" && sent?.kind === "change" && sameGesture(sent, last.edit))
-      this.waiting.push(undo);
-    else if (this.server) undo.resolve(this.server);
   }
 
   private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, entry: Waiting) {
@@ -148,7 +161,8 @@ export class Worksheet {
       try {
         const job = await sendEdit(this.server, edit, this.amends(edit));
         this.answers++;
-        this.server = job;
+        this.foreign = null;
+        this.take(job);
         if (edit.kind === "change" && edit.change.turn)
           this.gesture = {
             step: edit.step,
@@ -158,26 +172,55 @@ export class Worksheet {
           };
         else this.gesture.step = "";
         this.retryAfter = RETRY_AFTER[0];
-        for (const arrived of this.arrivals) arrived(job);
-        next.resolve(job);
+        for (const arrived of this.arrivals) arrived(this.server);
+        next.resolve(this.server);
       } catch (problem) {
         if (problem instanceof Problem && problem.code === "unreachable") {
-          this.wait(next);
+          this.wait({ ...next, wasLost: true });
           break;
         }
         // Another window was faster: what is there now is shown, so that the edit can be made once more.
-        if (problem instanceof Problem && problem.code === "stale") await this.look();
-        next.reject(problem);
+        if (problem instanceof Problem && problem.code === "stale") {
+          await this.look();
+          if (this.store.getState().problem) {
+            this.wait(next); // what is there now can't be told yet
+            break;
+          }
+          this.foreign = null; // it is said, or may be our own
+          if (next.wasLost && REPEATABLE.includes(edit.kind)) {
+            this.waiting.unshift({ ...next, wasLost: false });
+            continue;
+          }
+        }
+        if (changesHistory(edit) && !next.wasLost) this.dropUndo();
+        next.reject(this.waited ? notSaved(next, this.server, problem) : problem);
       }
       this.sending = null;
     }
+    if (!this.retrying) this.waited = false;
     this.show();
     for (const resolve of this.idle.splice(0)) resolve();
+  }
+
+  /** Of an edit that was refused there is nothing to take back: the undo that was meant for it would take another. */
+  private dropUndo() {
+    let [later, dropped] = [0, false];
+    this.waiting = this.waiting.filter((entry) => {
+      const { kind } = entry.edit;
+      const meant = later === 0 && kind === (dropped ? "redo" : "undo");
+      if (meant) {
+        dropped = !dropped;
+        if (this.server) entry.resolve(this.server);
+      } else if (kind === "undo") later--;
+      else if (kind !== "note") later++;
+      return !meant;
+    });
   }
 
   /** Keep an edit that didn't reach the server at the head of those that wait. */
   private wait(unsent: Waiting) {
     this.sending = null;
+    this.waited = true;
     this.waiting.unshift(unsent);
     this.retrying = setTimeout(() => void this.send(), this.retryAfter);
     this.retryAfter = Math.min(2 * this.retryAfter, RETRY_AFTER[1]);
@@ -190,6 +233,11 @@ export class Worksheet {
     return goesOn && Date.now() < until ? head : undefined;
   }
 
+  /** What the server says, with what has not changed as it was: rows of it need not be drawn again. */
+  private take(job: Job) {
+    this.server = replaceEqualDeep(this.server ?? undefined, job);
+  }
+
   private async lookUntilDone() {
     while (this.lookAgain) {
       this.lookAgain = false;
@@ -197,7 +245,10 @@ export class Worksheet {
       try {
         const job = await unwrap(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: this.id } } }));
         if (answers !== this.answers) this.lookAgain = true;
-        else this.server = job;
+        else {
+          if (this.server && job.head !== this.server.head) this.foreign = job.head;
+          this.take(job);
+        }
         this.show({ problem: null });
       } catch (problem) {
         this.show({
@@ -212,11 +263,49 @@ export class Worksheet {
 
   private show(change: Partial<WorksheetState> = {}) {
     const edits = [this.sending, ...this.waiting].flatMap((one) => (one ? [one.edit] : []));
-    const { job, changing } = this.store.getState();
-    const now = this.server && edits.reduce(applied, this.server);
-    if (now !== job || edits.length > 0 !== changing || "problem" in change)
-      this.store.setState({ byHand: false, ...change, job: now, changing: edits.length > 0 });
+    const before = this.store.getState();
+    const job = this.server && withoutUndone(edits).reduce(applied, this.server);
+    const [changing, unsaved] = [edits.length > 0, this.waited ? edits.length : 0];
+    if (
+      job !== before.job ||
+      changing !== before.changing ||
+      unsaved !== before.unsaved ||
+      "problem" in change
+    )
+      this.store.setState({ byHand: false, ...change, job, changing, unsaved });
   }
+}
+
+/** Whether an undo takes it back. */
+const changesHistory = ({ kind }: Edit) => !["undo", "redo", "note"].includes(kind);
+
+/** Edits that wait, without those that an undo which waits too will take back, unless a redo brings them again. */
+function withoutUndone(edits: readonly Edit[]): Edit[] {
+  const [left, undone]: [Edit[], Edit[]] = [[], []];
+  for (const edit of edits) {
+    if (edit.kind === "undo") {
+      const at = left.findLastIndex(changesHistory);
+      undone.push(...(at < 0 ? [edit] : left.splice(at, 1)));
+    } else if (edit.kind === "redo") left.push(undone.pop() ?? edit);
+    else left.push(edit);
+  }
+  return left;
+}
+
+/** Why an edit that had waited could not be made, with what was meant by it. */
+function notSaved({ edit, wasLost }: Waiting, job: Job | null, problem: unknown): Problem {
+  const [meant, why] = [
+    describeEdit(edit, job),
+    problem instanceof Error ? problem.message : String(problem),
+  ];
+  // One that was sent as the connection broke may be what has changed the worksheet.
+  if (wasLost && problem instanceof Problem && problem.code === "stale")
+    return new Problem(
+      "unsure",
+      `Check whether this was saved: ${meant}`,
+      "The connection broke as it was sent.",
+    );
+  return new Problem("not-saved", `Not saved: ${meant}`, why);
 }
 
 type Gesture = { step: string; gesture?: string | undefined };

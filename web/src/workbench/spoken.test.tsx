@@ -2,7 +2,7 @@ import { act, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { createStore } from "zustand/vanilla";
 import { findingOf, job, mergeStep, source, splitStep } from "../api/testing";
-import type { Worksheet, WorksheetState } from "../api/worksheet";
+import type { Worksheet, WorksheetState } from "../model/worksheet";
 import { Announcer } from "../shared/announce";
 import { show } from "../shared/testing";
 import { changes, useSpokenChanges } from "./spoken";

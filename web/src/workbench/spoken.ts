@@ -1,7 +1,7 @@
 /** What has become of a job, in words, for those who don't see the page. */
 import { useEffect } from "react";
 import type { FileFinding, Job } from "../api/client";
-import type { Worksheet } from "../api/worksheet";
+import type { Worksheet } from "../model/worksheet";
 import { announce } from "../shared/announce";
 import { count } from "../shared/format";
 

@@ -2,9 +2,9 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { createStore } from "zustand/vanilla";
-import { access, type Delivery } from "./client";
+import { access, type Delivery } from "../api/client";
+import { refetch } from "../api/queries";
 import { type Message, type ServerEvent, stream } from "./eventStream";
-import { refetch } from "./queries";
 import { openWorksheets } from "./useWorksheet";
 
 const LOOK_EVERY = 250; // milliseconds

@@ -1,5 +1,5 @@
 /** What is heard and seen as In and as Out, by what is chosen. */
-import type { Clip, Step } from "../api/client";
+import type { Clip, Job, Step } from "../api/client";
 import type { LaneClips } from "../features/listen";
 import { kindOf } from "../features/turns";
 
@@ -21,4 +21,17 @@ export function lanesOf(step: Step | null, chosen: readonly string[], clips: Map
   const last = all.at(-1);
   const together = all.length === 2 && all.every((clip) => clip.channels === 1 && clip.rate === last?.rate);
   return [last ? { label: "In", clips: together ? all : [last] } : null, null];
+}
+
+/** A line as it was in an earlier version, which stands last in `then`, and as it is now. */
+export function lanesOfVersions(then: Job | null, now: Job, id: string): Lanes {
+  const lane = (label: LaneClips["label"], step: Step | undefined): LaneClips | null =>
+    step ? { label, clips: step.outputs, midSide: kindOf(step.turn).axes(step).after === "mid-side" } : null;
+  return [
+    lane("In", then?.steps.at(-1)),
+    lane(
+      "Out",
+      now.steps.find((step) => step.id === id),
+    ),
+  ];
 }

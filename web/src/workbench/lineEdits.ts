@@ -1,9 +1,8 @@
 /** Turns added, and inputs chosen anew: where the core refuses them for a reason that a kind knows a way past, that. */
 import type { Job, NewStep, Step, Turn } from "../api/client";
-import type { LinePlace } from "../api/edits";
-import type { Worksheet } from "../api/worksheet";
 import { findFallbackSteps } from "../features/turns";
-import { tellProblem } from "../shared/notices";
+import type { LinePlace } from "../model/edits";
+import type { Worksheet } from "../model/worksheet";
 
 export const addSteps = (edits: Worksheet, steps: NewStep[], place?: LinePlace): Promise<Job> =>
   edits.edit({ kind: "add", steps, place }).catch((problem: unknown) => {
@@ -13,14 +12,11 @@ export const addSteps = (edits: Worksheet, steps: NewStep[], place?: LinePlace):
   });
 
 export const setInputs = (edits: Worksheet, { id, turn }: Step, inputs: string[]) =>
-  edits
-    .edit({ kind: "change", step: id, change: { inputs } })
-    .catch((problem: unknown) => {
-      const [other] = findFallbackSteps([{ turn, inputs, names: [] }], problem) ?? [];
-      if (!other) throw problem;
-      return edits.edit({ kind: "change", step: id, change: { inputs, turn: other.turn as Turn } });
-    })
-    .catch(tellProblem);
+  edits.edit({ kind: "change", step: id, change: { inputs } }).catch((problem: unknown) => {
+    const [other] = findFallbackSteps([{ turn, inputs, names: [] }], problem) ?? [];
+    if (!other) throw problem;
+    return edits.edit({ kind: "change", step: id, change: { inputs, turn: other.turn as Turn } });
+  });
 
 /** Files that are there, and what the lines before this one make. */
 export function choicesBefore(job: Job, id: string) {

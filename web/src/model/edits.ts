@@ -1,6 +1,7 @@
 /** Edits of a worksheet: what they are, how they are sent, and what is known of their result beforehand. */
-import { client, type Job, type Matching, type NewStep, type Step, type Turn, unwrap } from "./client";
-import type { components } from "./schema";
+import { client, type Job, type Matching, type NewStep, type Step, type Turn, unwrap } from "../api/client";
+import type { components } from "../api/schema";
+import { count } from "../shared/format";
 
 /** What the client says of a new step: that the core knows defaults, it can't say. */
 type Whole = components["schemas"]["NewStep"];
@@ -156,3 +157,52 @@ export function applied(job: Job, edit: Edit): Job {
       return job;
   }
 }
+
+/** What was meant by an edit, for whoever has to make it once more. */
+export function describeEdit(edit: Edit, job: Job | null): string {
+  const line = (id: string) => {
+    const at = job?.steps.findIndex((step) => step.id === id) ?? -1;
+    const step = job?.steps[at];
+    return step ? `line ${at + 1} (${step.verb})` : "a line that is gone";
+  };
+  const file = (id: string) => job?.sources.find((source) => source.id === id)?.name ?? "a file that is gone";
+  switch (edit.kind) {
+    case "add":
+      return `adding ${edit.steps.map(({ turn }) => turn.kind).join(", ")}`;
+    case "change":
+      return `the change of ${line(edit.step)}`;
+    case "lines":
+      return `${DONE_TO_LINES[edit.do]} ${edit.steps.map(line).join(", ")}`;
+    case "dismiss":
+      return edit.dismissed ? "dismissing a question" : "asking a question again";
+    case "archive":
+      return `${edit.archived ? "archiving" : "restoring"} ${count(edit.refs.length, "file")}`;
+    case "pair":
+      return edit.together ? "pairing files" : "taking a pair apart";
+    case "deleteSource":
+      return `deleting ${file(edit.source)}`;
+    case "replaceSource":
+      return `replacing ${file(edit.source)}`;
+    case "recipe":
+      return "applying a recipe";
+    case "note":
+      return `the note of ${file(edit.source)}: “${edit.note}”`;
+    case "undo":
+    case "redo":
+      return edit.kind;
+    case "restore":
+      return "restoring an earlier version";
+    case "restoreLine":
+      return `restoring ${line(edit.step)}`;
+    default:
+      return edit satisfies never;
+  }
+}
+
+const DONE_TO_LINES: Record<LineAction, string> = {
+  remove: "removing",
+  move: "moving",
+  duplicate: "duplicating",
+  bypass: "bypassing",
+  enable: "enabling",
+};

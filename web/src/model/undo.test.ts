@@ -1,0 +1,140 @@
+/** Undo and redo against a plain model: however edits, answers and lost connections fall, nothing is lost or made twice. */
+import { expect, it, vi } from "vitest";
+import { client, type Job } from "../api/client";
+import { job } from "../api/testing";
+import type { Edit } from "./edits";
+import { Worksheet } from "./worksheet";
+
+/** Numbers from 0 to 1, the same for the same seed (mulberry32, public domain). */
+function random(seed: number) {
+  let state = seed;
+  return () => {
+    state = (state + 0x6d2b79f5) | 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
+  };
+}
+
+/** What a history of values is: the one that holds, those before it, and those that were undone. */
+class History {
+  values: readonly number[] = [];
+  private past: (readonly number[])[] = [];
+  private future: (readonly number[])[] = [];
+  changes = 0;
+
+  add(value: number) {
+    this.past.push(this.values);
+    this.future = [];
+    this.become([...this.values, value]);
+  }
+
+  undo() {
+    const before = this.past.pop();
+    if (!before) return;
+    this.future.push(this.values);
+    this.become(before);
+  }
+
+  redo() {
+    const after = this.future.pop();
+    if (!after) return;
+    this.past.push(this.values);
+    this.become(after);
+  }
+
+  private become(values: readonly number[]) {
+    this.values = values;
+    this.changes++;
+  }
+
+  get job(): Job {
+    const more = { can_undo: this.past.length > 0, can_redo: this.future.length > 0 };
+    return job([], { head: `h${this.changes}`, name: this.values.join(), ...more });
+  }
+}
+
+type Body = { base?: string; steps?: { names: string[] }[] };
+
+/** A server that is reached, answers, or loses the connection before or after it has done what was asked. */
+function serverOf(history: History) {
+  const asked: {
+    path: string;
+    given: Body;
+    resolve: (answer: unknown) => void;
+    reject: (why: Error) => void;
+  }[] = [];
+  const ask = (path: string, { body, params }: { body?: Body; params: { query?: Body } }) =>
+    new Promise((resolve, reject) =>
+      asked.push({ path, given: { ...body, ...params.query }, resolve, reject }),
+    );
+  for (const method of ["GET", "POST"] as const) vi.spyOn(client, method).mockImplementation(ask as never);
+  const done = (path: string, { base, steps }: Body) => {
+    if (base !== undefined && base !== history.job.head) return false;
+    if (path.endsWith("/steps")) history.add(Number(steps?.[0]?.names[0]));
+    else if (path.endsWith("/undo")) history.undo();
+    else if (path.endsWith("/redo")) history.redo();
+    return true;
+  };
+  const answer = (lost: "no" | "before" | "after") => {
+    const next = asked.shift();
+    if (!next) return;
+    const { path, given, resolve, reject } = next;
+    const fits = lost === "before" || done(path, given);
+    if (lost !== "no") reject(new TypeError("Failed to fetch"));
+    else if (fits) resolve({ data: history.job, response: new Response(null, { status: 200 }) });
+    else
+      resolve({
+        error: { code: "stale", message: "stale", help: "" },
+        response: new Response(null, { status: 409 }),
+      });
+  };
+  return { answer, isAsked: () => asked.length > 0 };
+}
+
+const add = (value: number): Edit => ({
+  kind: "add",
+  steps: [{ turn: { kind: "swap" }, inputs: [], names: [String(value)] }],
+});
+
+it.each(Array.from({ length: 120 }, (_, seed) => seed))(
+  "comes to what a plain history comes to, by hands and answers of seed %i",
+  async (seed) => {
+    vi.useFakeTimers();
+    const draw = random(seed);
+    const [history, model] = [new History(), new History()];
+    const server = serverOf(history);
+    const sheet = new Worksheet("j");
+    void sheet.look();
+    server.answer("no");
+    await vi.advanceTimersByTimeAsync(0);
+    for (let n = 0; n < 40; n++) {
+      const at = draw();
+      if (at < 0.25) {
+        model.add(n);
+        sheet.do(add(n));
+      } else if (at < 0.42) {
+        model.undo();
+        sheet.do({ kind: "undo" });
+      } else if (at < 0.52) {
+        model.redo();
+        sheet.do({ kind: "redo" });
+      } else if (at < 0.6) server.answer("before");
+      else if (at < 0.65) server.answer("after");
+      else server.answer("no");
+      await vi.advanceTimersByTimeAsync(draw() < 0.2 ? 12_000 : 0);
+    }
+    for (let n = 0; n < 200; n++) {
+      server.answer("no");
+      await vi.advanceTimersByTimeAsync(n % 5 ? 0 : 12_000);
+    }
+    expect(server.isAsked()).toBe(false);
+    expect(history.values).toEqual(model.values);
+    expect(sheet.store.getState()).toMatchObject({
+      changing: false,
+      unsaved: 0,
+      job: { head: history.job.head },
+    });
+    vi.useRealTimers();
+  },
+);

@@ -1,0 +1,109 @@
+/** The pane on the right: a question, a line then and now, a file, or a line and its settings. */
+import { useDeferredValue, useMemo } from "react";
+import type { Source, Step } from "../api/client";
+import { ComparePanel } from "../features/history";
+import { QuestionPanel } from "../features/prepare";
+import { SourcePanel } from "../features/sources";
+import { TurnPanel } from "../features/turns";
+import { clipNames } from "../features/worksheet";
+import { LineMenu } from "./LineMenu";
+import { choicesBefore } from "./lineEdits";
+import { countQuestions } from "./questions";
+import { type Preview, triedJob } from "./store";
+import { useBench, useWorkbench } from "./useWorkbench";
+import { askedQuestion, shownStep } from "./view";
+
+export function Aside() {
+  const job = useWorkbench((state) => state.job);
+  const preview = useWorkbench((state) => state.preview);
+  // Whoever goes through a list sees where they are first, and what there is to know about it after that.
+  const line = useDeferredValue(useWorkbench((state) => state.line));
+  const fileRef = useDeferredValue(useWorkbench((state) => state.files.at(-1)));
+  if (preview?.kind === "question") return <QuestionPane preview={preview} />;
+  if (preview?.kind === "version") return <VersionPane preview={preview} />;
+  const step = job.steps.find((one) => one.id === line);
+  if (step) return <LinePane step={step} />;
+  const file = job.sources.find((one) => one.ref === fileRef);
+  return file ? <FilePane file={file} /> : null;
+}
+
+type Of<K extends Preview["kind"]> = { preview: Extract<Preview, { kind: K }> };
+
+function QuestionPane({ preview: { asking, tried } }: Of<"question">) {
+  const bench = useBench();
+  const job = useWorkbench((state) => state.job);
+  const question = useWorkbench(askedQuestion);
+  const step = useWorkbench(shownStep);
+  const names = useMemo(() => clipNames(job), [job]);
+  return (
+    <QuestionPanel
+      question={question}
+      name={question?.inputs.map((ref) => names.get(ref)).join(" + ") ?? ""}
+      {...countQuestions(asking, job)}
+      step={step}
+      problem={tried?.problem ?? null}
+      onRetry={() => bench.tryOut(true)}
+      onTake={() => bench.take()}
+      onDismiss={() => bench.dismiss()}
+      onBack={asking.answered.length ? () => bench.undoAnswer() : null}
+      onClose={() => bench.closePreview()}
+    />
+  );
+}
+
+function VersionPane({ preview: { line, tried } }: Of<"version">) {
+  const bench = useBench();
+  const then = useWorkbench(triedJob);
+  const now = useWorkbench((state) => state.job);
+  return (
+    <ComparePanel
+      compared={line}
+      was={then?.steps.at(-1) ?? null}
+      now={now.steps.find(({ id }) => id === line.step) ?? null}
+      problem={tried?.problem ?? null}
+      onRestore={() => {
+        bench.do({ kind: "restoreLine", revision: line.revision, step: line.step });
+        bench.closePreview();
+      }}
+      onClose={() => bench.closePreview()}
+    />
+  );
+}
+
+function FilePane({ file }: { file: Source }) {
+  const bench = useBench();
+  const job = useWorkbench((state) => state.job);
+  const files = useWorkbench((state) => state.files);
+  const chosen = job.sources.filter((one) => files.includes(one.ref)).map((one) => one.id);
+  return (
+    <SourcePanel
+      job={job}
+      source={file}
+      onSteps={(steps) => void bench.add(steps)}
+      onArchive={(refs, archived) => bench.archive(refs, archived)}
+      onDelete={(source) => bench.do({ kind: "deleteSource", source })}
+      onReplace={(source, by) => bench.do({ kind: "replaceSource", source, by })}
+      onCopy={() => bench.copy({ sources: chosen, steps: [] })}
+      onNote={(source, note, was) => bench.worksheet.edit({ kind: "note", source, note, was })}
+      onPair={(members, together) => bench.do({ kind: "pair", members, together })}
+    />
+  );
+}
+
+function LinePane({ step }: { step: Step }) {
+  const bench = useBench();
+  const job = useWorkbench((state) => state.job);
+  const names = useMemo(() => clipNames(job), [job]);
+  return (
+    <TurnPanel
+      step={step}
+      names={names}
+      onChange={(change) =>
+        change.inputs && !change.turn ? bench.setInputs(step, change.inputs) : bench.change(step.id, change)
+      }
+      choices={() => choicesBefore(job, step.id)}
+      menu={<LineMenu />}
+      onSteps={(steps) => void bench.add(steps)}
+    />
+  );
+}

@@ -1,0 +1,1 @@
+export { DeliveryPage, JobPage, WorkbenchPage } from "./JobPage";

@@ -1,0 +1,44 @@
+/** Questions about a job's files, asked one after the other: which one is asked, and which were answered. */
+import type { Job, Question } from "../api/client";
+
+/** A question is what is asked about which file, wherever in the list it stands now. */
+export const questionKey = ({ ref, code }: Pick<Question, "ref" | "code">) => `${ref} ${code}`;
+
+/** An answer that was given: to what, and the head that it made; null while that is not known. */
+export type Answer = { key: string; head: string | null };
+
+export type Asking = {
+  /** What is asked, and where in the list it stood; null until one is. */
+  key: string | null;
+  place: number;
+  /** An undo is about to bring it back. */
+  awaited: boolean;
+  answered: readonly Answer[];
+};
+
+export const BEGIN: Asking = { key: null, place: 0, awaited: false, answered: [] };
+
+/** The question that is asked; where it is gone, the one that stands in its place. */
+export function questionOf(job: Job, { key, place }: Asking): Question | null {
+  const { questions } = job.preparation;
+  const same = questions.find((one) => questionKey(one) === key);
+  return same ?? questions[Math.min(place, questions.length - 1)] ?? null;
+}
+
+/** Files are measured meanwhile, and questions come and go before this one: it stays the one that is asked. */
+export function follow(asking: Asking, job: Job): Asking {
+  const question = questionOf(job, asking);
+  const key = question && questionKey(question);
+  if (asking.awaited && key !== asking.key) return asking;
+  const place = question ? job.preparation.questions.indexOf(question) : asking.place;
+  return key === asking.key && place === asking.place && !asking.awaited
+    ? asking
+    : { ...asking, key: key ?? asking.key, place, awaited: false };
+}
+
+/** Where the question stands among all of them, from 1. */
+export function countQuestions({ answered }: Asking, job: Job): { number: number; of: number } {
+  const open = new Set(job.preparation.questions.map(questionKey));
+  const done = answered.filter((one) => !open.has(one.key)).length;
+  return { number: done + 1, of: done + open.size };
+}
