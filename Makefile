@@ -13,7 +13,7 @@ export npm_config_update_notifier := false
 WEB_SOURCES := $(shell find web -name node_modules -prune -o -type f -print) $(wildcard docs/guide/*.md docs/screenshots/*.png)
 
 .PHONY: setup demo dev test check check-python check-web fix bench bench-archive bench-kills bench-centre bench-delivery bench-folder bench-intake bench-listening bench-lists bench-many learn api screenshots \
-	unit coverage browser sound web-at-low-priority web-test clean
+	unit coverage browser firefox sound web-at-low-priority web-test clean
 
 # Both halves at once: each waits for the network, then for the processor.
 setup:
@@ -117,6 +117,11 @@ ALONE = [ $$? -eq 1 ] && { grep -o '"tests[^"]*"' .pytest_cache/v/cache/lastfail
 	$(BIN)/pytest --last-failed --last-failed-no-failures none tests/browser
 browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest -n 2 --dist worksteal tests/browser -m "not sound" || { $(ALONE) -m "not sound"; }
+
+# Firefox and a sound server for its test, which is left out where they are not.
+firefox: .stamps/dev .stamps/webapp .stamps/demo-files
+	$(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends firefox-esr pulseaudio
+	$(BIN)/pytest tests/browser/test_firefox.py
 
 sound: .stamps/python .stamps/webapp .stamps/dev .stamps/chromium .stamps/demo-files
 	$(BIN)/pytest tests/browser -m sound || { $(ALONE) -m sound; }

@@ -38,7 +38,8 @@ def test_a_password_opens_every_page_until_one_signs_out(guarded: str, page: Pag
     new_job(page, "Behind the door")
     at = page.url
     page.get_by_role("link", name="All jobs").click()
-    page.get_by_role("button", name="Sign out").click()
+    with page.expect_navigation():  # signing out opens the page anew
+        page.get_by_role("button", name="Sign out").click()
     expect(page.get_by_label("Password")).to_be_visible()
     page.goto(at)
     expect(page.get_by_label("Password")).to_be_focused()

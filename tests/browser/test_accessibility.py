@@ -119,6 +119,8 @@ def hushes(page: Page) -> None:
     # Of one that is too narrow to be hit the row beside the waveform is the way there.
     page.get_by_label("To", exact=True).fill("12")
     page.keyboard.press("Enter")
+    expect(page.get_by_label("To", exact=True)).to_be_focused()
+    page.keyboard.press("Escape")
     expect(page.get_by_role("slider", name=re.compile("^End of hush"))).to_be_visible()
 
 

@@ -101,10 +101,11 @@ def test_edits_while_the_server_is_away_are_made_when_it_is_back(
     slide(page, "all channels", -12)
     lines(page).first.click()
     page.keyboard.press("Delete")
-    expect(page.get_by_role("main")).to_have_attribute("aria-busy", "true")
+    expect(page.get_by_text(re.compile(r"^\d+ changes? not saved yet$"))).to_be_visible()
     expect(page.get_by_role("alert")).to_have_count(0)
     restartable.start()
     settled_worksheet(page)
+    expect(page.get_by_text("not saved yet")).to_have_count(0)
     expect(lines(page)).to_have_count(1)
     (step,) = job_shown(page)["steps"]
     assert (step["turn"]["kind"], step["turn"]["gains_db"]) == ("level", [-12.0])

@@ -126,12 +126,19 @@ export function useCopyTo({ id, head }: Job) {
           ? client.GET("/api/jobs/{job_id}", { params: { path: { job_id: copy.to.id } } })
           : client.POST("/api/jobs", { body: { name: copy.to.name } }),
       );
-      return unwrap(
-        client.POST("/api/jobs/{job_id}/copies", {
-          params: { path: { job_id: into.id } },
-          body: { base: into.head, job: id, revision: head, sources: copy.sources, steps: copy.steps },
-        }),
-      );
+      const path = { job_id: into.id };
+      try {
+        return await unwrap(
+          client.POST("/api/jobs/{job_id}/copies", {
+            params: { path },
+            body: { base: into.head, job: id, revision: head, sources: copy.sources, steps: copy.steps },
+          }),
+        );
+      } catch (problem) {
+        // An empty job that was made for the copy is no use.
+        if ("name" in copy.to) await unwrap(client.DELETE("/api/jobs/{job_id}", { params: { path } }));
+        throw problem;
+      }
     },
     onSettled: () => refetch(queries, ["jobs"]),
   });

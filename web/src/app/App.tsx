@@ -110,7 +110,16 @@ function ConnectionBanner() {
 function Home() {
   return (
     <Box minH="100%">
-      <Flex as="header" align="center" gap={3} px={4} h={14} borderBottomWidth={1} borderColor="line">
+      <Flex
+        as="header"
+        align="center"
+        gap={3}
+        px={4}
+        minH={14}
+        wrap="wrap"
+        borderBottomWidth={1}
+        borderColor="line"
+      >
         <Link to="/" aria-label="All jobs">
           <Mark />
         </Link>

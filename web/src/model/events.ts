@@ -16,6 +16,11 @@ type Told = {
   state: Delivery["state"] | "deleted";
 } & Pick<Delivery, "progress" | "files_done" | "files" | "seconds_left">;
 
+/** The delivery that has ended last: done, failed or stopped. */
+export const ended = createStore<{ last: Pick<Told, "job" | "delivery" | "state" | "files"> | null }>(() => ({
+  last: null,
+}));
+
 /** Whether the server answers. */
 export const connection = createStore<{ lost: boolean }>(() => ({ lost: false }));
 
@@ -28,9 +33,12 @@ function subscribe(react: (message: Message) => void): () => void {
   const worker = new SharedWorker(new URL("./events.worker.ts", import.meta.url), { type: "module" });
   worker.port.onmessage = (event: MessageEvent<Message>) => react(event.data);
   const leave = () => worker.port.postMessage("leave");
+  const comeBack = (event: PageTransitionEvent) => event.persisted && worker.port.postMessage("join");
   window.addEventListener("pagehide", leave);
+  window.addEventListener("pageshow", comeBack);
   return () => {
     window.removeEventListener("pagehide", leave);
+    window.removeEventListener("pageshow", comeBack);
     leave();
     worker.port.close();
   };
@@ -91,6 +99,8 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
       if (state !== "writing") {
         refetch(queries, ["deliveries", job], ["delivery-folder"]);
         look(job);
+        if (state !== "waiting" && state !== "deleted")
+          ended.setState({ last: { job, delivery, state, files } });
         return;
       }
       queries.setQueryData<Delivery[]>(["deliveries", job], (old) =>

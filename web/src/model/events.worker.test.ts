@@ -16,8 +16,12 @@ async function worker() {
   listen.mockRestore();
   const window = () => {
     const sent: string[] = [];
-    connect({ ports: [{ postMessage: ({ kind }: Message) => sent.push(kind) }] });
-    return sent;
+    const port = {
+      postMessage: ({ kind }: Message) => void sent.push(kind),
+      onmessage: (_: { data: string }) => {},
+    };
+    connect({ ports: [port] });
+    return Object.assign(sent, { says: (data: string) => port.onmessage({ data }) });
   };
   return { window, tell: (kind: Message["kind"]) => tell({ kind, data: {} }) };
 }
@@ -25,11 +29,24 @@ async function worker() {
 it("greets a window once, and calls nothing open before it is", async () => {
   const { window, tell } = await worker();
   const first = window();
-  expect(first).toEqual([]);
+  expect([...first]).toEqual([]);
   tell("open");
   tell("hello");
-  expect(first).toEqual(["open", "hello"]);
-  expect(window(), "a window that comes later").toEqual(["hello", "open"]);
+  expect([...first]).toEqual(["open", "hello"]);
+  expect([...window()], "a window that comes later").toEqual(["hello", "open"]);
   tell("lost");
-  expect(window()).toEqual(["hello", "lost"]);
+  expect([...window()]).toEqual(["hello", "lost"]);
+});
+
+it("tells a page nothing while it is gone, and greets it where it comes back as it was", async () => {
+  const { window, tell } = await worker();
+  tell("open");
+  tell("hello");
+  const page = window();
+  page.says("leave");
+  tell("measured");
+  expect([...page]).toEqual(["hello", "open"]);
+  page.says("join");
+  tell("measured");
+  expect([...page]).toEqual(["hello", "open", "hello", "open", "measured"]);
 });

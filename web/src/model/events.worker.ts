@@ -14,9 +14,14 @@ stream((message) => {
 addEventListener("connect", (event) => {
   const [port] = (event as MessageEvent).ports;
   if (!port) return;
+  join(port);
+  // A page that is gone may come back as it was: by the way back.
+  port.onmessage = ({ data }) => (data === "leave" ? ports.delete(port) : join(port));
+});
+
+function join(port: MessagePort) {
   ports.add(port);
-  port.onmessage = () => ports.delete(port);
   // A window that comes later missed how the stream began.
   if (greeted) port.postMessage({ kind: "hello", data: {} } satisfies Message);
   if (lost !== null) port.postMessage({ kind: lost ? "lost" : "open", data: null } satisfies Message);
-});
+}

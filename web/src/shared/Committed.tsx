@@ -10,8 +10,8 @@ type Props = {
 };
 
 /**
- * A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back. One that can't be
- * taken goes back to what holds, and it is said why.
+ * A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back, and where there is
+ * nothing to take back leaves it. One that can't be taken goes back to what holds, and it is said why.
  */
 export function Committed({ label, value, onCommit, refuse = () => null }: Props) {
   const [text, setText] = useState(value);
@@ -38,8 +38,13 @@ export function Committed({ label, value, onCommit, refuse = () => null }: Props
         }}
         onBlur={commit}
         onKeyDown={(event) => {
-          if (event.key === "Enter") event.currentTarget.blur();
-          if (event.key === "Escape") setText(value);
+          // The focus stays: the next value is typed over this one.
+          if (event.key === "Enter") {
+            commit();
+            event.currentTarget.select();
+          }
+          if (event.key === "Escape" && text !== value) setText(value);
+          else if (event.key === "Escape") event.currentTarget.blur();
         }}
       />
       {refused && (

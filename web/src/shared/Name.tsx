@@ -18,7 +18,7 @@ export function Name({ children: name }: { children: string }) {
       <Box as="span" aria-hidden minW={0} truncate whiteSpace="pre">
         {name.slice(0, -TAIL)}
       </Box>
-      <Box as="span" aria-hidden flexShrink={0} whiteSpace="pre">
+      <Box as="span" aria-hidden flexShrink={0} maxW="full" overflow="hidden" whiteSpace="pre">
         {name.slice(-TAIL)}
       </Box>
     </Flex>

@@ -24,6 +24,7 @@ class ColorModes {
     const light = window.matchMedia("(prefers-color-scheme: light)");
     const follow = () => this.set(stored() ?? (light.matches ? "light" : "dark"));
     light.addEventListener("change", follow);
+    window.addEventListener("storage", ({ key }) => key === KEY && follow()); // chosen in another window
     follow();
   }
 

@@ -43,13 +43,14 @@ export function AsidePane({ label, id, children }: { label: string; id?: string;
       outline="none"
       direction="column"
       gap={3}
-      w={{ base: "300px", "2xl": "360px" }}
+      w={{ base: "full", lg: "264px", xl: "300px", "2xl": "360px" }}
       flexShrink={0}
-      borderLeftWidth={1}
+      borderLeftWidth={{ lg: 1 }}
+      borderTopWidth={{ base: 1, lg: 0 }}
       borderColor="line"
       p={4}
       pt={3}
-      overflowY="auto"
+      overflowY={{ lg: "auto" }}
     >
       {children}
     </Flex>

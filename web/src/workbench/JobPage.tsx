@@ -24,7 +24,7 @@ import { chosenAt, pathOf, useAddress } from "./address";
 import { keysOf } from "./commands";
 import { JobName } from "./JobName";
 import { KeySheet } from "./KeySheet";
-import { useSpokenChanges } from "./spoken";
+import { useSpokenChanges, useSpokenDeliveries } from "./spoken";
 import { Workbench as WorkbenchStore } from "./store";
 import { useKeys } from "./useKeys";
 import { useBench, useCan, useWorkbench, WorkbenchProvider } from "./useWorkbench";
@@ -84,6 +84,7 @@ function Loaded({ job, worksheet }: { job: Job; worksheet: Worksheet }) {
   useAddress(bench);
   useKeys(bench);
   useSpokenChanges(worksheet);
+  useSpokenDeliveries(bench);
   return (
     <WorkbenchProvider value={bench}>
       <KeysOf value={keysOf}>
@@ -102,9 +103,15 @@ function Page() {
   const dialog = useWorkbench((state) => state.dialog);
   const uploads = useUploads(job);
   return (
-    <Flex direction="column" h="100%" minW="1080px" minH="560px" overflow="hidden">
+    // On a small screen, or at 200 %, the panes stand below each other and the page scrolls.
+    <Flex
+      direction="column"
+      h={{ base: "auto", lg: "100%" }}
+      minH={{ lg: "560px" }}
+      overflow={{ lg: "hidden" }}
+    >
       <TopBar />
-      <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY="auto" direction="column">
+      <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY={{ lg: "auto" }} direction="column">
         <Outlet context={uploads satisfies Uploads} />
       </Flex>
       <DropArea onFiles={uploads.add} />
@@ -134,9 +141,10 @@ function TopBar() {
     <Flex
       as="header"
       align="center"
-      gap={3}
+      gap={{ base: 2, xl: 3 }}
       px={4}
-      h={14}
+      minH={14}
+      wrap="wrap"
       borderBottomWidth={1}
       borderColor="line"
       flexShrink={0}

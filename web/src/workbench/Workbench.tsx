@@ -28,9 +28,9 @@ export function Workbench({ uploads }: { uploads: Uploads }) {
   return (
     <Flex direction="column" flex={1} minH={0}>
       <Place value={place}>
-        <Flex flex={1} minH={0}>
+        <Flex flex={1} minH={0} direction={{ base: "column", lg: "row" }}>
           <SourcesPane uploads={uploads} />
-          <Flex direction="column" flex={1} minW={0}>
+          <Flex direction="column" flex={{ base: "none", lg: 1 }} h={{ base: "48rem", lg: "auto" }} minW={0}>
             <WorksheetPane share={share} />
             <Splitter
               label="Height of the worksheet"

@@ -1,9 +1,12 @@
 /** What has become of a job, in words, for those who don't see the page. */
 import { useEffect } from "react";
-import type { FileFinding, Job } from "../api/client";
+import type { Delivery, FileFinding, Job } from "../api/client";
+import { ended } from "../model/events";
 import type { Worksheet } from "../model/worksheet";
 import { announce } from "../shared/announce";
 import { count } from "../shared/format";
+import { tell } from "../shared/notices";
+import type { Workbench } from "./store";
 
 /** A setting that moves is told where it rests. */
 const REST = 700; // milliseconds
@@ -28,6 +31,28 @@ export function useSpokenChanges({ store }: Worksheet) {
       leave();
     };
   }, [store]);
+}
+
+const ENDED: Partial<Record<Delivery["state"] | "deleted", string>> = {
+  done: "Delivery finished",
+  failed: "The delivery failed",
+  stopped: "The delivery was stopped",
+};
+
+/** Tell that a delivery has ended: by a notice too, where its screen is not shown. */
+export function useSpokenDeliveries({ state: { job }, store }: Workbench) {
+  const { id } = job;
+  useEffect(
+    () =>
+      ended.subscribe(({ last }) => {
+        const words = last?.job === id && ENDED[last.state];
+        if (!last || !words) return;
+        const files = last.state === "done" ? `${count(last.files, "file")} written and proved.` : "";
+        announce(`${words}. ${files}`);
+        if (store.getState().screen !== "delivery") tell(words, files || "Its screen says why.");
+      }),
+    [id, store],
+  );
 }
 
 /** One or two things by name, more of them by their number. */

@@ -4,8 +4,8 @@ import type { ReactNode } from "react";
 
 export function Choice({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <Flex gap={3} align="center" mb={3} minH={8}>
-      <Text color="fg.quiet" flexShrink={0} w="7rem">
+    <Flex columnGap={3} rowGap={1} align="center" mb={3} minH={8} wrap="wrap">
+      <Text color="fg.quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
         {label}
       </Text>
       {children}

@@ -3,9 +3,10 @@ import { Box, Flex, Progress, Text } from "@chakra-ui/react";
 import { Check, Download } from "lucide-react";
 import { useState } from "react";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
-import type { Delivery, DeliveryRange } from "../../api/client";
+import type { Delivery, DeliveryRange, Proof } from "../../api/client";
 import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { bytes, clock, count, dateTime } from "../../shared/format";
+import { LongList } from "../../shared/LongList";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Differences } from "./Differences";
@@ -85,17 +86,17 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
       )}
       {comparing && <Differences delivery={id} earlier={earlier} />}
       {manifest && (
-        <Box maxH="20rem" overflowY="auto" role="group" aria-label="What was delivered" tabIndex={0}>
-          <Files id={id} files={manifest.files} />
-          {manifest.proofs.map(({ key, proof }) => (
-            <Flex key={key} gap={2} mt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
-              <Box flexShrink={0} pt={0.5}>
-                <Check size={14} />
-              </Box>
-              <Text>{proof.statement}</Text>
-            </Flex>
-          ))}
-        </Box>
+        <LongList
+          rows={[...manifest.files, ...manifest.proofs]}
+          keyOf={(row) => ("name" in row ? row.name : row.key)}
+          estimate={24}
+          maxH="20rem"
+          role="group"
+          aria-label="What was delivered"
+          tabIndex={0}
+        >
+          {(row) => ("name" in row ? <File id={id} file={row} /> : <ProofLine proof={row.proof} />)}
+        </LongList>
       )}
       {manifest?.findings?.map((finding) => (
         <Text key={finding.message} color="fg.quiet" mt={1}>
@@ -123,36 +124,43 @@ function Running({ delivery }: { delivery: Delivery }) {
   );
 }
 
-function Files({ id, files }: { id: string; files: NonNullable<Delivery["manifest"]>["files"] }) {
+function ProofLine({ proof }: { proof: Proof }) {
   return (
-    <>
-      {files.map((file) => (
-        <Flex key={file.name} gap={3} py={0.5}>
-          <a
-            href={`/api/deliveries/${id}/files/${file.name.split("/").map(encodeURIComponent).join("/")}`}
-            download
-            style={{ overflowWrap: "anywhere" }}
-          >
-            {file.name}
-          </a>
-          {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
-          {file.kept && <Text color="fg.quiet">unchanged, not rewritten</Text>}
-          <Text
-            color="fg.quiet"
-            ml="auto"
-            flexShrink={0}
-            fontFamily="mono"
-            fontSize="xs"
-            title="XXH128 checksum of the file"
-          >
-            {file.xxh128.slice(0, 12)}
-          </Text>
-          <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
-            {bytes(file.bytes)}
-          </Text>
-        </Flex>
-      ))}
-    </>
+    <Flex gap={2} pt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
+      <Box flexShrink={0} pt={0.5}>
+        <Check size={14} />
+      </Box>
+      <Text>{proof.statement}</Text>
+    </Flex>
+  );
+}
+
+function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]>["files"][number] }) {
+  return (
+    <Flex gap={3} py={0.5}>
+      <a
+        href={`/api/deliveries/${id}/files/${file.name.split("/").map(encodeURIComponent).join("/")}`}
+        download
+        style={{ overflowWrap: "anywhere" }}
+      >
+        {file.name}
+      </a>
+      {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
+      {file.kept && <Text color="fg.quiet">unchanged, not rewritten</Text>}
+      <Text
+        color="fg.quiet"
+        ml="auto"
+        flexShrink={0}
+        fontFamily="mono"
+        fontSize="xs"
+        title="XXH128 checksum of the file"
+      >
+        {file.xxh128.slice(0, 12)}
+      </Text>
+      <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
+        {bytes(file.bytes)}
+      </Text>
+    </Flex>
   );
 }
 

@@ -127,7 +127,7 @@ it("names files as the server will, with their depth and size", async () => {
   await tell(planOf(["step:m:0"]), [
     planned("step:m:0", { file: "bell 2.wav", depth: "32", bytes: 768_044 }),
   ]);
-  const row = (await screen.findByText("bell 2.wav")).closest("tr") as HTMLElement;
+  const row = (await screen.findByText("bell 2.wav")).closest("[role=row]") as HTMLElement;
   expect(row.textContent).toContain("stereo · 48 kHz · 32 bit");
   expect(row.textContent).toContain("768");
 });
@@ -216,7 +216,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
     planned("step:s:1", { outside: "sea_R has no recorded start time" }),
   ]);
   expect(await screen.findByText("bell has no recorded start time")).toBeTruthy();
-  expect(screen.getByText("10:00:01.000").closest("tr")?.textContent).toContain("2.00 s");
+  expect(screen.getByText("10:00:01.000").closest("[role=row]")?.textContent).toContain("2.00 s");
   expect((screen.getByRole("button", { name: "Deliver 3 files" }) as HTMLButtonElement).disabled).toBe(true);
   expect(screen.getByText("2 files can’t be delivered with these settings.")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Leave them out" }));

@@ -46,8 +46,8 @@ export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (na
   };
   return (
     <Flex direction="column" gap={2} mb={4}>
-      <Flex gap={3} align="center">
-        <Text color="fg.quiet" flexShrink={0} w="7rem">
+      <Flex columnGap={3} rowGap={1} align="center" wrap={{ base: "wrap", md: "nowrap" }}>
+        <Text color="fg.quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
           File names
         </Text>
         <Input
@@ -80,7 +80,7 @@ export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (na
           />
         </Flex>
       </Flex>
-      <Flex gap={1} ml="7.75rem" role="group" aria-label="Insert into the names">
+      <Flex gap={1} ml={{ md: "7.75rem" }} wrap="wrap" role="group" aria-label="Insert into the names">
         {PLACES.map((place) => (
           <Button
             key={place}

@@ -1,9 +1,10 @@
 /** Files that no line uses: all of them go along as they are, some, or none. */
-import { Box, Checkbox, Flex, Text } from "@chakra-ui/react";
+import { Checkbox, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Source } from "../../api/client";
 import { Toggle } from "../../shared/fields";
 import { count } from "../../shared/format";
+import { LongList } from "../../shared/LongList";
 import { QuietButton } from "../../shared/parts";
 import { Choice } from "./Choice";
 
@@ -17,9 +18,10 @@ type Props = {
 export function OtherFiles({ unused, chosen, onChosen }: Props) {
   const [listed, setListed] = useState(false);
   if (unused.length === 0) return null;
+  const along = new Set(chosen);
   const some = chosen.length > 0 && chosen.length < unused.length;
   const toggle = (ref: string) =>
-    onChosen(unused.map((one) => one.ref).filter((one) => (one === ref) !== chosen.includes(one)));
+    onChosen(unused.map((one) => one.ref).filter((one) => (one === ref) !== along.has(one)));
   return (
     <>
       <Choice label="Other files">
@@ -34,14 +36,19 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
         </QuietButton>
       </Choice>
       {listed && (
-        <Box ml="7.75rem" mb={3} maxH="14rem" overflowY="auto" role="group" aria-label="Other files">
-          {unused.map((one) => (
-            <Flex key={one.ref} py={0.5}>
-              <Checkbox.Root
-                size="sm"
-                checked={chosen.includes(one.ref)}
-                onCheckedChange={() => toggle(one.ref)}
-              >
+        <LongList
+          rows={unused}
+          keyOf={({ ref }) => ref}
+          estimate={25}
+          ml={{ md: "7.75rem" }}
+          mb={3}
+          maxH="14rem"
+          role="group"
+          aria-label="Other files"
+        >
+          {(one) => (
+            <Flex py={0.5}>
+              <Checkbox.Root size="sm" checked={along.has(one.ref)} onCheckedChange={() => toggle(one.ref)}>
                 <Checkbox.HiddenInput />
                 <Checkbox.Control borderColor="fg.quiet" />
                 <Checkbox.Label fontWeight={400}>
@@ -50,8 +57,8 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
                 </Checkbox.Label>
               </Checkbox.Root>
             </Flex>
-          ))}
-        </Box>
+          )}
+        </LongList>
       )}
     </>
   );

@@ -1,7 +1,9 @@
 /** Every result that can be delivered, and the file it would become. */
-import { Checkbox, Table, Text } from "@chakra-ui/react";
+import { Box, Checkbox, Grid, Text } from "@chakra-ui/react";
+import { useMemo } from "react";
 import type { Clip, PlannedFile } from "../../api/client";
 import { bytes, clock, depth as depthName, duration, layout } from "../../shared/format";
+import { LongList } from "../../shared/LongList";
 
 type Props = {
   results: Clip[];
@@ -13,57 +15,80 @@ type Props = {
   onToggle: (ref: string) => void;
 };
 
+const ROW = 38;
+const COLUMNS = {
+  base: "3.5rem minmax(0, 2fr) minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1fr)",
+  lg: "3.5rem minmax(0, 1fr) minmax(0, 15rem) 5rem 6.5rem 6rem",
+};
+
 export function ResultTable({ results, chosen, planned, atMost, onToggle }: Props) {
+  const ticked = useMemo(() => new Set(chosen), [chosen]);
+  const files = useMemo(() => new Map(planned.map((file) => [file.ref, file])), [planned]);
   return (
-    <Table.Root size="sm" mb={10}>
-      <Table.Header>
-        <Table.Row bg="transparent">
-          {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
-            <Table.ColumnHeader key={title} color="fg.quiet">
-              {title}
-            </Table.ColumnHeader>
-          ))}
-        </Table.Row>
-      </Table.Header>
-      <Table.Body>
-        {results.map((clip) => (
-          <ResultRow
-            key={clip.ref}
-            clip={clip}
-            chosen={chosen.includes(clip.ref)}
-            file={planned.find((one) => one.ref === clip.ref) ?? null}
-            atMost={atMost}
-            onToggle={() => onToggle(clip.ref)}
-          />
+    <Box role="table" aria-label="Results" aria-rowcount={results.length + 1} mb={10}>
+      <Grid role="row" templateColumns={COLUMNS} gap={3} px={2} py={2} color="fg.quiet" fontWeight={600}>
+        {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
+          <Cell key={title} header>
+            {title}
+          </Cell>
         ))}
-      </Table.Body>
-    </Table.Root>
+      </Grid>
+      <LongList rows={results} keyOf={({ ref }) => ref} estimate={ROW} maxH="26rem" role="rowgroup">
+        {(clip, n) => (
+          <ResultRow
+            clip={clip}
+            number={n + 2}
+            chosen={ticked.has(clip.ref)}
+            file={files.get(clip.ref) ?? null}
+            atMost={atMost}
+            onToggle={onToggle}
+          />
+        )}
+      </LongList>
+    </Box>
   );
+}
+
+function Cell({ header = false, ...cell }: React.ComponentProps<typeof Box> & { header?: boolean }) {
+  return <Box role={header ? "columnheader" : "cell"} minW={0} {...cell} />;
 }
 
 type RowProps = {
   clip: Clip;
+  /** Counted from the heading, which is 1. */
+  number: number;
   chosen: boolean;
   file: PlannedFile | null;
   atMost: boolean;
-  onToggle: () => void;
+  onToggle: (ref: string) => void;
 };
 
-function ResultRow({ clip, chosen, file, atMost, onToggle }: RowProps) {
+function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
   const impossible = file?.outside ?? file?.refused;
   const { frames, start_time } = file ?? clip;
   return (
-    <Table.Row bg="transparent" color={chosen ? "fg" : "fg.quiet"}>
-      <Table.Cell w={8}>
-        <Checkbox.Root size="sm" checked={chosen} onCheckedChange={onToggle}>
+    <Grid
+      role="row"
+      aria-rowindex={number}
+      templateColumns={COLUMNS}
+      gap={3}
+      px={2}
+      minH={`${ROW}px`}
+      py={2}
+      borderTopWidth={1}
+      borderColor="line"
+      color={chosen ? "fg" : "fg.quiet"}
+    >
+      <Cell>
+        <Checkbox.Root size="sm" checked={chosen} onCheckedChange={() => onToggle(clip.ref)}>
           <Checkbox.HiddenInput aria-label={`Deliver ${clip.name}`} />
           <Checkbox.Control borderColor="fg.quiet" />
         </Checkbox.Root>
-      </Table.Cell>
-      <Table.Cell fontWeight={600} overflowWrap="anywhere">
+      </Cell>
+      <Cell fontWeight={600} overflowWrap="anywhere">
         {file?.file ?? clip.name}
-      </Table.Cell>
-      <Table.Cell>
+      </Cell>
+      <Cell>
         {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
         {file?.dithered && " · dithered"}
         {file?.over_db ? (
@@ -72,18 +97,18 @@ function ResultRow({ clip, chosen, file, atMost, onToggle }: RowProps) {
             · clips by {file.over_db.toFixed(1)} dB
           </Text>
         ) : null}
-      </Table.Cell>
+      </Cell>
       {impossible ? (
-        <Table.Cell colSpan={3} color="trouble">
+        <Cell gridColumn="span 3" color="trouble">
           {impossible}
-        </Table.Cell>
+        </Cell>
       ) : (
         <>
-          <Table.Cell>{duration(frames, clip.rate)}</Table.Cell>
-          <Table.Cell>{start_time === null ? "–" : clock(start_time / clip.rate)}</Table.Cell>
-          <Table.Cell>{file && `${atMost ? "up to " : ""}${bytes(file.bytes)}`}</Table.Cell>
+          <Cell>{duration(frames, clip.rate)}</Cell>
+          <Cell>{start_time === null ? "–" : clock(start_time / clip.rate)}</Cell>
+          <Cell>{file && `${atMost ? "up to " : ""}${bytes(file.bytes)}`}</Cell>
         </>
       )}
-    </Table.Row>
+    </Grid>
   );
 }

@@ -7,6 +7,7 @@ import type { Revision } from "../../api/client";
 import { useChanges, useRevisions } from "../../api/queries";
 import { Failed } from "../../shared/Failed";
 import { dateTime } from "../../shared/format";
+import { LongList } from "../../shared/LongList";
 import { NameField } from "../../shared/NameField";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
@@ -45,18 +46,28 @@ function Revisions({ job, onRestore, onRestoreLine, onHear }: Omit<Props, "open"
       {revisions.isError && !revisions.data && (
         <Failed what="The history could not be loaded." onRetry={() => void revisions.refetch()} />
       )}
-      {revisions.data?.map((revision) => (
-        <Line
-          key={revision.id}
-          job={job}
-          revision={revision}
-          all={revisions.data}
-          onRestoreLine={onRestoreLine}
-          onHear={onHear}
-          onGo={() => onRestore(revision.id)}
-          onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
-        />
-      ))}
+      {revisions.data && (
+        <LongList
+          rows={revisions.data}
+          keyOf={({ id }) => id}
+          estimate={53}
+          maxH="calc(100vh - 16rem)"
+          role="group"
+          aria-label="Versions"
+        >
+          {(revision) => (
+            <Line
+              job={job}
+              revision={revision}
+              all={revisions.data}
+              onRestoreLine={onRestoreLine}
+              onHear={onHear}
+              onGo={() => onRestore(revision.id)}
+              onName={(text) => name.mutate({ revision: revision.id, name: text }, { onError: tellProblem })}
+            />
+          )}
+        </LongList>
+      )}
     </>
   );
 }

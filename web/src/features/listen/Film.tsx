@@ -1,6 +1,6 @@
 /** The picture of a film at the playhead, so that its sound can be checked against it. */
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { clock } from "../../shared/format";
 import { useFrames, useSession } from "./context";
 
@@ -14,12 +14,11 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
   const session = useSession();
   const [at, setAt] = useState(0);
   const loading = useRef(false);
-  const failed = useRef(false);
   const [problem, setProblem] = useState(false);
   const look = useCallback(() => {
     const { rate } = session.store.getState();
     const seconds = Math.round((session.player.position / rate + later) * PER_SECOND) / PER_SECOND;
-    if (loading.current || failed.current) return;
+    if (loading.current) return;
     setAt((before) => {
       if (before !== seconds) loading.current = true;
       return seconds;
@@ -31,39 +30,30 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
       return false;
     }, [look]),
   );
-  // Another film is another try.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: for each source anew
-  useEffect(() => {
-    failed.current = false;
+  /** One picture that can't be read says nothing about the next. */
+  const arrived = (failed: boolean) => {
     loading.current = false;
-    setProblem(false);
-  }, [source]);
-  const done = () => {
-    loading.current = false;
-    look();
-  };
-  const fail = () => {
-    loading.current = false;
-    failed.current = true;
-    setProblem(true);
+    setProblem(failed);
+    if (!failed) look();
   };
   return (
     <Flex direction="column" flexShrink={0} gap={1}>
-      {problem ? (
+      {problem && (
         <Text color="fg.quiet" fontSize="xs">
           The picture could not be read.
         </Text>
-      ) : (
-        <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden">
-          <img
-            src={`/api/jobs/${job}/sources/${source}/picture?at=${at}`}
-            alt={`${name} at ${clock(at, 1)}`}
-            style={{ width: "100%", display: "block" }}
-            onLoad={done}
-            onError={fail}
-          />
-        </Box>
       )}
+      <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden" hidden={problem}>
+        <img
+          key={source}
+          fetchPriority="low"
+          src={`/api/jobs/${job}/sources/${source}/picture?at=${at}`}
+          alt={`${name} at ${clock(at, 1)}`}
+          style={{ width: "100%", display: "block" }}
+          onLoad={() => arrived(false)}
+          onError={() => arrived(true)}
+        />
+      </Box>
       <Text color="fg.quiet" fontSize="xs" fontFamily="mono">
         picture at {clock(at, 1)}
       </Text>

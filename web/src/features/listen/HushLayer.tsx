@@ -35,6 +35,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
   }, [overlay]);
   const from = useRef<{ x: number; y: number } | null>(null);
   const [drawn, setDrawn] = useState<{ channel: number; span: Range } | null>(null);
+  const [reached, setReached] = useState(0);
   const toPixel = (frame: number) => (frame - viewport.start) / viewport.scale;
   const toFrame = (x: number) =>
     Math.min(frames, Math.max(0, Math.round(viewport.start + x * viewport.scale)));
@@ -121,13 +122,20 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
           borderColor="fg"
           cursor="pointer"
           pointerEvents="auto"
-          tabIndex={0}
+          // Of hundreds one can be tabbed to; arrows lead to the others.
+          tabIndex={n === Math.min(reached, proposals.length - 1) ? 0 : -1}
           _hover={{ bg: "range" }}
+          onFocus={() => setReached(n)}
           onClick={() => onTake([n])}
           onKeyDown={(event) => {
-            if (event.key !== "Enter" && event.key !== " ") return;
+            const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+            const others =
+              event.currentTarget.parentElement?.querySelectorAll<HTMLElement>("[data-testid=proposal]");
+            if (by) others?.[n + by]?.focus();
+            else if (event.key === "Enter" || event.key === " ") onTake([n]);
+            else return;
             event.preventDefault();
-            onTake([n]);
+            event.stopPropagation();
           }}
         />
       ))}

@@ -1,5 +1,5 @@
 /** What every lane has: which of the two it is, its name, and beside it what its picture says. */
-import { Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Name } from "../../shared/Name";
 import { useListen } from "./context";
@@ -34,10 +34,12 @@ export function LaneFrame({ lane, picture, flush = false, beside, children }: Pr
       data-testid={`${picture}-${lane.label.toLowerCase()}`}
     >
       <Flex gap={2} align="baseline" minW={0} ml={flush ? 0 : `-${GUTTER}px`}>
-        <Text fontWeight={700} minW={7} color={heard ? "fg" : "fg.quiet"}>
+        <Text fontWeight={700} minW={7} flexShrink={0} color={heard ? "fg" : "fg.quiet"}>
           {lane.label === "In" ? input : output}
         </Text>
-        <Name>{laneName(lane)}</Name>
+        <Box minW="6rem">
+          <Name>{laneName(lane)}</Name>
+        </Box>
         {beside}
       </Flex>
       {children}

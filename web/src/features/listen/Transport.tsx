@@ -28,9 +28,12 @@ export function Transport() {
     <Flex
       as="footer"
       align="center"
-      gap={3}
+      columnGap={3}
+      rowGap={1}
       px={4}
-      h={14}
+      minH={14}
+      py={1}
+      wrap="wrap"
       borderTopWidth={1}
       borderColor="line"
       flexShrink={0}
@@ -148,7 +151,9 @@ function BeforeAfterChoices() {
         },
       ]}
       onChange={(one) =>
-        one === "difference" ? session.toggleDifference() : session.listenTo(one === "out" ? 1 : 0)
+        one !== "difference"
+          ? session.listenTo(one === "out" ? 1 : 0)
+          : !difference && session.toggleDifference()
       }
     />
   );

@@ -69,6 +69,7 @@ export function Wedge(props: {
     "aria-valuenow": wedge[handle],
     "aria-valuetext": text,
     onPointerDown: (event: PointerEvent<HTMLElement | SVGElement>) => {
+      if (event.button !== 0) return;
       event.currentTarget.setPointerCapture(event.pointerId);
       grabbed.current = { handle, pan: placeOf(event).pan, position: wedge.position };
     },

@@ -28,7 +28,8 @@ export const blockFramesOf = ({ rate }: Program) => Math.round(rate * BLOCK_SECO
 export class Blocks {
   private fetching: [Fetching, Fetching] = [new Map(), new Map()];
   /** What was fed last. */
-  private program: Program | null = null;
+  /** Counts what was asked to be fed. */
+  private feeding = 0;
 
   constructor(
     private readonly send: (message: ToGraph, transfer?: Transferable[]) => void,
@@ -59,7 +60,7 @@ export class Blocks {
 
   /** Fetch what is played next from `position` on, and drop what is not. */
   async feed(program: Program, position: number, loop: Loop) {
-    this.program = program;
+    const feeding = ++this.feeding;
     const { soon, later } = this.wanted(program, position, loop);
     for (const side of SIDES) {
       for (const [index, held] of this.fetching[side]) {
@@ -71,8 +72,8 @@ export class Blocks {
     }
     // What is heard next comes first, and alone: the others would only make it wait.
     await this.fetchBlocks(program, soon);
-    // Meanwhile a setting may have moved: blocks of before would stand in the way of those of now.
-    if (program === this.program) await this.fetchBlocks(program, later);
+    // Meanwhile a setting may have moved, or the playhead: blocks of before would stand in the way of those of now.
+    if (feeding === this.feeding) await this.fetchBlocks(program, later);
   }
 
   private async fetchBlocks(program: Program, indices: number[]) {

@@ -6,7 +6,11 @@ class Context {
   state = "running";
   onstatechange: (() => void) | null = null;
   destination = {};
-  outputLatency = 0;
+  baseLatency = 0.005;
+  get outputLatency() {
+    asked++;
+    return 0.03;
+  }
   audioWorklet = { addModule: async () => {} };
   private errors = new Set<() => void>();
   constructor({ sampleRate }: { sampleRate: number }) {
@@ -37,6 +41,8 @@ class Node {
 }
 
 let made: Context;
+/** How often the browser was asked how late it is. */
+let asked = 0;
 let node: Node;
 
 beforeEach(() => {
@@ -80,4 +86,25 @@ it("says in a sentence that the browser has no such rate", async () => {
     code: "rate-unsupported",
     message: expect.stringContaining("768 kHz"),
   });
+});
+
+it("says that there is no device where the sound does not begin", async () => {
+  vi.useFakeTimers();
+  class Waiting extends Context {
+    override resume = () => new Promise<void>(() => {});
+  }
+  vi.stubGlobal("AudioContext", Waiting);
+  const opening = opened();
+  const refused = expect(opening).rejects.toMatchObject({ code: "no-sound-device" });
+  await vi.advanceTimersByTimeAsync(10_000);
+  await refused;
+});
+
+it("asks how late the sound is but in Firefox, which stands still where it is asked often", async () => {
+  const { graph } = await opened();
+  expect([graph.latency(), asked]).toEqual([0.03, 1]);
+  vi.spyOn(navigator, "userAgent", "get").mockReturnValue(
+    "Mozilla/5.0 (X11; rv:153.0) Gecko/20100101 Firefox/153.0",
+  );
+  expect([graph.latency(), asked]).toEqual([0.005, 1]);
 });

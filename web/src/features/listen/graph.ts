@@ -17,6 +17,34 @@ const ENDED = new Problem(
   "Check the device, then try again.",
 );
 
+const NO_DEVICE = new Problem(
+  "no-sound-device",
+  "No sound: the browser has no audio device to play to",
+  "Connect or choose one, and check that this page may play sound, then try again.",
+);
+/** A context that has not begun by then waits for a device that is not there. */
+const BEGIN_WITHIN = 5_000; // milliseconds
+
+/**
+ * Seconds from the graph to the ear. Firefox asks its audio process for it while it holds the graph: asked for at every
+ * frame, both soon wait for each other and the page stands still. What it tells without asking has to do there.
+ */
+const latencyOf = (context: AudioContext) =>
+  (/Firefox\//.test(navigator.userAgent) ? context.baseLatency : context.outputLatency) || 0;
+
+/** Begin to play. Throws a Problem where the browser finds nothing to play to. */
+async function begin(context: AudioContext) {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(NO_DEVICE), BEGIN_WITHIN);
+  });
+  try {
+    await Promise.race([context.resume(), late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
 /** A context at this rate. Throws a Problem where the browser has none. */
 function contextAt(rate: number): AudioContext {
   try {
@@ -50,7 +78,7 @@ export async function openGraph(
     });
     node.port.onmessage = (event: MessageEvent<FromGraph>) => report(event.data);
     node.connect(context.destination);
-    await context.resume();
+    await begin(context);
     signal.throwIfAborted();
     const end = () => ended(ENDED);
     context.onstatechange = () => context.state !== "running" && end();
@@ -58,7 +86,7 @@ export async function openGraph(
     node.onprocessorerror = end;
     return {
       send: (message, transfer = []) => node.port.postMessage(message, transfer),
-      latency: () => context.outputLatency || 0,
+      latency: () => latencyOf(context),
       close: () => {
         node.port.onmessage = node.onprocessorerror = context.onstatechange = null;
         context.removeEventListener("error", end);

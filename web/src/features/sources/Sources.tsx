@@ -86,9 +86,11 @@ export function Sources(props: Props) {
       as="aside"
       aria-label="Sources"
       direction="column"
-      w={{ base: "304px", "2xl": "400px" }}
+      w={{ base: "full", lg: "264px", xl: "304px", "2xl": "400px" }}
+      h={{ base: "24rem", lg: "auto" }}
       flexShrink={0}
-      borderRightWidth={1}
+      borderRightWidth={{ lg: 1 }}
+      borderBottomWidth={{ base: 1, lg: 0 }}
       borderColor="line"
       minH={0}
     >

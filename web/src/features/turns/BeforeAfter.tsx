@@ -44,7 +44,14 @@ export function BeforeAfter({ step }: { step: Step }) {
               {name}
             </Box>
             {[before.data?.measures, after.data?.measures].map((measures, n) => (
-              <Box as="td" key={n ? "out" : "in"} textAlign="right" fontFamily="mono">
+              <Box
+                as="td"
+                key={n ? "out" : "in"}
+                textAlign="right"
+                fontFamily="mono"
+                pl={2}
+                whiteSpace="nowrap"
+              >
                 {measures ? read(measures) : n && apart ? "–" : "…"}
               </Box>
             ))}

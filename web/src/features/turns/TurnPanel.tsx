@@ -63,7 +63,7 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
       )}
       <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
-      {step.takes_place && <OverRange step={step} onChange={onChange} />}
+      {step.takes_place && <OverRange key={`range ${step.id}`} step={step} onChange={onChange} />}
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       {step.waits_for === null && <BeforeAfter step={step} />}
       {findings.map((finding) => (

@@ -3,6 +3,7 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { Pause, Play } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { fetchSound } from "../../api/binary";
+import { useColorMode } from "../../shared/colorMode";
 import { tellProblem } from "../../shared/notices";
 import { Loop, type Matrix } from "./sound";
 
@@ -64,6 +65,8 @@ export const Paragraph = ({ children }: { children: ReactNode }) => (
 export function LivePlane({ loop, playing }: { loop: Loop; playing: boolean }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const size = 220;
+  const colors = useColorMode();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew in other colours
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!canvas.current || !context) return;
@@ -108,7 +111,7 @@ export function LivePlane({ loop, playing }: { loop: Loop; playing: boolean }) {
     };
     draw();
     return () => cancelAnimationFrame(request);
-  }, [loop, playing]);
+  }, [loop, playing, colors]);
   return (
     <canvas
       ref={canvas}

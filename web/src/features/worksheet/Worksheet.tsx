@@ -196,7 +196,7 @@ function Line({
       <Text color="fg.quiet" fontSize="xs" w={6} flexShrink={0}>
         {preview ? "" : number}
       </Text>
-      <Flex gap={1.5} align="center" minW={0} flex={1}>
+      <Flex gap={1.5} align="center" minW={0} flex="1 1 auto">
         {step.inputs.map((ref, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an input is known by its place.
           <Fragment key={n}>
@@ -238,14 +238,23 @@ function LineStatus({ step }: { step: Step }) {
       </Text>
     );
   return (
-    <Flex color="fg.quiet" align="center" gap={2} flexShrink={0}>
+    // A name gives way last.
+    <Flex
+      color="fg.quiet"
+      align="center"
+      gap={2}
+      flexShrink={20}
+      minW={12}
+      whiteSpace="nowrap"
+      overflow="hidden"
+    >
       {findings.length > 0 && (
         <Flex color="trouble" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
           <TriangleAlert size={14} /> warnings ({findings.length})
         </Flex>
       )}
       {delivered?.changed ? (
-        <Text title={`Delivered ${dateTime(delivered.at)}; its samples are no longer the same`}>
+        <Text truncate title={`Delivered ${dateTime(delivered.at)}; its samples are no longer the same`}>
           changed since delivery
         </Text>
       ) : proof?.exact ? (
@@ -253,9 +262,11 @@ function LineStatus({ step }: { step: Step }) {
           bit-identical <Check size={14} />
         </Flex>
       ) : proof ? (
-        <Text title={proof.statement}>proved, rounding error {decibels(proof.residual_dbfs, "dBFS")}</Text>
+        <Text truncate title={proof.statement}>
+          proved, rounding error {decibels(proof.residual_dbfs, "dBFS")}
+        </Text>
       ) : (
-        `${exact ? "bit-exact, " : ""}not delivered yet`
+        <Text truncate>{`${exact ? "bit-exact, " : ""}not delivered yet`}</Text>
       )}
     </Flex>
   );

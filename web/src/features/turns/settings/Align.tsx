@@ -34,6 +34,7 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
         ))}
       </FieldGroup>
       <FoundDelays
+        key={step.id}
         step={step}
         turn={turn}
         names={names}
