@@ -109,6 +109,11 @@ export class Worksheet {
     });
   }
 
+  /** Whether an undo is on its way, which a redo may follow. */
+  get isUndoing() {
+    return [this.sending, ...this.waiting].some((one) => one?.edit.kind === "undo");
+  }
+
   /** Whether an undo would take back what was done in another window. */
   private isForeign() {
     return (

@@ -88,6 +88,22 @@ it("does not begin again and again while a key is held, but goes on with what re
   expect(presses("z", { ctrlKey: true, repeat: true })).toBe("undo");
 });
 
+it("redoes what is undone, and what is being undone", () => {
+  const redoes = (isUndoing: boolean, can_redo: boolean) =>
+    bench({
+      worksheet: { isUndoing },
+      state: { screen: "worksheet", preview: null, job: { can_redo } },
+    }).presses("z", {
+      ctrlKey: true,
+      shiftKey: true,
+    });
+  expect([redoes(false, false), redoes(true, false), redoes(false, true)]).toEqual([
+    "passed",
+    "redo",
+    "redo",
+  ]);
+});
+
 it("leaves keys to what has the focus, and to what is open over the page", () => {
   const { presses } = bench();
   document.body.innerHTML = "<input><button></button>";

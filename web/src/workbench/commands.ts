@@ -60,7 +60,7 @@ export const COMMANDS = table({
     shown: writeKeys(["Ctrl+Shift+z"]),
     everywhere: true,
     repeats: true,
-    when: (bench) => bench.state.job.can_redo || bench.state.changing,
+    when: (bench) => bench.state.job.can_redo || bench.worksheet.isUndoing,
     run: (bench) => bench.redo(),
   },
   deliver: {
@@ -121,14 +121,14 @@ export const COMMANDS = table({
   },
   moveUp: {
     section: "Worksheet",
-    title: "move the line up",
+    title: "move up one line",
     keys: ["Alt+ArrowUp"],
     when: lineChosen,
     run: (bench) => bench.move(-1),
   },
   moveDown: {
     section: "Worksheet",
-    title: "move the line down",
+    title: "move down one line",
     keys: ["Alt+ArrowDown"],
     when: lineChosen,
     run: (bench) => bench.move(1),
