@@ -10,7 +10,7 @@ says so (`by_number`), and is never more than a question.
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Literal
@@ -151,6 +151,7 @@ def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tup
     for i, name in enumerate(names):
         for reading in read_name(name):
             groups[places[i], reading.shared.casefold(), reading.family].append((i, reading))
+    like_speakers = _find_like_speakers(names, places)
     sets: list[NameSet] = []
     ambiguities: list[Ambiguity] = []
     taken: set[int] = set()
@@ -170,7 +171,7 @@ def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tup
             elif any(uses[i] > 1 for i in match.members):
                 reason = "the name can be read in more than one way"
                 ambiguities.append(Ambiguity(match.name, match.members, reason))
-            elif more := _further_speakers(match, names, places):
+            elif more := _further_speakers(match, places, like_speakers):
                 listed = join_words([names[i] for i in more])
                 reason = f"{listed} may be {'another channel' if len(more) == 1 else 'other channels'} of it"
                 ambiguities.append(Ambiguity(match.name, (*match.members, *more), reason))
@@ -204,17 +205,23 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
     return NameSet(kind, name, _ordered(members, order), order)
 
 
-def _further_speakers(match: NameSet, names: Sequence[str], places: Sequence[str]) -> tuple[int, ...]:
+def _find_like_speakers(names: Sequence[str], places: Sequence[str]) -> dict[tuple[str, str], list[int]]:
+    """Names that end like a speaker, by their folder and what is before it."""
+    found: dict[tuple[str, str], list[int]] = defaultdict(list)
+    for i, name in enumerate(names):
+        if (last := _LAST_WORD.match(name)) and _LIKE_A_SPEAKER.fullmatch(last["word"]):
+            found[places[i], last["stem"].casefold()].append(i)
+    return found
+
+
+def _further_speakers(
+    match: NameSet, places: Sequence[str], like_speakers: Mapping[tuple[str, str], Sequence[int]]
+) -> tuple[int, ...]:
     """Names in the folder of a set of speakers that have its name and end like a speaker, without being among it."""
     if not match.speakers or match.by_number:
         return ()
-    further = []
-    for i, name in enumerate(names):
-        if i not in match.members and places[i] == places[match.members[0]] and (last := _LAST_WORD.match(name)):
-            same = last["stem"].casefold() == match.name.casefold()
-            if same and _LIKE_A_SPEAKER.fullmatch(last["word"]):
-                further.append(i)
-    return tuple(further)
+    alike = like_speakers.get((places[match.members[0]], match.name.casefold()), ())
+    return tuple(i for i in alike if i not in match.members)
 
 
 def _ordered(members: list[tuple[int, Reading]], order: tuple[str, ...]) -> tuple[int, ...]:
