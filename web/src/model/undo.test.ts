@@ -1,6 +1,6 @@
 /** Undo and redo against a plain model: however edits, answers and lost connections fall, nothing is lost or made twice. */
 import { expect, it, vi } from "vitest";
-import { client, type Job } from "../api/client";
+import { client, type Job, type Problem } from "../api/client";
 import { job } from "../api/testing";
 import type { Edit } from "./edits";
 import { Worksheet } from "./worksheet";
@@ -16,41 +16,48 @@ function random(seed: number) {
   };
 }
 
-/** What a history of values is: the one that holds, those before it, and those that were undone. */
+/** The values that another window adds. */
+const THEIRS = 1_000;
+
+/** What a history of values is: the one that holds, those before it, and those that were undone, each with its head. */
 class History {
-  values: readonly number[] = [];
-  private past: (readonly number[])[] = [];
-  private future: (readonly number[])[] = [];
-  changes = 0;
+  private now: { head: number; values: readonly number[] } = { head: 0, values: [] };
+  private past: History["now"][] = [];
+  private future: History["now"][] = [];
+  /** What was ever added, and what an undo took back of what another window had added. */
+  readonly added: number[] = [];
+  readonly undoneOfTheirs = new Set<number>();
+
+  get values() {
+    return this.now.values;
+  }
 
   add(value: number) {
-    this.past.push(this.values);
+    this.added.push(value);
+    this.past.push(this.now);
     this.future = [];
-    this.become([...this.values, value]);
+    this.now = { head: this.added.length, values: [...this.values, value] };
   }
 
   undo() {
     const before = this.past.pop();
     if (!before) return;
-    this.future.push(this.values);
-    this.become(before);
+    const last = this.values.at(-1) ?? 0;
+    if (last >= THEIRS) this.undoneOfTheirs.add(last);
+    this.future.push(this.now);
+    this.now = before;
   }
 
   redo() {
     const after = this.future.pop();
     if (!after) return;
-    this.past.push(this.values);
-    this.become(after);
-  }
-
-  private become(values: readonly number[]) {
-    this.values = values;
-    this.changes++;
+    this.past.push(this.now);
+    this.now = after;
   }
 
   get job(): Job {
     const more = { can_undo: this.past.length > 0, can_redo: this.future.length > 0 };
-    return job([], { head: `h${this.changes}`, name: this.values.join(), ...more });
+    return job([], { head: `h${this.now.head}`, name: this.values.join(), ...more });
   }
 }
 
@@ -135,6 +142,53 @@ it.each(Array.from({ length: 120 }, (_, seed) => seed))(
       unsaved: 0,
       job: { head: history.job.head },
     });
+    vi.useRealTimers();
+  },
+);
+
+it.each(Array.from({ length: 80 }, (_, seed) => seed))(
+  "loses nothing in silence, makes nothing twice and undoes no one else's work unasked, by seed %i",
+  async (seed) => {
+    vi.useFakeTimers();
+    const draw = random(1_000 + seed);
+    const history = new History();
+    const server = serverOf(history);
+    const told: string[] = [];
+    const sheet = new Worksheet("j", (problem) => void told.push((problem as Problem).code));
+    void sheet.look();
+    server.answer("no");
+    await vi.advanceTimersByTimeAsync(0);
+    const made = new Map<number, Promise<unknown>>();
+    for (let n = 0; n < 40; n++) {
+      const at = draw();
+      if (at < 0.25)
+        made.set(
+          n,
+          sheet.edit(add(n)).catch((problem: Problem) => told.push(problem.code) && problem),
+        );
+      else if (at < 0.4) sheet.do({ kind: "undo" });
+      else if (at < 0.48) sheet.do({ kind: "redo" });
+      else if (at < 0.58) {
+        history.add(THEIRS + n);
+        sheet.changed(history.job.head);
+      } else server.answer(at < 0.62 ? "before" : at < 0.66 ? "after" : "no");
+      await vi.advanceTimersByTimeAsync(draw() < 0.2 ? 12_000 : 0);
+    }
+    for (let n = 0; n < 200; n++) {
+      server.answer("no");
+      await vi.advanceTimersByTimeAsync(n % 5 ? 0 : 12_000);
+    }
+    expect(server.isAsked()).toBe(false);
+    expect(sheet.store.getState()).toMatchObject({
+      changing: false,
+      unsaved: 0,
+      job: { head: history.job.head },
+    });
+    expect(new Set(history.added).size, "nothing was made twice").toBe(history.added.length);
+    for (const [value, result] of made)
+      if (!history.added.includes(value))
+        expect(await result, `${value} was not made, and it is said`).toBeInstanceOf(Error);
+    expect(history.undoneOfTheirs.size).toBeLessThanOrEqual(told.length);
     vi.useRealTimers();
   },
 );

@@ -65,8 +65,10 @@ export class Worksheet {
   /** Edits wait, or have waited, for a server that did not answer. */
   private waited = false;
   private retryAfter: number = RETRY_AFTER[0];
-  /** The head that another window has made; an undo of it has to be meant. */
-  private foreign: string | null = null;
+  /** The heads that undo leads back through, as far as they are known here, and which another window has made. */
+  private path: readonly PastHead[] = [];
+  /** Heads that it was said of that another window may have made them: an undo of these is meant. */
+  private readonly told = new Set<string>();
 
   constructor(
     readonly id: string,
@@ -100,7 +102,6 @@ export class Worksheet {
     return new Promise((resolve, reject) => {
       const entry: Waiting = { edit, resolve, reject };
       const last = this.waiting.at(-1);
-      if (edit.kind === "undo" && this.isForeign()) return reject(this.askFirst());
       if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, entry);
       else this.waiting.push(entry);
@@ -112,19 +113,6 @@ export class Worksheet {
   /** Whether an undo is on its way, which a redo may follow. */
   get isUndoing() {
     return [this.sending, ...this.waiting].some((one) => one?.edit.kind === "undo");
-  }
-
-  /** Whether an undo would take back what was done in another window. */
-  private isForeign() {
-    return (
-      this.foreign !== null && this.foreign === this.server?.head && !this.sending && !this.waiting.length
-    );
-  }
-
-  private askFirst() {
-    this.foreign = null;
-    const said = "The last change was made in another window";
-    return new Problem("other-window", said, "Undo once more to take it back.");
   }
 
   /** Make an edit, and tell what went wrong with it. */
@@ -161,12 +149,17 @@ export class Worksheet {
         next.resolve(this.server);
         continue;
       }
+      if (edit.kind === "undo" && this.path.at(-1)?.theirs && !this.told.has(this.server.head)) {
+        this.told.add(this.server.head);
+        next.reject(new Problem("other-window", OTHER_WINDOW, "Undo once more to take it back."));
+        continue;
+      }
       this.sending = next;
       this.show();
       try {
         const job = await sendEdit(this.server, edit, this.amends(edit));
         this.answers++;
-        this.foreign = null;
+        this.path = after(this.path, edit, job.head);
         this.take(job);
         if (edit.kind === "change" && edit.change.turn)
           this.gesture = {
@@ -191,7 +184,7 @@ export class Worksheet {
             this.wait(next); // what is there now can't be told yet
             break;
           }
-          this.foreign = null; // it is said, or may be our own
+          this.told.add(this.server.head);
           if (next.wasLost && REPEATABLE.includes(edit.kind)) {
             this.waiting.unshift({ ...next, wasLost: false });
             continue;
@@ -251,7 +244,7 @@ export class Worksheet {
         const job = await unwrap(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: this.id } } }));
         if (answers !== this.answers) this.lookAgain = true;
         else {
-          if (this.server && job.head !== this.server.head) this.foreign = job.head;
+          this.path = after(this.path, null, job.head);
           this.take(job);
         }
         this.show({ problem: null });
@@ -311,6 +304,21 @@ function notSaved({ edit, wasLost }: Waiting, job: Job | null, problem: unknown)
       "The connection broke as it was sent.",
     );
   return new Problem("not-saved", `Not saved: ${meant}`, why);
+}
+
+const OTHER_WINDOW = "The last change was made in another window";
+
+type PastHead = { head: string; theirs: boolean };
+
+/** The way back after an edit of ours, or null for one that was heard of. */
+function after(path: readonly PastHead[], edit: Edit | null, head: string): PastHead[] {
+  const at = path.findIndex((step) => step.head === head);
+  if (at >= 0) return path.slice(0, at + 1);
+  if (path.length === 0) return [{ head, theirs: false }];
+  if (edit === null) return [...path, { head, theirs: true }];
+  if (edit.kind !== "undo") return [...path, { head, theirs: false }];
+  // Of several changes that were heard of at once the last is known; else it is from before the page was opened.
+  return path.at(-1)?.theirs ? [...path.slice(0, -1), { head, theirs: true }] : [{ head, theirs: false }];
 }
 
 type Gesture = { step: string; gesture?: string | undefined };

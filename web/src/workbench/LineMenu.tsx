@@ -4,13 +4,11 @@ import { ChevronDown } from "lucide-react";
 import { useCallback } from "react";
 import { Keys } from "../shared/commands";
 import { QuietButton } from "../shared/parts";
-import { COMMANDS, type Command, type CommandId } from "./commands";
+import { COMMANDS, type Command, type CommandId, commands } from "./commands";
 import { useBench, useCan, useSelectedLines, useWorkbench } from "./useWorkbench";
 
 export function LineMenu() {
   const count = useSelectedLines().length;
-  const bench = useBench();
-  const bypassed = useWorkbench(useCallback(() => bench.bypassed, [bench]));
   const lines = count > 1 ? ` ${count} lines` : "";
   return (
     <Menu.Root positioning={{ placement: "bottom-end" }}>
@@ -22,15 +20,7 @@ export function LineMenu() {
       <Portal>
         <Menu.Positioner>
           <Menu.Content bg="raised.high" borderWidth={1} borderColor="line">
-            <Item id="insertBefore" label="Insert before…" />
-            <Item id="insertAfter" label="Insert after…" />
-            <Item id="bypass" label={`${bypassed ? "Enable" : "Bypass"}${lines}`} />
-            <Item id="duplicate" label={`Duplicate${lines}`} />
-            <Item id="moveUp" label={`Move${lines} up`} />
-            <Item id="moveDown" label={`Move${lines} down`} />
-            <Item id="saveRecipe" label="Save as recipe…" />
-            <Item id="copyLines" label={`Copy${lines} to another job…`} />
-            <Item id="remove" label={`Remove${lines}`} />
+            {commands.map(([id, { menu }]) => menu && <Item key={id} id={id} lines={lines} />)}
           </Menu.Content>
         </Menu.Positioner>
       </Portal>
@@ -38,10 +28,11 @@ export function LineMenu() {
   );
 }
 
-function Item({ id, label }: { id: CommandId; label: string }) {
+function Item({ id, lines }: { id: CommandId; lines: string }) {
   const bench = useBench();
   const can = useCan(id);
-  const { run }: Command = COMMANDS[id];
+  const { run, menu }: Command = COMMANDS[id];
+  const label = useWorkbench(useCallback(() => menu?.(lines, bench) ?? "", [menu, lines, bench]));
   return (
     <Menu.Item
       value={id}

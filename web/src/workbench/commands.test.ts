@@ -8,10 +8,14 @@ import { dispatch } from "./useKeys";
 it("gives no key to two commands, and every command a title and a way to it", () => {
   const bound = commands.flatMap(([, { run, keys }]) => (run ? keys : []));
   expect(bound.filter((key, n) => bound.indexOf(key) !== n)).toEqual([]);
-  for (const [id, { title, keys, run }] of commands) {
+  for (const [id, { title, keys, menu, run }] of commands) {
     expect(title, id).toMatch(/\S/);
-    expect(keys.length > 0 || run !== undefined, id).toBe(true);
+    expect(keys.length > 0 || (menu !== undefined && run !== undefined), id).toBe(true);
   }
+  const labels = commands.flatMap(
+    ([, { menu }]) => menu?.(" 3 lines", { bypassed: false } as Workbench) ?? [],
+  );
+  expect(labels.every((label) => /^[A-Z]/.test(label)) && new Set(labels).size === labels.length).toBe(true);
   const titles = commands.map(([, { title, section }]) => `${section}: ${title}`);
   expect(titles.filter((title, n) => titles.indexOf(title) !== n)).toEqual([]);
 });

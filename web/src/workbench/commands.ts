@@ -25,6 +25,8 @@ export type Command = {
   shown?: string;
   /** In every view of the job; the others belong to the worksheet's. */
   everywhere?: true;
+  /** As the menu of the lines says it; `lines` is " 3 lines" where several are selected, and empty of one. */
+  menu?: (lines: string, bench: Bench) => string;
   /** Again and again while the key is held. */
   repeats?: true;
   /** Where it can't be used, its key does nothing, and its place in a menu is grey. */
@@ -92,6 +94,7 @@ export const COMMANDS = table({
   },
   insertBefore: {
     section: "Worksheet",
+    menu: () => "Insert before…",
     title: "insert a turn before the line",
     keys: ["i"],
     when: oneChosen,
@@ -99,6 +102,7 @@ export const COMMANDS = table({
   },
   insertAfter: {
     section: "Worksheet",
+    menu: () => "Insert after…",
     title: "insert a turn after the line",
     keys: ["Shift+i"],
     when: oneChosen,
@@ -106,6 +110,7 @@ export const COMMANDS = table({
   },
   bypass: {
     section: "Worksheet",
+    menu: (lines, { bypassed }) => `${bypassed ? "Enable" : "Bypass"}${lines}`,
     title: "bypass or enable the line",
     keys: ["b"],
     when: (bench) =>
@@ -114,6 +119,7 @@ export const COMMANDS = table({
   },
   duplicate: {
     section: "Worksheet",
+    menu: (lines) => `Duplicate${lines}`,
     title: "duplicate the line",
     keys: [],
     when: lineChosen,
@@ -121,6 +127,7 @@ export const COMMANDS = table({
   },
   moveUp: {
     section: "Worksheet",
+    menu: (lines) => `Move${lines} up`,
     title: "move up one line",
     keys: ["Alt+ArrowUp"],
     when: lineChosen,
@@ -128,6 +135,7 @@ export const COMMANDS = table({
   },
   moveDown: {
     section: "Worksheet",
+    menu: (lines) => `Move${lines} down`,
     title: "move down one line",
     keys: ["Alt+ArrowDown"],
     when: lineChosen,
@@ -135,6 +143,7 @@ export const COMMANDS = table({
   },
   saveRecipe: {
     section: "Worksheet",
+    menu: () => "Save as recipe…",
     title: "save the lines as a recipe",
     keys: [],
     when: (bench) => lineChosen(bench) && bench.selectedAll(({ waits_for }) => waits_for === null),
@@ -142,6 +151,7 @@ export const COMMANDS = table({
   },
   copyLines: {
     section: "Worksheet",
+    menu: (lines) => `Copy${lines} to another job…`,
     title: "copy the lines to another job",
     keys: [],
     when: (bench) => lineChosen(bench) && bench.selectedAll(({ waits_for }) => waits_for === null),
@@ -149,6 +159,7 @@ export const COMMANDS = table({
   },
   remove: {
     section: "Worksheet",
+    menu: (lines) => `Remove${lines}`,
     title: "remove the turn, archive the files",
     keys: ["Delete"],
     when: (bench) => bench.state.preview === null,
