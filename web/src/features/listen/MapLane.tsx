@@ -124,23 +124,20 @@ function drawMap({ context, width, height, ratio, colors }: Surface, map: Float3
   const fan = fanIn(width, height);
   const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
   if (!across || !down) return;
-  const image = new ImageData(across, down);
-  const pixels = new Uint32Array(image.data.buffer);
-  const [shade, cells] = [shades(map, colors), cellsOf(fan, across, down, ratio)];
-  for (let pixel = 0; pixel < pixels.length; pixel++) pixels[pixel] = shade[cells[pixel] ?? OUTSIDE] ?? 0;
-  const picture = new OffscreenCanvas(across, down);
-  picture.getContext("2d")?.putImageData(image, 0, 0);
-  context.drawImage(picture, 0, 0, width, height);
+  const { cells, image } = cellsOf(fan, across, down, ratio);
+  const [pixels, shade] = [new Uint32Array(image.data.buffer), shades(map, colors)];
+  for (let pixel = 0; pixel < pixels.length; pixel++) pixels[pixel] = shade[cells[pixel] as number] as number;
+  context.putImageData(image, 0, 0); // in pixels of the screen, whatever the scale of the context
 }
 
 /** The cell of a pixel that no cell covers: one after the last. */
 const OUTSIDE = ROWS * COLUMNS;
 /** Which cell each pixel shows, for the fan that was drawn last: it changes with its size alone. */
-let shown: { fan: Fan; across: number; down: number; cells: Uint16Array } | null = null;
+type Cells = { fan: Fan; across: number; down: number; cells: Uint16Array; image: ImageData };
+let shown: Cells | null = null;
 
-function cellsOf(fan: Fan, across: number, down: number, ratio: number): Uint16Array {
-  if (shown && shown.across === across && shown.down === down && shown.fan.outer === fan.outer)
-    return shown.cells;
+function cellsOf(fan: Fan, across: number, down: number, ratio: number): Cells {
+  if (shown && shown.across === across && shown.down === down && shown.fan.outer === fan.outer) return shown;
   const cells = new Uint16Array(across * down).fill(OUTSIDE);
   for (let row = 0; row < down; row++)
     for (let column = 0; column < across; column++) {
@@ -149,8 +146,8 @@ function cellsOf(fan: Fan, across: number, down: number, ratio: number): Uint16A
       cells[row * across + column] =
         Math.min(ROWS - 1, Math.floor(up * ROWS)) * COLUMNS + Math.round(((pan + 1) / 2) * (COLUMNS - 1));
     }
-  shown = { fan, across, down, cells };
-  return cells;
+  shown = { fan, across, down, cells, image: new ImageData(across, down) };
+  return shown;
 }
 
 /** The colour of each cell of the map as a pixel has it, and of what lies outside: nothing. */
