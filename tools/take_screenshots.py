@@ -171,9 +171,9 @@ class Session:
         page.get_by_text("Kettle Island Light").click()
         page.get_by_role("button", name=re.compile("questions…")).click()
         panel = page.get_by_role("complementary", name="Question")
-        while panel.get_by_text("landing-stage", exact=True).count() == 0:
+        while "landing-stage" not in (said := panel.inner_text()):
             page.keyboard.press("n")
-            page.wait_for_timeout(300)
+            page.wait_for_function("([panel, said]) => panel.innerText !== said", arg=[panel.element_handle(), said])
         panel.get_by_role("button", name=re.compile("^invert right")).wait_for()
         take(page, "question")
 
