@@ -121,6 +121,7 @@ browser: setup .stamps/dev .stamps/node-dev .stamps/chromium .stamps/demo-files
 # Firefox and a sound server for its test, which is left out where they are not.
 firefox: .stamps/dev .stamps/webapp .stamps/demo-files
 	$(SUDO) apt-get update -q && $(SUDO) apt-get install -y -q --no-install-recommends firefox-esr pulseaudio
+	$(BIN)/pip install -q "marionette-driver>=3.7"
 	$(BIN)/pytest tests/browser/test_firefox.py
 
 sound: .stamps/python .stamps/webapp .stamps/dev .stamps/chromium .stamps/demo-files

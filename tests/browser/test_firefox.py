@@ -1,6 +1,6 @@
 """The job from a file to its delivery in Firefox, with a sound device that plays to nobody.
 
-Left out where Firefox or PulseAudio is not installed: `make firefox` installs both.
+Left out where Firefox, its driver or PulseAudio is not installed: `make firefox` installs them.
 """
 
 import os
@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 
 with warnings.catch_warnings(action="ignore"):
+    pytest.importorskip("marionette_driver", reason="Firefox's driver is not installed: make firefox")
     from marionette_driver import By
     from marionette_driver.keys import Keys
     from marionette_driver.marionette import Marionette, WebElement
