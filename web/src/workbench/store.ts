@@ -8,7 +8,7 @@ import type { KeptChoice } from "../features/delivery";
 import type { Compared } from "../features/history";
 import type { Copied } from "../features/jobs";
 import type { HushOverlay, ListenSession } from "../features/listen";
-import { ALL_FILES, type FileFilter } from "../features/sources";
+import type { FileFilter } from "../features/sources";
 import type { Edit, LineAction, LinePlace, StepChange } from "../model/edits";
 import type { Worksheet } from "../model/worksheet";
 import { addSteps, setInputs } from "./lineEdits";
@@ -22,6 +22,8 @@ type Tried = { of: string; base: string; job: Job | null; problem: Error | null 
 export type Preview =
   | { kind: "question"; asking: Asking; tried: Tried | null }
   | { kind: "version"; line: Compared; tried: Tried | null };
+
+const ALL_FILES: FileFilter = { text: "", facet: null, sort: "came" };
 
 export type Screen = "worksheet" | "delivery";
 export type Dialog = "keys" | "history" | "recipe";

@@ -1,5 +1,5 @@
 export { DropArea } from "./DropArea";
-export { ALL_FILES, type FileFilter, groupStep } from "./rows";
+export { type FileFilter, groupStep } from "./rows";
 export { SourcePanel } from "./SourcePanel";
 export { Sources } from "./Sources";
 export { type Uploads, useUploads } from "./uploads";

@@ -39,7 +39,6 @@ export type Shown = { filter: string; facet: Facet | null; sort: Sort };
 
 /** Which files the list shows: those with this text, in this facet, in this order. */
 export type FileFilter = { text: string; facet: string | null; sort: Sort };
-export const ALL_FILES: FileFilter = { text: "", facet: null, sort: "came" };
 
 /** Rows of what is wanted; the members of a group stand together, in channel order, where its first one stands. */
 export function arrange(
