@@ -157,7 +157,7 @@ export const removeUpload = (id: string) =>
   unwrap(client.DELETE("/api/uploads/{upload_id}", { params: { path: { upload_id: id } } }));
 
 /** A job with the answer to a question added, to be seen and heard before it is taken. The server soon forgets it. */
-export async function addDraft(
+export async function makeDraft(
   { id, head }: Job,
   { inputs, remedy, message }: Question,
   signal: AbortSignal,
@@ -173,7 +173,7 @@ export async function addDraft(
 }
 
 /** The job with a line as it was in an earlier version at its end, to be heard against what it is now. */
-export const showBeside = (
+export const makeComparison = (
   { id, head }: Job,
   line: { revision: string; step: string },
   signal: AbortSignal,

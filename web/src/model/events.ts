@@ -17,9 +17,11 @@ type Told = {
 } & Pick<Delivery, "progress" | "files_done" | "files" | "seconds_left">;
 
 /** The delivery that has ended last: done, failed or stopped. */
-export const ended = createStore<{ last: Pick<Told, "job" | "delivery" | "state" | "files"> | null }>(() => ({
-  last: null,
-}));
+export const endedDelivery = createStore<{ last: Pick<Told, "job" | "delivery" | "state" | "files"> | null }>(
+  () => ({
+    last: null,
+  }),
+);
 
 /** Whether the server answers. */
 export const connection = createStore<{ lost: boolean }>(() => ({ lost: false }));
@@ -100,7 +102,7 @@ function reactions(queries: QueryClient): Record<ServerEvent, (told: Told) => un
         refetch(queries, ["deliveries", job], ["delivery-folder"]);
         look(job);
         if (state !== "waiting" && state !== "deleted")
-          ended.setState({ last: { job, delivery, state, files } });
+          endedDelivery.setState({ last: { job, delivery, state, files } });
         return;
       }
       queries.setQueryData<Delivery[]>(["deliveries", job], (old) =>

@@ -27,7 +27,7 @@ export type WorksheetState = {
 type Waiting = {
   edit: Edit;
   /** It was sent once, to a server that did not answer. */
-  wasLost?: boolean;
+  mayHaveArrived?: boolean;
   resolve: (job: Job) => void;
   reject: (problem: unknown) => void;
 };
@@ -63,12 +63,12 @@ export class Worksheet {
   private idle: (() => void)[] = [];
   private retrying: ReturnType<typeof setTimeout> | null = null;
   /** Edits wait, or have waited, for a server that did not answer. */
-  private waited = false;
+  private serverAway = false;
   private retryAfter: number = RETRY_AFTER[0];
-  /** The heads that undo leads back through, as far as they are known here, and which another window has made. */
-  private path: readonly PastHead[] = [];
-  /** Heads that it was said of that another window may have made them: an undo of these is meant. */
-  private readonly told = new Set<string>();
+  /** The heads that undo goes back through, as far as they are known, and which of them another window made. */
+  private path: readonly PathEntry[] = [];
+  /** Heads of other windows that the user was warned of: an undo of these is meant. */
+  private readonly warnedHeads = new Set<string>();
 
   constructor(
     readonly id: string,
@@ -149,8 +149,8 @@ export class Worksheet {
         next.resolve(this.server);
         continue;
       }
-      if (edit.kind === "undo" && this.path.at(-1)?.theirs && !this.told.has(this.server.head)) {
-        this.told.add(this.server.head);
+      if (edit.kind === "undo" && this.path.at(-1)?.theirs && !this.warnedHeads.has(this.server.head)) {
+        this.warnedHeads.add(this.server.head);
         next.reject(new Problem("other-window", OTHER_WINDOW, "Undo once more to take it back."));
         continue;
       }
@@ -159,7 +159,7 @@ export class Worksheet {
       try {
         const job = await sendEdit(this.server, edit, this.amends(edit));
         this.answers++;
-        this.path = after(this.path, edit, job.head);
+        this.path = extendPath(this.path, edit, job.head);
         this.take(job);
         if (edit.kind === "change" && edit.change.turn)
           this.gesture = {
@@ -174,28 +174,28 @@ export class Worksheet {
         next.resolve(this.server);
       } catch (problem) {
         if (problem instanceof Problem && problem.code === "unreachable") {
-          this.wait({ ...next, wasLost: true });
+          this.wait({ ...next, mayHaveArrived: true });
           break;
         }
         // Another window was faster: what is there now is shown, so that the edit can be made once more.
         if (problem instanceof Problem && problem.code === "stale") {
           await this.look();
-          if (this.store.getState().problem) {
+          if (this.store.getState().problem?.code === "unreachable") {
             this.wait(next); // what is there now can't be told yet
             break;
           }
-          this.told.add(this.server.head);
-          if (next.wasLost && REPEATABLE.includes(edit.kind)) {
-            this.waiting.unshift({ ...next, wasLost: false });
+          this.warnedHeads.add(this.server.head);
+          if (next.mayHaveArrived && REPEATABLE.includes(edit.kind)) {
+            this.waiting.unshift({ ...next, mayHaveArrived: false });
             continue;
           }
         }
-        if (changesHistory(edit) && !next.wasLost) this.dropUndo();
-        next.reject(this.waited ? notSaved(next, this.server, problem) : problem);
+        if (changesHistory(edit) && !next.mayHaveArrived) this.dropUndo();
+        next.reject(this.serverAway ? notSaved(next, this.server, problem) : problem);
       }
       this.sending = null;
     }
-    if (!this.retrying) this.waited = false;
+    if (!this.retrying) this.serverAway = false;
     this.show();
     for (const resolve of this.idle.splice(0)) resolve();
   }
@@ -218,7 +218,7 @@ export class Worksheet {
   /** Keep an edit that didn't reach the server at the head of those that wait. */
   private wait(unsent: Waiting) {
     this.sending = null;
-    this.waited = true;
+    this.serverAway = true;
     this.waiting.unshift(unsent);
     this.retrying = setTimeout(() => void this.send(), this.retryAfter);
     this.retryAfter = Math.min(2 * this.retryAfter, RETRY_AFTER[1]);
@@ -244,7 +244,7 @@ export class Worksheet {
         const job = await unwrap(client.GET("/api/jobs/{job_id}", { params: { path: { job_id: this.id } } }));
         if (answers !== this.answers) this.lookAgain = true;
         else {
-          this.path = after(this.path, null, job.head);
+          this.path = extendPath(this.path, null, job.head);
           this.take(job);
         }
         this.show({ problem: null });
@@ -263,7 +263,7 @@ export class Worksheet {
     const edits = [this.sending, ...this.waiting].flatMap((one) => (one ? [one.edit] : []));
     const before = this.store.getState();
     const job = this.server && withoutUndone(edits).reduce(applied, this.server);
-    const [changing, unsaved] = [edits.length > 0, this.waited ? edits.length : 0];
+    const [changing, unsaved] = [edits.length > 0, this.serverAway ? edits.length : 0];
     if (
       job !== before.job ||
       changing !== before.changing ||
@@ -291,13 +291,13 @@ function withoutUndone(edits: readonly Edit[]): Edit[] {
 }
 
 /** Why an edit that had waited could not be made, with what was meant by it. */
-function notSaved({ edit, wasLost }: Waiting, job: Job | null, problem: unknown): Problem {
+function notSaved({ edit, mayHaveArrived }: Waiting, job: Job | null, problem: unknown): Problem {
   const [meant, why] = [
     describeEdit(edit, job),
     problem instanceof Error ? problem.message : String(problem),
   ];
   // One that was sent as the connection broke may be what has changed the worksheet.
-  if (wasLost && problem instanceof Problem && problem.code === "stale")
+  if (mayHaveArrived && problem instanceof Problem && problem.code === "stale")
     return new Problem(
       "unsure",
       `Check whether this was saved: ${meant}`,
@@ -308,10 +308,10 @@ function notSaved({ edit, wasLost }: Waiting, job: Job | null, problem: unknown)
 
 const OTHER_WINDOW = "The last change was made in another window";
 
-type PastHead = { head: string; theirs: boolean };
+type PathEntry = { head: string; theirs: boolean };
 
-/** The way back after an edit of ours, or null for one that was heard of. */
-function after(path: readonly PastHead[], edit: Edit | null, head: string): PastHead[] {
+/** The path after an edit made here, or after `null`: a head that the server told of. */
+function extendPath(path: readonly PathEntry[], edit: Edit | null, head: string): PathEntry[] {
   const at = path.findIndex((step) => step.head === head);
   if (at >= 0) return path.slice(0, at + 1);
   if (path.length === 0) return [{ head, theirs: false }];

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { isSingle, keyName, ownsKey, setSingleKeys, singleKeys, writeKeys } from "./keys";
+import { isSingleKey, keyName, ownsKey, setSingleKeys, singleKeys, writeKeys } from "./keys";
 
 const name = (key: string, held: KeyboardEventInit = {}) =>
   keyName(new KeyboardEvent("keydown", { key, ...held }));
@@ -23,8 +23,8 @@ it("writes keys as people read them", () => {
 });
 
 it("tells single keys, which speech would press, from the others", () => {
-  expect(["t", "Shift+i", "1", "[", "/"].map(isSingle)).toEqual([true, true, true, true, true]);
-  expect(["Ctrl+z", "Space", "Alt+ArrowUp", "Escape"].map(isSingle)).toEqual([false, false, false, false]);
+  expect(["t", "Shift+i", "1", "[", "/"].map(isSingleKey)).toEqual([true, true, true, true, true]);
+  expect(["Ctrl+z", "Space", "Alt+ArrowUp", "Escape"].map(isSingleKey)).toEqual([false, false, false, false]);
 });
 
 const ALL = ["Space", "Enter", "ArrowLeft", "Shift+ArrowUp", "t", "Ctrl+z", "Delete"];

@@ -24,7 +24,7 @@ export function setSingleKeys(on: boolean) {
 window.addEventListener("storage", ({ key }) => key === STORED && singleKeys.setState({ on: wereOn() }));
 
 /** Whether a key is pressed without Ctrl or Alt, and types a character. */
-export const isSingle = (name: string) => name.replace(/^Shift\+/, "").length === 1;
+export const isSingleKey = (name: string) => name.replace(/^Shift\+/, "").length === 1;
 
 /** The key that Ctrl stands for in commands, as the keyboard at hand has it. */
 export const CTRL = /Mac|iPhone|iPad/.test(navigator.platform) ? "⌘" : "Ctrl";

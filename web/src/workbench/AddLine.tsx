@@ -31,10 +31,10 @@ export function AddLine() {
         chosen={chosen}
         place={inserting && `Insert ${inserting} line ${number}`}
         onClose={() => bench.stopInserting()}
-        onDone={() => bench.comeBack()}
+        onDone={() => bench.focus.returnFocus()}
         groups={job.groups}
         selected={() => bench.session.selected}
-        input={bench.register("turn")}
+        input={bench.focus.setField("turn")}
         onAdd={(steps) => void bench.add(steps)}
         recipes={recipes.data ?? []}
         onRecipe={(recipe) => bench.applyRecipe(recipe, refs, "role")}
@@ -49,7 +49,7 @@ export function AddLine() {
         onClose={() => setListed(false)}
         onApply={(recipe, refs, by) => bench.applyRecipe(recipe, refs, by)}
       />
-      <SaveRecipe job={job} lines={lines} open={saving} onClose={() => bench.open(null)} />
+      <SaveRecipe job={job} lines={lines} open={saving} onClose={() => bench.openDialog(null)} />
     </Flex>
   );
 }

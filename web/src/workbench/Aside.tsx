@@ -8,8 +8,8 @@ import { TurnPanel } from "../features/turns";
 import { clipNames } from "../features/worksheet";
 import { LineMenu } from "./LineMenu";
 import { choicesBefore } from "./lineEdits";
+import { findDraft, type Preview } from "./previews";
 import { countQuestions } from "./questions";
-import { type Preview, triedJob } from "./store";
 import { useBench, useWorkbench } from "./useWorkbench";
 import { askedQuestion, shownStep } from "./view";
 
@@ -29,7 +29,7 @@ export function Aside() {
 
 type Of<K extends Preview["kind"]> = { preview: Extract<Preview, { kind: K }> };
 
-function QuestionPane({ preview: { asking, tried } }: Of<"question">) {
+function QuestionPane({ preview: { progress, draft } }: Of<"question">) {
   const bench = useBench();
   const job = useWorkbench((state) => state.job);
   const question = useWorkbench(askedQuestion);
@@ -39,33 +39,33 @@ function QuestionPane({ preview: { asking, tried } }: Of<"question">) {
     <QuestionPanel
       question={question}
       name={question?.inputs.map((ref) => names.get(ref)).join(" + ") ?? ""}
-      {...countQuestions(asking, job)}
+      {...countQuestions(progress, job)}
       step={step}
-      problem={tried?.problem ?? null}
-      onRetry={() => bench.tryOut(true)}
-      onTake={() => bench.take()}
-      onDismiss={() => bench.dismiss()}
-      onBack={asking.answered.length ? () => bench.undoAnswer() : null}
-      onClose={() => bench.closePreview()}
+      problem={draft?.problem ?? null}
+      onRetry={() => bench.previews.load(true)}
+      onTake={() => bench.previews.takeAnswer()}
+      onDismiss={() => bench.previews.dismissQuestion()}
+      onBack={progress.answered.length ? () => bench.previews.undoAnswer() : null}
+      onClose={() => bench.previews.close()}
     />
   );
 }
 
-function VersionPane({ preview: { line, tried } }: Of<"version">) {
+function VersionPane({ preview: { line, draft } }: Of<"version">) {
   const bench = useBench();
-  const then = useWorkbench(triedJob);
+  const then = useWorkbench(findDraft);
   const now = useWorkbench((state) => state.job);
   return (
     <ComparePanel
       compared={line}
       was={then?.steps.at(-1) ?? null}
       now={now.steps.find(({ id }) => id === line.step) ?? null}
-      problem={tried?.problem ?? null}
+      problem={draft?.problem ?? null}
       onRestore={() => {
         bench.do({ kind: "restoreLine", revision: line.revision, step: line.step });
-        bench.closePreview();
+        bench.previews.close();
       }}
-      onClose={() => bench.closePreview()}
+      onClose={() => bench.previews.close()}
     />
   );
 }
@@ -83,7 +83,7 @@ function FilePane({ file }: { file: Source }) {
       onArchive={(refs, archived) => bench.archive(refs, archived)}
       onDelete={(source) => bench.do({ kind: "deleteSource", source })}
       onReplace={(source, by) => bench.do({ kind: "replaceSource", source, by })}
-      onCopy={() => bench.copy({ sources: chosen, steps: [] })}
+      onCopy={() => bench.startCopy({ sources: chosen, steps: [] })}
       onNote={(source, note, was) => bench.worksheet.edit({ kind: "note", source, note, was })}
       onPair={(members, together) => bench.do({ kind: "pair", members, together })}
     />

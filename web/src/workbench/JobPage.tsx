@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { CircleQuestionMark } from "lucide-react";
 import { useState } from "react";
 import { Link, Outlet, useLocation, useOutletContext, useParams } from "react-router";
-import { addDraft, showBeside } from "../api/actions";
+import { makeComparison, makeDraft } from "../api/actions";
 import type { Job } from "../api/client";
 import { measuresOf } from "../api/queries";
 import { DeliveryView } from "../features/delivery";
@@ -20,14 +20,14 @@ import { Mark } from "../shared/Mark";
 import { tell, tellFailure, tellProblem } from "../shared/notices";
 import { Empty, keepsFocus, PrimaryButton, QuietButton } from "../shared/parts";
 import { Tip } from "../shared/Tip";
-import { chosenAt, pathOf, useAddress } from "./address";
+import { buildPath, parseChosen, useAddress } from "./address";
 import { keysOf } from "./commands";
 import { JobName } from "./JobName";
 import { KeySheet } from "./KeySheet";
 import { useSpokenChanges, useSpokenDeliveries } from "./spoken";
-import { Workbench as WorkbenchStore } from "./store";
+import { WorkbenchStore } from "./store";
 import { useKeys } from "./useKeys";
-import { useBench, useCan, useWorkbench, WorkbenchProvider } from "./useWorkbench";
+import { useBench, useCanRun, useWorkbench, WorkbenchProvider } from "./useWorkbench";
 import { Workbench } from "./Workbench";
 
 export function WorkbenchPage() {
@@ -44,10 +44,10 @@ export function DeliveryPage() {
       job={job}
       changing={changing}
       range={range}
-      onRange={(to) => bench.trimTo(to)}
+      onRange={(to) => bench.setDeliveryRange(to)}
       selected={() => bench.session.selected}
-      kept={bench.state.kept}
-      onKeep={bench.keep}
+      kept={bench.state.deliveryChoice}
+      onKeep={bench.keepDeliveryChoice}
       onAdd={(steps) => bench.do({ kind: "add", steps })}
     />
   );
@@ -115,14 +115,14 @@ function Page() {
         <Outlet context={uploads satisfies Uploads} />
       </Flex>
       <DropArea onFiles={uploads.add} />
-      <KeySheet open={dialog === "keys"} onClose={() => bench.open(null)} />
+      <KeySheet open={dialog === "keys"} onClose={() => bench.openDialog(null)} />
       <History
         job={job.id}
         onRestore={(revision) => bench.do({ kind: "restore", revision })}
         onRestoreLine={(revision, step) => bench.do({ kind: "restoreLine", revision, step })}
         onHear={(line) => bench.compare(line)}
         open={dialog === "history"}
-        onClose={() => bench.open(null)}
+        onClose={() => bench.openDialog(null)}
       />
     </Flex>
   );
@@ -132,10 +132,10 @@ function TopBar() {
   const bench = useBench();
   const job = useWorkbench((state) => state.job);
   const delivering = useWorkbench((state) => state.screen === "delivery");
-  const path = useWorkbench((state) => pathOf(state.job, state));
+  const path = useWorkbench((state) => buildPath(state.job, state));
   const unsaved = useWorkbench((state) => state.unsaved);
-  const canUndo = useCan("undo");
-  const canRedo = useCan("redo");
+  const canUndo = useCanRun("undo");
+  const canRedo = useCanRun("redo");
   const label = useLabel();
   return (
     <Flex
@@ -169,11 +169,11 @@ function TopBar() {
           Redo
         </QuietButton>
       </Tip>
-      <QuietButton {...keepsFocus} onClick={() => bench.open("history")}>
+      <QuietButton {...keepsFocus} onClick={() => bench.openDialog("history")}>
         History
       </QuietButton>
       <Tip text={label("Keyboard shortcuts", "showKeys")}>
-        <QuietButton aria-label="Keyboard shortcuts" onClick={() => bench.open("keys")}>
+        <QuietButton aria-label="Keyboard shortcuts" onClick={() => bench.openDialog("keys")}>
           <CircleQuestionMark size={16} />
         </QuietButton>
       </Tip>
@@ -185,7 +185,7 @@ function TopBar() {
       ) : (
         job.ends.length > 0 && (
           <Tip text={label(`Review and deliver ${count(job.ends.length, "file")}`, "deliver")}>
-            <PrimaryButton onClick={() => bench.show("delivery")}>Review and deliver…</PrimaryButton>
+            <PrimaryButton onClick={() => bench.goTo("delivery")}>Review and deliver…</PrimaryButton>
           </Tip>
         )
       )}
@@ -208,9 +208,9 @@ function useNewBench(job: Job, worksheet: Worksheet): WorkbenchStore {
   const [bench] = useState(
     () =>
       new WorkbenchStore(
-        { worksheet, session, draft: addDraft, beside: showBeside, tell, tellProblem },
+        { worksheet, session, makeDraft, makeComparison, tell, tellProblem },
         job,
-        chosenAt(pathname, job),
+        parseChosen(pathname, job),
       ),
   );
   return bench;

@@ -6,7 +6,8 @@ import { Toggle } from "../shared/fields";
 import { GuideLink } from "../shared/GuideLink";
 import { setSingleKeys, singleKeys } from "../shared/keys";
 import { Sheet } from "../shared/Sheet";
-import { commands, keysOf, SECTIONS } from "./commands";
+import { SECTIONS } from "./command";
+import { commands, keysOf } from "./commands";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const single = useStore(singleKeys, (state) => state.on);

@@ -4,8 +4,9 @@ import { ChevronDown } from "lucide-react";
 import { useCallback } from "react";
 import { Keys } from "../shared/commands";
 import { QuietButton } from "../shared/parts";
-import { COMMANDS, type Command, type CommandId, commands } from "./commands";
-import { useBench, useCan, useSelectedLines, useWorkbench } from "./useWorkbench";
+import type { Command } from "./command";
+import { COMMANDS, type CommandId, commands } from "./commands";
+import { useBench, useCanRun, useSelectedLines, useWorkbench } from "./useWorkbench";
 
 export function LineMenu() {
   const count = useSelectedLines().length;
@@ -30,7 +31,7 @@ export function LineMenu() {
 
 function Item({ id, lines }: { id: CommandId; lines: string }) {
   const bench = useBench();
-  const can = useCan(id);
+  const can = useCanRun(id);
   const { run, menu }: Command = COMMANDS[id];
   const label = useWorkbench(useCallback(() => menu?.(lines, bench) ?? "", [menu, lines, bench]));
   return (

@@ -6,7 +6,7 @@ import { type Labels, Pictures } from "../features/listen";
 import { kindOf, useHushes } from "../features/turns";
 import { filmOf } from "./filmOf";
 import { lanesOf, lanesOfVersions } from "./lanes";
-import { triedJob } from "./store";
+import { findDraft } from "./previews";
 import { usePlace } from "./usePlace";
 import { useBench, useWorkbench } from "./useWorkbench";
 import { askedQuestion, clipsOf, shownFiles, shownJob, shownStep } from "./view";
@@ -17,7 +17,7 @@ const VERSIONS: Labels = ["Then", "Now", "Then − Now"];
 export function PicturesPane() {
   const bench = useBench();
   const current = useWorkbench((state) => state.job);
-  const tried = useWorkbench(triedJob);
+  const tried = useWorkbench(findDraft);
   const preview = useWorkbench((state) => state.preview);
   const question = useWorkbench(askedQuestion);
   const job = useWorkbench(shownJob);
@@ -40,7 +40,7 @@ export function PicturesPane() {
     if (own && overlay) bench.change(own.id, { turn: overlay.moved(own.turn, change) });
   };
   const hushes = useHushes(own, rate, place, (id, change) => bench.change(id, change));
-  useLayoutEffect(() => bench.layHushes(hushes), [bench, hushes]);
+  useLayoutEffect(() => bench.setHushes(hushes), [bench, hushes]);
   const film = useMemo(() => filmOf(job, input?.clips.map((clip) => clip.ref) ?? []), [job, input]);
   const labels = version ? VERSIONS : step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.

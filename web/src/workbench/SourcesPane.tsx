@@ -17,9 +17,9 @@ export function SourcesPane({ uploads }: { uploads: Uploads }) {
       uploads={uploads}
       selected={[...(asking ? files : (step?.inputs ?? files))]}
       filter={filter}
-      filterInput={bench.register("filter")}
+      filterInput={bench.focus.setField("filter")}
       onFilter={(change) => bench.filter(change)}
-      onFilterDone={() => bench.comeBack()}
+      onFilterDone={() => bench.focus.returnFocus()}
       onSelect={(refs) => bench.chooseFiles(refs)}
       onSteps={(steps) => void bench.add(steps)}
       onArchive={(refs, archived) => bench.archive(refs, archived)}

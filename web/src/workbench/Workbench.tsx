@@ -43,7 +43,7 @@ export function Workbench({ uploads }: { uploads: Uploads }) {
           <Aside />
         </Flex>
       </Place>
-      <CopyTo job={job} copied={copied} onClose={() => bench.copy(null)} />
+      <CopyTo job={job} copied={copied} onClose={() => bench.startCopy(null)} />
       <Transport />
     </Flex>
   );

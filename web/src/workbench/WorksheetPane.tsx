@@ -37,7 +37,7 @@ export function WorksheetPane({ share }: { share: number }) {
             job={current}
             names={names}
             onAdd={(steps) => void bench.add(steps)}
-            onAsk={() => bench.begin()}
+            onAsk={() => bench.previews.askQuestions()}
           />
         )
       }

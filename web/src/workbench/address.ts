@@ -3,7 +3,7 @@ import { useEffect, useEffectEvent, useRef } from "react";
 import { useLocation, useNavigate, useSearchParams } from "react-router";
 import type { Job } from "../api/client";
 import { isPicture, useListen, useSession } from "../features/listen";
-import type { Screen, Workbench } from "./store";
+import type { Screen, WorkbenchStore } from "./store";
 
 /** Who moves on within this time passes by: the way back does not lead there. */
 const PASSING = 1000; // milliseconds
@@ -11,7 +11,7 @@ const PASSING = 1000; // milliseconds
 type Chosen = { line: string | null; files: readonly string[] };
 
 /** What an address says is chosen; the first line where it says nothing. */
-export function chosenAt(path: string, job: Job): Chosen {
+export function parseChosen(path: string, job: Job): Chosen {
   const [, , , kind, item] = path.split("/");
   if (kind === "lines") return { line: item ?? null, files: [] };
   if (kind !== "files") return { line: job.steps[0]?.id ?? null, files: [] };
@@ -20,15 +20,15 @@ export function chosenAt(path: string, job: Job): Chosen {
 }
 
 /** The address of what is chosen: of several files it names the last. */
-export function pathOf(job: Job, { line, files }: Chosen): string {
+export function buildPath(job: Job, { line, files }: Chosen): string {
   const file = job.sources.find((source) => source.ref === files.at(-1));
   return `/jobs/${job.id}/${line ? `lines/${line}` : file ? `files/${file.id}` : "files"}`;
 }
 
-export const screenAt = (path: string): Screen => (path.endsWith("/delivery") ? "delivery" : "worksheet");
+export const parseScreen = (path: string): Screen => (path.endsWith("/delivery") ? "delivery" : "worksheet");
 
 /** The address follows what is chosen, and leads to it: back, forward, a link. */
-export function useAddress(bench: Workbench) {
+export function useAddress(bench: WorkbenchStore) {
   const { pathname } = useLocation();
   const navigate = useNavigate();
   const moved = useRef(0);
@@ -39,12 +39,14 @@ export function useAddress(bench: Workbench) {
     void navigate(path + window.location.search, { replace });
   });
   const leadTo = useEffectEvent((path: string) => {
-    const screen = screenAt(path);
+    const screen = parseScreen(path);
     const { line, files } = bench.state;
     const comesBack =
-      screen === "delivery" || path === lastPath.current || path === pathOf(bench.state.job, { line, files });
+      screen === "delivery" ||
+      path === lastPath.current ||
+      path === buildPath(bench.state.job, { line, files });
     lastPath.current = path;
-    bench.arrive(screen, comesBack ? undefined : chosenAt(path, bench.state.job));
+    bench.followAddress(screen, comesBack ? undefined : parseChosen(path, bench.state.job));
   });
   useEffect(() => leadTo(pathname), [pathname]);
   useEffect(() => {
@@ -53,7 +55,7 @@ export function useAddress(bench: Workbench) {
       const gone = before.line !== null && !now.job.steps.some(({ id }) => id === before.line);
       const passing = Date.now() - moved.current < PASSING;
       moved.current = Date.now();
-      const path = pathOf(now.job, now);
+      const path = buildPath(now.job, now);
       if (path !== lastPath.current) go(path, gone || passing);
     });
   }, [bench]);
@@ -61,7 +63,7 @@ export function useAddress(bench: Workbench) {
     () =>
       bench.start((screen) => {
         const { job } = bench.state;
-        go(screen === "delivery" ? `/jobs/${job.id}/delivery` : pathOf(job, bench.state), false);
+        go(screen === "delivery" ? `/jobs/${job.id}/delivery` : buildPath(job, bench.state), false);
       }),
     [bench],
   );

@@ -1,8 +1,9 @@
 import { fireEvent } from "@testing-library/react";
 import { afterEach, expect, it, vi } from "vitest";
 import { setSingleKeys } from "../shared/keys";
-import { COMMANDS, type Command, type CommandId, commands, keysOf } from "./commands";
-import type { Workbench } from "./store";
+import type { Command } from "./command";
+import { COMMANDS, type CommandId, commands, keysOf } from "./commands";
+import type { WorkbenchStore } from "./store";
 import { dispatch } from "./useKeys";
 
 it("gives no key to two commands, and every command a title and a way to it", () => {
@@ -13,7 +14,7 @@ it("gives no key to two commands, and every command a title and a way to it", ()
     expect(keys.length > 0 || (menu !== undefined && run !== undefined), id).toBe(true);
   }
   const labels = commands.flatMap(
-    ([, { menu }]) => menu?.(" 3 lines", { bypassed: false } as Workbench) ?? [],
+    ([, { menu }]) => menu?.(" 3 lines", { bypassed: false } as WorkbenchStore) ?? [],
   );
   expect(labels.every((label) => /^[A-Z]/.test(label)) && new Set(labels).size === labels.length).toBe(true);
   const titles = commands.map(([, { title, section }]) => `${section}: ${title}`);
@@ -54,7 +55,7 @@ it("has every key that the guide names", () => {
 /** A workbench on which commands are only counted. */
 function bench(more: object = {}) {
   const ran: string[] = [];
-  const fake = { state: { screen: "worksheet", preview: null }, ...more } as unknown as Workbench;
+  const fake = { state: { screen: "worksheet", preview: null }, ...more } as unknown as WorkbenchStore;
   for (const [id, command] of commands)
     if (command.run)
       vi.spyOn(command as Required<Command>, "run").mockImplementation(() => void ran.push(id));

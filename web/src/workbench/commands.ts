@@ -3,47 +3,13 @@
  * the key sheet, menus, tips and texts are made from this table.
  */
 import { writeKeys } from "../shared/keys";
-import type { Workbench } from "./store";
+import { type Command, table } from "./command";
+import { LISTEN_COMMANDS } from "./listenCommands";
+import type { WorkbenchStore } from "./store";
 
-export const SECTIONS = [
-  "Everywhere",
-  "Worksheet",
-  "Lists",
-  "Questions",
-  "View and listen",
-  "Hushes",
-] as const;
-
-type Bench = Workbench;
-export type Command = {
-  section: (typeof SECTIONS)[number];
-  /** As the key sheet says it. */
-  title: string;
-  /** "Ctrl+Shift+z", "?", "Space": Ctrl stands for Cmd too; Shift is named only with letters and named keys. */
-  keys: readonly string[];
-  /** How the keys are written, where that is shorter. */
-  shown?: string;
-  /** In every view of the job; the others belong to the worksheet's. */
-  everywhere?: true;
-  /** As the menu of the lines says it; `lines` is " 3 lines" where several are selected, and empty of one. */
-  menu?: (lines: string, bench: Bench) => string;
-  /** Again and again while the key is held. */
-  repeats?: true;
-  /** Where it can't be used, its key does nothing, and its place in a menu is grey. */
-  when?: (bench: Bench) => boolean;
-  /** Missing where the keys belong to the list, or the hush, that has the focus. */
-  run?: (bench: Bench) => void;
-};
-
-const asked = (bench: Bench) => bench.question !== null;
-const lineChosen = (bench: Bench) => bench.step !== null && bench.state.preview === null;
-const oneChosen = (bench: Bench) => lineChosen(bench) && bench.selected.length === 1;
-const hushed = ({ hushes }: Bench) => hushes !== null;
-const scroll = (by: -1 | 1) => (bench: Bench) =>
-  bench.session.look.pan((by * bench.session.store.getState().width) / 4);
-
-/** Rows by id, each of them whole. */
-const table = <Id extends string>(rows: Record<Id, Command>): Record<Id, Command> => rows;
+const hasQuestion = (bench: WorkbenchStore) => bench.question !== null;
+const lineChosen = (bench: WorkbenchStore) => bench.step !== null && bench.state.preview === null;
+const oneChosen = (bench: WorkbenchStore) => lineChosen(bench) && bench.selected.length === 1;
 
 export const COMMANDS = table({
   undo: {
@@ -70,27 +36,27 @@ export const COMMANDS = table({
     title: "review and deliver",
     keys: ["d"],
     everywhere: true,
-    run: (bench) => bench.show("delivery"),
+    run: (bench) => bench.goTo("delivery"),
   },
   showKeys: {
     section: "Everywhere",
     title: "show this list",
     keys: ["?"],
     everywhere: true,
-    run: (bench) => bench.open("keys"),
+    run: (bench) => bench.openDialog("keys"),
   },
   filterFiles: {
     section: "Everywhere",
     title: "filter the sources",
     keys: ["/"],
-    run: (bench) => bench.focus("filter"),
+    run: (bench) => bench.focus.focusField("filter"),
   },
   addTurn: {
     section: "Worksheet",
     title: "add a turn: type its name",
     keys: ["t"],
     when: (bench) => bench.state.preview?.kind !== "question",
-    run: (bench) => bench.focus("turn"),
+    run: (bench) => bench.focus.focusField("turn"),
   },
   insertBefore: {
     section: "Worksheet",
@@ -114,7 +80,7 @@ export const COMMANDS = table({
     title: "bypass or enable the line",
     keys: ["b"],
     when: (bench) =>
-      lineChosen(bench) && (bench.bypassed || bench.selectedAll(({ one_to_one }) => one_to_one)),
+      lineChosen(bench) && (bench.bypassed || bench.everySelected(({ one_to_one }) => one_to_one)),
     run: (bench) => bench.toggleBypass(),
   },
   duplicate: {
@@ -146,16 +112,16 @@ export const COMMANDS = table({
     menu: () => "Save as recipe…",
     title: "save the lines as a recipe",
     keys: [],
-    when: (bench) => lineChosen(bench) && bench.selectedAll(({ waits_for }) => waits_for === null),
-    run: (bench) => bench.open("recipe"),
+    when: (bench) => lineChosen(bench) && bench.everySelected(({ waits_for }) => waits_for === null),
+    run: (bench) => bench.openDialog("recipe"),
   },
   copyLines: {
     section: "Worksheet",
     menu: (lines) => `Copy${lines} to another job…`,
     title: "copy the lines to another job",
     keys: [],
-    when: (bench) => lineChosen(bench) && bench.selectedAll(({ waits_for }) => waits_for === null),
-    run: (bench) => bench.copy({ sources: [], steps: bench.selected }),
+    when: (bench) => lineChosen(bench) && bench.everySelected(({ waits_for }) => waits_for === null),
+    run: (bench) => bench.startCopy({ sources: [], steps: bench.selected }),
   },
   remove: {
     section: "Worksheet",
@@ -195,216 +161,24 @@ export const COMMANDS = table({
     section: "Questions",
     title: "take the suggested turn",
     keys: ["y"],
-    when: asked,
-    run: (bench) => bench.take(),
+    when: hasQuestion,
+    run: (bench) => bench.previews.takeAnswer(),
   },
   dismiss: {
     section: "Questions",
     title: "dismiss the question",
     keys: ["n"],
-    when: asked,
-    run: (bench) => bench.dismiss(),
+    when: hasQuestion,
+    run: (bench) => bench.previews.dismissQuestion(),
   },
   undoAnswer: {
     section: "Questions",
     title: "undo the last answer",
     keys: ["z"],
     when: (bench) => bench.state.preview?.kind === "question",
-    run: (bench) => bench.undoAnswer(),
+    run: (bench) => bench.previews.undoAnswer(),
   },
-  play: {
-    section: "View and listen",
-    title: "play, pause",
-    keys: ["Space"],
-    run: ({ session }) => session.toggle(),
-  },
-  switchSide: {
-    section: "View and listen",
-    title: "switch In and Out",
-    keys: ["q"],
-    run: ({ session }) => session.switchSide(),
-  },
-  stereo: {
-    section: "View and listen",
-    title: "stereo",
-    keys: ["1"],
-    run: ({ session }) => session.setMode("stereo"),
-  },
-  left: {
-    section: "View and listen",
-    title: "left only",
-    keys: ["2"],
-    run: ({ session }) => session.setMode("left"),
-  },
-  right: {
-    section: "View and listen",
-    title: "right only",
-    keys: ["3"],
-    run: ({ session }) => session.setMode("right"),
-  },
-  mono: {
-    section: "View and listen",
-    title: "mono",
-    keys: ["4"],
-    run: ({ session }) => session.setMode("mono"),
-  },
-  difference: {
-    section: "View and listen",
-    title: "difference L − R",
-    keys: ["5"],
-    run: ({ session }) => session.setMode("difference"),
-  },
-  inMinusOut: {
-    section: "View and listen",
-    title: "In − Out",
-    keys: ["x"],
-    run: ({ session }) => session.toggleDifference(),
-  },
-  levelMatch: {
-    section: "View and listen",
-    title: "level-match Out to In",
-    keys: ["m"],
-    run: ({ session }) => session.toggleMatch(),
-  },
-  nextView: {
-    section: "View and listen",
-    title: "next view",
-    keys: ["v"],
-    run: ({ session }) => session.look.nextPicture(),
-  },
-  startRange: {
-    section: "View and listen",
-    title: "set the start of the range",
-    keys: ["["],
-    run: ({ session }) => session.startRangeHere(),
-  },
-  endRange: {
-    section: "View and listen",
-    title: "set the end of the range",
-    keys: ["]"],
-    run: ({ session }) => session.endRangeHere(),
-  },
-  close: {
-    section: "View and listen",
-    title: "close a question or a comparison; clear the range",
-    keys: ["Escape"],
-    run: (bench) => (bench.state.preview ? bench.closePreview() : bench.session.select(null)),
-  },
-  loop: {
-    section: "View and listen",
-    title: "loop the range",
-    keys: ["l"],
-    run: ({ session }) => session.toggleLoop(),
-  },
-  zoomIn: {
-    section: "View and listen",
-    title: "zoom in",
-    keys: ["+", "="],
-    shown: "+",
-    repeats: true,
-    run: ({ session }) => session.look.zoomBy(2),
-  },
-  zoomOut: {
-    section: "View and listen",
-    title: "zoom out",
-    keys: ["-"],
-    repeats: true,
-    run: ({ session }) => session.look.zoomBy(0.5),
-  },
-  fit: {
-    section: "View and listen",
-    title: "zoom to fit",
-    keys: ["0"],
-    run: ({ session }) => session.look.fit(),
-  },
-  fitRange: {
-    section: "View and listen",
-    title: "zoom to the range",
-    keys: ["r"],
-    run: ({ session }) => session.look.showRange(),
-  },
-  back: {
-    section: "View and listen",
-    title: "move the playhead back",
-    keys: ["ArrowLeft"],
-    repeats: true,
-    run: ({ session }) => session.step(-1),
-  },
-  forward: {
-    section: "View and listen",
-    title: "move the playhead forward",
-    keys: ["ArrowRight"],
-    repeats: true,
-    run: ({ session }) => session.step(1),
-  },
-  scrollBack: {
-    section: "View and listen",
-    title: "scroll back",
-    keys: ["Shift+ArrowLeft"],
-    repeats: true,
-    run: scroll(-1),
-  },
-  scrollForward: {
-    section: "View and listen",
-    title: "scroll forward",
-    keys: ["Shift+ArrowRight"],
-    repeats: true,
-    run: scroll(1),
-  },
-  taller: {
-    section: "View and listen",
-    title: "vertical zoom in",
-    keys: ["Shift+ArrowUp"],
-    repeats: true,
-    run: ({ session }) => session.look.enlarge(1),
-  },
-  flatter: {
-    section: "View and listen",
-    title: "vertical zoom out",
-    keys: ["Shift+ArrowDown"],
-    repeats: true,
-    run: ({ session }) => session.look.enlarge(-1),
-  },
-  toStart: {
-    section: "View and listen",
-    title: "to the start",
-    keys: ["Home"],
-    run: ({ session }) => session.seek(0),
-  },
-  toEnd: {
-    section: "View and listen",
-    title: "to the end",
-    keys: ["End"],
-    run: ({ session }) => session.seek(session.store.getState().frames),
-  },
-  drawHushes: {
-    section: "Hushes",
-    title: "draw hushes on the waveform; hush the selected range",
-    keys: ["h"],
-    when: hushed,
-    run: ({ hushes }) => hushes?.onDrawing(),
-  },
-  splitHush: {
-    section: "Hushes",
-    title: "split the selected hush at the playhead",
-    keys: ["s"],
-    when: ({ hushes }) => hushes !== null && hushes.selected !== null,
-    run: ({ hushes, session }) =>
-      hushes && hushes.selected !== null && hushes.onSplit(hushes.selected, session.player.position),
-  },
-  takeHushes: {
-    section: "Hushes",
-    title: "take all suggested hushes",
-    keys: ["a"],
-    when: ({ hushes }) => hushes !== null && hushes.proposals.length > 0,
-    run: ({ hushes }) => hushes?.onTake(hushes.proposals.map((_, n) => n)),
-  },
-  moveHush: {
-    section: "Hushes",
-    title: "move the hush, or its end, that has the focus",
-    keys: ["ArrowLeft", "ArrowRight"],
-    shown: "← →",
-  },
+  ...LISTEN_COMMANDS,
 });
 
 export type CommandId = keyof typeof COMMANDS;

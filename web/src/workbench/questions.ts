@@ -7,7 +7,7 @@ export const questionKey = ({ ref, code }: Pick<Question, "ref" | "code">) => `$
 /** An answer that was given: to what, and the head that it made; null while that is not known. */
 export type Answer = { key: string; head: string | null };
 
-export type Asking = {
+export type QuestionProgress = {
   /** What is asked, and where in the list it stood; null until one is. */
   key: string | null;
   place: number;
@@ -16,28 +16,28 @@ export type Asking = {
   answered: readonly Answer[];
 };
 
-export const BEGIN: Asking = { key: null, place: 0, awaited: false, answered: [] };
+export const FIRST_QUESTION: QuestionProgress = { key: null, place: 0, awaited: false, answered: [] };
 
 /** The question that is asked; where it is gone, the one that stands in its place. */
-export function questionOf(job: Job, { key, place }: Asking): Question | null {
+export function questionOf(job: Job, { key, place }: QuestionProgress): Question | null {
   const { questions } = job.preparation;
   const same = questions.find((one) => questionKey(one) === key);
   return same ?? questions[Math.min(place, questions.length - 1)] ?? null;
 }
 
 /** Files are measured meanwhile, and questions come and go before this one: it stays the one that is asked. */
-export function follow(asking: Asking, job: Job): Asking {
-  const question = questionOf(job, asking);
+export function updateProgress(progress: QuestionProgress, job: Job): QuestionProgress {
+  const question = questionOf(job, progress);
   const key = question && questionKey(question);
-  if (asking.awaited && key !== asking.key) return asking;
-  const place = question ? job.preparation.questions.indexOf(question) : asking.place;
-  return key === asking.key && place === asking.place && !asking.awaited
-    ? asking
-    : { ...asking, key: key ?? asking.key, place, awaited: false };
+  if (progress.awaited && key !== progress.key) return progress;
+  const place = question ? job.preparation.questions.indexOf(question) : progress.place;
+  return key === progress.key && place === progress.place && !progress.awaited
+    ? progress
+    : { ...progress, key: key ?? progress.key, place, awaited: false };
 }
 
 /** Where the question stands among all of them, from 1. */
-export function countQuestions({ answered }: Asking, job: Job): { number: number; of: number } {
+export function countQuestions({ answered }: QuestionProgress, job: Job): { number: number; of: number } {
   const open = new Set(job.preparation.questions.map(questionKey));
   const done = answered.filter((one) => !open.has(one.key)).length;
   return { number: done + 1, of: done + open.size };

@@ -2,13 +2,13 @@ import { act, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import { createStore } from "zustand/vanilla";
 import { findingOf, job, mergeStep, source, splitStep } from "../api/testing";
-import { ended } from "../model/events";
+import { endedDelivery } from "../model/events";
 import type { Worksheet, WorksheetState } from "../model/worksheet";
 import { Announcer } from "../shared/announce";
 import * as notices from "../shared/notices";
 import { show } from "../shared/testing";
 import { changes, useSpokenChanges, useSpokenDeliveries } from "./spoken";
-import type { Workbench } from "./store";
+import type { WorkbenchStore } from "./store";
 
 it("tells what was added, changed and removed", () => {
   const before = job([mergeStep()]);
@@ -55,7 +55,7 @@ it("says a change once, where it rests", async () => {
 it("says that a delivery of the job has ended, by a notice too where another screen is shown", () => {
   const told = vi.spyOn(notices, "tell").mockImplementation(() => {});
   const state = { job: job([]), screen: "worksheet" };
-  const bench = { state, store: { getState: () => state } } as unknown as Workbench;
+  const bench = { state, store: { getState: () => state } } as unknown as WorkbenchStore;
   function Page() {
     useSpokenDeliveries(bench);
     return <Announcer />;
@@ -63,7 +63,7 @@ it("says that a delivery of the job has ended, by a notice too where another scr
   show(<Page />);
   const said = () => screen.getByTestId("announced").textContent;
   const ends = (of: string, how: "done" | "failed") =>
-    act(() => ended.setState({ last: { job: of, delivery: "d", state: how, files: 3 } }));
+    act(() => endedDelivery.setState({ last: { job: of, delivery: "d", state: how, files: 3 } }));
   ends("another job", "done");
   expect(said()).not.toContain("Delivery");
   ends("j", "done");

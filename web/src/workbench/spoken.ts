@@ -1,12 +1,12 @@
 /** What has become of a job, in words, for those who don't see the page. */
 import { useEffect } from "react";
 import type { Delivery, FileFinding, Job } from "../api/client";
-import { ended } from "../model/events";
+import { endedDelivery } from "../model/events";
 import type { Worksheet } from "../model/worksheet";
 import { announce } from "../shared/announce";
 import { count } from "../shared/format";
 import { tell } from "../shared/notices";
-import type { Workbench } from "./store";
+import type { WorkbenchStore } from "./store";
 
 /** A setting that moves is told where it rests. */
 const REST = 700; // milliseconds
@@ -40,16 +40,16 @@ const ENDED: Partial<Record<Delivery["state"] | "deleted", string>> = {
 };
 
 /** Tell that a delivery has ended: by a notice too, where its screen is not shown. */
-export function useSpokenDeliveries({ state: { job }, store }: Workbench) {
+export function useSpokenDeliveries({ state: { job }, store }: WorkbenchStore) {
   const { id } = job;
   useEffect(
     () =>
-      ended.subscribe(({ last }) => {
+      endedDelivery.subscribe(({ last }) => {
         const words = last?.job === id && ENDED[last.state];
         if (!last || !words) return;
         const files = last.state === "done" ? `${count(last.files, "file")} written and proved.` : "";
         announce(`${words}. ${files}`);
-        if (store.getState().screen !== "delivery") tell(words, files || "Its screen says why.");
+        if (store.getState().screen !== "delivery") tell(words, files || "Open Review and deliver to see why.");
       }),
     [id, store],
   );

@@ -5,8 +5,9 @@ import type { Compared } from "../features/history";
 import type { ListenSession } from "../features/listen";
 import type { Edit } from "../model/edits";
 import { Worksheet } from "../model/worksheet";
+import { findDraft } from "./previews";
 import { countQuestions } from "./questions";
-import { triedJob, Workbench } from "./store";
+import { WorkbenchStore } from "./store";
 import { askedQuestion, isAsking, shownFiles, shownJob, shownStep } from "./view";
 
 const line = (id: string) => mergeStep({ id, outputs: [clip(id, 2, { ref: `step:${id}:0` })] });
@@ -61,12 +62,12 @@ function workbench(first: Told) {
       drafts.push({ of, head, signal, finish });
     });
   const told: string[] = [];
-  const bench = new Workbench(
+  const bench = new WorkbenchStore(
     {
       worksheet,
       session: { updateClips: () => {}, selected: null } as unknown as ListenSession,
-      draft: (now, question, signal) => later(question.ref, now.head, signal),
-      beside: (now, compared, signal) => later(compared.step, now.head, signal),
+      makeDraft: (now, question, signal) => later(question.ref, now.head, signal),
+      makeComparison: (now, compared, signal) => later(compared.step, now.head, signal),
       tell: (title) => void told.push(title),
       tellProblem: (problem) => void told.push(String(problem)),
     },
@@ -131,7 +132,7 @@ it("moves, bypasses and removes the selected lines, and archives the chosen file
 
 it("shows an answer that is tried as what it is, and never counts it", async () => {
   const { bench, drafts, become } = workbench({ head: "r0", lines: "a", questions: "a" });
-  bench.begin();
+  bench.previews.askQuestions();
   expect([isAsking(bench.state), shownStep(bench.state), shownFiles(bench.state)]).toEqual([
     true,
     null,
@@ -142,8 +143,8 @@ it("shows an answer that is tried as what it is, and never counts it", async () 
   expect([shownJob(bench.state).steps.length, bench.state.job.steps.length]).toEqual([2, 1]);
   // Another window's edit makes it an answer to another job: it is tried again.
   become({ head: "r1", lines: "ab", questions: "a" });
-  expect([triedJob(bench.state), drafts.length, drafts[1]?.head]).toEqual([null, 2, "r1"]);
-  bench.closePreview();
+  expect([findDraft(bench.state), drafts.length, drafts[1]?.head]).toEqual([null, 2, "r1"]);
+  bench.previews.close();
   expect([drafts[1]?.signal.aborted, shownJob(bench.state).head]).toEqual([true, "r1"]);
   await drafts[1]?.finish({ head: "late", lines: "abx" });
   expect(shownJob(bench.state).head).toBe("r1");
@@ -151,17 +152,17 @@ it("shows an answer that is tried as what it is, and never counts it", async () 
 
 it("does not take for an answer what was tried for the question before", async () => {
   const { bench, drafts, kinds } = workbench({ head: "r0", questions: "ab" });
-  bench.begin();
+  bench.previews.askQuestions();
   await drafts[0]?.finish({ head: "draft of a", lines: "x" });
-  bench.dismiss();
+  bench.previews.dismissQuestion();
   expect(kinds()).toEqual(["dismiss"]);
-  bench.take();
+  bench.previews.takeAnswer();
   expect(kinds(), "the answer is on its way").toEqual(["dismiss"]);
 });
 
 it("stays at the question that is asked while others come before it and go", () => {
   const { bench, become } = workbench({ head: "r0", questions: "cab" });
-  bench.begin();
+  bench.previews.askQuestions();
   become({ head: "r0", questions: "abxcz" });
   expect(askedQuestion(bench.state)?.ref).toBe("source:c");
   become({ head: "r0", questions: "cb" });
@@ -170,14 +171,14 @@ it("stays at the question that is asked while others come before it and go", () 
 
 it("answers a question once, however often the key is pressed before the answer has come", async () => {
   const { bench, sent, kinds } = workbench({ head: "r0", questions: "ab" });
-  bench.begin();
-  bench.dismiss();
-  bench.dismiss();
+  bench.previews.askQuestions();
+  bench.previews.dismissQuestion();
+  bench.previews.dismissQuestion();
   expect(kinds()).toEqual(["dismiss"]);
   await sent[0]?.answer({ head: "r1", questions: "b" });
   expect(askedQuestion(bench.state)?.ref).toBe("source:b");
   const { preview } = bench.state;
-  expect(preview?.kind === "question" && countQuestions(preview.asking, bench.state.job)).toEqual({
+  expect(preview?.kind === "question" && countQuestions(preview.progress, bench.state.job)).toEqual({
     number: 2,
     of: 2,
   });
@@ -186,41 +187,41 @@ it("answers a question once, however often the key is pressed before the answer 
 it("brings a question back with its answer, by z and by undo alike, and never undoes anything else by z", async () => {
   for (const takeBack of ["undoAnswer", "undo"] as const) {
     const { bench, sent, kinds, become, told } = workbench({ head: "r0", questions: "ab" });
-    bench.begin();
-    bench.dismiss();
+    bench.previews.askQuestions();
+    bench.previews.dismissQuestion();
     await sent[0]?.answer({ head: "r1", questions: "b" });
-    bench[takeBack]();
+    takeBack === "undo" ? bench.undo() : bench.previews.undoAnswer();
     expect(kinds()).toEqual(["dismiss", "undo"]);
     await sent[1]?.answer({ head: "r0", questions: "ab" });
     expect(askedQuestion(bench.state)?.ref, takeBack).toBe("source:a");
-    bench.dismiss();
+    bench.previews.dismissQuestion();
     await sent[2]?.answer({ head: "r2", questions: "b" });
     become({ head: "another window's", questions: "b" });
-    bench.undoAnswer();
+    bench.previews.undoAnswer();
     expect([kinds().length, told]).toEqual([3, ["The last answer can’t be undone here"]]);
   }
 });
 
 it("asks once more where an answer was refused", async () => {
   const { bench, sent, told } = workbench({ head: "r0", questions: "ab" });
-  bench.begin();
-  bench.dismiss();
+  bench.previews.askQuestions();
+  bench.previews.dismissQuestion();
   await sent[0]?.refuse();
   await Promise.resolve();
-  bench.dismiss();
+  bench.previews.dismissQuestion();
   expect([sent.length, told.length, askedQuestion(bench.state)?.ref]).toEqual([2, 1, "source:a"]);
 });
 
 it("hears a line of an earlier version on the worksheet, by its version and the head it is heard against", async () => {
   const { bench, drafts, screens, become } = workbench({ head: "r0", lines: "ab" });
-  bench.arrive("delivery");
+  bench.followAddress("delivery");
   const then: Compared = { revision: "r7", number: 7, step: "b", sentence: "" };
   bench.compare(then);
   expect([screens, drafts[0]?.of]).toEqual([["worksheet"], "b"]);
   await drafts[0]?.finish({ head: "beside", lines: "abz" });
-  expect(triedJob(bench.state)?.head).toBe("beside");
+  expect(findDraft(bench.state)?.head).toBe("beside");
   become({ head: "r1", lines: "ab" });
-  expect([triedJob(bench.state), drafts.length]).toEqual([null, 2]);
+  expect([findDraft(bench.state), drafts.length]).toEqual([null, 2]);
 });
 
 it("lets go of a preview where something else is chosen", () => {
@@ -228,9 +229,9 @@ it("lets go of a preview where something else is chosen", () => {
   for (const choose of [
     () => bench.chooseLine("b"),
     () => bench.chooseFiles(["source:a"]),
-    () => bench.closePreview(),
+    () => bench.previews.close(),
   ]) {
-    bench.begin();
+    bench.previews.askQuestions();
     expect(bench.state.preview).not.toBeNull();
     choose();
     expect(bench.state.preview).toBeNull();
@@ -242,13 +243,13 @@ it("gives the focus back where it came from, and leaves it to the page where tha
   const { bench } = workbench({ head: "r0", lines: "a" });
   document.body.innerHTML = "<div tabindex='0'></div><input>";
   const [list, field] = [...document.body.children] as HTMLElement[];
-  bench.register("turn")(field ?? null);
+  bench.focus.setField("turn")(field ?? null);
   list?.focus();
-  bench.focus("turn");
+  bench.focus.focusField("turn");
   expect(document.activeElement).toBe(field);
-  bench.comeBack();
+  bench.focus.returnFocus();
   expect(document.activeElement).toBe(list);
   field?.focus();
-  bench.comeBack();
+  bench.focus.returnFocus();
   expect(document.activeElement).toBe(document.body);
 });

@@ -1,19 +1,20 @@
 /** Keys of the page: each key its command, unless it belongs to what has the focus. */
 import { useEffect } from "react";
-import { isSingle, keyName, ownsKey, singleKeys } from "../shared/keys";
-import { type Command, commands } from "./commands";
-import type { Workbench } from "./store";
+import { isSingleKey, keyName, ownsKey, singleKeys } from "../shared/keys";
+import type { Command } from "./command";
+import { commands } from "./commands";
+import type { WorkbenchStore } from "./store";
 
 const bound = new Map<string, Command>(
   commands.flatMap(([, command]) => (command.run ? command.keys.map((key) => [key, command] as const) : [])),
 );
 
 /** Run what a key stands for; what is not ours goes its way. */
-export function dispatch(event: KeyboardEvent, bench: Workbench) {
+export function dispatch(event: KeyboardEvent, bench: WorkbenchStore) {
   const name = keyName(event);
   const command = bound.get(name);
   if (!command?.run || event.defaultPrevented || ownsKey(event.target, name)) return;
-  if (isSingle(name) && !singleKeys.getState().on) return;
+  if (isSingleKey(name) && !singleKeys.getState().on) return;
   if (!command.everywhere && bench.state.screen !== "worksheet") return;
   if (document.querySelector("[role=dialog], [role=alertdialog], [role=menu]:not([hidden])")) return;
   if (command.when && !command.when(bench)) return;
@@ -21,7 +22,7 @@ export function dispatch(event: KeyboardEvent, bench: Workbench) {
   if (!event.repeat || command.repeats) command.run(bench);
 }
 
-export function useKeys(bench: Workbench) {
+export function useKeys(bench: WorkbenchStore) {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => dispatch(event, bench);
     window.addEventListener("keydown", listen);

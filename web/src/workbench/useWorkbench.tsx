@@ -1,13 +1,14 @@
 /** The workbench on the page, and slices of it. */
 import { createContext, startTransition, useCallback, useContext, useEffect, useMemo, useState } from "react";
-import { COMMANDS, type Command, type CommandId } from "./commands";
+import type { Command } from "./command";
+import { COMMANDS, type CommandId } from "./commands";
 import { selectedLines } from "./selection";
-import type { Workbench, WorkbenchState } from "./store";
+import type { WorkbenchState, WorkbenchStore } from "./store";
 
-const Context = createContext<Workbench | null>(null);
+const Context = createContext<WorkbenchStore | null>(null);
 export const WorkbenchProvider = Context;
 
-export function useBench(): Workbench {
+export function useBench(): WorkbenchStore {
   const bench = useContext(Context);
   if (!bench) throw new Error("There is no workbench on this page");
   return bench;
@@ -30,7 +31,7 @@ export function useWorkbench<T>(slice: (state: WorkbenchState) => T): T {
 }
 
 /** Whether a command can be used now. */
-export function useCan(id: CommandId): boolean {
+export function useCanRun(id: CommandId): boolean {
   const bench = useBench();
   return useWorkbench(
     useCallback(() => {
