@@ -49,7 +49,8 @@ export function useSpokenDeliveries({ state: { job }, store }: WorkbenchStore) {
         if (!last || !words) return;
         const files = last.state === "done" ? `${count(last.files, "file")} written and proved.` : "";
         announce(`${words}. ${files}`);
-        if (store.getState().screen !== "delivery") tell(words, files || "Open Review and deliver to see why.");
+        if (store.getState().screen !== "delivery")
+          tell(words, files || "Open Review and deliver to see why.");
       }),
     [id, store],
   );

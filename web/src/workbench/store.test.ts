@@ -141,9 +141,12 @@ it("shows an answer that is tried as what it is, and never counts it", async () 
   await drafts[0]?.finish({ head: "draft", lines: "ax" });
   expect(shownStep(bench.state)?.id).toBe("x");
   expect([shownJob(bench.state).steps.length, bench.state.job.steps.length]).toEqual([2, 1]);
-  // Another window's edit makes it an answer to another job: it is tried again.
+  // Another window's edit makes it an answer to another job: it is tried again, and not shown for a moment.
+  const shown: string[] = [];
+  bench.store.subscribe((state) => shown.push(`${findDraft(state)?.head} on ${state.job.head}`));
   become({ head: "r1", lines: "ab", questions: "a" });
   expect([findDraft(bench.state), drafts.length, drafts[1]?.head]).toEqual([null, 2, "r1"]);
+  expect(shown).not.toContain("draft on r1");
   bench.previews.close();
   expect([drafts[1]?.signal.aborted, shownJob(bench.state).head]).toEqual([true, "r1"]);
   await drafts[1]?.finish({ head: "late", lines: "abx" });
