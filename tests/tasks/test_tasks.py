@@ -80,6 +80,9 @@ def test_progress_is_reported_to_the_end(bench: Bench) -> None:
     shares = [e.data["progress"] for e in events]
     assert shares == sorted(shares)
     folder = bench.store.media.delivery(delivery.id)
+    written = len(list(folder.glob("*.wav")))
+    last = events[-1].data
+    assert (last["progress"], last["files_done"], last["files"]) == (1.0, written, written)
     assert np.array_equal(read_ints(folder / "w_L.wav")[:, 0], noise(1, FRAMES, 2)[:, 0])
     assert bench.store.deliveries.proofs(bench.job.id)
 

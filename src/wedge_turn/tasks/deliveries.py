@@ -209,7 +209,7 @@ class DeliveryRunner:
             running.share = share
             if time.monotonic() - last >= PROGRESS_INTERVAL:
                 last = time.monotonic()
-                self._publish(delivery, "writing")
+                self._publish(delivery, "writing", self.running(delivery.id))
 
         wanted = Order(
             order.refs,
@@ -257,7 +257,7 @@ class DeliveryRunner:
 
     def _report(self, delivery: Delivery) -> None:
         self._check_stopped(delivery)
-        self._publish(delivery, "writing")
+        self._publish(delivery, "writing", self.running(delivery.id))
 
     def _check_stopped(self, delivery: Delivery) -> None:
         stopping = self._stopping.get(delivery.id)
@@ -280,17 +280,18 @@ class DeliveryRunner:
         except NotFoundError:  # deleted meanwhile: nobody will ask for its files
             self._store.media.remove_delivery(delivery.id)
             return
-        self._running.pop(delivery.id, None)
+        running = self._running.pop(delivery.id, None) or Running()
+        if manifest:
+            running = Running(1.0, len(manifest.files), len(manifest.files))
         files = f", {len(manifest.files)} files" if manifest else f": {error.code}" if error else ""
         log.info("delivery %s %s%s", delivery.id, state, files)
-        self._publish(delivery, state)
+        self._publish(delivery, state, running)
 
-    def _publish(self, delivery: Delivery, state: str) -> None:
-        running = self.running(delivery.id)
+    def _publish(self, delivery: Delivery, state: str, running: Running) -> None:
         data = {
             "delivery": delivery.id,
             "state": state,
-            "progress": 1.0 if state == "done" else running.share,
+            "progress": running.share,
             "files_done": running.done,
             "files": running.files,
             "seconds_left": running.seconds_left,

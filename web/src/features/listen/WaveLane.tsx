@@ -52,7 +52,7 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
   const first = lane.clips[0];
   if (!first) return null;
   const facts = (
-    <Text color="fg.quiet" fontSize="xs" flexShrink={20} minW={0} truncate ml="auto">
+    <Text color="fg.quiet" fontSize="xs" flexShrink={10_000} minW={0} truncate ml="auto">
       {lane.clips.length > 1 && `${lane.clips.length} × `}
       {layout(first.channels)} · {kilohertz(first.rate)} · {depth(first.depth)} ·{" "}
       {duration(frames, first.rate)}

@@ -243,7 +243,7 @@ function LineStatus({ step }: { step: Step }) {
       color="fg.quiet"
       align="center"
       gap={2}
-      flexShrink={20}
+      flexShrink={10_000}
       minW={12}
       whiteSpace="nowrap"
       overflow="hidden"
