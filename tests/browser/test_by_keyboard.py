@@ -120,6 +120,28 @@ def test_files_are_merged_undone_and_a_checkpoint_named(page: Page, tmp_path: Pa
     assert np.array_equal(read_ints(merged), np.hstack([read_ints(left), read_ints(right)]))
 
 
+def test_a_chip_in_a_row_is_reached_and_the_keys_stay_with_the_list(page: Page, tmp_path: Path) -> None:
+    one = noise(4, 20_000, 1)
+    rope = write_wav(tmp_path / "rope.wav", np.hstack([one, one]))
+    hatch = write_wav(tmp_path / "hatch.wav", np.hstack([one[::-1], np.zeros_like(one)]))
+    hands = Hands(page)
+    hands.start("Chips", hatch, rope)
+    grid = page.get_by_role("grid", name="Files")
+    chip = page.get_by_role("row", name="hatch").get_by_role("button", name="right silent → fold to left")
+    expect(chip).to_be_visible()
+    hands.file("hatch")
+    hands.press("Tab")
+    expect(chip).to_be_focused()
+    hands.press("Home")
+    expect(grid).to_be_focused()
+    hands.file("rope")
+    hands.press("Tab")
+    expect(page.get_by_role("row", name="rope").get_by_role("button", name="dual mono → fold to mono")).to_be_focused()
+    hands.press("Enter")
+    expect(hands.turns).to_have_count(1)
+    expect(grid).to_be_focused()
+
+
 def test_every_turn_of_a_stereo_file_is_reached(page: Page, tmp_path: Path) -> None:
     source = tones(tmp_path, "quay", 440, 660, flip=True)
     hands = Hands(page)

@@ -110,7 +110,7 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
 
 @router.post("/{job_id}/drafts", operation_id="draftStep", status_code=201, response_model=JobView)
 def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
-    """The job with one more turn, to see and to hear before it is decided: restoring its head adds the turn."""
+    """The job with one more turn, to see and to hear before it is decided; the job stays as it is."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         steps = _steps(sheet, new.step)

@@ -10,7 +10,7 @@ import {
   unwrap,
 } from "./client";
 import { refetch } from "./queries";
-import { stepOf } from "./turns";
+import { stepOfAnswer } from "./turns";
 
 /** Make a revision a checkpoint, or an ordinary one again. */
 export function useNameRevision(job: string) {
@@ -157,17 +157,14 @@ export const removeUpload = (id: string) =>
   unwrap(client.DELETE("/api/uploads/{upload_id}", { params: { path: { upload_id: id } } }));
 
 /** A job with the answer to a question added, to be seen and heard before it is taken. The server soon forgets it. */
-export async function makeDraft(
-  { id, head }: Job,
-  { inputs, remedy, message }: Question,
-  signal: AbortSignal,
-): Promise<Job> {
-  if (!remedy) throw new Error("There is nothing to try");
+export async function makeDraft({ id, head }: Job, question: Question, signal: AbortSignal): Promise<Job> {
+  const step = stepOfAnswer(question);
+  if (!step) throw new Error("There is nothing to try");
   return unwrap(
     client.POST("/api/jobs/{job_id}/drafts", {
       signal,
       params: { path: { job_id: id } },
-      body: { base: head, step: stepOf(remedy, inputs, message.slice(0, 500)) },
+      body: { base: head, step },
     }),
   );
 }

@@ -87,7 +87,7 @@ export interface paths {
         put?: never;
         /**
          * Draft Step
-         * @description The job with one more turn, to see and to hear before it is decided: restoring its head adds the turn.
+         * @description The job with one more turn, to see and to hear before it is decided; the job stays as it is.
          */
         post: operations["draftStep"];
         delete?: never;

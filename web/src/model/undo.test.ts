@@ -1,105 +1,38 @@
 /** Undo and redo against a plain model: however edits, answers and lost connections fall, nothing is lost or made twice. */
 import { expect, it, vi } from "vitest";
-import { client, type Job, type Problem } from "../api/client";
+import type { Job, Problem } from "../api/client";
 import { job } from "../api/testing";
 import type { Edit } from "./edits";
+import { History, random, serverOf } from "./testing";
 import { Worksheet } from "./worksheet";
 
-/** Numbers from 0 to 1, the same for the same seed (mulberry32, public domain). */
-function random(seed: number) {
-  let state = seed;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let t = Math.imul(state ^ (state >>> 15), 1 | state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
+/** A worksheet of values, and the server that holds it. */
+function worksheetOfValues(onProblem?: (problem: unknown) => void) {
+  vi.useFakeTimers();
+  const history = new History<readonly number[]>([]);
+  const added: number[] = [];
+  /** What an undo took back of what another window had added. */
+  const undoneOfTheirs = new Set<number>();
+  const undo = history.undo.bind(history);
+  history.undo = () => {
+    if (history.by === "another window") undoneOfTheirs.add(history.state.at(-1) ?? 0);
+    undo();
   };
+  const add = (value: number, by = "") => {
+    added.push(value);
+    history.add([...history.state, value], by);
+  };
+  const show = (): Job => job([], { head: history.head, name: history.state.join(), ...history.can });
+  const server = serverOf(history, show, (path, { steps }) => {
+    if (path.endsWith("/steps")) add(Number((steps as { names: string[] }[])[0]?.names[0]));
+  });
+  const sheet = new Worksheet("j", onProblem);
+  void sheet.look();
+  server.answer("no");
+  return { history, added, undoneOfTheirs, add, server, sheet };
 }
 
-/** The values that another window adds. */
-const THEIRS = 1_000;
-
-/** What a history of values is: the one that holds, those before it, and those that were undone, each with its head. */
-class History {
-  private now: { head: number; values: readonly number[] } = { head: 0, values: [] };
-  private past: History["now"][] = [];
-  private future: History["now"][] = [];
-  /** What was ever added, and what an undo took back of what another window had added. */
-  readonly added: number[] = [];
-  readonly undoneOfTheirs = new Set<number>();
-
-  get values() {
-    return this.now.values;
-  }
-
-  add(value: number) {
-    this.added.push(value);
-    this.past.push(this.now);
-    this.future = [];
-    this.now = { head: this.added.length, values: [...this.values, value] };
-  }
-
-  undo() {
-    const before = this.past.pop();
-    if (!before) return;
-    const last = this.values.at(-1) ?? 0;
-    if (last >= THEIRS) this.undoneOfTheirs.add(last);
-    this.future.push(this.now);
-    this.now = before;
-  }
-
-  redo() {
-    const after = this.future.pop();
-    if (!after) return;
-    this.past.push(this.now);
-    this.now = after;
-  }
-
-  get job(): Job {
-    const more = { can_undo: this.past.length > 0, can_redo: this.future.length > 0 };
-    return job([], { head: `h${this.now.head}`, name: this.values.join(), ...more });
-  }
-}
-
-type Body = { base?: string; steps?: { names: string[] }[] };
-
-/** A server that is reached, answers, or loses the connection before or after it has done what was asked. */
-function serverOf(history: History) {
-  const asked: {
-    path: string;
-    given: Body;
-    resolve: (answer: unknown) => void;
-    reject: (why: Error) => void;
-  }[] = [];
-  const ask = (path: string, { body, params }: { body?: Body; params: { query?: Body } }) =>
-    new Promise((resolve, reject) =>
-      asked.push({ path, given: { ...body, ...params.query }, resolve, reject }),
-    );
-  for (const method of ["GET", "POST"] as const) vi.spyOn(client, method).mockImplementation(ask as never);
-  const done = (path: string, { base, steps }: Body) => {
-    if (base !== undefined && base !== history.job.head) return false;
-    if (path.endsWith("/steps")) history.add(Number(steps?.[0]?.names[0]));
-    else if (path.endsWith("/undo")) history.undo();
-    else if (path.endsWith("/redo")) history.redo();
-    return true;
-  };
-  const answer = (lost: "no" | "before" | "after") => {
-    const next = asked.shift();
-    if (!next) return;
-    const { path, given, resolve, reject } = next;
-    const fits = lost === "before" || done(path, given);
-    if (lost !== "no") reject(new TypeError("Failed to fetch"));
-    else if (fits) resolve({ data: history.job, response: new Response(null, { status: 200 }) });
-    else
-      resolve({
-        error: { code: "stale", message: "stale", help: "" },
-        response: new Response(null, { status: 409 }),
-      });
-  };
-  return { answer, isAsked: () => asked.length > 0 };
-}
-
-const add = (value: number): Edit => ({
+const addEdit = (value: number): Edit => ({
   kind: "add",
   steps: [{ turn: { kind: "swap" }, inputs: [], names: [String(value)] }],
 });
@@ -107,19 +40,15 @@ const add = (value: number): Edit => ({
 it.each(Array.from({ length: 120 }, (_, seed) => seed))(
   "comes to what a plain history comes to, by hands and answers of seed %i",
   async (seed) => {
-    vi.useFakeTimers();
     const draw = random(seed);
-    const [history, model] = [new History(), new History()];
-    const server = serverOf(history);
-    const sheet = new Worksheet("j");
-    void sheet.look();
-    server.answer("no");
+    const { history, server, sheet } = worksheetOfValues();
+    const model = new History<readonly number[]>([]);
     await vi.advanceTimersByTimeAsync(0);
     for (let n = 0; n < 40; n++) {
       const at = draw();
       if (at < 0.25) {
-        model.add(n);
-        sheet.do(add(n));
+        model.add([...model.state, n], "");
+        sheet.do(addEdit(n));
       } else if (at < 0.42) {
         model.undo();
         sheet.do({ kind: "undo" });
@@ -131,16 +60,13 @@ it.each(Array.from({ length: 120 }, (_, seed) => seed))(
       else server.answer("no");
       await vi.advanceTimersByTimeAsync(draw() < 0.2 ? 12_000 : 0);
     }
-    for (let n = 0; n < 200; n++) {
-      server.answer("no");
-      await vi.advanceTimersByTimeAsync(n % 5 ? 0 : 12_000);
-    }
+    await server.settle();
     expect(server.isAsked()).toBe(false);
-    expect(history.values).toEqual(model.values);
+    expect(history.state).toEqual(model.state);
     expect(sheet.store.getState()).toMatchObject({
       changing: false,
       unsaved: 0,
-      job: { head: history.job.head },
+      job: { head: history.head },
     });
     vi.useRealTimers();
   },
@@ -149,14 +75,10 @@ it.each(Array.from({ length: 120 }, (_, seed) => seed))(
 it.each(Array.from({ length: 80 }, (_, seed) => seed))(
   "loses nothing in silence, makes nothing twice and undoes no one else's work unasked, by seed %i",
   async (seed) => {
-    vi.useFakeTimers();
     const draw = random(1_000 + seed);
-    const history = new History();
-    const server = serverOf(history);
     const told: string[] = [];
-    const sheet = new Worksheet("j", (problem) => void told.push((problem as Problem).code));
-    void sheet.look();
-    server.answer("no");
+    const tell = (problem: unknown) => void told.push((problem as Problem).code);
+    const { history, added, undoneOfTheirs, add, server, sheet } = worksheetOfValues(tell);
     await vi.advanceTimersByTimeAsync(0);
     const made = new Map<number, Promise<unknown>>();
     for (let n = 0; n < 40; n++) {
@@ -164,31 +86,28 @@ it.each(Array.from({ length: 80 }, (_, seed) => seed))(
       if (at < 0.25)
         made.set(
           n,
-          sheet.edit(add(n)).catch((problem: Problem) => told.push(problem.code) && problem),
+          sheet.edit(addEdit(n)).catch((problem: Problem) => told.push(problem.code) && problem),
         );
       else if (at < 0.4) sheet.do({ kind: "undo" });
       else if (at < 0.48) sheet.do({ kind: "redo" });
       else if (at < 0.58) {
-        history.add(THEIRS + n);
-        sheet.changed(history.job.head);
+        add(1_000 + n, "another window");
+        sheet.changed(history.head);
       } else server.answer(at < 0.62 ? "before" : at < 0.66 ? "after" : "no");
       await vi.advanceTimersByTimeAsync(draw() < 0.2 ? 12_000 : 0);
     }
-    for (let n = 0; n < 200; n++) {
-      server.answer("no");
-      await vi.advanceTimersByTimeAsync(n % 5 ? 0 : 12_000);
-    }
+    await server.settle();
     expect(server.isAsked()).toBe(false);
     expect(sheet.store.getState()).toMatchObject({
       changing: false,
       unsaved: 0,
-      job: { head: history.job.head },
+      job: { head: history.head },
     });
-    expect(new Set(history.added).size, "nothing was made twice").toBe(history.added.length);
+    expect(new Set(added).size, "nothing was made twice").toBe(added.length);
     for (const [value, result] of made)
-      if (!history.added.includes(value))
+      if (!added.includes(value))
         expect(await result, `${value} was not made, and it is said`).toBeInstanceOf(Error);
-    expect(history.undoneOfTheirs.size).toBeLessThanOrEqual(told.length);
+    expect(undoneOfTheirs.size).toBeLessThanOrEqual(told.length);
     vi.useRealTimers();
   },
 );

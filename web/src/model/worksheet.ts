@@ -26,6 +26,8 @@ export type WorksheetState = {
 
 type Waiting = {
   edit: Edit;
+  /** When the hand made it, however much later it is sent. */
+  madeAt: number;
   /** It was sent once, to a server that did not answer. */
   mayHaveArrived?: boolean;
   resolve: (job: Job) => void;
@@ -100,7 +102,7 @@ export class Worksheet {
   /** Make an edit; resolves with what the job has become. */
   edit(edit: Edit): Promise<Job> {
     return new Promise((resolve, reject) => {
-      const entry: Waiting = { edit, resolve, reject };
+      const entry: Waiting = { edit, madeAt: Date.now(), resolve, reject };
       const last = this.waiting.at(-1);
       if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, entry);
@@ -108,6 +110,21 @@ export class Worksheet {
       this.show({ byHand: true });
       void this.send();
     });
+  }
+
+  /** What an undo takes back now: an edit that is on its way, or a head; null where that is not known. */
+  findLast(): Edit | string | null {
+    const made: (Edit | string | null)[] = this.path.map(({ head }) => head);
+    let undone: typeof made = this.server?.can_redo ? [null] : [];
+    for (const { edit } of [this.sending, ...this.waiting].filter((one) => one !== null)) {
+      if (edit.kind === "undo") undone.push(made.pop() ?? null);
+      else if (edit.kind === "redo") made.push(...undone.splice(-1));
+      else if (changesHistory(edit)) {
+        made.push(edit);
+        undone = [];
+      }
+    }
+    return made.at(-1) ?? null;
   }
 
   /** Whether an undo is on its way, which a redo may follow. */
@@ -128,6 +145,7 @@ export class Worksheet {
   private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, entry: Waiting) {
     const { resolve, reject } = last;
     last.edit = { ...edit, change: { ...edit.change, ...change } };
+    last.madeAt = entry.madeAt;
     last.resolve = (job) => {
       resolve(job);
       entry.resolve(job);
@@ -157,7 +175,7 @@ export class Worksheet {
       this.sending = next;
       this.show();
       try {
-        const job = await sendEdit(this.server, edit, this.amends(edit));
+        const job = await sendEdit(this.server, edit, this.amends(next));
         this.answers++;
         this.path = extendPath(this.path, edit, job.head);
         this.take(job);
@@ -166,7 +184,7 @@ export class Worksheet {
             step: edit.step,
             gesture: edit.gesture,
             head: job.head,
-            until: Date.now() + ONE_GESTURE,
+            until: next.madeAt + ONE_GESTURE,
           };
         else this.gesture.step = "";
         this.retryAfter = RETRY_AFTER[0];
@@ -225,10 +243,10 @@ export class Worksheet {
   }
 
   /** The revision that a change goes on from, where it is one gesture with the change before. */
-  private amends(edit: Edit): string | undefined {
+  private amends({ edit, madeAt }: Waiting): string | undefined {
     const { head, until } = this.gesture;
     const goesOn = edit.kind === "change" && edit.change.turn && sameGesture(edit, this.gesture);
-    return goesOn && Date.now() < until ? head : undefined;
+    return goesOn && madeAt < until ? head : undefined;
   }
 
   /** What the server says, with what has not changed as it was: rows of it need not be drawn again. */

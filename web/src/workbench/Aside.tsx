@@ -75,19 +75,7 @@ function FilePane({ file }: { file: Source }) {
   const job = useWorkbench((state) => state.job);
   const files = useWorkbench((state) => state.files);
   const chosen = job.sources.filter((one) => files.includes(one.ref)).map((one) => one.id);
-  return (
-    <SourcePanel
-      job={job}
-      source={file}
-      onSteps={(steps) => void bench.add(steps)}
-      onArchive={(refs, archived) => bench.archive(refs, archived)}
-      onDelete={(source) => bench.do({ kind: "deleteSource", source })}
-      onReplace={(source, by) => bench.do({ kind: "replaceSource", source, by })}
-      onCopy={() => bench.startCopy({ sources: chosen, steps: [] })}
-      onNote={(source, note, was) => bench.worksheet.edit({ kind: "note", source, note, was })}
-      onPair={(members, together) => bench.do({ kind: "pair", members, together })}
-    />
-  );
+  return <SourcePanel job={job} source={file} chosen={chosen} actions={bench} />;
 }
 
 function LinePane({ step }: { step: Step }) {

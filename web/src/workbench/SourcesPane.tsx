@@ -18,13 +18,8 @@ export function SourcesPane({ uploads }: { uploads: Uploads }) {
       selected={[...(asking ? files : (step?.inputs ?? files))]}
       filter={filter}
       filterInput={bench.focus.setField("filter")}
-      onFilter={(change) => bench.filter(change)}
       onFilterDone={() => bench.focus.returnFocus()}
-      onSelect={(refs) => bench.chooseFiles(refs)}
-      onSteps={(steps) => void bench.add(steps)}
-      onArchive={(refs, archived) => bench.archive(refs, archived)}
-      onDelete={() => !bench.state.line && !asking && bench.archive(bench.state.files, true)}
-      onFiles={uploads.add}
+      actions={bench}
     />
   );
 }

@@ -85,6 +85,12 @@ export const LISTEN_COMMANDS = table({
     keys: ["Escape"],
     run: (bench) => (bench.state.preview ? bench.previews.close() : bench.session.select(null)),
   },
+  selectAgain: {
+    section: "View and listen",
+    title: "select the last range again",
+    keys: ["Shift+r"],
+    run: ({ session }) => session.selectAgain(),
+  },
   loop: {
     section: "View and listen",
     title: "loop the range",

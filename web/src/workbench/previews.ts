@@ -3,9 +3,17 @@
  * with it added is a draft, made anew for each question or line and each head of the job.
  */
 import type { Job, Question } from "../api/client";
+import { stepOfAnswer } from "../api/turns";
 import type { Compared } from "../features/history";
 import type { Edit } from "../model/edits";
-import { FIRST_QUESTION, type QuestionProgress, questionKey, questionOf, updateProgress } from "./questions";
+import {
+  type Answer,
+  FIRST_QUESTION,
+  type QuestionProgress,
+  questionKey,
+  questionOf,
+  updateProgress,
+} from "./questions";
 import type { WorkbenchDeps, WorkbenchState } from "./store";
 
 /** A draft, the question or line it is about, and the head it was made on. */
@@ -23,6 +31,8 @@ type Store = {
 
 export class Previews {
   private loading: AbortController | null = null;
+  /** Questions whose answer is on its way, whether or not they are still asked. */
+  private readonly sending = new Set<string>();
 
   constructor(
     private readonly store: Store,
@@ -68,9 +78,10 @@ export class Previews {
     this.load();
   }
 
+  /** The answer is added as any turn is: what else is on its way by now stays. */
   takeAnswer() {
-    const draft = findDraft(this.store.getState());
-    if (draft && this.question) this.sendAnswer({ kind: "restore", revision: draft.head });
+    const step = this.question && stepOfAnswer(this.question);
+    if (step && findDraft(this.store.getState())) this.sendAnswer({ kind: "add", steps: [step] });
   }
 
   dismissQuestion() {
@@ -83,42 +94,69 @@ export class Previews {
   private sendAnswer(edit: Edit) {
     const { progress, question } = this;
     const key = question && questionKey(question);
-    if (!progress || !key || progress.answered.some((answer) => answer.key === key && answer.head === null))
+    if (!progress || !key || this.sending.has(key)) return;
+    this.sending.add(key);
+    this.setProgress({ ...progress, answered: [...progress.answered, { key, edit, head: null }] });
+    this.deps.worksheet
+      .edit(edit)
+      .then(
+        ({ head }) => this.setAnswer(edit, head),
+        (problem: unknown) => {
+          this.setAnswer(edit, null);
+          this.deps.tellProblem(problem);
+        },
+      )
+      .finally(() => this.sending.delete(key));
+  }
+
+  /** An answer has made a head; none where it was refused. */
+  private setAnswer(edit: Edit, head: string | null) {
+    const { progress } = this;
+    if (!progress) return;
+    const answered = progress.answered.flatMap((one) =>
+      one.edit !== edit ? [one] : head === null ? [] : [{ ...one, head }],
+    );
+    this.setProgress({ ...progress, answered });
+  }
+
+  /** Whether an undo takes back this answer now. */
+  private isLast(answer: Answer | undefined): boolean {
+    const last = this.deps.worksheet.findLast();
+    return last !== null && answer !== undefined && (last === answer.edit || last === answer.head);
+  }
+
+  /** Undo; an answer that is taken back brings its question back. */
+  undo() {
+    const { progress } = this;
+    const last = progress?.answered.at(-1);
+    const takesAnswer = this.isLast(last);
+    const undone = this.deps.worksheet.edit({ kind: "undo" });
+    if (!progress || !last || !takesAnswer) {
+      undone.catch(this.deps.tellProblem);
       return;
-    /** The answers with this one, or without it where it was refused. */
-    const setAnswer = (answer: { key: string; head: string | null } | null) => {
+    }
+    this.setProgress({ ...progress, key: last.key, awaited: true, answered: progress.answered.slice(0, -1) });
+    const stopWaiting = (change: Partial<QuestionProgress>) => {
       const now = this.progress;
-      const others = now?.answered.filter((other) => other.key !== key) ?? [];
-      if (now) this.setProgress({ ...now, answered: answer ? [...others, answer] : others });
+      // Else a further undo is about to bring another one back.
+      if (now?.key === last.key)
+        this.setProgress(updateProgress({ ...now, awaited: false, ...change }, this.store.getState().job));
     };
-    setAnswer({ key, head: null });
-    this.deps.worksheet.edit(edit).then(
-      ({ head }) => setAnswer({ key, head }),
+    undone.then(
+      () => stopWaiting({}),
       (problem: unknown) => {
-        setAnswer(null);
+        stopWaiting({ answered: progress.answered });
         this.deps.tellProblem(problem);
       },
     );
-  }
-
-  /** Where the last change is an answer, its question comes back with the undo of it. */
-  prepareUndo() {
-    const { progress } = this;
-    const last = progress?.answered.at(-1);
-    if (!progress || !last || last.head !== this.store.getState().job.head) return;
-    this.setProgress({ ...progress, key: last.key, awaited: true, answered: progress.answered.slice(0, -1) });
   }
 
   /** Take back the last answer, where nothing was done since. */
   undoAnswer() {
     const { progress } = this;
     const last = progress?.answered.at(-1);
-    if (!progress || !last?.head) return;
-    if (last.head === this.store.getState().job.head) {
-      this.prepareUndo();
-      this.deps.worksheet.do({ kind: "undo" });
-      return;
-    }
+    if (!progress || !last) return;
+    if (this.isLast(last)) return this.undo();
     this.setProgress({ ...progress, answered: progress.answered.slice(0, -1) });
     this.deps.tell(
       "The last answer can’t be undone here",

@@ -50,6 +50,7 @@ function workbench(first: Told) {
         sent.push({ edit, answer, refuse });
       }),
   );
+  vi.spyOn(worksheet, "findLast").mockImplementation(() => worksheet.store.getState().job?.head ?? null);
   const drafts: { of: string; head: string; signal: AbortSignal; finish: (told: Told) => Promise<void> }[] =
     [];
   const later = (of: string, head: string, signal: AbortSignal) =>
@@ -203,6 +204,30 @@ it("brings a question back with its answer, by z and by undo alike, and never un
     bench.previews.undoAnswer();
     expect([kinds().length, told]).toEqual([3, ["The last answer can’t be undone here"]]);
   }
+});
+
+it("goes back two answers by two undos at once, and keeps an answer whose undo is refused", async () => {
+  const { bench, sent, kinds } = workbench({ head: "r0", questions: "abc" });
+  bench.previews.askQuestions();
+  bench.previews.dismissQuestion();
+  await sent[0]?.answer({ head: "r1", questions: "bc" });
+  bench.previews.dismissQuestion();
+  await sent[1]?.answer({ head: "r2", questions: "c" });
+  bench.undo();
+  vi.spyOn(bench.worksheet, "findLast").mockReturnValueOnce("r1");
+  bench.undo();
+  expect(kinds().slice(2)).toEqual(["undo", "undo"]);
+  await sent[2]?.answer({ head: "r1", questions: "bc" });
+  await sent[3]?.answer({ head: "r0", questions: "abc" });
+  expect(askedQuestion(bench.state)?.ref).toBe("source:a");
+  bench.previews.dismissQuestion();
+  await sent[4]?.answer({ head: "r3", questions: "bc" });
+  bench.undo();
+  await sent[5]?.refuse();
+  await Promise.resolve();
+  const { preview } = bench.state;
+  expect(preview?.kind === "question" && preview.progress.answered.map(({ head }) => head)).toEqual(["r3"]);
+  expect(askedQuestion(bench.state)?.ref).toBe("source:b");
 });
 
 it("asks once more where an answer was refused", async () => {

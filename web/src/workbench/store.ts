@@ -206,6 +206,10 @@ export class WorkbenchStore {
     this.worksheet.do(edit);
   }
 
+  edit(edit: Edit): Promise<Job> {
+    return this.worksheet.edit(edit);
+  }
+
   /** Add turns, where one is being inserted there; the last line that it adds is chosen. */
   add(steps: NewStep[], place: LinePlace | undefined = this.place): Promise<void> {
     this.setByHand({ inserting: null });
@@ -264,7 +268,12 @@ export class WorkbenchStore {
   /** Remove the selected lines, or archive the chosen files. */
   remove() {
     if (this.state.line) this.editLines("remove");
-    else this.archive(this.state.files, true);
+    else this.archiveChosen();
+  }
+
+  /** The files of a question are shown, and not chosen. */
+  archiveChosen() {
+    if (this.state.preview?.kind !== "question") this.archive(this.state.files, true);
   }
 
   insert(inserting: "before" | "after") {
@@ -285,8 +294,7 @@ export class WorkbenchStore {
 
   /** Take back what was done last; of a question's answer, with the question. */
   undo() {
-    this.previews.prepareUndo();
-    this.do({ kind: "undo" });
+    this.previews.undo();
   }
 
   redo() {

@@ -27,7 +27,6 @@ export const blockFramesOf = ({ rate }: Program) => Math.round(rate * BLOCK_SECO
 
 export class Blocks {
   private fetching: [Fetching, Fetching] = [new Map(), new Map()];
-  /** What was fed last. */
   /** Counts what was asked to be fed. */
   private feeding = 0;
 

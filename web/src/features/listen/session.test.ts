@@ -139,6 +139,19 @@ it("sets the ends of a range at the playhead, wherever the other end is", () => 
   expect(state().range).toEqual([7_000, 10 * RATE]);
 });
 
+it("selects a range again that was cleared, on the clips it was selected on", () => {
+  const { session: listen, state, showing } = session();
+  listen.selectAgain();
+  expect(state().range).toBeNull();
+  listen.select([1_000, 2_000]);
+  listen.select(null);
+  listen.selectAgain();
+  expect(state().range).toEqual([1_000, 2_000]);
+  showing(shown({ input: lane("In", "foghorn"), output: null }));
+  listen.selectAgain();
+  expect(state().range).toBeNull();
+});
+
 const outGain = () => {
   const last = sent.findLast((message) => message.kind === "gains");
   return last?.kind === "gains" ? last.gains[1][0] : undefined;

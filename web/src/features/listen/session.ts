@@ -43,6 +43,8 @@ export class ListenSession {
   readonly look: Look;
   private resting: ReturnType<typeof setTimeout> | null = null;
   private matching = 0;
+  /** The range that was selected last on these clips. */
+  private lastRange: Range | null = null;
 
   constructor(
     private readonly outside: SessionDeps,
@@ -100,6 +102,7 @@ export class ListenSession {
     if (differs) {
       this.player.seek(0);
       this.select(null);
+      this.lastRange = null;
       this.look.fit();
     } else {
       const { range, viewport, width } = this.state;
@@ -187,8 +190,15 @@ export class ListenSession {
   // The range
 
   select(range: Range | null) {
-    this.set({ range: range && range[1] > range[0] ? range : null });
+    const selected = range && range[1] > range[0] ? range : null;
+    if (selected) this.lastRange = selected;
+    this.set({ range: selected });
     this.loopNow();
+  }
+
+  /** Select the last range again, where it was cleared by mistake. */
+  selectAgain() {
+    if (this.lastRange && this.lastRange[1] <= this.state.frames) this.select(this.lastRange);
   }
 
   startRangeHere() {

@@ -1,18 +1,17 @@
 /** What the files have in common: choose one and only those are shown, with what can be done for all of them. */
 import { Button, Flex, Text } from "@chakra-ui/react";
-import type { NewStep } from "../../api/client";
 import { count } from "../../shared/format";
+import type { FileActions } from "./actions";
 import type { Facet } from "./rows";
 
 type Props = {
   facets: Facet[];
   chosen: Facet | null;
   onChoose: (facet: Facet | null) => void;
-  onSteps: (steps: NewStep[]) => void;
-  onArchive: (refs: string[], archived: boolean) => void;
+  actions: FileActions;
 };
 
-export function Facets({ facets, chosen, onChoose, onSteps, onArchive }: Props) {
+export function Facets({ facets, chosen, onChoose, actions }: Props) {
   if (!facets.length) return null;
   return (
     <>
@@ -44,7 +43,7 @@ export function Facets({ facets, chosen, onChoose, onSteps, onArchive }: Props) 
               bg="fg"
               color="ground"
               onClick={() => {
-                onSteps(chosen.action?.steps ?? []);
+                void actions.add(chosen.action?.steps ?? []);
                 onChoose(null);
               }}
             >
@@ -61,7 +60,7 @@ export function Facets({ facets, chosen, onChoose, onSteps, onArchive }: Props) 
             color="fg.quiet"
             ml="auto"
             onClick={() => {
-              onArchive(chosen.spare ?? chosen.refs, chosen.id !== "archived");
+              actions.archive(chosen.spare ?? chosen.refs, chosen.id !== "archived");
               onChoose(null);
             }}
           >

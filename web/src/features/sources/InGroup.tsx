@@ -1,9 +1,10 @@
 /** The files that one belongs to by its name: merged, swapped, or unpaired by hand. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
-import type { Group, Job, NewStep } from "../../api/client";
+import type { Group, Job } from "../../api/client";
 import { Name } from "../../shared/Name";
 import { OfferButton, QuietButton } from "../../shared/parts";
+import type { FileActions } from "./actions";
 import { groupStep } from "./rows";
 
 /** The members the other way round; those of mid and side stay as their names say, and are turned by a flag. */
@@ -12,15 +13,10 @@ const exchanged = (group: Group) =>
 
 const PAIRS = { "stereo-pair": "Pair", "mid-side": "M/S pair", layout: "Multichannel set" } as const;
 
-type Props = {
-  job: Job;
-  group: Group;
-  onSteps: (steps: NewStep[]) => void;
-  onPair: (members: string[], together: boolean) => void;
-};
+type Props = { job: Job; group: Group; actions: FileActions };
 
-export function InGroup(props: Props) {
-  const { job, group, onSteps, onPair } = props;
+export function InGroup({ job, group, actions }: Props) {
+  const pair = (members: string[], together: boolean) => actions.do({ kind: "pair", members, together });
   const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
   const places =
     group.kind === "layout" ? group.speakers : group.kind === "stereo-pair" ? ["L", "R"] : ["M", "S"];
@@ -55,14 +51,14 @@ export function InGroup(props: Props) {
       ))}
       <Flex mt={2} gap={1} wrap="wrap">
         {!group.done && !group.refused && (
-          <OfferButton onClick={() => onSteps([groupStep(group)])}>{group.label}</OfferButton>
+          <OfferButton onClick={() => void actions.add([groupStep(group)])}>{group.label}</OfferButton>
         )}
         {group.members.length === 2 && (
-          <QuietButton onClick={() => onPair(exchanged(group), true)}>
+          <QuietButton onClick={() => pair(exchanged(group), true)}>
             <ArrowLeftRight size={14} /> swap {group.kind === "mid-side" ? "M/S" : "L/R"}
           </QuietButton>
         )}
-        <QuietButton onClick={() => onPair(group.members, false)}>
+        <QuietButton onClick={() => pair(group.members, false)}>
           <Unlink size={14} /> unpair
         </QuietButton>
       </Flex>

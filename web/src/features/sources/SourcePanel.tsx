@@ -2,7 +2,7 @@
 
 import { Box, Flex, Text, Textarea } from "@chakra-ui/react";
 import { useState } from "react";
-import type { FileFinding, Job, NewStep, Source } from "../../api/client";
+import type { FileFinding, Job, Source } from "../../api/client";
 import { useSource } from "../../api/queries";
 import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { Failed } from "../../shared/Failed";
@@ -11,6 +11,7 @@ import { bytes, clock, duration, kilohertz, layout, stored } from "../../shared/
 import { GuideLink } from "../../shared/GuideLink";
 import { tellProblem } from "../../shared/notices";
 import { AsidePane, Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import type { FileActions } from "./actions";
 import { InGroup } from "./InGroup";
 import { LevelTable } from "./LevelTable";
 import { isRemark, remedySteps } from "./rows";
@@ -18,29 +19,12 @@ import { isRemark, remedySteps } from "./rows";
 type Props = {
   job: Job;
   source: Source;
-  onSteps: (steps: NewStep[]) => void;
-  onArchive: (refs: string[], archived: boolean) => void;
-  onPair: (members: string[], together: boolean) => void;
-  onDelete: (source: string) => void;
-  /** Another file in its place, by its id. */
-  onReplace: (source: string, by: string) => void;
-  /** Rejects where it was not kept. `was` is the note that it was written over. */
-  onNote: (source: string, note: string, was: string) => Promise<unknown>;
-  /** The selected files to another job. */
-  onCopy: () => void;
+  /** The ids of all chosen files. */
+  chosen: string[];
+  actions: FileActions;
 };
 
-export function SourcePanel({
-  job,
-  source,
-  onSteps,
-  onArchive,
-  onPair,
-  onDelete,
-  onReplace,
-  onNote,
-  onCopy,
-}: Props) {
+export function SourcePanel({ job, source, chosen, actions }: Props) {
   const details = useSource(job.id, source.id);
   const [deleting, setDeleting] = useState(false);
   const group = job.groups.find((one) => one.members.includes(source.ref));
@@ -50,8 +34,10 @@ export function SourcePanel({
       <PaneTitle
         right={
           <Flex>
-            <QuietButton onClick={onCopy}>Copy to…</QuietButton>
-            <QuietButton onClick={() => onArchive([source.ref], !source.archived)}>
+            <QuietButton onClick={() => actions.startCopy({ sources: chosen, steps: [] })}>
+              Copy to…
+            </QuietButton>
+            <QuietButton onClick={() => actions.archive([source.ref], !source.archived)}>
               {source.archived ? "Restore" : "Archive"}
             </QuietButton>
           </Flex>
@@ -67,19 +53,17 @@ export function SourcePanel({
           Delete permanently
         </QuietButton>
       )}
-      {!source.archived && usedBy(job, source.ref) && (
-        <Replace job={job} source={source} onReplace={onReplace} />
-      )}
+      {!source.archived && usedBy(job, source.ref) && <Replace job={job} source={source} actions={actions} />}
       {source.problem && (
         <Box borderLeftWidth={3} borderColor="trouble" pl={3} role="alert">
           <Text>{source.problem}</Text>
         </Box>
       )}
       {source.findings.map((finding) => (
-        <Found key={finding.code} finding={finding} source={source.ref} onSteps={onSteps} />
+        <Found key={finding.code} finding={finding} source={source.ref} actions={actions} />
       ))}
-      {group && <InGroup job={job} group={group} onSteps={onSteps} onPair={onPair} />}
-      {source.same_as.length > 0 && <Twins job={job} source={source} onArchive={onArchive} />}
+      {group && <InGroup job={job} group={group} actions={actions} />}
+      {source.same_as.length > 0 && <Twins job={job} source={source} actions={actions} />}
       {unclear && (
         <Box borderLeftWidth={3} borderColor="trouble" pl={3}>
           <Text>
@@ -110,7 +94,11 @@ export function SourcePanel({
           ...(source.folder ? [["folder", source.folder] as const] : []),
         ]}
       />
-      <Note key={source.id} note={source.note} onKeep={(note, was) => onNote(source.id, note, was)} />
+      <Note
+        key={source.id}
+        note={source.note}
+        onKeep={(note, was) => actions.edit({ kind: "note", source: source.id, note, was })}
+      />
       {details.data ? (
         <>
           <LevelTable source={source} measures={details.data.measures} />
@@ -131,7 +119,7 @@ export function SourcePanel({
         title={`Delete ${source.name}?`}
         open={deleting}
         onClose={() => setDeleting(false)}
-        onDelete={() => onDelete(source.id)}
+        onDelete={() => actions.do({ kind: "deleteSource", source: source.id })}
       >
         This deletes its copy in the data folder. {usedBy(job, source.ref)}Your original file is not touched.
         This can’t be undone.
@@ -157,13 +145,13 @@ const said = ({ recorded }: Source) =>
   ).filter(([, text]) => text);
 
 /** Files that hold the same samples: one of them is enough. */
-function Twins({ job, source, onArchive }: Pick<Props, "job" | "source" | "onArchive">) {
+function Twins({ job, source, actions }: Omit<Props, "chosen">) {
   const names = job.sources.filter((one) => source.same_as.includes(one.ref) && !one.archived);
   if (!names.length || source.archived) return null;
   return (
     <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid="same-samples">
       <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
-      <OfferButton mt={1.5} onClick={() => onArchive([source.ref], true)}>
+      <OfferButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
         archive this file
       </OfferButton>
     </Box>
@@ -209,7 +197,7 @@ function Note({ note, onKeep }: NoteProps) {
 }
 
 /** A newer version of a file takes its place in every line that uses it. */
-function Replace({ job, source, onReplace }: Pick<Props, "job" | "source" | "onReplace">) {
+function Replace({ job, source, actions }: Omit<Props, "chosen">) {
   const others = job.sources.filter((one) => one.id !== source.id && !one.archived);
   const alike = others.filter((one) => one.channels === source.channels && one.rate === source.rate);
   if (!alike.length) return null;
@@ -218,7 +206,7 @@ function Replace({ job, source, onReplace }: Pick<Props, "job" | "source" | "onR
       label="Replace in all lines by"
       value=""
       options={[["", "choose a newer version…"], ...alike.map((one) => [one.id, one.name] as const)]}
-      onChange={(by) => by && onReplace(source.id, by)}
+      onChange={(by) => by && actions.do({ kind: "replaceSource", source: source.id, by })}
     />
   );
 }
@@ -251,15 +239,7 @@ const GUIDE: Record<string, string> = {
   "gain-changed": "recorder",
 };
 
-function Found({
-  finding,
-  source,
-  onSteps,
-}: {
-  finding: FileFinding;
-  source: string;
-  onSteps: Props["onSteps"];
-}) {
+function Found({ finding, source, actions }: { finding: FileFinding; source: string; actions: FileActions }) {
   return (
     <Box
       borderLeftWidth={3}
@@ -270,7 +250,7 @@ function Found({
       <Text>{finding.message}</Text>
       <Flex gap={2} wrap="wrap">
         {remedySteps(finding, [source]).map(({ label, step }) => (
-          <OfferButton key={label} mt={1.5} onClick={() => onSteps([step])}>
+          <OfferButton key={label} mt={1.5} onClick={() => void actions.add([step])}>
             {label}
           </OfferButton>
         ))}

@@ -38,6 +38,8 @@ type Props = {
   top: number;
   height: number;
   selected: boolean;
+  /** The keys are at this row: Tab goes on to its chips. */
+  current: boolean;
   onClick: (event: MouseEvent) => void;
   onStep: (step: NewStep) => void;
 };
@@ -54,10 +56,11 @@ export const SourceRow = memo(
     sameRow(a.row, b.row) &&
     a.top === b.top &&
     a.height === b.height &&
-    a.selected === b.selected,
+    a.selected === b.selected &&
+    a.current === b.current,
 );
 
-function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Props) {
+function Drawn({ id, number, row, top, height, selected, current, onClick, onStep }: Props) {
   const { source, group, place, line } = row;
   const chips = chipsOf(row);
   return (
@@ -95,7 +98,7 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
             </Text>
           )}
           {group && place === "first" && !group.done && !group.refused && (
-            <ChipButton title={groupTitle(group)} onClick={() => onStep(groupStep(group))}>
+            <ChipButton title={groupTitle(group)} current={current} onClick={() => onStep(groupStep(group))}>
               {group.doubt ? `${group.label}?` : group.label}
             </ChipButton>
           )}
@@ -114,7 +117,13 @@ function Drawn({ id, number, row, top, height, selected, onClick, onStep }: Prop
           <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
             {chips.map(({ finding, step, group: ofGroup }) =>
               step && !source.archived && line === null ? (
-                <ChipButton key={finding.code} title={finding.message} grave onClick={() => onStep(step)}>
+                <ChipButton
+                  key={finding.code}
+                  title={finding.message}
+                  grave
+                  current={current}
+                  onClick={() => onStep(step)}
+                >
                   {finding.label} <b>→ {finding.remedy?.label}</b>
                 </ChipButton>
               ) : (
@@ -146,9 +155,13 @@ const groupTitle = (group: Group) =>
       ? `Merge the first (left) and the second (right) into ${group.name}`
       : `Decode the first (mid) and the second (side) into ${group.name}`;
 
+const listOf = (chip: Element) => chip.closest<HTMLElement>("[role=grid]");
+
+/** Its keys are its own while it has the focus; all others are the list's. */
 function ChipButton(props: {
   title: string;
   grave?: boolean;
+  current: boolean;
   onClick: () => void;
   children: React.ReactNode;
 }) {
@@ -163,11 +176,17 @@ function ChipButton(props: {
       fontWeight={400}
       flexShrink={0}
       maxW="full"
-      tabIndex={-1}
+      tabIndex={props.current ? 0 : -1}
       title={props.title}
       onClick={(event) => {
         event.stopPropagation();
+        // It may be gone when it has done its work: the keys stay with the list.
+        if (document.activeElement === event.currentTarget) listOf(event.currentTarget)?.focus();
         props.onClick();
+      }}
+      onKeyDown={(event) => {
+        if (["Enter", " "].includes(event.key)) event.stopPropagation();
+        else if (/^(Arrow|Page|Home|End|Escape)/.test(event.key)) listOf(event.currentTarget)?.focus();
       }}
     >
       <Text as="span" truncate>

@@ -1,27 +1,16 @@
 /** The list of sources: dense rows for five files or five hundred, what they have in common, and filtering by it. */
 import { Box, Flex, Input, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, useMemo, useRef } from "react";
-import type { Job, NewStep } from "../../api/client";
+import type { Job } from "../../api/client";
 import { Select } from "../../shared/fields";
 import { count } from "../../shared/format";
 import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
-import { RowList } from "../../shared/RowList";
+import type { FileActions } from "./actions";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
-import {
-  arrange,
-  type Facet,
-  type FileFilter,
-  facets,
-  offered,
-  type Row,
-  SORTS,
-  type Sort,
-  select,
-} from "./rows";
-import { CHIPS_HEIGHT, chipsOf, ROW_HEIGHT, SourceRow } from "./SourceRow";
+import { FileList } from "./FileList";
+import { arrange, type Facet, type FileFilter, facets, SORTS, type Sort } from "./rows";
 import { UploadRows } from "./UploadRows";
-import type { DroppedFile } from "./uploadStore";
 import type { Uploads } from "./uploads";
 
 type Props = {
@@ -30,32 +19,12 @@ type Props = {
   selected: string[];
   filter: FileFilter;
   filterInput: (input: HTMLInputElement | null) => void;
-  onFilter: (change: Partial<FileFilter>) => void;
   /** The focus may go back to where it came from. */
   onFilterDone: () => void;
-  onSelect: (refs: string[]) => void;
-  onSteps: (steps: NewStep[]) => void;
-  onArchive: (refs: string[], archived: boolean) => void;
-  /** Delete was pressed on the files. */
-  onDelete: () => void;
-  onFiles: (files: DroppedFile[]) => void;
+  actions: FileActions;
 };
 
-export function Sources(props: Props) {
-  const {
-    job,
-    uploads,
-    selected,
-    filter,
-    filterInput,
-    onFilter,
-    onFilterDone,
-    onSelect,
-    onSteps,
-    onArchive,
-    onDelete,
-    onFiles,
-  } = props;
+export function Sources({ job, uploads, selected, filter, filterInput, onFilterDone, actions }: Props) {
   const pane = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
@@ -71,11 +40,11 @@ export function Sources(props: Props) {
   const leaveFilter = (event: KeyboardEvent<HTMLInputElement>) => {
     const [first] = rows;
     if (event.key === "Escape") {
-      onFilter({ text: "" });
+      actions.filter({ text: "" });
       onFilterDone();
     } else if (first && (event.key === "Enter" || event.key === "ArrowDown")) {
       event.preventDefault();
-      onSelect([first.source.ref]);
+      actions.chooseFiles([first.source.ref]);
       pane.current?.querySelector<HTMLElement>("[role=grid]")?.focus();
     }
   };
@@ -105,14 +74,14 @@ export function Sources(props: Props) {
         >
           Sources
         </PaneTitle>
-        <Choosers files={files} folder={folder} onFiles={onFiles} />
+        <Choosers files={files} folder={folder} onFiles={uploads.add} />
         <Flex gap={2}>
           <Input
             ref={filterInput}
             size="sm"
             flex={1}
             value={text}
-            onChange={(event) => onFilter({ text: event.target.value })}
+            onChange={(event) => actions.filter({ text: event.target.value })}
             onKeyDown={leaveFilter}
             placeholder={`Filter ${count(live, "file")}`}
             aria-label="Filter the sources"
@@ -123,7 +92,7 @@ export function Sources(props: Props) {
             label="Sort the sources"
             value={sort}
             options={Object.entries(SORTS) as [Sort, string][]}
-            onChange={(order) => onFilter({ sort: order })}
+            onChange={(order) => actions.filter({ sort: order })}
             size="sm"
             width="6.5rem"
           />
@@ -132,11 +101,10 @@ export function Sources(props: Props) {
           facets={all}
           chosen={facet}
           onChoose={(one) => {
-            onFilter({ facet: one?.id ?? null });
-            onSelect(one?.refs ?? []);
+            actions.filter({ facet: one?.id ?? null });
+            actions.chooseFiles(one?.refs ?? []);
           }}
-          onSteps={onSteps}
-          onArchive={onArchive}
+          actions={actions}
         />
       </Box>
       <UploadRows uploads={uploads} />
@@ -153,73 +121,8 @@ export function Sources(props: Props) {
           {text ? `Nothing named “${text}”${facet ? ` in “${facet.label}”` : ""}.` : "No files here."}
         </Empty>
       ) : (
-        <List
-          rows={rows}
-          selected={selected}
-          onSelect={onSelect}
-          onStep={(step) => onSteps([step])}
-          onDelete={onDelete}
-        />
+        <FileList rows={rows} selected={selected} actions={actions} />
       )}
     </Flex>
-  );
-}
-
-function List(props: {
-  rows: Row[];
-  selected: string[];
-  onSelect: (refs: string[]) => void;
-  onStep: (step: NewStep) => void;
-  onDelete: () => void;
-}) {
-  "use no memo"; // what the rows do is looked up when it is done
-  const { rows, selected, onSelect } = props;
-  const anchor = useRef<string | null>(null);
-  const chosen = useMemo(() => new Set(selected), [selected]);
-  const choose = (at: number, event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }) => {
-    onSelect(select(rows, selected, anchor.current, at, event));
-    if (!event.shiftKey) anchor.current = rows[at]?.source.ref ?? null;
-  };
-  // Rows are drawn again only when they change.
-  const act = useRef({ choose, step: props.onStep });
-  act.current = { choose, step: props.onStep };
-  const current = rows.findIndex((row) => row.source.ref === selected.at(-1));
-  return (
-    <RowList
-      label="Files"
-      role="grid"
-      several
-      rows={rows}
-      at={current}
-      keyOf={(row) => row.source.ref}
-      heightOf={(row) =>
-        ROW_HEIGHT + CHIPS_HEIGHT * (Number(row.source.problem !== null) + Number(chipsOf(row).length > 0))
-      }
-      textOf={(row) => row.source.name}
-      onMove={choose}
-      onKey={(event) => {
-        if (event.key === "a" && (event.ctrlKey || event.metaKey))
-          onSelect(rows.map((row) => row.source.ref));
-        else if (event.key === "Enter") {
-          const row = rows[current];
-          const step = row && offered(row);
-          if (step) props.onStep(step);
-        } else if (event.key === "Delete") props.onDelete();
-        else return false;
-        return true;
-      }}
-    >
-      {(row, number, id, place) => (
-        <SourceRow
-          id={id}
-          number={number + 1}
-          row={row}
-          {...place}
-          selected={chosen.has(row.source.ref)}
-          onClick={(event) => act.current.choose(number, event)}
-          onStep={(step) => act.current.step(step)}
-        />
-      )}
-    </RowList>
   );
 }
