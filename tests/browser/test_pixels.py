@@ -1,11 +1,12 @@
 """Pictures in the screen's own pixels, and how much of them is asked for while something moves."""
 
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 from playwright.sync_api import Browser, Page, Request, expect
 
-from support.acts import drop, files_of, new_job
+from support.acts import drop, files_of, new_job, settled_worksheet, turn_added
 from support.helpers import noise, write_wav
 from support.waiting import PATIENCE
 
@@ -49,26 +50,54 @@ def test_a_waveform_has_no_stripes_on_any_screen(browser: Browser, address: str,
     page.context.close()
 
 
+def asked_from_now(page: Page) -> list[Request]:
+    """What the page asks the server for, as it asks."""
+    asked: list[Request] = []
+    page.on("request", lambda request: asked.append(request) if "/api/" in request.url else None)
+    return asked
+
+
+def test_a_moved_slider_asks_for_pictures_once_it_rests(browser: Browser, address: str, tmp_path: Path) -> None:
+    page = opened(browser, address, 1, tmp_path)
+    turn_added(page, "width")
+    settled_worksheet(page)
+    expect(page.get_by_role("img", name="Waveform of surf")).to_have_count(2)
+    before = asked_from_now(page)
+    seen = -1
+    while seen != len(before):  # what came with the turn is here
+        seen = len(before)
+        page.wait_for_timeout(700)
+    slider = page.get_by_role("complementary", name="Settings").get_by_role("slider", name="Width", exact=True)
+    slider.focus()
+    asked = asked_from_now(page)
+    for _ in range(40):
+        page.keyboard.press("ArrowRight")
+        page.wait_for_timeout(20)
+    moving = [request.method for request in asked]
+    with page.expect_response("**/analysis?*"):
+        pass
+    page.wait_for_timeout(500)
+    pictures = [urlsplit(request.url).path.rsplit("/")[-1] for request in asked if request.method == "GET"]
+    assert set(moving) == {"PATCH"}, "while it moves it is heard, and nothing is drawn anew"
+    assert {"waveform", "analysis"} <= set(pictures)
+    assert len(pictures) == len(set(pictures)), pictures
+    page.context.close()
+
+
 def test_a_dragged_range_asks_little(browser: Browser, address: str, tmp_path: Path) -> None:
     """Sixty moves, with the field beside the waveform that shows the range."""
     page = opened(browser, address, 1, tmp_path)
-    asked: list[str] = []
-
-    def note(request: Request) -> None:
-        if "/api/" in request.url:
-            asked.append(request.url)
-
     box = page.get_by_role("img", name="Waveform of surf").bounding_box()
     assert box is not None
     y = box["y"] + box["height"] / 2
     page.mouse.move(box["x"] + 60, y)
     page.mouse.down()
-    page.on("request", note)
+    asked = asked_from_now(page)
     for n in range(60):
         page.mouse.move(box["x"] + 80 + 5 * n, y + n % 3)
     page.mouse.up()
     with page.expect_response("**/analysis?*"):
         pass
     page.wait_for_timeout(500)
-    assert 1 <= len(asked) <= 12, asked
+    assert 1 <= len(asked) <= 12, [request.url for request in asked]
     page.context.close()
