@@ -361,6 +361,21 @@ it("does not ask about a change that it knows: its own", async () => {
   expect(looks()).toHaveLength(1);
 });
 
+it("knows an edit of its own that it is told of late, and looks where another window has gone back to it", async () => {
+  const { worksheet: sheet, edits, looks } = await worksheet();
+  sheet.do({ kind: "add", steps: [] });
+  sheet.do({ kind: "add", steps: [] });
+  await edits()[0]?.answer("r1");
+  await edits()[1]?.answer("r2");
+  sheet.changed("r1");
+  sheet.changed("r2");
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toEqual([]);
+  sheet.changed("r1");
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(looks()).toHaveLength(1);
+});
+
 it("looks once at a job about which much is told, and once more for what came while it looked", async () => {
   const { worksheet: sheet, looks } = await worksheet();
   for (let n = 0; n < 20; n++) sheet.changed();

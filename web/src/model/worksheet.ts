@@ -39,6 +39,9 @@ const ONE_GESTURE = 1500; // milliseconds
 /** Events come by the hundred: a job is looked at again only so often. */
 const LOOK_EVERY = 250; // milliseconds
 
+/** An event follows the answer to an edit within this time. */
+const EVENT_WITHIN = 5_000; // milliseconds
+
 /** A server that doesn't answer is asked again after this long, and then after twice as long, up to the last. */
 const RETRY_AFTER = [1_000, 10_000] as const; // milliseconds
 
@@ -71,6 +74,8 @@ export class Worksheet {
   private path: readonly PathEntry[] = [];
   /** Heads of other windows that the user was warned of: an undo of these is meant. */
   private readonly warnedHeads = new Set<string>();
+  /** Heads that edits made here have made, and when: an event tells of each of them too, once. */
+  private readonly untoldHeads = new Map<string, number>();
 
   constructor(
     readonly id: string,
@@ -92,11 +97,18 @@ export class Worksheet {
 
   /** The server says that the job has changed; to `head`, where only its worksheet has. */
   changed(head?: string) {
-    if (head !== undefined && head === this.server?.head) return;
+    if (head !== undefined && this.isOwn(head)) return;
     // An edit of our own that is on its way brings its answer with it.
     if (head !== undefined && this.sending) return void this.settled().then(() => this.changed(head));
     this.lookAgain = true;
     if (!this.looking) this.looking = wait(LOOK_EVERY).then(() => this.lookUntilDone());
+  }
+
+  /** Whether an event tells of what is known: it may come when further edits have been answered. */
+  private isOwn(head: string): boolean {
+    const since = this.untoldHeads.get(head);
+    this.untoldHeads.delete(head);
+    return head === this.server?.head || (since !== undefined && Date.now() - since < EVENT_WITHIN);
   }
 
   /** Make an edit; resolves with what the job has become. */
@@ -179,6 +191,7 @@ export class Worksheet {
         this.answers++;
         this.path = extendPath(this.path, edit, job.head);
         this.take(job);
+        this.untoldHeads.set(job.head, Date.now());
         if (edit.kind === "change" && edit.change.turn)
           this.gesture = {
             step: edit.step,
