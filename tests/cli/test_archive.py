@@ -185,8 +185,13 @@ def test_workers_that_cannot_do_the_work_are_refused_by_name(tree: Path, tmp_pat
     refused = run("prep", tree, "--out", tmp_path / "out", "--cluster", scheduler)
     assert (refused.returncode, f"has Wedge Turn 0.0.9, this is {__version__}" in refused.stderr) == (1, True)
     ended(old)
-    nobody = run("prep", tree, "--out", tmp_path / "out", "--cluster", "tcp://127.0.0.1:9")
-    assert (nobody.returncode, "No scheduler answers" in nobody.stderr) == (1, True)
+
+
+def test_a_scheduler_that_does_not_answer_is_named(tree: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(cluster, "ANSWERS_WITHIN", 1)
+    nobody = pytest.raises(BadRequestError, match="No scheduler answers at")
+    with nobody, cluster.connected("tcp://127.0.0.1:9", [tree], None):
+        pass
 
 
 def test_a_folder_that_a_worker_does_not_see_is_named(

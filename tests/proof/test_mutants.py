@@ -218,14 +218,31 @@ def _with_gain(real: Any) -> Any:
     return mutant
 
 
+def _noting(name: str, called: set[str]) -> Callable[[Any], Any]:
+    """A function that works, and notes that it was called."""
+
+    def noting(real: Any) -> Any:
+        def noted(*args: Any, **named: Any) -> Any:
+            called.add(name)
+            return real(*args, **named)
+
+        return noted
+
+    return noting
+
+
+def _patch(patch: Patch, place: Any, what: str, how: Callable[[Any], Any]) -> None:
+    real = getattr(place, what)
+    patch.setattr(place, what, how(real))
+    if place is pcm:
+        patch.setattr(writing, what, how(real))
+
+
 @contextmanager
 def broken(name: str) -> Iterator[None]:
     place, what, how = MUTANTS[name]
     with Patch.context() as patch:
-        real = getattr(place, what)
-        patch.setattr(place, what, how(real))
-        if place is pcm:
-            patch.setattr(writing, what, how(real))
+        _patch(patch, place, what, how)
         yield
 
 
@@ -259,44 +276,55 @@ def made(case: str, folder: Path, frames: int) -> Engine:
     return Engine(Sheet(plan, {"0": ClipInfo("a", wav.form)}), lambda _: wav)
 
 
-def outcome(kind: str, name: str, depth: DepthChoice, frames: int, folder: Path) -> str:
-    """What becomes of a mutant: it is caught and leaves nothing, fails before there is anything to catch and leaves
-    nothing either, changes no byte, or is delivered.
-    """
-    folder.mkdir(exist_ok=True)
-    source = folder / "source"
-    source.mkdir(exist_ok=True)
-    engine = made(kind, source, frames)
-    order = Order(tuple(engine.sheet.list_ends()), depth)
-    good = folder / "good"
-    if not good.exists():
-        deliver(engine, order, good)
-    again = made(kind, source, frames)
-    with broken(name):
-        try:
-            deliver(again, order, folder / "bad")
-        except ProofFailedError:
-            assert not (folder / "bad").exists()
-            return "caught"
-        except (Error, ValueError, IndexError) as error:  # broken so much that it can't write at all
-            assert not (folder / "bad").exists()
-            return f"fails: {type(error).__name__}"
-    same = contents(good) == contents(folder / "bad")
-    for path in (folder / "bad").iterdir():
-        path.unlink()
-    (folder / "bad").rmdir()
-    return "no change" if same else "DELIVERED"
+class Trial:
+    """A delivery as it should be, to be made once more with something broken."""
+
+    def __init__(self, kind: str, depth: DepthChoice, frames: int, folder: Path) -> None:
+        self._kind, self._frames, self._folder = kind, frames, folder
+        (folder / "source").mkdir(parents=True)
+        engine = self._made()
+        self._order = Order(tuple(engine.sheet.list_ends()), depth)
+        called: set[str] = set()
+        with Patch.context() as patch:
+            for name, (place, what, _) in MUTANTS.items():
+                _patch(patch, place, what, _noting(name, called))
+            deliver(engine, self._order, folder / "good")
+        self._good = contents(folder / "good")
+        # Whatever else is broken changes nothing: it is never called.
+        self.mutants = [name for name in MUTANTS if name in called]
+
+    def outcome(self, name: str) -> str:
+        """What becomes of a mutant: it is caught and leaves nothing, fails before there is anything to catch and leaves
+        nothing either, changes no byte, or is delivered.
+        """
+        engine, bad = self._made(), self._folder / "bad"
+        with broken(name):
+            try:
+                deliver(engine, self._order, bad)
+            except ProofFailedError:
+                assert not bad.exists()
+                return "caught"
+            except (Error, ValueError, IndexError) as error:  # broken so much that it can't write at all
+                assert not bad.exists()
+                return f"fails: {type(error).__name__}"
+        same = self._good == contents(bad)
+        for path in bad.iterdir():
+            path.unlink()
+        bad.rmdir()
+        return "no change" if same else "DELIVERED"
+
+    def _made(self) -> Engine:
+        return made(self._kind, self._folder / "source", self._frames)
 
 
 @pytest.mark.parametrize("fast", [True, False], ids=["fast", "plain"])
 @pytest.mark.parametrize("kind", [*TURNS, *CASES])
 def test_no_mutant_is_delivered(kind: str, fast: bool, tmp_path: Path) -> None:
+    table: dict[tuple[str, DepthChoice, int], str] = {}
     with fast_paths(on=fast):
-        table = {
-            (name, depth, frames): outcome(kind, name, depth, frames, tmp_path / f"{depth}-{frames}")
-            for name in MUTANTS
-            for depth, frames in TRIED[fast]
-        }
+        for depth, frames in TRIED[fast]:
+            trial = Trial(kind, depth, frames, tmp_path / f"{depth}-{frames}")
+            table |= {(name, depth, frames): trial.outcome(name) for name in trial.mutants}
     assert [key for key, what in table.items() if what == "DELIVERED"] == []
     assert "caught" in table.values()
 
@@ -307,10 +335,8 @@ def test_every_mutant_does_something(tmp_path: Path) -> None:
     for fast in (True, False):
         with fast_paths(on=fast):
             for kind, depth, frames in USED:
-                folder = tmp_path / f"{fast}-{kind}-{depth}-{frames}"
-                for name in set(MUTANTS) - seen:
-                    if outcome(kind, name, depth, frames, folder) == "caught":
-                        seen.add(name)
+                trial = Trial(kind, depth, frames, tmp_path / f"{fast}-{kind}-{depth}-{frames}")
+                seen |= {name for name in set(trial.mutants) - seen if trial.outcome(name) == "caught"}
     assert set(MUTANTS) - seen == set()
 
 

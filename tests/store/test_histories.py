@@ -306,5 +306,5 @@ class Histories(RuleBasedStateMachine):
         ]
 
 
-Histories.TestCase.settings = settings(max_examples=20, stateful_step_count=40, deadline=None)
+Histories.TestCase.settings = settings(max_examples=12, stateful_step_count=40, deadline=None)
 TestHistories = Histories.TestCase

@@ -111,8 +111,7 @@ def in_a_room(sound: NDArray[np.float64], rate: int, seed: int) -> NDArray[np.fl
     return sound + tail
 
 
-@pytest.mark.parametrize("rate", [44_100, 96_000])
-@pytest.mark.parametrize("late", [23.0, -61.0, 37.5])
+@pytest.mark.parametrize(("rate", "late"), [(44_100, 23.0), (96_000, -61.0), (96_000, 37.5)])
 @pytest.mark.parametrize("inverted", [True, False])
 @pytest.mark.parametrize("material", ["copy", "room", "second source"])
 def test_the_best_sum_lines_up_the_whole_band(rate: int, late: float, inverted: bool, material: str) -> None:
