@@ -16,9 +16,10 @@ from support.signals import LATE, LEFT, ONE, RATE, RIGHT, TWO, Memory, music, st
 from wedge_turn.core.audio import open_files
 from wedge_turn.core.clips import Clip, make_clip
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.findings.file import OPPOSITE, find_in_file
+from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.findings.pair import find_in_pair
 from wedge_turn.core.findings.preparation import SAFE_FINDINGS
+from wedge_turn.core.findings.stereo import OPPOSITE
 from wedge_turn.core.form import EncodingName
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.naming import stem

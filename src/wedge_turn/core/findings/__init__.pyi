@@ -2,8 +2,8 @@ from .centre import expect_centre as expect_centre
 from .centre import find_in_centre as find_in_centre
 from .centre import measure_excerpts as measure_excerpts
 from .duplicates import find_duplicates as find_duplicates
-from .file import FileFinding as FileFinding
-from .file import Remedy as Remedy
+from .finding import FileFinding as FileFinding
+from .finding import Remedy as Remedy
 from .origin import find_tracks_left_out as find_tracks_left_out
 from .overview import FINDINGS_VERSION as FINDINGS_VERSION
 from .overview import GroupOverview as GroupOverview

@@ -7,16 +7,8 @@ import numpy as np
 
 from wedge_turn.core.audio import Block
 from wedge_turn.core.clips import Signal
-from wedge_turn.core.findings.file import (
-    OPPOSITE,
-    SAME_SOUND_COHERENCE,
-    FileFinding,
-    Remedy,
-    balance_remedy,
-    find_delay,
-    format_signed,
-    make_remedy,
-)
+from wedge_turn.core.findings.finding import FileFinding, Remedy, balance_remedy, format_signed, make_remedy
+from wedge_turn.core.findings.stereo import OPPOSITE, SAME_SOUND_COHERENCE, find_delay
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Expectation, Measures, StereoMeasures, expect_centre_of, measure_signal
 from wedge_turn.core.windows import space_evenly

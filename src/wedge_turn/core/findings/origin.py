@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterator
 from typing import Final
 
-from wedge_turn.core.findings.file import FileFinding, make_remedy
+from wedge_turn.core.findings.finding import FileFinding, make_remedy
 from wedge_turn.core.form import Form, format_channels
 from wedge_turn.core.measure import Measures
 from wedge_turn.core.metadata import Recorded

@@ -13,7 +13,8 @@ from typing import Final
 from pydantic import BaseModel, ConfigDict
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.findings.file import FileFinding, find_in_file, format_signed
+from wedge_turn.core.findings.file import find_in_file
+from wedge_turn.core.findings.finding import FileFinding, format_signed
 from wedge_turn.core.findings.origin import find_in_origin
 from wedge_turn.core.findings.pair import find_in_pair
 from wedge_turn.core.findings.session import SessionFile, find_in_session

@@ -2,15 +2,14 @@
 
 from collections.abc import Sequence
 
-from wedge_turn.core.findings.file import (
+from wedge_turn.core.findings.channels import has_silent_channel
+from wedge_turn.core.findings.finding import FileFinding, balance_remedy
+from wedge_turn.core.findings.stereo import (
     LEANS_DB,
     SAME_SOUND_COHERENCE,
     SAME_SOUND_LEANS_DB,
-    FileFinding,
-    balance_remedy,
     find_delay,
     find_inversion,
-    has_silent_channel,
 )
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Final
 
-from wedge_turn.core.findings.file import FileFinding, Remedy
+from wedge_turn.core.findings.finding import FileFinding, Remedy
 from wedge_turn.core.findings.overview import GroupOverview, JobOverview, Judgement
 from wedge_turn.core.naming import clean_text, join_words
 from wedge_turn.core.turns import AnyTurn, Split

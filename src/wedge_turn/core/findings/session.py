@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from wedge_turn.core.findings.file import FileFinding, make_remedy
+from wedge_turn.core.findings.finding import FileFinding, make_remedy
 from wedge_turn.core.form import Form, depth_text, format_clock
 from wedge_turn.core.measure import LevelStep, Measures
 from wedge_turn.core.naming import find_sets, read_name
