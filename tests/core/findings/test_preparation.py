@@ -160,7 +160,7 @@ def test_every_code_that_is_suggested_or_asked_about_can_be_chosen() -> None:
     """Of all that the core's findings offer a turn for, and of what preparation itself goes by."""
     used = set()
     core = Path(wedge_turn.core.__file__).parent
-    for name in ("file", "pair", "origin", "preparation"):
+    for name in ("channels", "stereo", "pair", "origin", "preparation"):
         for node in ast.walk(ast.parse((core / "findings" / f"{name}.py").read_text("utf-8"))):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
                 given = {word.arg: word.value for word in node.keywords}
