@@ -54,6 +54,9 @@ export const placesOf = ({ start, end, rate }: SelectedRange, clip: AtRate) => {
   return { start: place(start), end: place(end) };
 };
 
+/** How long a turn over a range fades in and out of it, in milliseconds, unless that is set. */
+export const RANGE_FADE_MS = 10;
+
 /** A selected range as a trim of a clip. */
 export const trimTo = (range: SelectedRange, clip: AtRate) => ({
   kind: "trim" as const,

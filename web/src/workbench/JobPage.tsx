@@ -101,7 +101,14 @@ function Page() {
   const job = useWorkbench((state) => state.job);
   const changing = useWorkbench((state) => state.changing);
   const dialog = useWorkbench((state) => state.dialog);
-  const uploads = useUploads(job);
+  const sending = useUploads(job);
+  const uploads: Uploads = {
+    ...sending,
+    add: (files) => {
+      bench.awaitFiles(files.map(({ file }) => file.name));
+      sending.add(files);
+    },
+  };
   return (
     // On a small screen, or at 200 %, the panes stand below each other and the page scrolls.
     <Flex
@@ -112,7 +119,7 @@ function Page() {
     >
       <TopBar />
       <Flex as="main" aria-busy={changing} flex={1} minH={0} overflowY={{ lg: "auto" }} direction="column">
-        <Outlet context={uploads satisfies Uploads} />
+        <Outlet context={uploads} />
       </Flex>
       <DropArea onFiles={uploads.add} />
       <KeySheet open={dialog === "keys"} onClose={() => bench.openDialog(null)} />

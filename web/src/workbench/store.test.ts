@@ -19,13 +19,13 @@ const asks = (name: string): Question => ({
   remedy: { turn: { kind: "swap" }, label: "swap" } as Question["remedy"],
 });
 
-type Told = { head: string; lines?: string; questions?: string };
-const jobAt = ({ head, lines = "", questions = "" }: Told): Job =>
+type Told = { head: string; lines?: string; questions?: string; files?: string };
+const jobAt = ({ head, lines = "", questions = "", files = "abc" }: Told): Job =>
   job([...lines].map(line), {
     head,
     can_undo: true,
     can_redo: true,
-    sources: ["a", "b", "c"].map((name) => source(name, 2)),
+    sources: [...files].map((name) => source(name, 2)),
     preparation: { safe: [], questions: [...questions].map(asks), untouched: [] },
   });
 
@@ -101,6 +101,25 @@ it("goes to the nearest line where the chosen one is gone, and to one that comes
   expect(bench.state.line).toBeNull();
   become({ head: "r3", lines: "ac" });
   expect(bench.state.line).toBe("c");
+});
+
+it("chooses a file that was added alone, unless something else is chosen before it is here", () => {
+  const { bench, become } = workbench({ head: "r0", lines: "a" });
+  bench.awaitFiles(["d.wav"]);
+  become({ head: "r0", lines: "a" });
+  expect(bench.state.line).toBe("a");
+  become({ head: "r1", lines: "a", files: "abcd" });
+  expect([bench.state.line, bench.state.files]).toEqual([null, ["source:d"]]);
+  bench.awaitFiles(["e.wav"]);
+  bench.chooseLine("a");
+  become({ head: "r2", lines: "a", files: "abcde" });
+  expect(bench.state.line).toBe("a");
+  bench.awaitFiles(["a.wav"]);
+  become({ head: "r3", lines: "a", files: "abcde" });
+  expect(bench.state.line, "one of that name was here before").toBe("a");
+  bench.awaitFiles(["f.wav", "g.wav"]);
+  become({ head: "r4", lines: "a", files: "abcdefg" });
+  expect([bench.state.line, bench.state.files]).toEqual(["a", []]);
 });
 
 it("inserts beside the chosen line, once, and forgets the place where another is chosen", async () => {

@@ -17,6 +17,7 @@ import { type Preview, Previews } from "./previews";
 import { updateProgress } from "./questions";
 import { type Held, nearestLeft, type Selection, selectedLines, selectLine } from "./selection";
 
+const NOTHING_TO_CHOOSE = { lineToChoose: null, fileToChoose: null } as const;
 const ALL_FILES: FileFilter = { text: "", facet: null, sort: "came" };
 
 export type Screen = "worksheet" | "delivery";
@@ -38,6 +39,8 @@ export type WorkbenchState = Selection & {
   inserting: "before" | "after" | null;
   /** A line that was added is chosen as soon as it is here. */
   lineToChoose: string | null;
+  /** So is a file that was added alone, by its name. */
+  fileToChoose: string | null;
   dialog: Dialog | null;
   copied: Copied | null;
   /** Chosen on the delivery's screen. */
@@ -96,6 +99,7 @@ export class WorkbenchStore {
       preview: null,
       inserting: null,
       lineToChoose: null,
+      fileToChoose: null,
       dialog: null,
       copied: null,
       range: null,
@@ -129,12 +133,23 @@ export class WorkbenchStore {
   private updateJob(job: Job, more: Pick<WorkbenchState, "byHand" | "changing" | "unsaved">) {
     const before = this.state;
     const change: Partial<WorkbenchState> = { job, ...more };
+    const arrived = job.sources.find(
+      ({ ref, file }) => file === before.fileToChoose && before.job.sources.every((one) => one.ref !== ref),
+    );
     const there = (id: string | null) => job.steps.some((step) => step.id === id);
     if (before.lineToChoose && there(before.lineToChoose))
       Object.assign(change, {
         ...selectLine(job.steps, before, before.lineToChoose),
         files: [],
         lineToChoose: null,
+      });
+    else if (arrived && !before.preview)
+      Object.assign(change, {
+        line: null,
+        others: [],
+        anchor: null,
+        files: [arrived.ref],
+        ...NOTHING_TO_CHOOSE,
       });
     else if (before.line && !there(before.line)) {
       // The nearest line before it that is still there; where nothing is left, what comes back is chosen.
@@ -165,7 +180,7 @@ export class WorkbenchStore {
     const { job } = this.state;
     const selection =
       id === null ? { line: null, others: [], anchor: null } : selectLine(job.steps, this.state, id, held);
-    this.setByHand({ ...selection, files: [], preview: null, inserting: null, lineToChoose: null });
+    this.setByHand({ ...selection, files: [], preview: null, inserting: null, ...NOTHING_TO_CHOOSE });
     this.previews.load();
   }
 
@@ -177,9 +192,14 @@ export class WorkbenchStore {
       files,
       preview: null,
       inserting: null,
-      lineToChoose: null,
+      ...NOTHING_TO_CHOOSE,
     });
     this.previews.load();
+  }
+
+  /** Files are being added: one that comes alone is what is worked on next. */
+  awaitFiles(names: readonly string[]) {
+    this.set({ fileToChoose: names.length === 1 ? (names[0] ?? null) : null });
   }
 
   filter(change: Partial<FileFilter>) {
@@ -330,7 +350,7 @@ export class WorkbenchStore {
         anchor: chosen.line,
         preview: null,
         inserting: null,
-        lineToChoose: null,
+        ...NOTHING_TO_CHOOSE,
       });
     if (screen !== this.state.screen) this.setByHand({ screen });
     this.previews.load();

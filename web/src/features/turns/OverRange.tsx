@@ -5,12 +5,10 @@ import type { Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { Field, FieldGroup } from "../../shared/fields";
 import { OfferButton, QuietButton } from "../../shared/parts";
-import { fadeIn, placesOf } from "../../shared/places";
+import { fadeIn, placesOf, RANGE_FADE_MS } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
 import type { Change } from "./settings/common";
 import { Place } from "./useInputMeasures";
-
-const FADE_MS = 10;
 
 export function OverRange({ step, onChange }: { step: Step; onChange: (change: Change) => void }) {
   const { selected } = useContext(Place);
@@ -21,7 +19,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
   const take = () => {
     const range = selected();
     setNothing(!range);
-    if (range) onChange({ over: { ...placesOf(range, out), fade_ms: over?.fade_ms ?? FADE_MS } });
+    if (range) onChange({ over: { ...placesOf(range, out), fade_ms: over?.fade_ms ?? RANGE_FADE_MS } });
   };
   const hint = nothing && <Text role="alert">Select a range on the waveform first.</Text>;
   if (!over)

@@ -134,15 +134,24 @@ export function forEach(
   kind: Kind,
   label: string,
   turnFor: (clip: Clip) => NewTurn = () => ({ kind }),
+  /** What the line of a clip has besides. */
+  more: (clip: Clip) => Partial<NewStep> = () => ({}),
 ): Offer {
   const taken = clips.filter((clip) => accepts(kind, [clip]));
   return {
     kind,
     label: taken.length > 1 ? `${label}, ${taken.length} files` : label,
-    steps: taken.map((clip) => newStep(turnFor(clip), [clip])),
+    steps: taken.map((clip) => ({ ...newStep(turnFor(clip), [clip]), ...more(clip) })),
     refused: taken.length ? null : refusal(kind, clips),
   };
 }
+
+/**
+ * What people mean by a turn, under the name that they give it: the turn with its settings. Where nothing that is chosen
+ * can go into it, the turn itself says so.
+ */
+export const meant = (name: string, words: readonly string[], offer: Offer): Offer[] =>
+  offer.refused ? [] : [{ ...offer, name, words }];
 
 /** One line for all of the clips together. */
 export const together = ({ clips }: Chosen, turn: NewTurn, label: string): Offer => ({

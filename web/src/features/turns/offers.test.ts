@@ -48,6 +48,40 @@ it("trims files of one session alike, by the clock", () => {
   expect(recorded(timed, null)).toBeUndefined();
 });
 
+it.each([
+  ["remove vocals", { kind: "centre", keep: "sides" }],
+  ["keep vocals", { kind: "centre", keep: "centre" }],
+  ["left only", { kind: "fold", take: "left" }],
+  ["right only", { kind: "fold", take: "right" }],
+  ["mono sum", { kind: "fold", take: "sum" }],
+  ["invert left", { kind: "polarity", channels: "left" }],
+  ["invert right", { kind: "polarity", channels: "right" }],
+  ["wider", { kind: "width", width: 1.4 }],
+  ["narrower", { kind: "width", width: 0.6 }],
+])("has what people mean under its name, with its settings: %s", (name, turn) => {
+  const first = (chosen: Clip[]) => {
+    const ranked = offersFor(chosen).flatMap((offer) => {
+      const rank = answers(offer, name);
+      return rank === null ? [] : [{ offer, rank }];
+    });
+    return ranked.sort((a, b) => a.rank - b.rank)[0]?.offer;
+  };
+  expect(first([clip("sea", 2)])).toMatchObject({ name, steps: [{ turn, inputs: ["source:sea"] }] });
+  // Of what can't go in, the turn itself says why.
+  expect(first([])).toMatchObject({ kind: turn.kind, refused: expect.stringContaining("first") });
+});
+
+it("removes vocals over the selected range, and names what comes out", () => {
+  const range = { start: 100, end: 200, rate: 48_000, startTime: null };
+  const removal = (given: typeof range | null) =>
+    offersFor([clip("sea", 2)], [], given).find((offer) => offer.name === "remove vocals")?.steps[0];
+  expect(removal(range)).toMatchObject({
+    names: ["sea_no-vocals"],
+    over: { start: "100s", end: "200s", fade_ms: 10 },
+  });
+  expect(removal(null)).not.toHaveProperty("over");
+});
+
 it("makes one line for each of several files", () => {
   const split = of("split", [clip("a", 2), clip("b", 6), clip("c", 1)]);
   expect(split?.steps.map((one) => one.inputs)).toEqual([["source:a"], ["source:b"]]);

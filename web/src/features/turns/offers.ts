@@ -10,10 +10,11 @@ export function offersFor(clips: Clip[], groups: Group[] = [], range: SelectedRa
   return Object.values(KINDS).flatMap(({ offers }) => offers(chosen));
 }
 
-/** How well an offer answers what was typed: 0 by its name, 1 by another word for it, null not at all. */
+/** How well an offer answers what was typed: 0 by its name, 1 by other words for it, null not at all. */
 export function answers(offer: Offer, typed: string): 0 | 1 | null {
   const text = typed.trim().toLowerCase();
-  if ((offer.name ?? offer.kind).startsWith(text)) return 0;
-  const words = offer.words ?? KINDS[offer.kind].words;
-  return words.some((word) => word.startsWith(text)) ? 1 : null;
+  const name = offer.name ?? offer.kind;
+  if (name.startsWith(text)) return 0;
+  const words = [...name.split(" "), ...(offer.words ?? KINDS[offer.kind].words)];
+  return text.split(/\s+/).every((part) => words.some((word) => word.startsWith(part))) ? 1 : null;
 }

@@ -1,4 +1,5 @@
-import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
+import { placesOf, RANGE_FADE_MS } from "../../../shared/places";
+import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
 import { CentreSettings } from "../settings/Centre";
 import { bandOf, highHz, lowHz } from "./band";
 
@@ -9,16 +10,35 @@ const LABELS = {
   centre: ["Original", "Centre", "Sides"],
 } as const;
 
+const VOCALS = ["vocals", "voice"];
+
+/** One result, over the selected range where there is one. */
+const vocals = (chosen: Chosen, keep: "sides" | "centre", does: string, ending: string) => {
+  const { range, names } = chosen;
+  return forEach(
+    chosen,
+    "centre",
+    `${does} ${names}${range ? " over the selected range" : ""}`,
+    () => ({ kind: "centre", keep }),
+    (clip) => ({
+      names: [`${clip.name}${ending}`],
+      ...(range && { over: { ...placesOf(range, clip), fade_ms: RANGE_FADE_MS } }),
+    }),
+  );
+};
+
 export const centre: TurnKind<"centre"> = {
   ...DEFAULT_KIND,
   title: "Centre",
-  words: ["center", "vocal", "voice", "karaoke", "lead", "instrumental", "remove", "extract"],
+  words: ["center", "vocals", "voice", "karaoke", "lead", "instrumental", "remove", "keep", "extract"],
   offers: (chosen) => [
     // Both are heard while the wedge is set.
     forEach(chosen, "centre", `remove or isolate the voice or the centre of ${chosen.names}`, () => ({
       kind: "centre",
       keep: "both",
     })),
+    ...meant("remove vocals", VOCALS, vocals(chosen, "sides", "remove vocals from", "_no-vocals")),
+    ...meant("keep vocals", VOCALS, vocals(chosen, "centre", "keep only the vocals of", "_vocals")),
   ],
   Settings: CentreSettings,
   figure: "none",

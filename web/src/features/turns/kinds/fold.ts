@@ -1,12 +1,28 @@
-import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
 import { foldHandles } from "../planeHandles";
 import { FoldSettings } from "../settings/Fold";
+
+const take = (chosen: Chosen, channel: "left" | "right" | "sum", label: string) =>
+  forEach(chosen, "fold", label, () => ({ kind: "fold", take: channel }));
 
 export const fold: TurnKind<"fold"> = {
   ...DEFAULT_KIND,
   title: "Fold to mono",
-  words: ["mono", "sum", "downmix", "left", "right", "blend"],
-  offers: (chosen) => [forEach(chosen, "fold", `${chosen.names} to mono: one channel, the sum or a blend`)],
+  words: ["mono", "sum", "downmix", "left", "right", "only", "blend"],
+  offers: (chosen) => [
+    forEach(chosen, "fold", `${chosen.names} to mono: one channel, the sum or a blend`),
+    ...meant(
+      "left only",
+      ["only"],
+      take(chosen, "left", `the left channel of ${chosen.names} as a mono file`),
+    ),
+    ...meant(
+      "right only",
+      ["only"],
+      take(chosen, "right", `the right channel of ${chosen.names} as a mono file`),
+    ),
+    ...meant("mono sum", ["sum"], take(chosen, "sum", `left and right of ${chosen.names} summed to mono`)),
+  ],
   Settings: FoldSettings,
   handles: foldHandles,
   guide: "mono",

@@ -1,12 +1,22 @@
-import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
 import { polarityHandles } from "../planeHandles";
 import { PolaritySettings } from "../settings/Polarity";
+
+const invert = (chosen: Chosen, channel: "left" | "right") =>
+  forEach(chosen, "polarity", `invert the ${channel} channel of ${chosen.names}`, () => ({
+    kind: "polarity",
+    channels: channel,
+  }));
 
 export const polarity: TurnKind<"polarity"> = {
   ...DEFAULT_KIND,
   title: "Invert polarity",
-  words: ["flip", "invert", "phase", "inverted"],
-  offers: (chosen) => [forEach(chosen, "polarity", `invert the polarity of a channel of ${chosen.names}`)],
+  words: ["flip", "invert", "phase", "inverted", "left", "right"],
+  offers: (chosen) => [
+    forEach(chosen, "polarity", `invert the polarity of a channel of ${chosen.names}`),
+    ...meant("invert left", ["flip", "phase", "polarity"], invert(chosen, "left")),
+    ...meant("invert right", ["flip", "phase", "polarity"], invert(chosen, "right")),
+  ],
   Settings: PolaritySettings,
   handles: polarityHandles,
   guide: "polarity",

@@ -1,14 +1,19 @@
-import { DEFAULT_KIND, forEach, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
 import { widthHandles } from "../planeHandles";
 import { WidthSettings } from "../settings/MidSide";
+
+const make = (chosen: Chosen, how: string, width: number) =>
+  forEach(chosen, "width", `make ${chosen.names} ${how}`, () => ({ kind: "width", width }));
 
 export const width: TurnKind<"width"> = {
   ...DEFAULT_KIND,
   title: "Width",
-  words: ["wide", "narrow", "stereo", "image"],
+  words: ["wider", "narrower", "stereo", "image"],
   offers: (chosen) => [
     // The core's default changes nothing: here it is heard at once what the turn does.
-    forEach(chosen, "width", `make ${chosen.names} wider or narrower`, () => ({ kind: "width", width: 1.4 })),
+    make(chosen, "wider or narrower", 1.4),
+    ...meant("wider", ["wide", "stereo"], make(chosen, "wider", 1.4)),
+    ...meant("narrower", ["narrow"], make(chosen, "narrower", 0.6)),
   ],
   Settings: WidthSettings,
   handles: widthHandles,
