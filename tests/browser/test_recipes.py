@@ -20,8 +20,7 @@ def lines(page: Page) -> list[str]:
 
 def test_a_recipe_goes_from_one_job_to_another(page: Page, tmp_path: Path) -> None:
     new_job(page, "Porch")
-    for path in mono_pair(tmp_path, "porch"):
-        drop(page, path)
+    drop(page, *mono_pair(tmp_path, "porch"))
     files_of(page, "porch_L", "porch_R")
     page.get_by_role("row", name="porch_L").click()
     page.get_by_role("row", name="porch_R").click(modifiers=["Control"])
@@ -40,9 +39,8 @@ def test_a_recipe_goes_from_one_job_to_another(page: Page, tmp_path: Path) -> No
     page.get_by_role("button", name="Recipes…").click()
     with page.expect_download() as download:
         page.get_by_role("link", name="Export").click()
-    exported = tmp_path / download.value.suggested_filename
-    assert exported.name == "Swapped pair.json"
-    download.value.save_as(exported)
+    assert download.value.suggested_filename == "Swapped pair.json"
+    download.value.save_as(exported := tmp_path / "Swapped pair.json")
     stored = json.loads(exported.read_text("utf-8"))
     assert [role["label"] for role in stored["roles"]] == ["left", "right"]
     page.get_by_role("button", name="Delete").click()
@@ -52,9 +50,9 @@ def test_a_recipe_goes_from_one_job_to_another(page: Page, tmp_path: Path) -> No
     page.get_by_role("link", name="All jobs").click()
 
     new_job(page, "Quay")
-    for name, seed in (("quay_R", 7), ("bell", 8), ("quay_L", 9)):
-        drop(page, write_wav(tmp_path / f"{name}.wav", noise(seed, 30_000, 1)))
-    files_of(page, "quay_R", "bell", "quay_L")
+    takes = ("quay_R", "bell", "quay_L")
+    drop(page, *(write_wav(tmp_path / f"{name}.wav", noise(7 + n, 30_000, 1)) for n, name in enumerate(takes)))
+    files_of(page, *takes)
     page.get_by_role("button", name="Recipes…").click()
     page.get_by_label("Recipe file").set_input_files(exported)
     expect(page.get_by_text("left: quay_L · right: quay_R")).to_be_visible()

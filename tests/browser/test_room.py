@@ -69,7 +69,9 @@ def test_each_list_is_asked_for_once_when_a_job_is_opened(browser: Browser, addr
     files_of(page, "sea")
     page.wait_for_timeout(2_000)
     lists = {
-        path: count for path, count in asked.items() if re.search(r"jobs|recipes|deliver|uploads|revisions$", path)
+        path: count
+        for path, count in asked.items()
+        if re.search(r"^(jobs|recipes|delivery-settings|jobs/\w+(/(deliveries|uploads|revisions))?)$", path)
     }
     assert lists, asked
     assert set(lists.values()) == {1}, lists

@@ -105,7 +105,8 @@ function Page() {
   const uploads: Uploads = {
     ...sending,
     add: (files) => {
-      bench.awaitFiles(files.map(({ file }) => file.name));
+      const onTheirWay = sending.all.filter(({ problem }) => !problem);
+      bench.awaitFiles([...onTheirWay, ...files].map(({ file }) => file.name));
       sending.add(files);
     },
   };

@@ -120,6 +120,7 @@ it("puts what is called so before what other words mean", () => {
     const offer = offersFor([clip("sea", 2)]).find((one) => (one.name ?? one.kind) === kind);
     return offer && answers(offer, typed);
   };
-  expect([rank("merge", "m"), rank("encode", "m"), rank("swap", "m")]).toEqual([0, 1, 1]);
+  expect([rank("merge", "m"), rank("encode", "m"), rank("swap", "m")]).toEqual([0, 2, 2]);
   expect(rank("swap", "split night-ferry")).toBeNull();
+  expect([rank("remove vocals", "vocals"), rank("centre", "vocals")]).toEqual([1, 2]);
 });

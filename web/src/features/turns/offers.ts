@@ -10,11 +10,14 @@ export function offersFor(clips: Clip[], groups: Group[] = [], range: SelectedRa
   return Object.values(KINDS).flatMap(({ offers }) => offers(chosen));
 }
 
-/** How well an offer answers what was typed: 0 by its name, 1 by other words for it, null not at all. */
-export function answers(offer: Offer, typed: string): 0 | 1 | null {
+/** How well an offer answers what was typed: 0 as its name begins, 1 by words of its name, 2 by others; null not at all. */
+export function answers(offer: Offer, typed: string): 0 | 1 | 2 | null {
   const text = typed.trim().toLowerCase();
   const name = offer.name ?? offer.kind;
+  const own = name.split(" ");
+  const fits = (words: readonly string[]) =>
+    text.split(/\s+/).every((part) => words.some((word) => word.startsWith(part)));
   if (name.startsWith(text)) return 0;
-  const words = [...name.split(" "), ...(offer.words ?? KINDS[offer.kind].words)];
-  return text.split(/\s+/).every((part) => words.some((word) => word.startsWith(part))) ? 1 : null;
+  if (fits(own)) return 1;
+  return fits([...own, ...(offer.words ?? KINDS[offer.kind].words)]) ? 2 : null;
 }

@@ -11,17 +11,9 @@ export const fold: TurnKind<"fold"> = {
   words: ["mono", "sum", "downmix", "left", "right", "only", "blend"],
   offers: (chosen) => [
     forEach(chosen, "fold", `${chosen.names} to mono: one channel, the sum or a blend`),
-    ...meant(
-      "left only",
-      ["only"],
-      take(chosen, "left", `the left channel of ${chosen.names} as a mono file`),
-    ),
-    ...meant(
-      "right only",
-      ["only"],
-      take(chosen, "right", `the right channel of ${chosen.names} as a mono file`),
-    ),
-    ...meant("mono sum", ["sum"], take(chosen, "sum", `left and right of ${chosen.names} summed to mono`)),
+    ...meant("left only", ["only"], take(chosen, "left", `the left channel of ${chosen.names}, mono`)),
+    ...meant("right only", ["only"], take(chosen, "right", `the right channel of ${chosen.names}, mono`)),
+    ...meant("mono sum", ["sum"], take(chosen, "sum", `left + right of ${chosen.names}, mono`)),
   ],
   Settings: FoldSettings,
   handles: foldHandles,
