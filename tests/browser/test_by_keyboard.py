@@ -201,7 +201,7 @@ def test_the_centre_is_moved_on_the_map(page: Page, tmp_path: Path) -> None:
     hands = Hands(page)
     hands.start("On the map", source)
     hands.file("pier")
-    hands.turn("vocal", "Centre")
+    hands.turn("centre", "Centre")
     for handle, key, before in (
         ("position", "ArrowRight", "C"),
         ("right edge", "ArrowRight", "× 1.00"),

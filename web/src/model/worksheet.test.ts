@@ -404,6 +404,18 @@ it("believes no look that was begun before an edit was answered", async () => {
   expect(shown().job?.head).toBe("r1");
 });
 
+it("undoes an edit of its own that a look has seen before its answer came", async () => {
+  const { worksheet: sheet, edits, looks, problems } = await worksheet();
+  void sheet.look();
+  sheet.do({ kind: "add", steps: [] });
+  await looks()[0]?.answer("r1");
+  await edits()[0]?.answer("r1");
+  sheet.do({ kind: "undo" });
+  await settled();
+  expect(problems).toEqual([]);
+  expect(edits()[1]?.path).toBe("/undo");
+});
+
 it("keeps what is shown where a look fails, and says so until one succeeds", async () => {
   const { worksheet: sheet, looks, shown } = await worksheet();
   void sheet.look();

@@ -344,6 +344,9 @@ type PathEntry = { head: string; theirs: boolean };
 /** The path after an edit made here, or after `null`: a head that the server told of. */
 function extendPath(path: readonly PathEntry[], edit: Edit | null, head: string): PathEntry[] {
   const at = path.findIndex((step) => step.head === head);
+  // A look may have seen what an edit made here before its answer came.
+  if (at >= 0 && edit !== null && edit.kind !== "undo")
+    return [...path.slice(0, at), { head, theirs: false }];
   if (at >= 0) return path.slice(0, at + 1);
   if (path.length === 0) return [{ head, theirs: false }];
   if (edit === null) return [...path, { head, theirs: true }];
