@@ -17,7 +17,7 @@ from wedge_turn.core.turns import Split
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref
 from wedge_turn.store import Store
 from wedge_turn.store.order import StoredOrder
-from wedge_turn.store.rows import Delivery
+from wedge_turn.store.rows import Delivery, Source
 from wedge_turn.tasks import Event, Events, Tasks
 
 FRAMES = 3_000_000
@@ -288,6 +288,25 @@ def test_a_job_that_is_deleted_while_it_is_measured_leaves_nothing(bench: Bench)
     bench.tasks.janitor.sweep(0.0, half_done_before=time.time() + 1)
     left = kept_files(bench.store.folder)
     assert left == []
+
+
+def test_a_file_that_comes_while_the_janitor_looks_stays_measured(
+    bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    measures, janitor = bench.store.measures, bench.tasks.janitor
+    content = (tmp_path / "w.wav").read_bytes()
+    look, came = janitor._reachable, list[Source]()
+
+    def come_meanwhile() -> dict[str, frozenset[str]]:
+        reachable = look()
+        came.append(take(bench.store, bench.store.jobs.create("Rope").id, content[:-3] + b"abc"))
+        bench.tasks.measuring.prepare_source(came[0])
+        until(lambda: measures.get([came[0].media]))
+        return reachable
+
+    monkeypatch.setattr(janitor, "_reachable", come_meanwhile)
+    janitor.sweep(0.0)
+    assert came[0].media in measures.keys()  # noqa: SIM118
 
 
 def test_after_closing_nothing_new_is_begun_and_nothing_fails(bench: Bench) -> None:

@@ -89,11 +89,13 @@ class Janitor:
                     _remove(copy, half_done)
             for drawing in (folder / "pictures").glob("*/.drawing-*"):
                 _remove(drawing, half_done)
+            # Asked first: what is measured while this looks is of a file that just came.
+            measured = self._store.measures.keys()
             reachable = {key for keys in self._reachable().values() for key in keys}
             for pictures in self._pictures():
                 if pictures.name not in reachable:
                     _remove(pictures, unused)
-            self._store.measures.forget(self._store.measures.keys() - reachable)
+            self._store.measures.forget(measured - reachable)
             deliveries = self._store.deliveries.ids()
             for written in (folder / "deliveries").iterdir():
                 if written.name not in deliveries:
