@@ -66,7 +66,7 @@ export class History<T> {
 type Body = Record<string, unknown> & { base?: string };
 
 /** A server that is reached, answers, or loses the connection before or after it has done what was asked. */
-export function serverOf<T>(
+export function createServer<T>(
   history: History<T>,
   show: () => Job,
   /** Do what was asked of a path that is neither undo nor redo. */

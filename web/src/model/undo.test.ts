@@ -3,7 +3,7 @@ import { expect, it, vi } from "vitest";
 import type { Job, Problem } from "../api/client";
 import { job } from "../api/testing";
 import type { Edit } from "./edits";
-import { History, random, serverOf } from "./testing";
+import { createServer, History, random } from "./testing";
 import { Worksheet } from "./worksheet";
 
 /** A worksheet of values, and the server that holds it. */
@@ -23,7 +23,7 @@ function worksheetOfValues(onProblem?: (problem: unknown) => void) {
     history.add([...history.state, value], by);
   };
   const show = (): Job => job([], { head: history.head, name: history.state.join(), ...history.can });
-  const server = serverOf(history, show, (path, { steps }) => {
+  const server = createServer(history, show, (path, { steps }) => {
     if (path.endsWith("/steps")) add(Number((steps as { names: string[] }[])[0]?.names[0]));
   });
   const sheet = new Worksheet("j", onProblem);

@@ -26,8 +26,8 @@ export type WorksheetState = {
 
 type Waiting = {
   edit: Edit;
-  /** When the hand made it, however much later it is sent. */
-  madeAt: number;
+  /** When the user did it, however much later it is sent. */
+  editedAt: number;
   /** It was sent once, to a server that did not answer. */
   mayHaveArrived?: boolean;
   resolve: (job: Job) => void;
@@ -74,8 +74,8 @@ export class Worksheet {
   private path: readonly PathEntry[] = [];
   /** Heads of other windows that the user was warned of: an undo of these is meant. */
   private readonly warnedHeads = new Set<string>();
-  /** Heads that edits made here have made, and when: an event tells of each of them too, once. */
-  private readonly untoldHeads = new Map<string, number>();
+  /** Heads of edits made here, and when they were answered: one event for each is still to come. */
+  private readonly awaitedEvents = new Map<string, number>();
 
   constructor(
     readonly id: string,
@@ -97,7 +97,7 @@ export class Worksheet {
 
   /** The server says that the job has changed; to `head`, where only its worksheet has. */
   changed(head?: string) {
-    if (head !== undefined && this.isOwn(head)) return;
+    if (head !== undefined && this.isKnownHead(head)) return;
     // An edit of our own that is on its way brings its answer with it.
     if (head !== undefined && this.sending) return void this.settled().then(() => this.changed(head));
     this.lookAgain = true;
@@ -105,16 +105,16 @@ export class Worksheet {
   }
 
   /** Whether an event tells of what is known: it may come when further edits have been answered. */
-  private isOwn(head: string): boolean {
-    const since = this.untoldHeads.get(head);
-    this.untoldHeads.delete(head);
+  private isKnownHead(head: string): boolean {
+    const since = this.awaitedEvents.get(head);
+    this.awaitedEvents.delete(head);
     return head === this.server?.head || (since !== undefined && Date.now() - since < EVENT_WITHIN);
   }
 
   /** Make an edit; resolves with what the job has become. */
   edit(edit: Edit): Promise<Job> {
     return new Promise((resolve, reject) => {
-      const entry: Waiting = { edit, madeAt: Date.now(), resolve, reject };
+      const entry: Waiting = { edit, editedAt: Date.now(), resolve, reject };
       const last = this.waiting.at(-1);
       if (edit.kind === "change" && last?.edit.kind === "change" && sameGesture(last.edit, edit))
         this.join(last, last.edit, edit.change, entry);
@@ -125,7 +125,7 @@ export class Worksheet {
   }
 
   /** What an undo takes back now: an edit that is on its way, or a head; null where that is not known. */
-  findLast(): Edit | string | null {
+  findUndoTarget(): Edit | string | null {
     const made: (Edit | string | null)[] = this.path.map(({ head }) => head);
     let undone: typeof made = this.server?.can_redo ? [null] : [];
     for (const { edit } of [this.sending, ...this.waiting].filter((one) => one !== null)) {
@@ -157,7 +157,7 @@ export class Worksheet {
   private join(last: Waiting, edit: Extract<Edit, { kind: "change" }>, change: StepChange, entry: Waiting) {
     const { resolve, reject } = last;
     last.edit = { ...edit, change: { ...edit.change, ...change } };
-    last.madeAt = entry.madeAt;
+    last.editedAt = entry.editedAt;
     last.resolve = (job) => {
       resolve(job);
       entry.resolve(job);
@@ -191,13 +191,13 @@ export class Worksheet {
         this.answers++;
         this.path = extendPath(this.path, edit, job.head);
         this.take(job);
-        this.untoldHeads.set(job.head, Date.now());
+        this.awaitedEvents.set(job.head, Date.now());
         if (edit.kind === "change" && edit.change.turn)
           this.gesture = {
             step: edit.step,
             gesture: edit.gesture,
             head: job.head,
-            until: next.madeAt + ONE_GESTURE,
+            until: next.editedAt + ONE_GESTURE,
           };
         else this.gesture.step = "";
         this.retryAfter = RETRY_AFTER[0];
@@ -256,10 +256,10 @@ export class Worksheet {
   }
 
   /** The revision that a change goes on from, where it is one gesture with the change before. */
-  private amends({ edit, madeAt }: Waiting): string | undefined {
+  private amends({ edit, editedAt }: Waiting): string | undefined {
     const { head, until } = this.gesture;
     const goesOn = edit.kind === "change" && edit.change.turn && sameGesture(edit, this.gesture);
-    return goesOn && madeAt < until ? head : undefined;
+    return goesOn && editedAt < until ? head : undefined;
   }
 
   /** What the server says, with what has not changed as it was: rows of it need not be drawn again. */

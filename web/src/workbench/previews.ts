@@ -121,7 +121,7 @@ export class Previews {
 
   /** Whether an undo takes back this answer now. */
   private isLast(answer: Answer | undefined): boolean {
-    const last = this.deps.worksheet.findLast();
+    const last = this.deps.worksheet.findUndoTarget();
     return last !== null && answer !== undefined && (last === answer.edit || last === answer.head);
   }
 

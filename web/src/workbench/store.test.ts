@@ -50,7 +50,9 @@ function workbench(first: Told) {
         sent.push({ edit, answer, refuse });
       }),
   );
-  vi.spyOn(worksheet, "findLast").mockImplementation(() => worksheet.store.getState().job?.head ?? null);
+  vi.spyOn(worksheet, "findUndoTarget").mockImplementation(
+    () => worksheet.store.getState().job?.head ?? null,
+  );
   const drafts: { of: string; head: string; signal: AbortSignal; finish: (told: Told) => Promise<void> }[] =
     [];
   const later = (of: string, head: string, signal: AbortSignal) =>
@@ -233,7 +235,7 @@ it("goes back two answers by two undos at once, and keeps an answer whose undo i
   bench.previews.dismissQuestion();
   await sent[1]?.answer({ head: "r2", questions: "c" });
   bench.undo();
-  vi.spyOn(bench.worksheet, "findLast").mockReturnValueOnce("r1");
+  vi.spyOn(bench.worksheet, "findUndoTarget").mockReturnValueOnce("r1");
   bench.undo();
   expect(kinds().slice(2)).toEqual(["undo", "undo"]);
   await sent[2]?.answer({ head: "r1", questions: "bc" });

@@ -7,7 +7,7 @@ import type { Job, Problem, Question } from "../api/client";
 import { clip, job, mergeStep, source } from "../api/testing";
 import type { Of } from "../api/turns";
 import type { ListenSession } from "../features/listen";
-import { History, random, serverOf } from "../model/testing";
+import { createServer, History, random } from "../model/testing";
 import { Worksheet } from "../model/worksheet";
 import { findDraft } from "./previews";
 import { countQuestions, questionKey } from "./questions";
@@ -61,7 +61,7 @@ function workbench(seed: number) {
     answers.push(file);
     history.add(withAnswer(state, file), "answer");
   };
-  const server = serverOf(
+  const server = createServer(
     history,
     () => jobOf(history),
     (path, given) => {

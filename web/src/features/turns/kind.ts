@@ -134,14 +134,14 @@ export function forEach(
   kind: Kind,
   label: string,
   turnFor: (clip: Clip) => NewTurn = () => ({ kind }),
-  /** What the line of a clip has besides. */
-  more: (clip: Clip) => Partial<NewStep> = () => ({}),
+  /** Names and a range for the line of a clip. */
+  detailsFor: (clip: Clip) => Partial<NewStep> = () => ({}),
 ): Offer {
   const taken = clips.filter((clip) => accepts(kind, [clip]));
   return {
     kind,
     label: taken.length > 1 ? `${label}, ${taken.length} files` : label,
-    steps: taken.map((clip) => ({ ...newStep(turnFor(clip), [clip]), ...more(clip) })),
+    steps: taken.map((clip) => ({ ...newStep(turnFor(clip), [clip]), ...detailsFor(clip) })),
     refused: taken.length ? null : refusal(kind, clips),
   };
 }
@@ -150,7 +150,7 @@ export function forEach(
  * What people mean by a turn, under the name that they give it: the turn with its settings. Where nothing that is chosen
  * can go into it, the turn itself says so.
  */
-export const meant = (name: string, words: readonly string[], offer: Offer): Offer[] =>
+export const offerAs = (name: string, words: readonly string[], offer: Offer): Offer[] =>
   offer.refused ? [] : [{ ...offer, name, words }];
 
 /** One line for all of the clips together. */

@@ -1,5 +1,5 @@
 import { placesOf, RANGE_FADE_MS } from "../../../shared/places";
-import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, offerAs, type TurnKind } from "../kind";
 import { CentreSettings } from "../settings/Centre";
 import { bandOf, highHz, lowHz } from "./band";
 
@@ -13,7 +13,7 @@ const LABELS = {
 const VOCALS = ["vocals", "voice"];
 
 /** One result, over the selected range where there is one. */
-const vocals = (chosen: Chosen, keep: "sides" | "centre", does: string, ending: string) => {
+const offerVocals = (chosen: Chosen, keep: "sides" | "centre", does: string, ending: string) => {
   const { range, names } = chosen;
   return forEach(
     chosen,
@@ -37,8 +37,8 @@ export const centre: TurnKind<"centre"> = {
       kind: "centre",
       keep: "both",
     })),
-    ...meant("remove vocals", VOCALS, vocals(chosen, "sides", "remove vocals from", "_no-vocals")),
-    ...meant("keep vocals", VOCALS, vocals(chosen, "centre", "keep only the vocals of", "_vocals")),
+    ...offerAs("remove vocals", VOCALS, offerVocals(chosen, "sides", "remove vocals from", "_no-vocals")),
+    ...offerAs("keep vocals", VOCALS, offerVocals(chosen, "centre", "keep only the vocals of", "_vocals")),
   ],
   Settings: CentreSettings,
   figure: "none",

@@ -1,8 +1,8 @@
-import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, offerAs, type TurnKind } from "../kind";
 import { foldHandles } from "../planeHandles";
 import { FoldSettings } from "../settings/Fold";
 
-const take = (chosen: Chosen, channel: "left" | "right" | "sum", label: string) =>
+const offerChannel = (chosen: Chosen, channel: "left" | "right" | "sum", label: string) =>
   forEach(chosen, "fold", label, () => ({ kind: "fold", take: channel }));
 
 export const fold: TurnKind<"fold"> = {
@@ -11,9 +11,17 @@ export const fold: TurnKind<"fold"> = {
   words: ["mono", "sum", "downmix", "left", "right", "only", "blend"],
   offers: (chosen) => [
     forEach(chosen, "fold", `${chosen.names} to mono: one channel, the sum or a blend`),
-    ...meant("left only", ["only"], take(chosen, "left", `the left channel of ${chosen.names}, mono`)),
-    ...meant("right only", ["only"], take(chosen, "right", `the right channel of ${chosen.names}, mono`)),
-    ...meant("mono sum", ["sum"], take(chosen, "sum", `left + right of ${chosen.names}, mono`)),
+    ...offerAs(
+      "left only",
+      ["only"],
+      offerChannel(chosen, "left", `the left channel of ${chosen.names}, mono`),
+    ),
+    ...offerAs(
+      "right only",
+      ["only"],
+      offerChannel(chosen, "right", `the right channel of ${chosen.names}, mono`),
+    ),
+    ...offerAs("mono sum", ["sum"], offerChannel(chosen, "sum", `left + right of ${chosen.names}, mono`)),
   ],
   Settings: FoldSettings,
   handles: foldHandles,

@@ -1,8 +1,8 @@
-import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, offerAs, type TurnKind } from "../kind";
 import { polarityHandles } from "../planeHandles";
 import { PolaritySettings } from "../settings/Polarity";
 
-const invert = (chosen: Chosen, channel: "left" | "right") =>
+const offerInverted = (chosen: Chosen, channel: "left" | "right") =>
   forEach(chosen, "polarity", `invert the ${channel} channel of ${chosen.names}`, () => ({
     kind: "polarity",
     channels: channel,
@@ -14,8 +14,8 @@ export const polarity: TurnKind<"polarity"> = {
   words: ["flip", "invert", "phase", "inverted", "left", "right"],
   offers: (chosen) => [
     forEach(chosen, "polarity", `invert the polarity of a channel of ${chosen.names}`),
-    ...meant("invert left", ["flip", "phase", "polarity"], invert(chosen, "left")),
-    ...meant("invert right", ["flip", "phase", "polarity"], invert(chosen, "right")),
+    ...offerAs("invert left", ["flip", "phase", "polarity"], offerInverted(chosen, "left")),
+    ...offerAs("invert right", ["flip", "phase", "polarity"], offerInverted(chosen, "right")),
   ],
   Settings: PolaritySettings,
   handles: polarityHandles,

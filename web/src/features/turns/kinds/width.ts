@@ -1,8 +1,8 @@
-import { type Chosen, DEFAULT_KIND, forEach, meant, type TurnKind } from "../kind";
+import { type Chosen, DEFAULT_KIND, forEach, offerAs, type TurnKind } from "../kind";
 import { widthHandles } from "../planeHandles";
 import { WidthSettings } from "../settings/MidSide";
 
-const make = (chosen: Chosen, how: string, width: number) =>
+const offerWidth = (chosen: Chosen, how: string, width: number) =>
   forEach(chosen, "width", `make ${chosen.names} ${how}`, () => ({ kind: "width", width }));
 
 export const width: TurnKind<"width"> = {
@@ -11,9 +11,9 @@ export const width: TurnKind<"width"> = {
   words: ["wider", "narrower", "stereo", "image"],
   offers: (chosen) => [
     // The core's default changes nothing: here it is heard at once what the turn does.
-    make(chosen, "wider or narrower", 1.4),
-    ...meant("wider", ["wide", "stereo"], make(chosen, "wider", 1.4)),
-    ...meant("narrower", ["narrow"], make(chosen, "narrower", 0.6)),
+    offerWidth(chosen, "wider or narrower", 1.4),
+    ...offerAs("wider", ["wide", "stereo"], offerWidth(chosen, "wider", 1.4)),
+    ...offerAs("narrower", ["narrow"], offerWidth(chosen, "narrower", 0.6)),
   ],
   Settings: WidthSettings,
   handles: widthHandles,
