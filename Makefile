@@ -141,6 +141,7 @@ check-web: .stamps/node-dev build/openapi.json
 	cd web && npx --no-install depcruise src --config .dependency-cruiser.cjs
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o ../build/schema.d.ts >/dev/null
 	$(BIN)/python -m tools.generate accepts | diff -q - web/src/api/accepts.gen.ts && \
+		$(BIN)/python -m tools.generate limits | diff -q - web/src/api/limits.gen.ts && \
 		diff -q build/schema.d.ts web/src/api/schema.d.ts || { echo "The API's types have changed: run make api"; exit 1; }
 
 fix: .stamps/dev .stamps/node-dev
@@ -156,6 +157,7 @@ build/openapi.json: $(shell find src tools -name '*.py') .stamps/python
 api: build/openapi.json .stamps/node-dev
 	cd web && npx --no-install openapi-typescript ../build/openapi.json -o src/api/schema.d.ts
 	$(BIN)/python -m tools.generate accepts > web/src/api/accepts.gen.ts
+	$(BIN)/python -m tools.generate limits > web/src/api/limits.gen.ts
 	$(BIN)/python -m tools.generate turns > docs/turns.md
 	$(BIN)/python -m tools.generate recipe > docs/recipe.schema.json
 	$(BIN)/python -m tools.generate manifest > docs/manifest.schema.json

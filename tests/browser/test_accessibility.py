@@ -84,7 +84,7 @@ def menu(page: Page) -> None:
 
 def reasons(page: Page) -> None:
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Why?").click()
+    page.get_by_role("button", name="Details…").click()
     expect(page.get_by_role("dialog")).to_be_visible()
 
 

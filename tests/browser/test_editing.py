@@ -84,7 +84,7 @@ def test_a_line_whose_file_is_gone_waits_until_another_is_dropped_on_it(page: Pa
     expect(line(page, "merge")).to_be_visible()
     page.get_by_role("row", name="porch_R").click()
     page.get_by_role("button", name="Archive", exact=True).click()
-    page.get_by_role("button", name="Archived (1)").click()
+    page.get_by_role("button", name="Archived 1").click()
     page.get_by_role("row", name="porch_R").click()
     page.get_by_role("button", name="Delete permanently").click()
     expect(page.get_by_text("Line 1 uses it and will wait for another file.")).to_be_visible()

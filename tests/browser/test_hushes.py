@@ -95,7 +95,7 @@ def test_hushes_are_drawn_played_undone_suggested_and_delivered(browser: Browser
     expect(proposals.first).to_be_visible()
     suggested = proposals.count()
     # A threshold that no spill reaches leaves nothing.
-    threshold = page.get_by_role("slider", name="Quieter than the other channel by")
+    threshold = page.get_by_role("slider", name="Threshold below the other channel")
     fits = threshold.input_value()
     threshold.fill("40")
     expect(proposals).to_have_count(0)

@@ -39,12 +39,12 @@ def test_two_files_become_one_and_back_by_mouse(page: Page, tmp_path: Path) -> N
     expect(page.get_by_test_id("side-L")).to_contain_text("porch_L")
     expect(page.get_by_test_id("side-R")).to_contain_text("porch_R")
     expect(page.get_by_test_id("lane-in")).to_contain_text("porch_L + porch_R")
-    expect(page.get_by_test_id("lane-out")).to_contain_text("stereo · 48 kHz · 24 bit")
+    expect(page.get_by_test_id("lane-out")).to_contain_text("stereo · 48 kHz · 24-bit")
     # The result is split again: the line's own results are what the next turn is offered.
     page.get_by_label("Add a turn").click()
     page.get_by_role("option", name=re.compile("^split")).click()
     expect(lines).to_have_count(2)
-    expect(page.get_by_test_id("proof")).to_contain_text("Bit-exact (24 bit)")
+    expect(page.get_by_test_id("proof")).to_contain_text("Bit-exact (24-bit)")
     files = deliver_and_download(page, tmp_path)
     assert set(files) == {"porch_L.wav", "porch_R.wav"}
     for name, original in (("porch_L.wav", left), ("porch_R.wav", right)):
@@ -76,12 +76,12 @@ def test_a_mixed_folder_is_sorted_and_repaired(page: Page, tmp_path: Path) -> No
     expect(page.get_by_role("row", name="hatch").get_by_text("right silent")).to_be_visible()
     expect(page.get_by_role("row", name="sea").get_by_role("button")).to_have_count(0)
     lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
-    page.get_by_role("button", name="Pairs (2)").click()
+    page.get_by_role("button", name="Pairs 2").click()
     page.get_by_role("button", name="merge 2 pairs").click()
     expect(lines).to_have_count(2)
     page.get_by_role("button", name="Undo").click()
     expect(lines).to_have_count(0)
-    page.get_by_role("button", name="Dual mono (2)").click()
+    page.get_by_role("button", name="Dual mono 2").click()
     page.get_by_role("button", name="fold to mono: 2 files").click()
     expect(lines).to_have_count(2)
     # One finding, one click: the side that sounds becomes the file.
@@ -100,7 +100,7 @@ def test_a_mixed_folder_is_sorted_and_repaired(page: Page, tmp_path: Path) -> No
     expect(details).to_contain_text("takes")
     details.get_by_role("button", name="Archive").click()
     expect(page.get_by_role("row", name="sea")).to_be_hidden()
-    expect(page.get_by_role("button", name="Archived (1)")).to_be_visible()
+    expect(page.get_by_role("button", name="Archived 1")).to_be_visible()
     found = deliver_and_download(page, tmp_path)
     assert set(found) == {"spoon.wav", "rope.wav", "hatch.wav"}
     for path in (*mono, silent):
@@ -358,14 +358,14 @@ def test_a_swapped_file_is_delivered_as_flac(page: Page, tmp_path: Path) -> None
     page.get_by_role("button", name="Review and deliver…").click()
     page.get_by_label("Format").select_option("FLAC")
     expect(page.get_by_role("row", name="porch.flac")).to_contain_text("up to 180 kB")
-    page.get_by_label("Bit depth").select_option("32 bit float")
+    page.get_by_label("Bit depth").select_option("32-bit float")
     expect(page.get_by_text("FLAC holds integers of up to 24 bits, not float samples: choose a depth")).to_be_visible()
     expect(page.get_by_role("button", name="Deliver 1 file")).to_be_disabled()
     page.get_by_label("Bit depth").select_option("same as source")
-    page.get_by_label("Pattern of the file names").fill("{n:02} {nam")
+    page.get_by_label("File name pattern").fill("{n:02} {nam")
     expect(page.get_by_text("the pattern has an unclosed brace")).to_be_visible()
-    page.get_by_label("Pattern of the file names").fill("{n:02} {name}")
-    page.get_by_label("Case of the letters").select_option("upper case")
+    page.get_by_label("File name pattern").fill("{n:02} {name}")
+    page.get_by_label("Letter case").select_option("upper case")
     expect(page.get_by_role("row", name="01 PORCH.flac")).to_be_visible()
     files = deliver_and_download(page, tmp_path)
     written = soundfile.read(files["01 PORCH.flac"], dtype="int32", always_2d=True)[0]

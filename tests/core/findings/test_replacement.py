@@ -17,7 +17,7 @@ def test_forms_are_compared_in_words() -> None:
     assert of() == []
     assert of(frames=48_001) == ["1 sample longer"]
     assert of(frames=42_000) == ["0.12 s shorter"]
-    assert of(channels=1, encoding="s24") == ["mono instead of stereo", "24 bit instead of 16 bit"]
+    assert of(channels=1, encoding="s24") == ["mono instead of stereo", "24-bit instead of 16-bit"]
     assert of(rate=44_100, frames=1) == ["44.1 kHz instead of 48 kHz"]
     dated = OLD.model_copy(update={"start_time": 4_800})
     assert describe_differences(dated, dated.model_copy(update={"start_time": 96_000}), None, None) == [

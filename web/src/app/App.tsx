@@ -97,7 +97,7 @@ function SkipLink() {
 function ConnectionBanner() {
   const lost = useStore(connection, (state) => state.lost);
   return (
-    <Box role="status" bg="trouble" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
+    <Box role="status" bg="danger" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
       {lost && (
         <Text py={1} px={4}>
           No connection to Wedge Turn. Reconnecting; changes are saved once it answers.
@@ -130,10 +130,10 @@ function Home() {
           <Link to="/storage">Storage</Link>
         </QuietButton>
         <QuietButton asChild>
-          <Link to="/guide">How do I …?</Link>
+          <Link to="/guide">Guide</Link>
         </QuietButton>
         <QuietButton asChild>
-          <Link to="/why">How it works</Link>
+          <Link to="/why">Background</Link>
         </QuietButton>
         <SignOut />
         <ColorModeButton />
@@ -160,7 +160,7 @@ function Broken() {
   const problem = useRouteError();
   return (
     <Flex as="main" h="100%">
-      <Empty page title="This page could not be shown">
+      <Empty page title="Something went wrong">
         {problem instanceof Error ? problem.message : String(problem)}
         <Box mt={2}>
           <QuietButton onClick={() => window.location.reload()}>Try again</QuietButton> ·{" "}

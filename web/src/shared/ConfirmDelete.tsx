@@ -22,6 +22,7 @@ export function ConfirmDelete({ title, open, onClose, onDelete, children }: Prop
         <>
           <QuietButton onClick={onClose}>Cancel</QuietButton>
           <PrimaryButton
+            colorPalette="red"
             onClick={() => {
               onClose();
               onDelete();

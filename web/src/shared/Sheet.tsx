@@ -28,7 +28,7 @@ export function Sheet({ title, open, onClose, alert = false, footer, finalFocus,
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>
-          <Dialog.Content bg="raised">
+          <Dialog.Content>
             <Dialog.Header>
               <Dialog.Title>{title}</Dialog.Title>
             </Dialog.Header>

@@ -14,7 +14,7 @@ export type Surface = {
   font: string;
 };
 
-const NAMES = ["left", "right", "mid", "side", "line", "quiet", "trouble", "range", "fg", "ground"] as const;
+const NAMES = ["left", "right", "mid", "side", "line", "quiet", "negative", "range", "fg", "ground"] as const;
 const VARIABLES: Partial<Record<(typeof NAMES)[number], string>> = { quiet: "fg-quiet" };
 
 type Look = Pick<Surface, "colors" | "font">;

@@ -3,7 +3,6 @@ import {
   Checkbox,
   Fieldset,
   Flex,
-  Input,
   Field as Labelled,
   NativeSelect,
   RadioGroup,
@@ -11,14 +10,12 @@ import {
 } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 
-const LABEL = { fontSize: "xs", color: "fg.quiet", fontWeight: 400 } as const;
-
 /** One control and its label; `value` is written beside the label. */
 export function Field({ label, value, children }: { label: string; value?: ReactNode; children: ReactNode }) {
   return (
     <Labelled.Root gap={1}>
       <Flex justify="space-between" gap={2} w="full">
-        <Labelled.Label {...LABEL}>{label}</Labelled.Label>
+        <Labelled.Label>{label}</Labelled.Label>
         {value !== undefined && (
           <Text fontFamily="mono" fontSize="xs">
             {value}
@@ -34,7 +31,7 @@ export function Field({ label, value, children }: { label: string; value?: React
 export function FieldGroup({ label, children }: { label: string; children: ReactNode }) {
   return (
     <Fieldset.Root spaceY={1}>
-      <Fieldset.Legend {...LABEL}>{label}</Fieldset.Legend>
+      <Fieldset.Legend>{label}</Fieldset.Legend>
       {children}
     </Fieldset.Root>
   );
@@ -62,8 +59,6 @@ export function Select<T extends string>(props: SelectProps<T>) {
       <NativeSelect.Field
         aria-label={labelled ? undefined : label}
         value={value}
-        bg="raised"
-        borderColor="line"
         onChange={(event) => onChange(event.target.value as T)}
       >
         {options.map(([one, text]) => (
@@ -85,48 +80,12 @@ export function SelectField<T extends string>(props: SelectProps<T>) {
   );
 }
 
-type RangeProps = {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  step: number;
-  /** How the value is written. */
-  shown: string;
-  onChange: (value: number) => void;
-  disabled?: boolean;
-};
-
-/** A value along a line: dragged, clicked, or moved by the arrow keys. */
-export function Range({ label, value, min, max, step, shown, onChange, disabled }: RangeProps) {
-  return (
-    <Field label={label} value={shown}>
-      <Input
-        unstyled
-        type="range"
-        className="range"
-        aria-valuetext={shown}
-        min={min}
-        max={max}
-        step={step}
-        value={value}
-        disabled={disabled ?? false}
-        onChange={(event) => onChange(Number(event.target.value))}
-      />
-    </Field>
-  );
-}
-
 export function Toggle(props: { label: string; on: boolean; onChange: (on: boolean) => void }) {
   return (
-    <Checkbox.Root
-      size="sm"
-      checked={props.on}
-      onCheckedChange={(change) => props.onChange(change.checked === true)}
-    >
+    <Checkbox.Root checked={props.on} onCheckedChange={(change) => props.onChange(change.checked === true)}>
       <Checkbox.HiddenInput />
-      <Checkbox.Control borderColor="fg.quiet" />
-      <Checkbox.Label fontWeight={400}>{props.label}</Checkbox.Label>
+      <Checkbox.Control />
+      <Checkbox.Label>{props.label}</Checkbox.Label>
     </Checkbox.Root>
   );
 }
@@ -144,27 +103,17 @@ type RadioProps<T extends string> = {
 export function RadioField<T extends string>({ label, value, options, beside, onChange }: RadioProps<T>) {
   return (
     <RadioGroup.Root
-      size="sm"
       display="flex"
       flexDirection="column"
       value={value}
       onValueChange={(change) => change.value && onChange(change.value as T)}
     >
-      <RadioGroup.Label {...LABEL}>{label}</RadioGroup.Label>
+      <RadioGroup.Label>{label}</RadioGroup.Label>
       {options.map(([one, text]) => (
-        <RadioGroup.Item
-          key={one}
-          value={one}
-          px={2}
-          py={1}
-          borderRadius="md"
-          _checked={{ bg: "raised.high" }}
-        >
+        <RadioGroup.Item key={one} value={one}>
           <RadioGroup.ItemHiddenInput />
-          <RadioGroup.ItemIndicator borderColor="fg.quiet" />
-          <RadioGroup.ItemText flex={1} fontWeight={400}>
-            {text}
-          </RadioGroup.ItemText>
+          <RadioGroup.ItemIndicator />
+          <RadioGroup.ItemText>{text}</RadioGroup.ItemText>
           <Text fontFamily="mono" fontSize="xs" color="fg.quiet">
             {beside(one)}
           </Text>

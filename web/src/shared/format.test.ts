@@ -9,7 +9,7 @@ it("writes times, sizes and counts as people read them", () => {
   expect([duration(48_000 * 61, 48_000), duration(73_473, 48_000)]).toEqual(["1:01", "1.53 s"]);
   expect([bytes(999), bytes(5_760_654), bytes(12_000_000_000)]).toEqual(["999 B", "5.8 MB", "12 GB"]);
   expect([count(1, "file"), count(1_200, "file")]).toEqual(["1 file", "1,200 files"]);
-  expect([depth("24"), depth("float"), depth("double")]).toEqual(["24 bit", "32 bit float", "64 bit float"]);
+  expect([depth("24"), depth("float"), depth("double")]).toEqual(["24-bit", "32-bit float", "64-bit float"]);
 });
 
 it("writes levels with their sign, and zero without one", () => {

@@ -28,7 +28,7 @@ export const duration = (frames: number, rate: number) =>
 export const kilohertz = (rate: number) => `${rate / 1000} kHz`;
 
 export const depth = (name: string) =>
-  /^\d+$/.test(name) ? `${name} bit` : `${name === "double" ? 64 : 32} bit float`;
+  /^\d+$/.test(name) ? `${name}-bit` : `${name === "double" ? 64 : 32}-bit float`;
 
 /** How a file stores its samples: its depth, or its format where that keeps no depth. */
 export const stored = (clip: { lossy: boolean; container: string; depth: string }) =>
@@ -66,6 +66,13 @@ export const count = (n: number, one: string, many = `${one}s`) =>
 /** A pan position between −1, left, and 1, right: C, L20. */
 export const panned = (position: number) =>
   position === 0 ? "C" : `${position < 0 ? "L" : "R"}${Math.round(100 * Math.abs(position))}`;
+
+/** What was typed for one: C, L20, R 20; null where it is none. */
+export function readPan(text: string): number | null {
+  const [, side = "", percent] = /^\s*([clr])\D*(\d+)?/i.exec(text) ?? [];
+  if (/c/i.test(side)) return 0;
+  return percent === undefined ? null : (/l/i.test(side) ? -1 : 1) * (Number(percent) / 100);
+}
 
 /** +0.98, −0.73; a dash where there is none. */
 export const correlation = (value: number | null | undefined) =>

@@ -35,7 +35,7 @@ export function Notices() {
           bg="raised.high"
           color="fg"
           borderWidth={1}
-          borderColor={toast.type === "error" ? "trouble" : "line"}
+          borderColor={toast.type === "error" ? "danger" : "line"}
           width={{ base: "full", md: "sm" }}
           role={toast.type === "error" ? "alert" : "status"}
         >

@@ -7,28 +7,16 @@ export const keepsFocus = { onMouseDown: (event: MouseEvent) => event.preventDef
 
 /** The one next thing to do on a screen. */
 export function PrimaryButton(props: ButtonProps) {
-  return <Button size="sm" bg="fg" color="ground" fontWeight={600} _hover={{ bg: "fg/90" }} {...props} />;
+  return <Button size="sm" {...props} />;
 }
 
 export function QuietButton(props: ButtonProps) {
-  return (
-    <Button size="xs" variant="ghost" color="fg.quiet" _hover={{ bg: "raised", color: "fg" }} {...props} />
-  );
+  return <Button variant="ghost" {...props} />;
 }
 
 /** Something that can be done here and now, beside the one next thing. */
 export function OfferButton(props: ButtonProps) {
-  return (
-    <Button
-      {...keepsFocus}
-      size="xs"
-      variant="outline"
-      borderColor="fg.quiet"
-      color="fg"
-      _hover={{ bg: "raised.high" }}
-      {...props}
-    />
-  );
+  return <Button {...keepsFocus} variant="outline" {...props} />;
 }
 
 /** The pane on the right, about what is chosen. */

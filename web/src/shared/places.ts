@@ -67,7 +67,7 @@ export const trimTo = (range: SelectedRange, clip: AtRate) => ({
 export type TimeOf = "file" | "recorded";
 export const TIMES = [
   ["file", "from the start of the file"],
-  ["recorded", "in recorded time"],
+  ["recorded", "time of day"],
 ] as const;
 type InTime = { start: Place; end: Place; time: TimeOf };
 

@@ -15,7 +15,7 @@ export function JobName({ id, name }: { id: string; name: string }) {
     if (wanted && wanted !== name) rename.mutate(wanted, { onError: tellProblem });
     setNaming(false);
   };
-  if (naming) return <NameField label="Name of the job" size="sm" w="20rem" value={name} onKeep={keep} />;
+  if (naming) return <NameField label="Job name" size="sm" w="20rem" value={name} onKeep={keep} />;
   return (
     <>
       <PageHeading as="h1" title={name} fontSize="lg" truncate>

@@ -164,7 +164,7 @@ function TopBar() {
       <Text color="fg.quiet" flexShrink={0}>
         {count(job.sources.length, "file")}, {count(job.steps.length, "turn")}
       </Text>
-      <Text color="trouble" flex={1} flexShrink={0} role="status">
+      <Text color="warning" flex={1} flexShrink={0} role="status">
         {unsaved > 0 && `${count(unsaved, "change")} not saved yet`}
       </Text>
       <Tip text={label("Undo", "undo")}>
@@ -187,7 +187,7 @@ function TopBar() {
       </Tip>
       <ColorModeButton />
       {delivering ? (
-        <QuietButton size="sm" asChild color="fg" borderWidth={1} borderColor="line">
+        <QuietButton size="sm" asChild variant="outline">
           <Link to={path}>Back to the worksheet</Link>
         </QuietButton>
       ) : (

@@ -16,7 +16,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
     <Sheet title="Keyboard shortcuts" open={open} onClose={onClose}>
       <Box mb={4}>
         <Text mb={3}>
-          How do I …? <GuideLink page="">Open the guide</GuideLink>, a page for each task.
+          Need more? <GuideLink page="">Open the guide</GuideLink>, a page for each task.
         </Text>
         <Toggle
           label="Single-key shortcuts: letters, digits and signs"

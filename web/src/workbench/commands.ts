@@ -149,11 +149,16 @@ export const COMMANDS = table({
     title: "add that row to the selection, or take it out",
     keys: ["Ctrl+Space"],
   },
-  endRows: { section: "Lists", title: "first row, last row", keys: ["Home", "End"], shown: "Home End" },
+  endRows: {
+    section: "Lists",
+    title: "jump to the first or last row",
+    keys: ["Home", "End"],
+    shown: "Home End",
+  },
   selectAll: { section: "Lists", title: "select all", keys: ["Ctrl+a"] },
   typeAhead: {
     section: "Lists",
-    title: "go to the row of that name, while single-key shortcuts are off",
+    title: "jump to a name, while single-key shortcuts are off",
     keys: ["letters"],
   },
   takeOffer: { section: "Lists", title: "apply the suggested turn", keys: ["Enter"] },

@@ -15,7 +15,7 @@ export const LISTEN_COMMANDS = table({
   },
   switchSide: {
     section: "View and listen",
-    title: "switch In and Out",
+    title: "toggle In/Out",
     keys: ["q"],
     run: ({ session }) => session.switchSide(),
   },
@@ -69,13 +69,13 @@ export const LISTEN_COMMANDS = table({
   },
   startRange: {
     section: "View and listen",
-    title: "set the start of the range",
+    title: "set the range start at the playhead",
     keys: ["["],
     run: ({ session }) => session.startRangeHere(),
   },
   endRange: {
     section: "View and listen",
-    title: "set the end of the range",
+    title: "set the range end at the playhead",
     keys: ["]"],
     run: ({ session }) => session.endRangeHere(),
   },
@@ -168,13 +168,13 @@ export const LISTEN_COMMANDS = table({
   },
   toStart: {
     section: "View and listen",
-    title: "to the start",
+    title: "go to the start",
     keys: ["Home"],
     run: ({ session }) => session.seek(0),
   },
   toEnd: {
     section: "View and listen",
-    title: "to the end",
+    title: "go to the end",
     keys: ["End"],
     run: ({ session }) => session.seek(session.store.getState().frames),
   },

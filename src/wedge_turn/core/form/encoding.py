@@ -46,7 +46,7 @@ BY_DEPTH: Final[dict[DepthName, Encoding]] = {e.depth: e for e in ENCODINGS.valu
 
 def depth_text(name: DepthName) -> str:
     """A depth as people say it."""
-    return f"{name} bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"
+    return f"{name}-bit" if name.isdigit() else "64-bit float" if name == "double" else "32-bit float"
 
 
 def common_encoding(encodings: list[Encoding]) -> Encoding:

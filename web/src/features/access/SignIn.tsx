@@ -36,14 +36,12 @@ export function SignIn() {
             autoComplete="current-password"
             autoFocus
             size="sm"
-            bg="raised"
-            borderColor="line"
             aria-label="Password"
             aria-describedby="sign-in-problem"
             value={password}
             onChange={(event) => setPassword(event.target.value)}
           />
-          <Text id="sign-in-problem" role="alert" color="trouble" minH={5} fontSize="sm">
+          <Text id="sign-in-problem" role="alert" color="danger" minH={5} fontSize="sm">
             {problem}
           </Text>
           <PrimaryButton type="submit" disabled={!password} loading={asking}>

@@ -22,15 +22,15 @@ export function Clipping({ planned, onLower }: Props) {
     );
   return (
     <Flex gap={3} align="center" mb={3} role="alert">
-      <Text color="trouble">
+      <Text color="warning">
         {count(over.length, "file")} would clip, by up to {most.toFixed(1)} dB.
       </Text>
       <OfferButton
         onClick={lower}
         title="Adds a level line for each; the results of one line keep their balance"
       >
-        Lower {lowered.length === 1 ? "it" : count(lowered.length, "file")} by{" "}
-        {by.length === 1 ? `${by[0]?.toFixed(1)} dB` : "what each needs"}
+        Lower {lowered.length === 1 ? "it" : count(lowered.length, "file")}{" "}
+        {by.length === 1 ? `by ${by[0]?.toFixed(1)} dB` : "as needed"}
       </OfferButton>
     </Flex>
   );

@@ -43,7 +43,7 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
         {running && <QuietButton onClick={() => void stopDelivery(id).catch(tellProblem)}>Stop</QuietButton>}
         {manifest && (
           <>
-            <QuietButton asChild color="fg" borderWidth={1} borderColor="line">
+            <QuietButton asChild variant="outline">
               <a href={`/api/deliveries/${id}/archive`} download>
                 <Download size={14} /> Download all as ZIP
               </a>
@@ -80,7 +80,7 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
       </ConfirmDelete>
       {running && <Running delivery={delivery} />}
       {error && (
-        <Text color="trouble" role="alert">
+        <Text color="danger" role="alert">
           {error.message}. <Text as="span">{error.help}</Text>
         </Text>
       )}
@@ -111,9 +111,9 @@ function Running({ delivery }: { delivery: Delivery }) {
   const { progress, files_done, files, seconds_left } = delivery;
   return (
     <Flex align="center" gap={3}>
-      <Progress.Root value={progress * 100} size="xs" flex={1}>
-        <Progress.Track bg="raised.high" aria-label="Progress of the delivery">
-          <Progress.Range bg="right" />
+      <Progress.Root value={progress * 100} flex={1}>
+        <Progress.Track aria-label="Progress of the delivery">
+          <Progress.Range />
         </Progress.Track>
       </Progress.Root>
       <Text color="fg.quiet" fontSize="xs" flexShrink={0}>
@@ -126,7 +126,7 @@ function Running({ delivery }: { delivery: Delivery }) {
 
 function ProofLine({ proof }: { proof: Proof }) {
   return (
-    <Flex gap={2} pt={1} color={proof.exact ? "proved" : "fg"} data-testid="delivery-proof">
+    <Flex gap={2} pt={1} color={proof.exact ? "ok" : "fg"} data-testid="delivery-proof">
       <Box flexShrink={0} pt={0.5}>
         <Check size={14} />
       </Box>
@@ -173,7 +173,7 @@ const rangeText = ({ start, end, time }: NonNullable<DeliveryRange>) =>
 const clockOf = (place: number | string) => (typeof place === "number" ? clock(place) : place);
 
 const STATES: Record<Delivery["state"], string> = {
-  waiting: "Waiting",
+  waiting: "Queued",
   writing: "Writing and verifying",
   done: "Delivered",
   failed: "Failed",

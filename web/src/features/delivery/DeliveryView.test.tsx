@@ -128,7 +128,7 @@ it("names files as the server will, with their depth and size", async () => {
     planned("step:m:0", { file: "bell 2.wav", depth: "32", bytes: 768_044 }),
   ]);
   const row = (await screen.findByText("bell 2.wav")).closest("[role=row]") as HTMLElement;
-  expect(row.textContent).toContain("stereo · 48 kHz · 32 bit");
+  expect(row.textContent).toContain("stereo · 48 kHz · 32-bit");
   expect(row.textContent).toContain("768");
 });
 
@@ -219,7 +219,7 @@ it("says which files have nothing in the range, and leaves them out", async () =
   expect(screen.getByText("10:00:01.000").closest("[role=row]")?.textContent).toContain("2.00 s");
   expect((screen.getByRole("button", { name: "Deliver 3 files" }) as HTMLButtonElement).disabled).toBe(true);
   expect(screen.getByText("2 files can’t be delivered with these settings.")).toBeTruthy();
-  fireEvent.click(screen.getByRole("button", { name: "Leave them out" }));
+  fireEvent.click(screen.getByRole("button", { name: "Skip them" }));
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() =>
     expect(ordered()).toEqual({
@@ -248,18 +248,18 @@ it("says which files a format can't hold, and leaves them out", async () => {
   expect(screen.getByText("up to 96 kB")).toBeTruthy();
   const deliver = () => screen.getByText(/^Deliver [0-9] files?/).closest("button") as HTMLButtonElement;
   expect(deliver().disabled).toBe(true);
-  await act(async () => screen.getByText("Leave it out").click());
+  await act(async () => screen.getByText("Skip it").click());
   expect(deliver().textContent).toBe("Deliver 1 file");
 });
 
 it("builds a pattern for the names from its places, and delivers by it", async () => {
   const { ordered } = view(job([mergeStep()]));
-  const field = screen.getByLabelText("Pattern of the file names") as HTMLInputElement;
+  const field = screen.getByLabelText("File name pattern") as HTMLInputElement;
   fireEvent.change(field, { target: { value: "_{name}" } });
   field.setSelectionRange(0, 0);
   fireEvent.click(screen.getByText("{n:03}"));
   expect(field.value).toBe("{n:03}_{name}");
-  fireEvent.change(screen.getByLabelText("Case of the letters"), { target: { value: "lower" } });
+  fireEvent.change(screen.getByLabelText("Letter case"), { target: { value: "lower" } });
   fireEvent.change(screen.getByLabelText("Spaces in the names"), { target: { value: "underscore" } });
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() =>
@@ -396,8 +396,8 @@ it("compares a delivery with an earlier one", async () => {
     ],
   );
   const shown = await screen.findByRole("group", { name: "Differences" });
-  expect(shown.textContent).toContain("1 file the same, 1 different");
-  expect(shown.textContent).toContain("sea.wavsame samples, different file24 → 16 bit");
+  expect(shown.textContent).toContain("1 file identical, 1 different");
+  expect(shown.textContent).toContain("sea.wavsame audio, different file24 → 16 bit");
 });
 
 it("keeps what was chosen while the worksheet is looked at", async () => {

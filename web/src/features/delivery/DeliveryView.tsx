@@ -144,10 +144,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
             Files to deliver
           </PageHeading>
-          <Text color="fg.quiet">
-            With a manifest and a report. Files that have not changed since the last delivery are not written
-            again.
-          </Text>
+          <Text color="fg.quiet">With a manifest and a report. Unchanged files aren’t rewritten.</Text>
         </Box>
         <PrimaryButton
           onClick={() => start({ ...settings, refs, copies: settings.rest ? [] : chosen, range, to })}
@@ -179,7 +176,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
         <Toggle label="Dither" on={settings.dither} onChange={(dither) => change({ dither })} />
         <Text color="fg.quiet">
           {settings.container === "aiff"
-            ? "What AIFF can’t store is listed."
+            ? "Metadata AIFF can’t hold is listed in the report."
             : "With timestamps, channel names, markers and tags."}
         </Text>
       </Choice>
@@ -203,16 +200,14 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
       <OtherFiles unused={unused} chosen={chosen} onChosen={chooseFiles} />
       {impossible.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
-          <Text color="trouble">
+          <Text color="danger">
             {count(impossible.length, "file")} can’t be delivered with these settings.
           </Text>
           <QuietButton
-            color="fg"
-            borderWidth={1}
-            borderColor="line"
+            variant="outline"
             onClick={() => setRefs((all) => all.filter((ref) => !impossible.includes(ref)))}
           >
-            Leave {impossible.length === 1 ? "it" : "them"} out
+            Skip {impossible.length === 1 ? "it" : "them"}
           </QuietButton>
         </Flex>
       )}

@@ -33,8 +33,6 @@ export function Destination({ job, to, onTo }: Props) {
             size="sm"
             w="17rem"
             maxLength={180}
-            bg="raised"
-            borderColor="line"
             aria-label="Folder on the server"
             list="delivery-folders"
             value={to}

@@ -34,7 +34,7 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
         />
         {data && (
           <Text color="fg.quiet">
-            {count(data.length - changed.length, "file")} the same, {changed.length} different
+            {count(data.length - changed.length, "file")} identical, {changed.length} different
           </Text>
         )}
       </Flex>
@@ -53,8 +53,8 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
 }
 
 const CHANGES: Record<FileChange["change"], string> = {
-  same: "the same",
-  written: "same samples, different file",
+  same: "identical",
+  written: "same audio, different file",
   samples: "samples changed",
   added: "new",
   removed: "removed",

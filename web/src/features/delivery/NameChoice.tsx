@@ -11,19 +11,19 @@ const MEANING: Record<(typeof PLACES)[number], string> = {
   suffix: "the suffix its turn added, such as _L",
   turn: "what was done",
   channel: "the name of the channel, of a mono file",
-  "n:03": "its number in the delivery, with three digits",
+  "n:03": "file number, three digits",
   job: "the name of the job",
-  date: "the day of the delivery",
+  date: "delivery date",
   rate: "the sample rate in kHz",
   depth: "the bit depth",
 };
 const CASES: readonly (readonly [Naming["case"], string])[] = [
-  ["keep", "case as is"],
+  ["keep", "keep case"],
   ["lower", "lower case"],
   ["upper", "upper case"],
 ];
 const SPACES: readonly (readonly [Naming["spaces"], string])[] = [
-  ["keep", "spaces as is"],
+  ["keep", "keep spaces"],
   ["underscore", "_ for spaces"],
   ["hyphen", "- for spaces"],
   ["none", "no spaces"],
@@ -55,15 +55,13 @@ export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (na
           size="sm"
           maxLength={200}
           fontFamily="mono"
-          bg="raised"
-          borderColor="line"
-          aria-label="Pattern of the file names"
+          aria-label="File name pattern"
           value={naming.pattern}
           onChange={(event) => onNaming({ ...naming, pattern: event.target.value })}
         />
         <Flex gap={2} flexShrink={0}>
           <Select
-            label="Case of the letters"
+            label="Letter case"
             value={naming.case}
             options={CASES}
             onChange={(value) => onNaming({ ...naming, case: value })}

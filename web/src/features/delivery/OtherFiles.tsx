@@ -48,10 +48,10 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
         >
           {(one) => (
             <Flex py={0.5}>
-              <Checkbox.Root size="sm" checked={along.has(one.ref)} onCheckedChange={() => toggle(one.ref)}>
+              <Checkbox.Root checked={along.has(one.ref)} onCheckedChange={() => toggle(one.ref)}>
                 <Checkbox.HiddenInput />
-                <Checkbox.Control borderColor="fg.quiet" />
-                <Checkbox.Label fontWeight={400}>
+                <Checkbox.Control />
+                <Checkbox.Label>
                   {one.folder && `${one.folder}/`}
                   {one.file}
                 </Checkbox.Label>

@@ -9,8 +9,8 @@ import { Choice } from "./Choice";
 
 const CHOICES = [
   ["whole", "Whole files"],
-  ["file", "A range, from the start of each file"],
-  ["recorded", "A range of recorded time"],
+  ["file", "Same range in every file"],
+  ["recorded", "Same time of day"],
 ] as const;
 const ALL = { kind: "trim", start: 0, end: "end", time: "file" } as const;
 

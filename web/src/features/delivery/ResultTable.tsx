@@ -80,9 +80,9 @@ function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
       color={chosen ? "fg" : "fg.quiet"}
     >
       <Cell>
-        <Checkbox.Root size="sm" checked={chosen} onCheckedChange={() => onToggle(clip.ref)}>
+        <Checkbox.Root checked={chosen} onCheckedChange={() => onToggle(clip.ref)}>
           <Checkbox.HiddenInput aria-label={`Deliver ${clip.name}`} />
-          <Checkbox.Control borderColor="fg.quiet" />
+          <Checkbox.Control />
         </Checkbox.Root>
       </Cell>
       <Cell fontWeight={600} overflowWrap="anywhere">
@@ -92,14 +92,14 @@ function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
         {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
         {file?.dithered && " · dithered"}
         {file?.over_db ? (
-          <Text as="span" color="trouble">
+          <Text as="span" color="danger">
             {" "}
             · clips by {file.over_db.toFixed(1)} dB
           </Text>
         ) : null}
       </Cell>
       {impossible ? (
-        <Cell gridColumn="span 3" color="trouble">
+        <Cell gridColumn="span 3" color="danger">
           {impossible}
         </Cell>
       ) : (

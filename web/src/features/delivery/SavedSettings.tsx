@@ -29,7 +29,7 @@ export function SavedSettings({ settings, onSettings }: Props) {
       keep.mutate(
         { name, settings },
         {
-          onSuccess: () => tell(`Saved as ${name}`, "They can be chosen in every job."),
+          onSuccess: () => tell(`Saved as ${name}`, "Available in every job."),
           onError: tellProblem,
         },
       );
@@ -40,7 +40,7 @@ export function SavedSettings({ settings, onSettings }: Props) {
         <Select
           label="Saved settings"
           value={chosen?.id ?? ""}
-          options={[["", "not saved"], ...all.map((one) => [one.id, one.name] as const)]}
+          options={[["", "custom"], ...all.map((one) => [one.id, one.name] as const)]}
           onChange={choose}
           size="sm"
           width="17rem"

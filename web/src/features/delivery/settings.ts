@@ -13,10 +13,10 @@ export const DEFAULTS: DeliverySettings = {
 
 export const DEPTHS: Options<Depth> = [
   ["same", "same as source"],
-  ["16", "16 bit"],
-  ["24", "24 bit"],
-  ["32", "32 bit"],
-  ["float", "32 bit float"],
+  ["16", "16-bit"],
+  ["24", "24-bit"],
+  ["32", "32-bit"],
+  ["float", "32-bit float"],
 ];
 
 /** Every format that the API knows: one that has no title here does not compile. */

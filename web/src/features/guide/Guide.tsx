@@ -39,8 +39,6 @@ export function Guide() {
         <Input
           size="sm"
           mb={3}
-          bg="raised"
-          borderColor="line"
           aria-label="Search the guide"
           placeholder="Search the guide"
           value={typed}

@@ -25,7 +25,7 @@ export function ComparePanel({ compared, was, now, problem, onRestore, onClose }
       <PaneTitle right={<QuietButton onClick={onClose}>Close</QuietButton>}>Then and now</PaneTitle>
       <Text fontWeight={600}>{compared.sentence}</Text>
       {problem ? (
-        <Text color="trouble" role="alert">
+        <Text color="danger" role="alert">
           {problem.message}
         </Text>
       ) : (
@@ -33,7 +33,7 @@ export function ComparePanel({ compared, was, now, problem, onRestore, onClose }
           <Said title={`In version ${compared.number}`} text={was?.sentence ?? "…"} />
           <Said title="Now" text={now?.sentence ?? "The line was removed."} />
           <Text color="fg.quiet">
-            Then is how the line was, Now is how it is now. Compare them with <Keys of="switchSide" />.
+            Then: the earlier version. Now: the current line. Compare them with <Keys of="switchSide" />.
           </Text>
         </>
       )}

@@ -124,8 +124,8 @@ it("says in words what a version changed, and what has changed since", async () 
   expect(screen.getByRole("group", { name: "Changed" }).textContent).toContain("Line 1: width 1.2 → 1.5");
   expect(screen.getByRole("group", { name: "Since then" }).textContent).toContain("sea archived");
   // Of what is compared with the current version, a line that made something then can be heard and restored.
-  expect(screen.getAllByText("Hear")).toHaveLength(1);
-  fireEvent.click(screen.getByText("Hear"));
+  expect(screen.getAllByText("Compare by ear")).toHaveLength(1);
+  fireEvent.click(screen.getByText("Compare by ear"));
   expect(onHear.mock.calls).toEqual([
     [{ revision: "r2", number: 2, step: "a", sentence: "Line 1: width 1.5 → 1.7" }],
   ]);

@@ -29,7 +29,7 @@ export function History({ open, onClose, ...list }: Props) {
     <Sheet title="History" open={open} onClose={onClose} finalFocus={() => document.getElementById(PANE)}>
       <Text color="fg.quiet" mb={3}>
         Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
-        checkpoint; one is made before files are archived, replaced or deleted.
+        checkpoint. One is also made before files are archived, replaced or deleted.
       </Text>
       <Revisions {...list} />
     </Sheet>
@@ -153,7 +153,7 @@ function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineP
       )}
       <QuietButton onClick={() => setNaming(true)}>{revision.name ? "Rename…" : "Name…"}</QuietButton>
       {revision.is_head ? (
-        <Text w={24} textAlign="center" color="proved" fontSize="xs" whiteSpace="nowrap">
+        <Text w={24} textAlign="center" color="ok" fontSize="xs" whiteSpace="nowrap">
           current
         </Text>
       ) : (
@@ -195,7 +195,7 @@ function Changes(props: ChangesProps) {
                 size="2xs"
                 onClick={() => props.onHear({ revision: then.id, number: then.number, step, sentence })}
               >
-                Hear
+                Compare by ear
               </QuietButton>
               <QuietButton size="2xs" onClick={() => props.onRestoreLine(then.id, step)}>
                 Restore this line

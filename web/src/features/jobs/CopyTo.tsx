@@ -26,7 +26,7 @@ export function CopyTo({ job, copied, onClose }: Props) {
       { to, ...copied },
       {
         onSuccess: (into) => {
-          tell(`Copied ${what} to ${into.name}`, "Open it under All jobs.");
+          tell(`Copied ${what} to ${into.name}`, "Find it under All jobs.");
           setName("");
           onClose();
         },

@@ -34,8 +34,8 @@ export function Storage() {
         Storage
       </PageHeading>
       <Text color="fg.quiet" mb={6}>
-        Working copies and pictures are made again when they are needed. A file used by several jobs is stored
-        once and counted for each of them.
+        Working copies and waveforms are rebuilt when needed. A shared file is stored once but counted in
+        every job.
       </Text>
       {storage.isPending && <Text color="fg.quiet">calculating…</Text>}
       {storage.isError && !use && (
@@ -48,9 +48,9 @@ export function Storage() {
               <Head left>job</Head>
               <Head>files</Head>
               <Head>working copies</Head>
-              <Head>pictures</Head>
+              <Head>waveforms</Head>
               <Head>deliveries</Head>
-              <Head>freed by deleting</Head>
+              <Head>freed if deleted</Head>
               <td />
             </tr>
           </thead>
@@ -79,7 +79,7 @@ export function Storage() {
                 </QuietButton>
               </Row>
             ))}
-            <Row name="All together" figures={[...figures(use), null]} strong>
+            <Row name="Total" figures={[...figures(use), null]} strong>
               {null}
             </Row>
           </tbody>

@@ -77,7 +77,7 @@ export function BandsLane({ shown }: { shown: ShownLane }) {
     <FrequencyLane
       shown={shown}
       picture="bands"
-      label="Correlation by frequency band"
+      label="Correlation per ⅓ octave"
       draw={draw}
       inWords={bandsInWords}
       lines={1}
@@ -237,7 +237,7 @@ function drawBands(surface: Surface, analysis: Analysis, axis: LogAxis) {
     const right = axis.to(hz * 10 ** 0.045) * width;
     // Bands far below the loudest are there, and count for little.
     context.globalAlpha = Math.max(0.25, 1 + (level_db - loudest) / 60);
-    context.fillStyle = correlation < 0 ? colors.trouble : colors.quiet;
+    context.fillStyle = correlation < 0 ? colors.negative : colors.quiet;
     const size = correlation * middle * 0.96;
     context.fillRect(
       left,

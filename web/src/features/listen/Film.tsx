@@ -40,7 +40,7 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
     <Flex direction="column" flexShrink={0} gap={1}>
       {problem && (
         <Text color="fg.quiet" fontSize="xs">
-          The picture could not be read.
+          Can’t read this frame.
         </Text>
       )}
       <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden" hidden={problem}>
@@ -55,7 +55,7 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
         />
       </Box>
       <Text color="fg.quiet" fontSize="xs" fontFamily="mono">
-        picture at {clock(at, 1)}
+        Frame at {clock(at, 1)}
       </Text>
     </Flex>
   );

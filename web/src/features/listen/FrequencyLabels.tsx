@@ -10,7 +10,7 @@ export function FrequencyLabels({ ticks, rate, place }: Props) {
       <Text
         key={hertz}
         position="absolute"
-        fontSize="2xs"
+        fontSize="xs"
         color="fg.quiet"
         pointerEvents="none"
         {...place(hertz)}

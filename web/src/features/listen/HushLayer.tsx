@@ -112,7 +112,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
         <Box
           key={`${channel} ${start}`}
           role="button"
-          aria-label={`Suggested hush, ${clock(start / rate)} to ${clock(end / rate)}: take it`}
+          aria-label={`Accept suggested hush, ${clock(start / rate)} to ${clock(end / rate)}`}
           data-testid="proposal"
           position="absolute"
           {...rowOf(channel, channels)}

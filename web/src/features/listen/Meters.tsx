@@ -82,7 +82,7 @@ export function Meters() {
       columnGap={2}
       rowGap={1}
       alignItems="center"
-      fontSize="2xs"
+      fontSize="xs"
       fontFamily="mono"
       role="group"
       aria-label="Levels and correlation of what is heard"
@@ -168,9 +168,9 @@ function Ear(props: {
           h="14px"
           minW={0}
           px={1}
-          bg="trouble"
+          bg="danger"
           color="ground"
-          fontSize="2xs"
+          fontSize="xs"
           aria-label={`${side ? "Right" : "Left"} clipped: clear`}
           title="Clipped. Click to clear."
           onClick={onClear}

@@ -140,7 +140,7 @@ function TimeTools() {
     <Flex gap={1} align="center" ml="auto" flexShrink={0}>
       {height !== 1 && (
         <Text color="fg.quiet" fontSize="xs" mr={2}>
-          vertical ×{height}
+          Height ×{height}
         </Text>
       )}
       <Tip text={withKeys("Zoom in", "zoomIn")}>

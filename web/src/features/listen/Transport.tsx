@@ -136,11 +136,11 @@ function BeforeAfterChoices() {
       label="Before or after"
       value={difference ? "difference" : monitor ? "out" : "in"}
       options={[
-        { value: "in", text: labels[0], tip: withKeys(`Hear In: ${labels[0]}`, "switchSide") },
+        { value: "in", text: labels[0], tip: withKeys(`Listen to ${labels[0]}`, "switchSide") },
         {
           value: "out",
           text: labels[1],
-          tip: withKeys(`Hear Out: ${labels[1]}`, "switchSide"),
+          tip: withKeys(`Listen to ${labels[1]}`, "switchSide"),
           disabled: !output,
         },
         {
@@ -182,27 +182,27 @@ function MatchChoice() {
   );
 }
 
-const MATCH_OFF = ["level match", "Match Out to In by LUFS while listening"] as const;
+const MATCH_OFF = ["Level match", "Match Out’s loudness to In"] as const;
 const MATCH_OF_DIFFERENCE = [
-  "level match",
+  "Level match",
   "The difference is of In and Out as they are, without level match",
 ] as const;
 
 function matchWords(matching: Matching, db: string): readonly [string, string] {
   switch (matching) {
     case "measuring":
-      return ["level match …", "Measuring how loud In and Out are"];
+      return ["Level match …", "Measuring how loud In and Out are"];
     case "matched":
-      return [`level match ${db}`, `Out is played at ${db}, as loud as In by LUFS`];
+      return [`Level match ${db}`, `Out is played at ${db}, as loud as In by LUFS`];
     case "limited":
       return [
-        `level match ${db}, limited`,
+        `Level match ${db}, limited`,
         `Out is still quieter than In: ${db} is the most without clipping`,
       ];
     case "silent":
-      return ["not matched", "In or Out is silent, or too short to measure its loudness"];
+      return ["Not matched", "In or Out is silent, or too short to measure its loudness"];
     case "failed":
-      return ["not matched", "The loudness could not be measured. Switch off and on to try again."];
+      return ["Not matched", "The loudness could not be measured. Switch off and on to try again."];
   }
 }
 

@@ -95,7 +95,7 @@ function ChannelNames({ lane }: { lane: LaneClips }) {
     <Flex position="absolute" inset={0} direction="column" pointerEvents="none" aria-hidden>
       {names.map((name, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
-        <Text key={n} flex={1} minH={0} pl={1} color="fg.quiet" fontSize="2xs" lineHeight={1.2} truncate>
+        <Text key={n} flex={1} minH={0} pl={1} color="fg.quiet" fontSize="xs" lineHeight={1.2} truncate>
           {name}
         </Text>
       ))}
@@ -189,7 +189,7 @@ function Letters({ letters, quiet }: { letters: string[]; quiet?: boolean }) {
       direction="column"
       justify="space-around"
       align="end"
-      fontSize={quiet ? "2xs" : "xs"}
+      fontSize={quiet ? "xs" : "xs"}
       lineHeight={1}
     >
       {letters.map((letter) => (

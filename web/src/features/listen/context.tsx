@@ -20,7 +20,7 @@ export function ListenProvider({ session, children }: { session: ListenSession; 
 
 export function useSession(): ListenSession {
   const session = useContext(Session);
-  if (!session) throw new Error("SessionDeps a ListenProvider");
+  if (!session) throw new Error("Outside a ListenProvider");
   return session;
 }
 

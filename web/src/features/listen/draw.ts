@@ -1,6 +1,11 @@
 /** Drawing lanes on a canvas: the butterfly from afar, signed curves from near, the ribbon below. */
 
-export type Colors = Record<"left" | "right" | "mid" | "line" | "quiet" | "trouble" | "range" | "fg", string>;
+import { PEAK_ALPHA } from "../../shared/colors";
+
+export type Colors = Record<
+  "left" | "right" | "mid" | "line" | "quiet" | "negative" | "range" | "fg",
+  string
+>;
 
 /** Which rows of an interleaved picture to read: `at(bin)` gives the row's values, or null where none has arrived. */
 export type Rows = { channels: number; at: (bin: number) => { data: Float32Array; offset: number } | null };
@@ -66,10 +71,10 @@ export function drawWaveform(frame: Frame, rows: Rows, per: number) {
       };
       if (butterfly) {
         const up = c === 0 ? -1 : 1;
-        bar(axis, axis + up * clip(Math.max(Math.abs(low), Math.abs(high))), 0.5);
+        bar(axis, axis + up * clip(Math.max(Math.abs(low), Math.abs(high))), PEAK_ALPHA);
         bar(axis, axis + up * clip(rms), 1);
       } else {
-        bar(axis - clip(Math.max(0, high)), axis + clip(Math.max(0, -low)), 0.5);
+        bar(axis - clip(Math.max(0, high)), axis + clip(Math.max(0, -low)), PEAK_ALPHA);
         bar(axis - clip(rms), axis + clip(rms), 1);
       }
     }
@@ -116,7 +121,7 @@ export function drawCurves(frame: Frame, rows: Rows) {
   }
 }
 
-/** Correlation along time: up from the middle line to +1, down to −1 in the colour of trouble, with a pattern. */
+/** Correlation along time: up from the middle line to +1, down to −1 in a colour of its own, with a pattern. */
 export function drawRibbon(frame: Frame, rows: Rows, per: number) {
   const { context, height, colors } = frame;
   const middle = height / 2;
@@ -135,7 +140,7 @@ export function drawRibbon(frame: Frame, rows: Rows, per: number) {
     }
     if (!count) return;
     const r = sum / count;
-    context.fillStyle = r < 0 ? colors.trouble : colors.quiet;
+    context.fillStyle = r < 0 ? colors.negative : colors.quiet;
     context.globalAlpha = r < 0 && Math.floor(column * one) % 4 === 3 ? 0.45 : 1;
     context.fillRect(
       column * one,

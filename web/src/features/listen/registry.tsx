@@ -63,7 +63,7 @@ export const PICTURES: Record<PictureName, Picture> = {
   },
   spectrum: {
     label: "Spectrum",
-    title: "Spectrum of the range or the whole clip",
+    title: "Spectrum of the selection, or of all of it",
     axis: "frequency",
     Picture: () => <LanesAlongFrequency Lane={SpectrumLane} />,
   },

@@ -28,7 +28,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
       {safe.length > 0 && (
         <>
           <OfferButton onClick={add}>{words}</OfferButton>
-          <QuietButton onClick={() => setWhy(true)}>Why?</QuietButton>
+          <QuietButton onClick={() => setWhy(true)}>Details…</QuietButton>
         </>
       )}
       {questions.length > 0 && (
@@ -37,8 +37,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
       <Text color="fg.quiet" fontSize="xs" truncate>
         {unmeasured > 0
           ? `analysing ${count(unmeasured, "file")}…`
-          : untouched.length > 0 &&
-            `${count(untouched.length, "file")} ${untouched.length === 1 ? "needs" : "need"} nothing`}
+          : untouched.length > 0 && `${count(untouched.length, "file")} OK`}
       </Text>
       <Sheet
         title={count(safe.length, "safe turn")}
@@ -47,8 +46,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
         footer={<PrimaryButton onClick={add}>{words}</PrimaryButton>}
       >
         <Text color="fg.quiet" mb={3}>
-          None of these changes a sample that can be heard. All of them are added as lines, undone in one
-          step.
+          None of these changes anything audible. They’re added together and undone in one step.
         </Text>
         {safe.map((one) => (
           <Box key={one.inputs.join(" ")} py={1.5} borderTopWidth={1} borderColor="line">

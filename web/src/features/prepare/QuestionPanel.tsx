@@ -45,8 +45,7 @@ export function QuestionPanel(props: Props) {
       {question.remedy ? (
         <>
           <Text color="fg.quiet">
-            In is the file as it is, Out what “{question.remedy.label}” makes of it. Compare them with{" "}
-            <Keys of="switchSide" />.
+            In: as recorded. Out: with “{question.remedy.label}”. Compare them with <Keys of="switchSide" />.
           </Text>
           {problem ? <Failed what={problem.message} onRetry={onRetry} /> : <Text>{step?.sentence}</Text>}
         </>

@@ -51,7 +51,7 @@ it("adds everything that is safe at once, with its reasons, and says them first 
     questions: [],
     untouched: [],
   });
-  fireEvent.click(screen.getByText("Why?"));
+  fireEvent.click(screen.getByText("Details…"));
   expect(await screen.findByText("a + b → merge as a pair")).toBeTruthy();
   expect(screen.getByText("They belong together.")).toBeTruthy();
   fireEvent.click(screen.getAllByText("Add 1 safe turn").at(-1) as Element);

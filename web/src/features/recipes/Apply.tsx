@@ -46,7 +46,7 @@ export function Apply({ job, recipe, chosen, onApply }: Props) {
       </Flex>
       {refs.length === 0 && <Text color="fg.quiet">Add files to this job first.</Text>}
       {match.error && (
-        <Text color="trouble" role="alert">
+        <Text color="danger" role="alert">
           {match.error.message}
         </Text>
       )}

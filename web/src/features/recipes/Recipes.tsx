@@ -136,7 +136,7 @@ function Line({ recipe, shown, onShow, onDelete }: LineProps) {
             {recipe.name}
           </Text>
         )}
-        <Text fontSize="xs" color={recipe.problem ? "trouble" : "fg.quiet"} truncate>
+        <Text fontSize="xs" color={recipe.problem ? "danger" : "fg.quiet"} truncate>
           {recipe.problem ?? `${inWords(recipe.lines)} · needs ${recipe.roles.join(", ")}`}
         </Text>
       </Flex>

@@ -1,6 +1,9 @@
 /** What the files have in common: choose one and only those are shown, with what can be done for all of them. */
 import { Button, Flex, Text } from "@chakra-ui/react";
+import { ChevronDown, ChevronUp } from "lucide-react";
+import { useState } from "react";
 import { count } from "../../shared/format";
+import { PrimaryButton, QuietButton } from "../../shared/parts";
 import type { FileActions } from "./actions";
 import type { Facet } from "./rows";
 
@@ -11,53 +14,60 @@ type Props = {
   actions: FileActions;
 };
 
+/** So many stand in the row; the others behind *More*. */
+const IN_SIGHT = 3;
+
 export function Facets({ facets, chosen, onChoose, actions }: Props) {
+  const [open, setOpen] = useState(false);
   if (!facets.length) return null;
+  const first = facets.slice(0, facets.length <= IN_SIGHT + 1 ? IN_SIGHT + 1 : IN_SIGHT);
+  // What is chosen stays in sight.
+  const row = chosen && !first.includes(chosen) ? [chosen, ...first.slice(0, IN_SIGHT - 1)] : first;
+  const others = facets.filter((facet) => !row.includes(facet));
+  const chip = (facet: Facet) => (
+    <FacetChip
+      key={facet.id}
+      facet={facet}
+      pressed={facet.id === chosen?.id}
+      onClick={() => onChoose(facet.id === chosen?.id ? null : facet)}
+    />
+  );
+  const [Arrow, more] = open ? [ChevronUp, "Less"] : [ChevronDown, "More"];
   return (
     <>
-      <Flex wrap="wrap" gap={1} mt={2} maxH="100px" overflowY="auto" role="group" aria-label="Filters">
-        {facets.map((facet) => (
-          <Button
-            key={facet.id}
-            size="2xs"
-            h="20px"
-            px={2}
-            borderRadius="full"
-            variant="outline"
-            aria-pressed={facet.id === chosen?.id}
-            borderColor={facet.id === chosen?.id ? "fg" : "line"}
-            bg={facet.id === chosen?.id ? "raised.high" : "transparent"}
-            color={facet.grave ? "trouble" : "fg.quiet"}
-            fontWeight={400}
-            onClick={() => onChoose(facet.id === chosen?.id ? null : facet)}
-          >
-            {facet.label}
-          </Button>
-        ))}
+      <Flex mt={2} direction="column" gap={1} role="group" aria-label="Filters">
+        <Flex gap={1}>
+          {row.map(chip)}
+          {others.length > 0 && (
+            <QuietButton size="2xs" px={1} ml="auto" aria-expanded={open} onClick={() => setOpen(!open)}>
+              {more} <Arrow />
+            </QuietButton>
+          )}
+        </Flex>
+        {open && (
+          <Flex wrap="wrap" gap={1}>
+            {others.map(chip)}
+          </Flex>
+        )}
       </Flex>
       {chosen && (
-        <Flex mt={2} gap={2} align="center" bg="raised" borderRadius="md" px={2} py={1.5}>
+        <Flex mt={2} gap={2} align="center" bg="raised" borderRadius="md" px={2} py={1}>
           {chosen.action ? (
-            <Button
+            <PrimaryButton
               size="xs"
-              bg="fg"
-              color="ground"
               onClick={() => {
                 void actions.add(chosen.action?.steps ?? []);
                 onChoose(null);
               }}
             >
               {chosen.action.label}
-            </Button>
+            </PrimaryButton>
           ) : (
             <Text fontSize="xs" color="fg.quiet">
               {count(chosen.refs.length, "file")}
             </Text>
           )}
-          <Button
-            size="xs"
-            variant="ghost"
-            color="fg.quiet"
+          <QuietButton
             ml="auto"
             onClick={() => {
               actions.archive(chosen.spare ?? chosen.refs, chosen.id !== "archived");
@@ -67,11 +77,31 @@ export function Facets({ facets, chosen, onChoose, actions }: Props) {
             {chosen.id === "archived"
               ? "Restore"
               : chosen.spare
-                ? `Archive all but the first of each (${chosen.spare.length})`
+                ? `Archive ${count(chosen.spare.length, "duplicate")}`
                 : "Archive"}
-          </Button>
+          </QuietButton>
         </Flex>
       )}
     </>
+  );
+}
+
+function FacetChip({ facet, pressed, onClick }: { facet: Facet; pressed: boolean; onClick: () => void }) {
+  return (
+    <Button
+      size="2xs"
+      variant="outline"
+      borderRadius="full"
+      fontWeight={400}
+      minW={0}
+      aria-pressed={pressed}
+      {...(pressed ? { bg: "raised.high", borderColor: "accent" } : { borderColor: "line" })}
+      color={facet.grave ? "warning" : pressed ? "fg" : "fg.quiet"}
+      onClick={onClick}
+    >
+      <Text as="span" truncate>
+        {facet.label}
+      </Text>
+    </Button>
   );
 }

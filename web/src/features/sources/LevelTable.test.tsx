@@ -35,7 +35,7 @@ const texts = (table: HTMLElement) =>
 it("shows two channels beside the whole", () => {
   show(<LevelTable source={source("sea", 2)} measures={measured(-3, -6)} />);
   const [heads, peaks] = texts(screen.getByRole("table", { name: "Levels" }));
-  expect(heads).toEqual(["", "all", "L", "R"]);
+  expect(heads).toEqual(["", "overall", "L", "R"]);
   expect(peaks).toEqual(["peak (dBFS)", "−3.0", "−3.0", "−6.0"]);
   expect(screen.queryByRole("table", { name: "Levels of each channel" })).toBeNull();
 });
@@ -50,5 +50,5 @@ it("shows every one of many channels, by the name that its file gives it", () =>
     ["Boom", "−20.0", "−19.5", "−32.0", "−30.0"],
   ]);
   const [heads] = texts(screen.getByRole("table", { name: "Levels" }));
-  expect(heads).toEqual(["", "all"]);
+  expect(heads).toEqual(["", "overall"]);
 });

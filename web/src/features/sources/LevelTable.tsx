@@ -33,7 +33,7 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
   const { whole, channels, sides } = measures;
   const stereo = channels.length === 2;
   const columns = stereo ? [whole, ...channels] : [whole];
-  const heads = stereo ? ["all", "L", "R"] : ["all"];
+  const heads = stereo ? ["overall", "L", "R"] : ["overall"];
   return (
     <>
       <Box as="table" fontSize="xs" w="full" aria-label="Levels">

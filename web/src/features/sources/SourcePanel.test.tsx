@@ -52,9 +52,9 @@ it("lets a newer version take the place of a file that lines use, where it is al
   const calls = actions();
   const draw = (steps: Step[]) => panelOf(job(steps, { sources: [gull, ...others] }), gull, calls);
   const { again } = show(draw([]));
-  expect(screen.queryByLabelText("Replace in all lines by")).toBeNull();
+  expect(screen.queryByLabelText("Replace in all lines with")).toBeNull();
   again(draw([splitStep({ inputs: ["source:gull"] })]));
-  const field = screen.getByLabelText("Replace in all lines by") as HTMLSelectElement;
+  const field = screen.getByLabelText("Replace in all lines with") as HTMLSelectElement;
   expect([...field.options].map((option) => option.text)).toEqual(["choose a newer version…", "gull-2"]);
   fireEvent.change(field, { target: { value: "gull-2" } });
   expect(calls.do).toHaveBeenCalledWith({ kind: "replaceSource", source: "gull", by: "gull-2" });

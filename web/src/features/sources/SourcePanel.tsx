@@ -55,7 +55,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       )}
       {!source.archived && usedBy(job, source.ref) && <Replace job={job} source={source} actions={actions} />}
       {source.problem && (
-        <Box borderLeftWidth={3} borderColor="trouble" pl={3} role="alert">
+        <Box borderLeftWidth={3} borderColor="danger" pl={3} role="alert">
           <Text>{source.problem}</Text>
         </Box>
       )}
@@ -65,9 +65,9 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       {group && <InGroup job={job} group={group} actions={actions} />}
       {source.same_as.length > 0 && <Twins job={job} source={source} actions={actions} />}
       {unclear && (
-        <Box borderLeftWidth={3} borderColor="trouble" pl={3}>
+        <Box borderLeftWidth={3} borderColor="danger" pl={3}>
           <Text>
-            {unclear.name}: {unclear.reason}. Choose the files that belong together and add a turn.
+            {unclear.name}: {unclear.reason}. Select the files that belong together and add a turn.
           </Text>
         </Box>
       )}
@@ -149,7 +149,7 @@ function Twins({ job, source, actions }: Omit<Props, "chosen">) {
   const names = job.sources.filter((one) => source.same_as.includes(one.ref) && !one.archived);
   if (!names.length || source.archived) return null;
   return (
-    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid="same-samples">
+    <Box borderLeftWidth={3} borderColor="danger" pl={3} data-testid="same-samples">
       <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
       <OfferButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
         archive this file
@@ -203,7 +203,7 @@ function Replace({ job, source, actions }: Omit<Props, "chosen">) {
   if (!alike.length) return null;
   return (
     <SelectField
-      label="Replace in all lines by"
+      label="Replace in all lines with"
       value=""
       options={[["", "choose a newer version…"], ...alike.map((one) => [one.id, one.name] as const)]}
       onChange={(by) => by && actions.do({ kind: "replaceSource", source: source.id, by })}
@@ -243,7 +243,7 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
   return (
     <Box
       borderLeftWidth={3}
-      borderColor={isRemark(finding) ? "line" : "trouble"}
+      borderColor={isRemark(finding) ? "line" : "warning"}
       pl={3}
       data-testid={`finding-${finding.code}`}
     >
@@ -256,7 +256,7 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
         ))}
         {GUIDE[finding.code] && (
           <Text fontSize="xs" alignSelf="end">
-            <GuideLink page={GUIDE[finding.code] ?? ""}>How do I …?</GuideLink>
+            <GuideLink page={GUIDE[finding.code] ?? ""}>Guide</GuideLink>
           </Text>
         )}
       </Flex>

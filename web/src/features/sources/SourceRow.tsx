@@ -109,7 +109,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
           {!source.measured && !source.problem && " · analysing"}
         </Text>
         {source.problem && (
-          <Text truncate fontSize="xs" color="trouble" title={source.problem}>
+          <Text truncate fontSize="xs" color="danger" title={source.problem}>
             {source.problem}
           </Text>
         )}
@@ -132,7 +132,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
                   as="span"
                   title={finding.message}
                   fontSize="xs"
-                  color={isRemark(finding) || (line !== null && step) ? "fg.quiet" : "trouble"}
+                  color={isRemark(finding) || (line !== null && step) ? "fg.quiet" : "warning"}
                   flexShrink={0}
                   whiteSpace="nowrap"
                 >
@@ -171,8 +171,8 @@ function ChipButton(props: {
       size="2xs"
       h="20px"
       variant="outline"
-      borderColor={props.grave ? "trouble/60" : "line"}
-      color={props.grave ? "trouble" : "fg"}
+      borderColor={props.grave ? "warning/60" : "line"}
+      color={props.grave ? "warning" : "fg"}
       fontWeight={400}
       flexShrink={0}
       maxW="full"

@@ -68,7 +68,7 @@ export function Sources({ job, uploads, selected, filter, filterInput, onFilterD
           right={
             <Flex>
               <QuietButton onClick={() => files.current?.click()}>Add files</QuietButton>
-              <QuietButton onClick={() => folder.current?.click()}>Add a folder</QuietButton>
+              <QuietButton onClick={() => folder.current?.click()}>Add folder</QuietButton>
             </Flex>
           }
         >

@@ -1,6 +1,7 @@
 /** Files on their way: each with its progress while they are few, all of them as one while they are many. */
 import { Box, Flex, IconButton, Progress, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
+import { useState } from "react";
 import { bytes, count } from "../../shared/format";
 import { QuietButton } from "../../shared/parts";
 import type { Upload } from "./uploadStore";
@@ -10,6 +11,7 @@ const FEW = 3;
 
 export function UploadRows({ uploads }: { uploads: Uploads }) {
   const { all, unfinished } = uploads;
+  const [open, setOpen] = useState(false);
   const going = all.filter((one) => !one.problem);
   const failed = all.filter((one) => one.problem);
   const share = going.reduce((sum, one) => sum + one.share * one.file.size, 0);
@@ -36,12 +38,17 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
         ))
       )}
       {failed.length > 1 && (
-        <Flex px={4} pt={2} justify="space-between" align="center" fontSize="xs" role="alert">
-          <Text color="trouble">{count(failed.length, "file")} could not be added</Text>
+        <Flex px={4} py={1} align="center" fontSize="xs" role="alert">
+          <Text color="danger" flex={1}>
+            {count(failed.length, "file")} couldn’t be added
+          </Text>
+          <QuietButton aria-expanded={open} onClick={() => setOpen(!open)}>
+            {open ? "Hide" : "Show"}
+          </QuietButton>
           <QuietButton onClick={() => uploads.dismissFailed()}>Dismiss all</QuietButton>
         </Flex>
       )}
-      {failed.map((one) => (
+      {(open || failed.length === 1 ? failed : []).map((one) => (
         <Failed
           key={one.id}
           upload={one}
@@ -54,7 +61,7 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
         <Flex key={one.id} px={4} py={2} gap={2} align="start" role="status">
           <Box flex={1} minW={0} fontSize="xs">
             <Text truncate title={one.name}>
-              {one.name}: {bytes(one.size - one.offset)} of {bytes(one.size)} still to send
+              {one.name}: incomplete, {bytes(one.size - one.offset)} of {bytes(one.size)} left
             </Text>
             <Text color="fg.quiet">Drop the file again to resume.</Text>
           </Box>
@@ -72,9 +79,9 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
         <Text truncate fontSize="xs">
           {props.text}
         </Text>
-        <Progress.Root size="xs" mt={1.5} value={Math.round(props.share * 100)}>
-          <Progress.Track bg="raised.high" aria-label={props.text}>
-            <Progress.Range bg="right" />
+        <Progress.Root mt={1.5} value={Math.round(props.share * 100)}>
+          <Progress.Track aria-label={props.text}>
+            <Progress.Range />
           </Progress.Track>
         </Progress.Root>
       </Box>
@@ -83,6 +90,19 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
   );
 }
 
+/** Where the file itself is at fault, sending it again changes nothing. */
+const OF_THE_FILE = new Set([
+  "not-audio",
+  "no-sound",
+  "media-extra",
+  "broken-audio",
+  "truncated",
+  "no-frames",
+  "bad-header",
+  "out-of-limits",
+  "bad-name",
+]);
+
 type FailedProps = { upload: Upload; alone: boolean; onAgain: () => void; onClose: () => void };
 
 function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
@@ -90,12 +110,12 @@ function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
   return (
     <Flex px={4} py={2} gap={2} align="start" {...(alone && { role: "alert" })}>
       <Box flex={1} minW={0} fontSize="xs">
-        <Text overflowWrap="anywhere" color="trouble">
+        <Text overflowWrap="anywhere" color="danger">
           {problem?.message}
         </Text>
         <Text color="fg.quiet">{problem?.help}</Text>
       </Box>
-      <QuietButton onClick={onAgain}>Try again</QuietButton>
+      {problem && !OF_THE_FILE.has(problem.code) && <QuietButton onClick={onAgain}>Try again</QuietButton>}
       <Close label="Close" onClick={onClose} />
     </Flex>
   );

@@ -116,9 +116,9 @@ it("offers for many what each of them offers, but not twice for what is in the w
   const of = (id: string) => all.find((facet) => facet.id === id);
   expect(of("stereo-pair")?.action?.label).toBe("merge 1 pair");
   expect(of("dual-mono")?.action?.steps.map((step) => step.inputs)).toEqual([["source:a"], ["source:b"]]);
-  expect(of("dual-mono")?.label).toBe("Dual mono (2)");
+  expect(of("dual-mono")?.label).toBe("Dual mono 2");
   expect(of("clipped")?.action).toBeNull();
-  expect(of("bits-used")?.label).toBe("Unused bits (2)");
+  expect(of("bits-used")?.label).toBe("Unused bits 2");
   const done = { ...many, steps: [{ inputs: ["source:a"] }] as never };
   expect(facets(done).find((facet) => facet.id === "dual-mono")?.action?.label).toBe("fold to mono: 1 file");
 });
@@ -139,7 +139,7 @@ it("finds duplicates, of which the first stays, and files by their notes", () =>
   const two = source("two", 2, { same_as: ["source:one"], note: "Second mic" });
   const shown = { sources: [one, two, source("three")], groups: [], unclear: [], steps: [] };
   const found = facets(shown).find(({ id }) => id === "duplicates");
-  expect(found).toMatchObject({ label: "Duplicates (1)", refs: [one.ref, two.ref], spare: [two.ref] });
+  expect(found).toMatchObject({ label: "Duplicates 1", refs: [one.ref, two.ref], spare: [two.ref] });
   const rows = arrange(shown, { filter: "second m", facet: null, sort: "came" });
   expect(rows.map((row) => row.source.name)).toEqual(["two"]);
   const apart = { ...shown, sources: [one, { ...two, archived: true }] };

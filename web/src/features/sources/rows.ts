@@ -150,13 +150,24 @@ const TITLES: Record<Group["kind"], string> = {
   "mid-side": "M/S pairs",
   layout: "Multichannel sets",
 };
-const counted = (label: string, n: number) => `${label} (${n})`;
+const counted = (label: string, n: number) => `${label} ${n}`;
 
-/** Facets that have anything in them: groups, findings, kinds of files, what was put aside. */
+/** Facets that have anything in them: what wants a look, groups, kinds of files, findings, what was put aside. */
 export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps">): Facet[] {
   const live = job.sources.filter((source) => !source.archived);
   const used = new Set(job.steps.flatMap((step) => step.inputs));
   const list: Facet[] = [];
+  const toCheck = live.filter(
+    (source) => !used.has(source.ref) && source.findings.some((finding) => !isRemark(finding)),
+  );
+  if (toCheck.length)
+    list.push({
+      id: "to-check",
+      label: counted("To check", toCheck.length),
+      grave: true,
+      refs: toCheck.map((source) => source.ref),
+      action: null,
+    });
   for (const kind of ["stereo-pair", "mid-side", "layout"] as const) {
     const groups = job.groups.filter((group) => group.kind === kind);
     const open = groups.filter((group) => !group.done && !group.refused && !group.doubt);
@@ -169,6 +180,20 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
         refs: groups.flatMap((group) => group.members),
         action: open.length
           ? { label: `${verb} ${count(open.length, ...GROUPS[kind])}`, steps: open.map(groupStep) }
+          : null,
+      });
+  }
+  for (const [id, label, holds] of KINDS) {
+    const all = live.filter(holds);
+    const open = id === "mono" ? [] : all.filter((source) => !used.has(source.ref));
+    if (all.length && all.length < live.length)
+      list.push({
+        id,
+        label: counted(label, all.length),
+        grave: false,
+        refs: all.map((source) => source.ref),
+        action: open.length
+          ? { label: `split ${count(open.length, "file")}`, steps: open.map(splitStep) }
           : null,
       });
   }
@@ -216,20 +241,6 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
       refs: job.unclear.flatMap((one) => one.members),
       action: null,
     });
-  for (const [id, label, holds] of KINDS) {
-    const all = live.filter(holds);
-    const open = id === "mono" ? [] : all.filter((source) => !used.has(source.ref));
-    if (all.length && all.length < live.length)
-      list.push({
-        id,
-        label: counted(label, all.length),
-        grave: false,
-        refs: all.map((source) => source.ref),
-        action: open.length
-          ? { label: `split ${count(open.length, "file")}`, steps: open.map(splitStep) }
-          : null,
-      });
-  }
   const archived = job.sources.filter((source) => source.archived);
   if (archived.length)
     list.push({
@@ -254,13 +265,13 @@ const LABELS: Record<string, string> = {
   "nearly-silent-channel": "Nearly silent channel",
   hum: "Only hum",
   "dual-mono": "Dual mono",
-  "nearly-mono": "Near mono",
+  "nearly-mono": "Nearly mono",
   "opposite-polarity": "Polarity inverted",
   "polarity-changes": "Polarity changes",
-  "level-difference": "Unbalanced",
+  "level-difference": "L/R imbalance",
   "unrelated-channels": "Two recordings",
-  delay: "Delayed",
-  "late-and-inverted": "Delayed and inverted",
+  delay: "Channel delay",
+  "late-and-inverted": "Channel delay, inverted",
   "mid-side-like": "M/S encoded",
   "over-full-scale": "Over 0 dBFS",
   empty: "Silent",
@@ -276,9 +287,9 @@ const LABELS: Record<string, string> = {
   "other-depth": "Different bit depth",
   "other-length": "Different length",
   "other-start": "Different start time",
-  "half-missing": "Missing half",
-  twin: "Same left and right",
-  "number-missing": "Missing number",
+  "half-missing": "Other side missing",
+  twin: "L and R identical",
+  "number-missing": "Gap in numbering",
   "gain-changed": "Gain changed",
 };
 

@@ -21,7 +21,7 @@ export function Inputs({ step, names, choices, onChange }: Props) {
     return (
       <Flex>
         <OfferButton onClick={() => setOpen(true)}>
-          {step.inputs.length > 1 ? "change inputs…" : "change input…"}
+          {step.inputs.length > 1 ? "Change inputs…" : "Change input…"}
         </OfferButton>
       </Flex>
     );
@@ -46,7 +46,7 @@ export function Inputs({ step, names, choices, onChange }: Props) {
         );
       })}
       {step.waits_for !== null && clips.length === 0 && (
-        <Text color="fg.quiet">There is no other file yet: add one.</Text>
+        <Text color="fg.quiet">No other file fits. Add one.</Text>
       )}
     </FieldGroup>
   );

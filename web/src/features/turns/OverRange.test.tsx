@@ -32,13 +32,13 @@ const enter = (label: string, value: string) => {
 
 it("limits a turn to the range that is selected", () => {
   const { changed } = range(null, { start: 480, end: 960, rate: 48_000, startTime: null });
-  fireEvent.click(screen.getByText("limit to the selected range"));
+  fireEvent.click(screen.getByText("Limit to selection"));
   expect(changed()).toEqual({ over: { start: "480s", end: "960s", fade_ms: 10 } });
 });
 
 it("says that a range has to be selected first", () => {
   const { onChange } = range(null, null);
-  fireEvent.click(screen.getByText("limit to the selected range"));
+  fireEvent.click(screen.getByText("Limit to selection"));
   expect(screen.getByRole("alert").textContent).toBe("Select a range on the waveform first.");
   expect(onChange).not.toHaveBeenCalled();
 });
@@ -52,6 +52,6 @@ it("takes what is typed, refuses a range that ends before it starts, and goes ba
   enter("Range to", "0.5");
   expect(screen.getByRole("alert").textContent).toBe("The end must be after the start.");
   expect(onChange).toHaveBeenCalledTimes(2);
-  fireEvent.click(screen.getByText("all of it"));
+  fireEvent.click(screen.getByText("Whole file"));
   expect(changed()).toEqual({ over: null });
 });

@@ -25,7 +25,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
   if (!over)
     return (
       <Flex direction="column" gap={1.5} align="start">
-        <OfferButton onClick={take}>limit to the selected range</OfferButton>
+        <OfferButton onClick={take}>Limit to selection</OfferButton>
         {hint}
       </Flex>
     );
@@ -33,7 +33,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
     <FieldGroup label="Limited to a range">
       <Flex gap={2}>
         <RangeFields range={over} clip={out} onChange={(ends) => onChange({ over: { ...over, ...ends } })} />
-        <Field label="Fades (ms)">
+        <Field label="Fade (ms)">
           <Committed
             label="Fades of the range in milliseconds"
             value={String(over.fade_ms)}
@@ -43,8 +43,8 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
         </Field>
       </Flex>
       <Flex gap={2}>
-        <OfferButton onClick={take}>the selected range</OfferButton>
-        <QuietButton onClick={() => onChange({ over: null })}>all of it</QuietButton>
+        <OfferButton onClick={take}>Use selection</OfferButton>
+        <QuietButton onClick={() => onChange({ over: null })}>Whole file</QuietButton>
       </Flex>
       {hint}
     </FieldGroup>

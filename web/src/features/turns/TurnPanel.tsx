@@ -1,9 +1,10 @@
 /** The selected turn: what it does, its few settings, what was noticed, and its proof. */
 
 import { Box, Flex, Text } from "@chakra-ui/react";
+import { Check } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import type { Clip, FileFinding, NewStep, Proof, Step } from "../../api/client";
+import type { Clip, FileFinding, NewStep, Step } from "../../api/client";
 import { stepOf } from "../../api/turns";
 import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
@@ -45,7 +46,7 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
           <Flex>
             {why && (
               <QuietButton asChild>
-                <Link to={`/why/${why}`}>How it works</Link>
+                <Link to={`/why/${why}`}>Background</Link>
               </QuietButton>
             )}
             {menu}
@@ -55,14 +56,15 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
         {title}
       </PaneTitle>
       {figure !== "none" && step.waits_for === null && <Plane step={step} onChange={onChange} />}
-      <Text color={step.waits_for === null ? undefined : "trouble"}>{step.sentence}</Text>
+      <Text color={step.waits_for === null ? undefined : "warning"}>{step.sentence}</Text>
+      {step.waits_for === null && <ProofLine step={step} />}
       {step.reason && (
         <Text color="fg.quiet" fontSize="xs">
-          Suggested because: {step.reason}
+          Why: {step.reason}
         </Text>
       )}
-      <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
+      <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {step.takes_place && <OverRange key={`range ${step.id}`} step={step} onChange={onChange} />}
       <ResultNames names={step.outputs.map((clip) => clip.name)} onChange={onChange} />
       {step.waits_for === null && <BeforeAfter step={step} />}
@@ -71,10 +73,9 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
       ))}
       {guide && (
         <Text fontSize="xs">
-          <GuideLink page={guide}>How do I …?</GuideLink>
+          <GuideLink page={guide}>Guide</GuideLink>
         </Text>
       )}
-      {step.waits_for === null && <ProofCard step={step} />}
     </AsidePane>
   );
 }
@@ -109,7 +110,7 @@ function FindingNote({
   const { remedy } = finding;
   const [out] = step.outputs;
   return (
-    <Box borderLeftWidth={3} borderColor="trouble" pl={3} data-testid={`finding-${finding.code}`}>
+    <Box borderLeftWidth={3} borderColor="warning" pl={3} data-testid={`finding-${finding.code}`}>
       <Text>{finding.message}</Text>
       {remedy && out && (
         <OfferButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
@@ -120,35 +121,36 @@ function FindingNote({
   );
 }
 
-/** Before a delivery, what the turn claims; after it, what was measured on the written files. */
-function ProofCard({ step }: { step: Step }) {
-  const proof: Proof | null = step.proof ?? null;
-  const first = step.outputs[0];
+/** In a line: before a delivery what the turn claims, after it what was measured on the written files. */
+function ProofLine({ step: { proof, exact, comes_back, outputs } }: { step: Step }) {
+  const [first] = outputs;
+  if (proof)
+    return (
+      <Box data-testid="proof" title="Measured on the written files">
+        <Flex align="center" gap={1} color={proof.exact ? "ok" : "fg"} fontWeight={700}>
+          <Check size={14} aria-hidden />
+          {proof.exact ? "Bit-identical" : "Proved, rounded"} ({proof.depth || `${proof.bits}-bit`})
+        </Flex>
+        <Text fontSize="xs" color="fg.quiet">
+          {proof.statement}
+        </Text>
+      </Box>
+    );
   return (
-    <Box mt="auto" bg="raised" borderRadius="md" p={3} data-testid="proof">
-      {proof ? (
-        <>
-          <Text color={proof.exact ? "proved" : "fg"} fontWeight={700}>
-            {proof.exact ? "Bit-identical" : "Proved, rounded"} ({proof.depth || `${proof.bits}-bit`})
-          </Text>
-          <Text>{proof.statement}</Text>
-          <Text color="fg.quiet" fontSize="xs" mt={1}>
-            Measured on the written files.
-          </Text>
-        </>
-      ) : (
-        <>
-          <Text fontWeight={700}>
-            {step.exact ? `Bit-exact${first ? ` (${depth(first.depth)})` : ""}` : "Processed"}
-          </Text>
-          <Text color="fg.quiet">
-            Verified on delivery:{" "}
-            {step.comes_back
-              ? "the written files are converted back and compared with the originals."
-              : "the written files are compared with what is computed again from the sources."}
-          </Text>
-        </>
-      )}
-    </Box>
+    <Text
+      data-testid="proof"
+      title={
+        comes_back
+          ? "The written files are converted back and compared with the originals."
+          : "The written files are compared with what is computed again from the sources."
+      }
+    >
+      <Text as="span" fontWeight={700}>
+        {exact ? `Bit-exact${first ? ` (${depth(first.depth)})` : ""}` : "Not bit-exact"}
+      </Text>
+      <Text as="span" color="fg.quiet">
+        , verified on delivery
+      </Text>
+    </Text>
   );
 }

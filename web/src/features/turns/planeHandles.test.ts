@@ -68,5 +68,5 @@ it("blends, widens and sets the side within their limits", () => {
   const decode = handle(decodeHandles(DEFAULTS.decode));
   expect(decode.moved({ x: 1, y: 0 }).side_db).toBe("off");
   expect(decode.moved({ x: -40, y: 0 }).side_db).toBe(12);
-  expect(handle(decodeHandles({ ...DEFAULTS.decode, side_db: "off" })).stepped(-1).side_db).toBe(-58.5);
+  expect(handle(decodeHandles({ ...DEFAULTS.decode, side_db: "off" })).stepped(-1).side_db).toBe(-60);
 });

@@ -2,6 +2,7 @@
  * What can be dragged in the plane of a turn: a tip, the mid line, the opening. Points are in the plane of the picture,
  * x to the right and y down, where a channel at full level reaches 1.
  */
+import { LIMITS } from "../../api/limits.gen";
 import type { Of } from "../../api/turns";
 import { gainText, signed } from "../../shared/format";
 
@@ -23,6 +24,7 @@ const dot = (one: Point, other: Point) => one.x * other.x + one.y * other.y;
 const along = ({ x, y }: Point, by: number) => ({ x: x * by, y: y * by });
 const sum = (one: Point, other: Point) => ({ x: one.x + other.x, y: one.y + other.y });
 const clamp = (value: number, low: number, high: number) => Math.max(low, Math.min(high, value));
+const within = (value: number, { least, most }: { least: number; most: number }) => clamp(value, least, most);
 const rounded = (value: number, step: number) => Number((Math.round(value / step) * step).toFixed(6));
 const gain = (db: number) => 10 ** (db / 20);
 const decibelsOf = (amount: number) => 20 * Math.log10(Math.max(amount, 1e-6));
@@ -33,8 +35,8 @@ export function matrixHandles(turn: Of<"matrix">): PlaneHandle<Of<"matrix">>[] {
     const at = sum(along(LEFT, turn[toLeft]), along(RIGHT, turn[toRight]));
     const moved = (to: Point) => ({
       ...turn,
-      [toLeft]: rounded(clamp(dot(to, LEFT), -4, 4), 0.01),
-      [toRight]: rounded(clamp(dot(to, RIGHT), -4, 4), 0.01),
+      [toLeft]: rounded(within(dot(to, LEFT), LIMITS.matrix[toLeft]), 0.01),
+      [toRight]: rounded(within(dot(to, RIGHT), LIMITS.matrix[toRight]), 0.01),
     });
     return {
       label,
@@ -47,11 +49,14 @@ export function matrixHandles(turn: Of<"matrix">): PlaneHandle<Of<"matrix">>[] {
   return [tip("Left", "ll", "rl"), tip("Right", "lr", "rr")];
 }
 
+/** Gains that one drags to, by hand or by slider; others are typed. */
+export const GAINS_DB = [-30, 30] as const;
+
 /** The length of each arrow is the gain of its channel; one gain for both moves both. */
 export function levelHandles(turn: Of<"level">): PlaneHandle<Of<"level">>[] {
   const together = turn.gains_db.length === 1;
   const set = (n: number, db: number) => {
-    const value = rounded(clamp(db, -30, 30), 0.1);
+    const value = rounded(clamp(db, ...GAINS_DB), 0.1);
     return { ...turn, gains_db: turn.gains_db.map((old, m) => (together || m === n ? value : old)) };
   };
   return [LEFT, RIGHT].map((axis, n) => {
@@ -94,7 +99,7 @@ export function polarityHandles(turn: Of<"polarity">): PlaneHandle<Of<"polarity"
 /** The line from the pivot between left and right: how much of each goes into the blend. */
 export function foldHandles(turn: Of<"fold">): PlaneHandle<Of<"fold">>[] {
   if (turn.take !== "blend") return [];
-  const set = (blend: number) => ({ ...turn, blend: rounded(clamp(blend, 0, 1), 0.01) });
+  const set = (blend: number) => ({ ...turn, blend: rounded(within(blend, LIMITS.fold.blend), 0.01) });
   const angle = ((turn.blend - 0.5) * Math.PI) / 2;
   return [
     {
@@ -107,14 +112,14 @@ export function foldHandles(turn: Of<"fold">): PlaneHandle<Of<"fold">>[] {
   ];
 }
 
-/** As far as a width, a part of a matrix and the level of a side go, by hand and by slider. */
-export const WIDEST = 4;
-export const LARGEST_PART = 4;
-export const SIDE_DB = { least: -59, most: 12 };
+/** Below the lowest level of a side there is none. */
+export const OFF = LIMITS.decode.side_db.least - 0.5;
+export const sideLevel = (db: number) =>
+  db < LIMITS.decode.side_db.least ? ("off" as const) : Math.min(db, LIMITS.decode.side_db.most);
 
 /** Both tips open and close the fan: out of the mid line by the width. */
 export function widthHandles(turn: Of<"width">): PlaneHandle<Of<"width">>[] {
-  const set = (width: number) => ({ ...turn, width: rounded(clamp(width, 0, WIDEST), 0.01) });
+  const set = (width: number) => ({ ...turn, width: rounded(within(width, LIMITS.width.width), 0.01) });
   return [-1, 1].map((sign) => ({
     label: sign < 0 ? "Width, left" : "Width, right",
     at: { x: sign * H * turn.width, y: -H },
@@ -132,7 +137,7 @@ export function decodeHandles(turn: Of<"decode">): PlaneHandle<Of<"decode">>[] {
   const level = turn.side_db === "off" ? 0 : gain(turn.side_db);
   const set = (db: number) => ({
     ...turn,
-    side_db: db < SIDE_DB.least ? ("off" as const) : rounded(Math.min(db, SIDE_DB.most), 0.1),
+    side_db: sideLevel(rounded(db, 0.1)),
   });
   return [
     {
@@ -140,7 +145,7 @@ export function decodeHandles(turn: Of<"decode">): PlaneHandle<Of<"decode">>[] {
       at: { x: sign * unit * level, y: 0 },
       text: turn.side_db === "off" ? "off" : gainText(turn.side_db),
       moved: ({ x }) => set(decibelsOf((sign * x) / unit)),
-      stepped: (by) => set((turn.side_db === "off" ? SIDE_DB.least : turn.side_db) + 0.5 * by * sign),
+      stepped: (by) => set((turn.side_db === "off" ? OFF : turn.side_db) + 0.5 * by * sign),
     },
   ];
 }

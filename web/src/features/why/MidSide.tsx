@@ -1,6 +1,6 @@
 /** Mid and side: the same plane, turned by 45 degrees. */
 import { useState } from "react";
-import { Range } from "../../shared/fields";
+import { Value } from "../../shared/Value";
 import { Figure, Listen, LivePlane, Paragraph, soundOf, useLoop } from "./parts";
 import type { Matrix } from "./sound";
 
@@ -36,13 +36,12 @@ export function MidSide() {
             {name}
           </Listen>
         ))}
-        <Range
+        <Value
           label="Width of left and right"
           value={width}
-          min={0}
-          max={2}
+          limits={{ least: 0, most: 2, usual: 1 }}
           step={0.05}
-          shown={width === 0 ? "mono" : `× ${width.toFixed(2)}`}
+          write={(times) => (times === 0 ? "mono" : `× ${times.toFixed(2)}`)}
           onChange={change}
         />
       </Figure>

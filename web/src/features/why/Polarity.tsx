@@ -2,9 +2,9 @@
 import { Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSines } from "../../api/queries";
-import { Range } from "../../shared/fields";
 import { correlation, decibels, gainText } from "../../shared/format";
 import { Facts, OfferButton } from "../../shared/parts";
+import { Value } from "../../shared/Value";
 import { Figure, Listen, Paragraph, useLoop } from "./parts";
 
 const [WIDTH, HEIGHT] = [360, 230];
@@ -86,22 +86,20 @@ export function Polarity() {
           </svg>
         }
       >
-        <Range
+        <Value
           label="Phase offset"
           value={degrees}
-          min={0}
-          max={180}
+          limits={{ least: 0, most: 180, usual: 0 }}
           step={1}
-          shown={`${degrees}°`}
+          write={(angle) => `${angle}°`}
           onChange={(value) => change(value, gain)}
         />
-        <Range
+        <Value
           label="Level of wave 2"
           value={gain}
-          min={-12}
-          max={12}
+          limits={{ least: -12, most: 12, usual: 0 }}
           step={0.1}
-          shown={gainText(gain)}
+          write={gainText}
           onChange={(value) => change(degrees, value)}
         />
         <Facts

@@ -19,8 +19,8 @@ export function InputChip({ name, missing, onDrop }: Props) {
       minW={0}
       borderRadius="md"
       outline={over ? "2px dashed" : undefined}
-      outlineColor="right"
-      color={missing ? "trouble" : undefined}
+      outlineColor="accent"
+      color={missing ? "warning" : undefined}
       onDragEnter={allow}
       onDragOver={allow}
       onDragLeave={() => setOver(false)}

@@ -19,8 +19,8 @@ it("reads like sentences", () => {
   sheet(null);
   const lines = screen.getAllByRole("option").map((line) => line.textContent);
   expect(lines).toEqual([
-    "1bell_L+bell_Rmerge→bellbit-exact, not delivered yet",
-    "2seasplit→_L_Rbit-exact, not delivered yet",
+    "1bell_L+bell_Rmerge→bellexactBit-exact; not delivered yet",
+    "2seasplit→_L_RexactBit-exact; not delivered yet",
   ]);
 });
 
@@ -32,9 +32,26 @@ it("says what is proved, what is left over, and what was noticed", () => {
     mergeStep({ id: "c", findings }),
   ]);
   const [a, b, c] = screen.getAllByRole("option");
-  expect(a?.textContent).toContain("bit-identical");
-  expect(b?.textContent).toContain("rounding error −90.3 dBFS");
+  expect(a?.textContent).toContain("deliveredAll came back.");
+  expect(b?.textContent).toContain("deliveredAll came back.");
+  expect(c?.textContent).toContain("1 warning");
   expect(c?.querySelector("[title='Look here.']")).toBeTruthy();
+});
+
+it("says in a word what a line has not been proved to be, or is no more", () => {
+  sheet(null, [
+    mergeStep({ id: "a", exact: false }),
+    mergeStep({ id: "b", delivered: { at: "2026-09-14T19:42:00Z", changed: true } as never }),
+  ]);
+  const [a, b] = screen.getAllByRole("option");
+  expect(a?.textContent).toContain("roundedNot bit-exact; not delivered yet");
+  expect(b?.textContent).toContain("changedChanged since delivery");
+});
+
+it("names the first of many inputs and counts the others", () => {
+  const inputs = ["source:bell_L", "source:bell_R", "source:sea", "source:bell_L"];
+  sheet(null, [mergeStep({ inputs })]);
+  expect(screen.getByRole("option").textContent).toContain("1bell_L+ 3merge");
 });
 
 it("does not run over with many results", () => {
@@ -84,7 +101,7 @@ it("says why a worksheet cannot be shown, and what to do", () => {
     </Worksheet>,
   );
   expect(screen.getByRole("alert").textContent).toContain("Revision 3 of the worksheet cannot be read");
-  expect(screen.getByRole("alert").textContent).toContain("Undo, or choose an earlier revision");
+  expect(screen.getByRole("alert").textContent).toContain("Undo, or restore an earlier version");
 });
 
 it("says what a line waits for, and whose result a line takes that waits as well", () => {
@@ -92,8 +109,8 @@ it("says what a line waits for, and whose result a line takes that waits as well
   const below = splitStep({ inputs: ["step:m:0"], outputs: [], waits_for: "bell_R" });
   sheet(null, [lost, below]);
   expect(screen.getAllByRole("option").map((line) => line.textContent)).toEqual([
-    "1bell_L+bell_R?merge→waits for bell_R",
-    "2line 1split→waits for bell_R",
+    "1bell_L+bell_R?merge→needs bell_R",
+    "2line 1split→needs bell_R",
   ]);
 });
 
@@ -102,7 +119,7 @@ it("names a result that a line doesn't make any more as missing", () => {
   const below = splitStep({ inputs: ["step:m:1"], outputs: [], waits_for: "result 2 of line 1" });
   sheet(null, [above, below]);
   expect(screen.getAllByRole("option")[1]?.textContent).toBe(
-    "2result 2 of line 1?split→waits for result 2 of line 1",
+    "2result 2 of line 1?split→needs result 2 of line 1",
   );
 });
 

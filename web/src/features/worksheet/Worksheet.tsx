@@ -1,17 +1,18 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text, VisuallyHidden } from "@chakra-ui/react";
 import { Check, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode } from "react";
 import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
 import { dragsClip } from "../../shared/clipDrag";
-import { dateTime, decibels } from "../../shared/format";
+import { count, dateTime } from "../../shared/format";
 import { PaneTitle } from "../../shared/parts";
 import { RowList } from "../../shared/RowList";
 import { InputChip } from "./InputChip";
 
 /** The height of a line in pixels. */
 const LINE = 40;
+const MOST_INPUTS = 3;
 
 type Props = {
   job: Job;
@@ -50,9 +51,9 @@ export function Worksheet(props: Props) {
     >
       <PaneTitle right={top}>Worksheet</PaneTitle>
       {job.problem && (
-        <Text color="trouble" role="alert" mb={2}>
-          This worksheet can’t be shown: {job.problem}. Undo, or choose an earlier revision in the history;
-          your files are all there.
+        <Text color="danger" role="alert" mb={2}>
+          This worksheet can’t be shown: {job.problem}. Undo, or restore an earlier version from History; your
+          files are all there.
         </Text>
       )}
       {job.steps.length === 0 && (
@@ -167,7 +168,8 @@ function Line({
   onSelect,
   onInput,
 }: LineProps) {
-  // Names need room to be told apart: of many results the first two stand for all.
+  // Names need room to be told apart: of many inputs the first stands for all, and of many results the first two.
+  const inputs = step.inputs.slice(0, step.inputs.length > MOST_INPUTS ? 1 : MOST_INPUTS);
   const shown = step.outputs.length > 4 ? 2 : 4;
   // Results of one file are told apart by what was added to its name.
   const alike =
@@ -197,7 +199,7 @@ function Line({
         {preview ? "" : number}
       </Text>
       <Flex gap={1.5} align="center" minW={0} flex="1 1 auto">
-        {step.inputs.map((ref, n) => (
+        {inputs.map((ref, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an input is known by its place.
           <Fragment key={n}>
             {n > 0 && <Text color="fg.quiet">+</Text>}
@@ -208,6 +210,15 @@ function Line({
             />
           </Fragment>
         ))}
+        {step.inputs.length > inputs.length && (
+          <Text
+            color="fg.quiet"
+            whiteSpace="nowrap"
+            title={step.inputs.map((ref) => names.get(ref)).join(" + ")}
+          >
+            + {step.inputs.length - inputs.length}
+          </Text>
+        )}
         <Text fontWeight={700} px={1} flexShrink={0} color={step.bypassed ? "fg.quiet" : undefined}>
           {step.verb}
         </Text>
@@ -228,46 +239,48 @@ function Line({
   );
 }
 
-/** What is known: proved on written files, or what the turn claims until then. */
+/** How a line stands, in a word; the whole sentence on hover and for screen readers. */
 function LineStatus({ step }: { step: Step }) {
-  const { proof, delivered, findings, exact, waits_for } = step;
+  const { findings, waits_for } = step;
   if (waits_for !== null)
     return (
-      <Text color="trouble" flexShrink={0}>
-        waits for {waits_for}
+      <Text color="warning" flexShrink={0}>
+        needs {waits_for}
       </Text>
     );
+  const { word, sentence, color, proved } = standing(step);
   return (
-    // A name gives way last.
-    <Flex
-      color="fg.quiet"
-      align="center"
-      gap={2}
-      flexShrink={10_000}
-      minW={12}
-      whiteSpace="nowrap"
-      overflow="hidden"
-    >
+    <Flex align="center" gap={2} flexShrink={0} color={color} fontSize="xs" whiteSpace="nowrap">
       {findings.length > 0 && (
-        <Flex color="trouble" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
-          <TriangleAlert size={14} /> warnings ({findings.length})
+        <Flex color="warning" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
+          <TriangleAlert size={14} aria-hidden /> {count(findings.length, "warning")}
         </Flex>
       )}
-      {delivered?.changed ? (
-        <Text truncate title={`Delivered ${dateTime(delivered.at)}; its samples are no longer the same`}>
-          changed since delivery
-        </Text>
-      ) : proof?.exact ? (
-        <Flex color="proved" align="center" gap={1} title={proof.statement}>
-          bit-identical <Check size={14} />
-        </Flex>
-      ) : proof ? (
-        <Text truncate title={proof.statement}>
-          proved, rounding error {decibels(proof.residual_dbfs, "dBFS")}
-        </Text>
-      ) : (
-        <Text truncate>{`${exact ? "bit-exact, " : ""}not delivered yet`}</Text>
-      )}
+      <Flex align="center" gap={1} title={sentence}>
+        <span aria-hidden>{word}</span>
+        {proved && <Check size={14} aria-hidden />}
+        <VisuallyHidden>{sentence}</VisuallyHidden>
+      </Flex>
     </Flex>
   );
+}
+
+/** What is known: proved on written files, or what the turn claims until then. */
+function standing({ proof, delivered, exact }: Step) {
+  if (delivered?.changed)
+    return {
+      word: "changed",
+      sentence: `Changed since delivery ${dateTime(delivered.at)}: its samples are no longer the same`,
+      color: "warning",
+    };
+  if (proof)
+    return {
+      word: "delivered",
+      sentence: proof.statement,
+      color: proof.exact ? "ok" : "fg.quiet",
+      proved: true,
+    };
+  return exact
+    ? { word: "exact", sentence: "Bit-exact; not delivered yet", color: "fg.quiet" }
+    : { word: "rounded", sentence: "Not bit-exact; not delivered yet", color: "fg.quiet" };
 }

@@ -66,13 +66,13 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
   if (!asked)
     return (
       <OfferButton alignSelf="start" onClick={() => setAsked(true)}>
-        find the delay
+        Measure the delay
       </OfferButton>
     );
   if (error && !data)
     return (
       <Flex direction="column" gap={1.5} align="start" role="alert">
-        <Text color="trouble">The delay could not be measured: {String(error)}</Text>
+        <Text color="danger">The delay could not be measured: {String(error)}</Text>
         <OfferButton onClick={() => void refetch()}>Try again</OfferButton>
       </Flex>
     );
@@ -133,7 +133,7 @@ function Curve({ found: { curve, curve_start }, name }: { found: Lateness; name:
         <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} stroke="var(--chakra-colors-line)" />
         <polyline points={points.join(" ")} fill="none" stroke="var(--chakra-colors-fg)" strokeWidth={1} />
       </svg>
-      <Flex justify="space-between" fontFamily="mono" fontSize="2xs" color="fg.quiet">
+      <Flex justify="space-between" fontFamily="mono" fontSize="xs" color="fg.quiet">
         <span>{curve_start}</span>
         <span>{end} samples</span>
       </Flex>

@@ -1,9 +1,12 @@
 /** Sum and level: one amount for each input or channel. */
 import { Flex } from "@chakra-ui/react";
+import { LIMITS } from "../../../api/limits.gen";
 import { channelNames } from "../../../shared/channelNames";
-import { Range, Toggle } from "../../../shared/fields";
+import { Toggle } from "../../../shared/fields";
 import { gainText } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
+import { Value } from "../../../shared/Value";
+import { GAINS_DB } from "../planeHandles";
 import { replaced } from "../replaced";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
@@ -21,13 +24,13 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
           : [...turn.flip, n + 1].sort((a, b) => a - b);
         return (
           <Flex key={ref} role="group" aria-label={`${name}: level and polarity`} direction="column" gap={1}>
-            <Range
+            <Value
               label={name}
               value={gains[n] ?? 0}
-              min={-30}
-              max={12}
+              limits={{ ...LIMITS.sum.gains_db, usual: 0 }}
+              span={GAINS_DB}
               step={0.1}
-              shown={gainText(gains[n] ?? 0)}
+              write={gainText}
               onChange={(db) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, db) } })}
             />
             <Toggle label="invert" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
@@ -48,20 +51,20 @@ export function LevelSettings(props: SettingsProps<"level">) {
   return (
     <>
       {gains.map((db, n) => (
-        <Range
+        <Value
           key={names[n]}
           label={names[n] ?? ""}
           value={db}
-          min={-30}
-          max={30}
+          limits={{ ...LIMITS.level.gains_db, usual: 0 }}
+          span={GAINS_DB}
           step={0.1}
-          shown={gainText(db)}
+          write={gainText}
           onChange={(value) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, value) } })}
         />
       ))}
       {count > 1 && (
         <Toggle
-          label="per channel"
+          label="Set channels separately"
           on={!together}
           onChange={(each) =>
             onChange({
@@ -72,7 +75,7 @@ export function LevelSettings(props: SettingsProps<"level">) {
       )}
       {even && String(even) !== String(turn.gains_db) && (
         <OfferButton alignSelf="start" onClick={() => onChange({ turn: { ...turn, gains_db: [...even] } })}>
-          even out: {even.map((db) => gainText(db)).join(", ")}
+          Match channels: {even.map((db) => gainText(db)).join(", ")}
         </OfferButton>
       )}
       <Hushes {...props} />

@@ -1,32 +1,44 @@
 /** The centre turn: what is made, how, where the wedge points, and what to expect. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
+import { LIMITS } from "../../../api/limits.gen";
 import { useExpectation } from "../../../api/queries";
 import { type Of, stepOf } from "../../../api/turns";
 import { Failed } from "../../../shared/Failed";
-import { Range, SelectField, Toggle } from "../../../shared/fields";
-import { panned } from "../../../shared/format";
+import { SelectField, Toggle } from "../../../shared/fields";
+import { panned, readPan } from "../../../shared/format";
+import { More } from "../../../shared/More";
 import { OfferButton } from "../../../shared/parts";
+import { readNumber, Value } from "../../../shared/Value";
 import { bandOf, HIGHEST, highHz, LOWEST, lowHz } from "../kinds/band";
 import { Place } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
 type Centre = Of<"centre">;
 const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
-  ["sides", "sides (centre removed)"],
+  ["sides", "without the centre"],
   ["centre", "centre only"],
   ["both", "both, as two files"],
 ];
 const METHODS: readonly (readonly [Centre["method"], string])[] = [
   ["voice", "voice: drums and bass stay"],
-  ["wedge", "everything in the centre"],
-  ["difference", "L − R: mono"],
+  ["wedge", "everything inside the wedge"],
+  ["difference", "mono difference (L − R)"],
 ];
 const LOWS: readonly (readonly [Centre["lows"], string])[] = [
   ["both", "keep stereo"],
   ["left", "left only, mono"],
   ["right", "right only, mono"],
 ];
+
+const NO_LIMIT = "no limit";
+const isNoLimit = (text: string) => /^\s*(no|off|none)/i.test(text);
+const hertzText = (hertz: number) =>
+  hertz < 1_000 ? `${Math.round(hertz)} Hz` : `${(hertz / 1_000).toFixed(2)} kHz`;
+const percent = (text: string) => {
+  const number = readNumber(text);
+  return number === null ? null : number / 100;
+};
 
 export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">) {
   const set = (change: Partial<Centre>) => onChange({ turn: { ...turn, ...change } });
@@ -36,87 +48,100 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
   const high = Math.min(band.high, HIGHEST);
   return (
     <>
-      <SelectField label="Keep" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
+      <SelectField label="Output" value={turn.keep} options={KEEPS} onChange={(keep) => set({ keep })} />
       <SelectField
-        label="Separate"
+        label="Method"
         value={turn.method}
         options={METHODS}
         onChange={(method) => set({ method, replaces: "", ...(method !== "wedge" && { opening: 1 }) })}
       />
-      <Range
-        label="Low limit"
-        value={Math.log(Math.max(low, LOWEST))}
-        min={Math.log(LOWEST)}
-        max={Math.log(1_000)}
-        step={0.01}
-        shown={low <= LOWEST ? "no limit" : `${Math.round(low)} Hz`}
-        onChange={(value) => set({ low_hz: lowHz(Math.exp(value)) })}
-      />
-      <Range
-        label="High limit"
-        value={Math.log(high)}
-        min={Math.log(2_000)}
-        max={Math.log(HIGHEST)}
-        step={0.01}
-        shown={high >= HIGHEST - 50 ? "no limit" : `${(high / 1000).toFixed(1)} kHz`}
-        onChange={(value) => set({ high_hz: highHz(Math.exp(value)) })}
-      />
-      {masked ? (
-        <>
-          <Range
-            label="Selectivity"
-            value={turn.strength}
-            min={0.5}
-            max={3}
-            step={0.5}
-            shown={turn.strength < 1 ? "deep" : turn.strength > 2.5 ? "clean" : turn.strength.toFixed(1)}
-            onChange={(strength) => set({ strength })}
-          />
-          <Range
-            label="Depth"
-            value={turn.depth}
-            min={0}
-            max={1}
-            step={0.01}
-            shown={turn.depth < 1 ? `${Math.round(100 * turn.depth)} % (leaves a guide vocal)` : "100 %"}
-            onChange={(depth) => set({ depth })}
-          />
-          <Range
-            label="Position"
-            value={turn.position}
-            min={-1}
-            max={1}
-            step={0.02}
-            shown={panned(turn.position)}
-            onChange={(position) => set({ position })}
-          />
-          {turn.method === "wedge" && (
-            <Range
-              label="Wedge width"
-              value={turn.opening}
-              min={0.3}
-              max={3}
-              step={0.05}
-              shown={`× ${turn.opening.toFixed(2)}`}
-              onChange={(opening) => set({ opening })}
-            />
-          )}
-          <Toggle
-            label="Protect drums"
-            on={turn.protect_drums}
-            onChange={(protect_drums) => set({ protect_drums })}
-          />
-        </>
-      ) : (
-        low > 0 && (
-          <SelectField
-            label="SessionDeps the band"
-            value={turn.lows}
-            options={LOWS}
-            onChange={(lows) => set({ lows })}
-          />
-        )
+      {masked && (
+        <Value
+          label="Depth"
+          value={turn.depth}
+          limits={LIMITS.centre.depth}
+          step={0.01}
+          write={(depth) => `${Math.round(100 * depth)} %`}
+          read={percent}
+          onChange={(depth) => set({ depth })}
+        />
       )}
+      {masked && (
+        <Value
+          label="Position"
+          value={turn.position}
+          limits={LIMITS.centre.position}
+          step={0.02}
+          write={panned}
+          read={readPan}
+          onChange={(position) => set({ position })}
+        />
+      )}
+      <Value
+        label="Low limit"
+        value={low}
+        limits={LIMITS.centre.low_hz}
+        span={[LOWEST, 1_000]}
+        step={1}
+        logarithmic
+        write={(hertz) => (hertz <= LOWEST ? NO_LIMIT : hertzText(hertz))}
+        read={(text) => (isNoLimit(text) ? 0 : readNumber(text))}
+        onChange={(hertz) => set({ low_hz: lowHz(hertz) })}
+      />
+      {!masked && low > 0 && (
+        <SelectField
+          label="Outside the band"
+          value={turn.lows}
+          options={LOWS}
+          onChange={(lows) => set({ lows })}
+        />
+      )}
+      <More
+        changed={
+          turn.high_hz !== null || turn.strength !== LIMITS.centre.strength.usual || turn.protect_drums
+        }
+      >
+        <Value
+          label="High limit"
+          value={high}
+          limits={{ ...LIMITS.centre.high_hz, most: HIGHEST }}
+          span={[2_000, HIGHEST]}
+          step={1}
+          logarithmic
+          write={(hertz) => (hertz >= HIGHEST - 50 ? NO_LIMIT : hertzText(hertz))}
+          read={(text) => (isNoLimit(text) ? HIGHEST : readNumber(text))}
+          onChange={(hertz) => set({ high_hz: highHz(hertz) })}
+        />
+        {masked && (
+          <>
+            <Value
+              label="Selectivity"
+              value={turn.strength}
+              limits={LIMITS.centre.strength}
+              span={[0.5, 3]}
+              step={0.25}
+              write={(strength) => strength.toFixed(2)}
+              onChange={(strength) => set({ strength })}
+            />
+            {turn.method === "wedge" && (
+              <Value
+                label="Wedge width"
+                value={turn.opening}
+                limits={LIMITS.centre.opening}
+                span={[0.3, 3]}
+                step={0.05}
+                write={(opening) => `× ${opening.toFixed(2)}`}
+                onChange={(opening) => set({ opening })}
+              />
+            )}
+            <Toggle
+              label="Protect drums"
+              on={turn.protect_drums}
+              onChange={(protect_drums) => set({ protect_drums })}
+            />
+          </>
+        )}
+      </More>
       <Expected step={step} turn={turn} set={set} />
     </>
   );
@@ -146,7 +171,7 @@ function Expected(props: {
         <Box
           key={finding.code}
           borderLeftWidth={3}
-          borderColor="trouble"
+          borderColor="warning"
           pl={3}
           data-testid={`finding-${finding.code}`}
         >
@@ -163,7 +188,7 @@ function Expected(props: {
       ))}
       {!same && (
         <OfferButton onClick={() => props.set(suggested)}>
-          use suggested:{" "}
+          Use suggestion:{" "}
           {[
             turn.method !== "voice" && `from ${low_hz} Hz`,
             (position !== 0 || turn.method === "voice") && panned(position),

@@ -1,7 +1,9 @@
 import { Flex, Text } from "@chakra-ui/react";
+import { LIMITS } from "../../../api/limits.gen";
 import type { Of } from "../../../api/turns";
-import { RadioField, Range, SelectField } from "../../../shared/fields";
+import { RadioField, SelectField } from "../../../shared/fields";
 import { decibels } from "../../../shared/format";
+import { readNumber, Value } from "../../../shared/Value";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 import { SecondMicrophone } from "./SecondMicrophone";
@@ -13,25 +15,25 @@ const TAKES: readonly (readonly [Of<"fold">["take"], string])[] = [
   ["blend", "blend"],
 ];
 const LAWS: readonly (readonly [Of<"fold">["law"], string])[] = [
-  ["average", "× ½"],
-  ["power", "× 0.7071"],
-  ["full", "× 1"],
+  ["average", "−6 dB (÷ 2)"],
+  ["power", "−3 dB (÷ √2)"],
+  ["full", "0 dB"],
 ];
 
 export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
   const set = (change: Partial<Of<"fold">>) => onChange({ turn: { ...turn, ...change } });
   return (
     <>
-      <SelectField label="Use" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
+      <SelectField label="Mono from" value={turn.take} options={TAKES} onChange={(take) => set({ take })} />
       {turn.take === "sum" && <Laws step={step} law={turn.law} onChange={(law) => set({ law })} />}
       {turn.take === "blend" && (
-        <Range
+        <Value
           label="Blend L : R"
           value={turn.blend}
-          min={0}
-          max={1}
+          limits={LIMITS.fold.blend}
           step={0.01}
-          shown={`${Math.round(100 - 100 * turn.blend)} : ${Math.round(100 * turn.blend)}`}
+          write={blendText}
+          read={readBlend}
           onChange={(blend) => set({ blend })}
         />
       )}
@@ -40,6 +42,14 @@ export function FoldSettings({ step, turn, onChange }: SettingsProps<"fold">) {
       )}
     </>
   );
+}
+
+const blendText = (blend: number) => `${Math.round(100 - 100 * blend)} : ${Math.round(100 * blend)}`;
+
+/** The part of left: `40 : 60`, or `40` alone. */
+function readBlend(text: string): number | null {
+  const left = readNumber(text);
+  return left === null ? null : 1 - left / 100;
 }
 
 /** No hidden law: each with what it does to this very material. */
@@ -52,7 +62,7 @@ function Laws(props: {
   return (
     <Flex direction="column" gap={1}>
       <RadioField
-        label="Law"
+        label="Sum gain"
         value={props.law}
         options={LAWS}
         beside={(law) => decibels(sides?.fold_dbfs[law], "dBFS")}

@@ -62,7 +62,7 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
           </OfferButton>
         )}
       </Flex>
-      {drawing && <Text color="fg.quiet">Drag over a channel of In on the waveform.</Text>}
+      {drawing && <Text color="fg.quiet">Drag across a channel of the In waveform.</Text>}
       {suggesting && (
         <SuggestedHushes
           step={step}
@@ -183,7 +183,7 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
             onCommit={(text) => onChange({ gain_db: depthIn(text) ?? hush.gain_db })}
           />
         </Field>
-        <Field label="Fades, in ms">
+        <Field label="Fade (ms)">
           <Committed
             label="Fades in milliseconds"
             value={String(hush.fade_ms)}

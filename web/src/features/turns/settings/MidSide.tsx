@@ -1,11 +1,12 @@
-import { Text } from "@chakra-ui/react";
-
 /** Encode, decode and width: how much side. */
-
+import { Text } from "@chakra-ui/react";
+import { LIMITS } from "../../../api/limits.gen";
 import type { Of } from "../../../api/turns";
-import { Range, SelectField, Toggle } from "../../../shared/fields";
+import { SelectField, Toggle } from "../../../shared/fields";
 import { gainText } from "../../../shared/format";
-import { SIDE_DB, WIDEST } from "../planeHandles";
+import { More } from "../../../shared/More";
+import { readNumber, Value } from "../../../shared/Value";
+import { OFF, sideLevel } from "../planeHandles";
 import { useInputMeasures } from "../useInputMeasures";
 import type { SettingsProps } from "./common";
 
@@ -16,35 +17,31 @@ const SCALES: readonly (readonly [Scale, string])[] = [
 ];
 
 function ScaleField({ value, onChange }: { value: Scale; onChange: (scale: Scale) => void }) {
-  return <SelectField label="Scale" value={value} options={SCALES} onChange={onChange} />;
+  return <SelectField label="M/S scaling" value={value} options={SCALES} onChange={onChange} />;
 }
 
 export function EncodeSettings({ turn, onChange }: SettingsProps<"encode">) {
   return <ScaleField value={turn.scale} onChange={(scale) => onChange({ turn: { ...turn, scale } })} />;
 }
 
-/** The lowest place of the line means no side at all. */
-const OFF = SIDE_DB.least - 0.5;
-
 export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">) {
   // With as much side as mid, left and right have nothing in common; beyond that they go against each other.
   const balance = useInputMeasures(step).data?.measures.sides?.balance_db;
   const poor = balance === null || balance === undefined ? null : turn.exchange ? -balance : balance;
   const set = (change: Partial<Of<"decode">>) => onChange({ turn: { ...turn, ...change } });
-  const amount = turn.side_db === "off" ? OFF : turn.side_db;
   return (
     <>
-      <Range
+      <Value
         label="Side level"
-        value={amount}
-        min={OFF}
-        max={SIDE_DB.most}
+        value={turn.side_db === "off" ? OFF : turn.side_db}
+        limits={{ ...LIMITS.decode.side_db, least: OFF }}
         step={0.5}
-        shown={turn.side_db === "off" ? "off" : gainText(turn.side_db)}
-        onChange={(value) => set({ side_db: value < SIDE_DB.least ? "off" : value })}
+        write={(db) => (db <= OFF ? "off" : gainText(db))}
+        read={(text) => (/^\s*off/i.test(text) ? OFF : readNumber(text))}
+        onChange={(db) => set({ side_db: sideLevel(db) })}
       />
       {poor !== null && (
-        <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "trouble" : "fg.quiet"}>
+        <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "warning" : "fg.quiet"}>
           Above {gainText(poor)} the side is louder than the mid: correlation turns negative and a mono sum
           loses more than 3 dB.
         </Text>
@@ -55,20 +52,22 @@ export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">
         on={turn.flip_side}
         onChange={(flip_side) => set({ flip_side })}
       />
-      <ScaleField value={turn.scale} onChange={(scale) => set({ scale })} />
+      <More changed={turn.scale !== "half"}>
+        <ScaleField value={turn.scale} onChange={(scale) => set({ scale })} />
+      </More>
     </>
   );
 }
 
 export function WidthSettings({ turn, onChange }: SettingsProps<"width">) {
   return (
-    <Range
+    <Value
       label="Width"
       value={turn.width}
-      min={0}
-      max={WIDEST}
+      limits={LIMITS.width.width}
       step={0.01}
-      shown={turn.width === 0 ? "mono" : `× ${turn.width.toFixed(2)}`}
+      write={(width) => (width === 0 ? "mono" : `× ${width.toFixed(2)}`)}
+      read={(text) => (/mono/i.test(text) ? 0 : readNumber(text))}
       onChange={(width) => onChange({ turn: { ...turn, width } })}
     />
   );

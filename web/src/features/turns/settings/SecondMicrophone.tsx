@@ -44,7 +44,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
           textAlign="left"
           onClick={() => onChange({ flip_right: best.flip, delay: best.delay })}
         >
-          best sum: {bestText(best)}
+          Best low-end sum: {bestText(best)}
         </OfferButton>
       )}
     </>
@@ -58,7 +58,7 @@ export function bestText({ flip, delay, gain_db, confidence }: NonNullable<Blend
     delay ? `right ${Math.abs(delay)} samples ${delay > 0 ? "later" : "earlier"}` : "",
   ].filter(Boolean);
   const sure = confidence === null ? "by the low end alone" : `confidence ${confidence.toFixed(2)}`;
-  return `${parts.join(", ") || "as they are"} (${sure}), lows ${gainText(gain_db)}`;
+  return `${parts.join(", ") || "no change"} (${sure}), lows ${gainText(gain_db)}`;
 }
 
 const [MOST, LEAST] = [6, -18]; // dB
@@ -70,13 +70,13 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
   return (
     <Box data-testid="blend-bands">
       <Text color="fg.quiet" fontSize="xs">
-        Level of the sum by octave
+        Mono sum per octave
         {correlation !== null && ` · correlation ${correlationText(correlation)}`}
       </Text>
       {bands.map(({ hertz, level_db }) => {
         const level = level_db ?? 0;
         return (
-          <Flex key={hertz} align="center" gap={2} fontSize="2xs" fontFamily="mono" lineHeight="14px">
+          <Flex key={hertz} align="center" gap={2} fontSize="xs" fontFamily="mono" lineHeight="14px">
             <Text w="3.5em" textAlign="right" color="fg.quiet">
               {hertz < 1000 ? hertz : `${hertz / 1000}k`}
             </Text>
@@ -86,7 +86,7 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
                 position="absolute"
                 top={0}
                 bottom={0}
-                bg={level < -3 ? "trouble" : "fg"}
+                bg={level < -3 ? "warning" : "fg"}
                 left={`${Math.min(at(0), at(level))}%`}
                 w={`${Math.abs(at(level) - at(0))}%`}
               />

@@ -35,8 +35,8 @@ function Parts({ step, turn, onChange }: SettingsProps<"split">) {
   const count = step.matrix.length;
   const now = turn.parts.join(",");
   const pairs = count % 2 ? null : Array<number>(count / 2).fill(2);
-  const options: [string, string][] = [["", "mono: one file for each channel"]];
-  if (pairs) options.push([pairs.join(","), "stereo: channels in pairs"]);
+  const options: [string, string][] = [["", "Mono files"]];
+  if (pairs) options.push([pairs.join(","), "Stereo pairs (1–2, 3–4 …)"]);
   if (!options.some(([parts]) => parts === now))
     options.push([now, `files of ${now.replaceAll(",", ", ")} channels`]);
   return (

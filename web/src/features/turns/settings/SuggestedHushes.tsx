@@ -1,9 +1,9 @@
 /** Where a channel only carries another voice's spill: by how much it has to be quieter, and what that gives. */
 import { Text } from "@chakra-ui/react";
 import { useContext } from "react";
-import { Range } from "../../../shared/fields";
 import { count } from "../../../shared/format";
 import { OfferButton } from "../../../shared/parts";
+import { Value } from "../../../shared/Value";
 import { type Hush, taken } from "../hushes";
 import { setThreshold } from "../hushing";
 import { Place } from "../useInputMeasures";
@@ -15,31 +15,33 @@ type Props = Pick<SettingsProps<"level">, "step" | "turn"> & {
   onTake: (hushes: Hush[]) => void;
 };
 
+/** In decibels; what it is by default is measured. */
+const THRESHOLDS = { least: 3, most: 40, usual: null };
+
 export function SuggestedHushes({ step, turn, rate, onTake }: Props) {
   const place = useContext(Place);
   const { proposals, threshold, waiting, error } = useSuggestion(step, turn.hush, rate, place);
-  if (error) return <Text color="trouble">Hushes can’t be suggested: {String(error)}</Text>;
-  if (waiting) return <Text color="fg.quiet">Measuring who speaks when…</Text>;
+  if (error) return <Text color="danger">Hushes can’t be suggested: {String(error)}</Text>;
+  if (waiting) return <Text color="fg.quiet">Analysing…</Text>;
   if (threshold === null)
     return (
       <Text color="fg.quiet">
-        Nothing to suggest: no channel has a voice of its own that the others only pick up as spill.
+        Nothing to suggest: no channel has a voice that the others only pick up as spill.
       </Text>
     );
   return (
     <>
-      <Range
-        label="Quieter than the other channel by"
+      <Value
+        label="Threshold below the other channel"
         value={threshold}
-        min={3}
-        max={40}
+        limits={THRESHOLDS}
         step={0.5}
-        shown={`${threshold.toFixed(1)} dB`}
+        write={(db) => `${db.toFixed(1)} dB`}
         onChange={(value) => setThreshold(step.id, value)}
       />
       {proposals.length ? (
         <OfferButton alignSelf="start" onClick={() => onTake(taken(turn.hush, proposals))}>
-          take {proposals.length > 1 ? `all ${count(proposals.length, "hush", "hushes")}` : "this hush"}
+          Add {proposals.length > 1 ? `all ${count(proposals.length, "hush", "hushes")}` : "this hush"}
         </OfferButton>
       ) : (
         <Text color="fg.quiet">Nothing more to suggest.</Text>

@@ -32,7 +32,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
       </Flex>
       {startTime !== null && (
         <SelectField
-          label="Counted"
+          label="Times are"
           value={turn.time}
           options={TIMES}
           onChange={(time) => onChange({ turn: counted(turn, time) })}
