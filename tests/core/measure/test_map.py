@@ -36,7 +36,8 @@ def test_a_source_shines_where_it_stands(left: float, right: float, column: int,
     assert limits[row] <= 1_000 * 1.01
     assert limits[row + 1] >= 1_000 * 0.99
     assert abs(place - column) <= 1
-    assert shown.max() == 0
+    quieter = draw_map(clip(tmp_path, 0.1 * np.stack([left * source, right * source], axis=1)), 0, 3 * RATE)
+    assert shown.max() - quieter.max() == pytest.approx(20, abs=0.01)
     assert shown.shape == (96, DIRECTIONS)
 
 

@@ -38,19 +38,21 @@ export function useRenameJob(job: string) {
 }
 
 /** Deliver clips of the worksheet as it is shown. */
-export function useDeliver({ id, head }: Job) {
+export function useDeliver(job: Job) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: Order) =>
-      unwrap(
-        client.POST("/api/jobs/{job_id}/deliveries", {
-          params: { path: { job_id: id } },
-          body: { ...body, revision: head },
-        }),
-      ),
-    onSuccess: () => refetch(queries, ["deliveries", id]),
+    mutationFn: (order: Order) => startDelivery(job, order),
+    onSuccess: () => refetch(queries, ["deliveries", job.id]),
   });
 }
+
+export const startDelivery = ({ id, head }: Job, order: Order) =>
+  unwrap(
+    client.POST("/api/jobs/{job_id}/deliveries", {
+      params: { path: { job_id: id } },
+      body: { ...order, revision: head },
+    }),
+  );
 
 export function useKeptSettingsActions() {
   const queries = useQueryClient();

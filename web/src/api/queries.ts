@@ -80,11 +80,28 @@ export const useRecipeMatch = ({ id, head }: Job, recipe: string, refs: readonly
       ),
   });
 
+/** The files that a delivery would write. */
+export const planDelivery = ({ id, head }: Pick<Job, "id" | "head">, order: Order) =>
+  unwrap(
+    client.POST("/api/jobs/{job_id}/deliveries/plan", {
+      params: { path: { job_id: id } },
+      body: { ...order, revision: head },
+    }),
+  );
+
+/** All deliveries of a job, the newest first. */
+export const listDeliveries = (job: string, signal?: AbortSignal) =>
+  unwrap(
+    client.GET("/api/jobs/{job_id}/deliveries", {
+      params: { path: { job_id: job } },
+      ...(signal && { signal }),
+    }),
+  );
+
 export const useDeliveries = (id: string) =>
   useQuery({
     queryKey: ["deliveries", id],
-    queryFn: ({ signal }) =>
-      unwrap(client.GET("/api/jobs/{job_id}/deliveries", { signal, params: { path: { job_id: id } } })),
+    queryFn: ({ signal }) => listDeliveries(id, signal),
   });
 
 /** What is different in a delivery from an earlier one; asked for while somebody looks. */
@@ -296,11 +313,5 @@ export const usePlannedFiles = (job: Job, order: Order) =>
     queryKey: ["planned", job.id, job.head, order],
     placeholderData: (before, query) => (query?.queryKey[1] === job.id ? before : undefined),
     enabled: order.refs.length > 0,
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/jobs/{job_id}/deliveries/plan", {
-          params: { path: { job_id: job.id } },
-          body: { revision: job.head, ...order },
-        }),
-      ),
+    queryFn: () => planDelivery(job, order),
   });

@@ -6,9 +6,11 @@
  * edits applied. Edits that don't reach the server wait, and are sent in their order once it answers again; what then
  * can't be made is said.
  */
+
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { createStore } from "zustand/vanilla";
 import { client, type Job, Problem, unwrap } from "../api/client";
+import { wait } from "../shared/wait";
 import { applied, describeEdit, type Edit, type StepChange, sendEdit } from "./edits";
 
 export type WorksheetState = {
@@ -150,7 +152,7 @@ export class Worksheet {
   }
 
   /** Resolves when no edit is on its way. */
-  private async settled(): Promise<void> {
+  async settled(): Promise<void> {
     while (this.sending) await new Promise<void>((resolve) => this.idle.push(resolve));
   }
 
@@ -358,5 +360,3 @@ function extendPath(path: readonly PathEntry[], edit: Edit | null, head: string)
 type Gesture = { step: string; gesture?: string | undefined };
 const sameGesture = (one: Gesture, other: Gesture) =>
   one.step === other.step && one.gesture === other.gesture;
-
-const wait = (milliseconds: number) => new Promise<void>((resolve) => setTimeout(resolve, milliseconds));

@@ -14,7 +14,35 @@ export type Surface = {
   font: string;
 };
 
-const NAMES = ["left", "right", "mid", "side", "line", "quiet", "negative", "range", "fg", "ground"] as const;
+/** The size of type in pictures, in pixels. */
+export const TYPE = 12;
+
+/** Text on a ground of its own, so that what is drawn below it leaves it readable. */
+export function label({ context, colors, font }: Surface, text: string, x: number, y: number) {
+  context.font = `${TYPE}px ${font}`;
+  context.textBaseline = "middle";
+  const { width } = context.measureText(text);
+  context.globalAlpha = 0.75;
+  context.fillStyle = colors.ground;
+  context.fillRect(x - 2, y - TYPE / 2 - 1, width + 4, TYPE + 2);
+  context.globalAlpha = 1;
+  context.fillStyle = colors.quiet;
+  context.fillText(text, x, y);
+}
+
+const NAMES = [
+  "left",
+  "right",
+  "mid",
+  "side",
+  "line",
+  "quiet",
+  "negative",
+  "accent",
+  "range",
+  "fg",
+  "ground",
+] as const;
 const VARIABLES: Partial<Record<(typeof NAMES)[number], string>> = { quiet: "fg-quiet" };
 
 type Look = Pick<Surface, "colors" | "font">;

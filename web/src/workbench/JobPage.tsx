@@ -7,7 +7,7 @@ import { Link, Outlet, useLocation, useOutletContext, useParams } from "react-ro
 import { makeComparison, makeDraft } from "../api/actions";
 import type { Job } from "../api/client";
 import { measuresOf } from "../api/queries";
-import { DeliveryView } from "../features/delivery";
+import { DeliveryView, deliverDirectly, saveDelivery } from "../features/delivery";
 import { History } from "../features/history";
 import { ListenProvider, useNewSession } from "../features/listen";
 import { DropArea, type Uploads, useUploads } from "../features/sources";
@@ -216,7 +216,16 @@ function useNewBench(job: Job, worksheet: Worksheet): WorkbenchStore {
   const [bench] = useState(
     () =>
       new WorkbenchStore(
-        { worksheet, session, makeDraft, makeComparison, tell, tellProblem },
+        {
+          worksheet,
+          session,
+          makeDraft,
+          makeComparison,
+          deliver: deliverDirectly,
+          save: saveDelivery,
+          tell,
+          tellProblem,
+        },
         job,
         parseChosen(pathname, job),
       ),

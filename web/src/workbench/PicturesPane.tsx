@@ -35,7 +35,8 @@ export function PicturesPane() {
   // What is only tried is not changed: it is taken first.
   const own = preview ? null : step;
   const overlay = own && kindOf(own.turn).overlay;
-  const wedge = (own && overlay?.wedge(own.turn, rate)) ?? null;
+  const settings = (own && overlay?.wedge(own.turn, rate)) ?? null;
+  const taken = own !== null && overlay?.showsTaken(own.turn) === true;
   const moveWedge = (change: Partial<WedgeSettings>) => {
     if (own && overlay) bench.change(own.id, { turn: overlay.moved(own.turn, change) });
   };
@@ -44,7 +45,7 @@ export function PicturesPane() {
   const film = useMemo(() => filmOf(job, input?.clips.map((clip) => clip.ref) ?? []), [job, input]);
   const labels = version ? VERSIONS : step ? kindOf(step.turn).lanes(step, step.turn).labels : LABELS;
   // A wedge is moved where the energy is seen.
-  const picture = wedge ? "map" : "wave";
+  const picture = settings || taken ? "map" : "wave";
   useLayoutEffect(
     () =>
       bench.session.show(
@@ -55,7 +56,10 @@ export function PicturesPane() {
   );
   return (
     <Flex direction="column" flex={1} minH={0}>
-      <Pictures overlay={{ wedge: wedge && { settings: wedge, onChange: moveWedge }, hushes }} film={film} />
+      <Pictures
+        overlay={{ wedge: settings || taken ? { settings, onChange: moveWedge } : null, hushes }}
+        film={film}
+      />
     </Flex>
   );
 }

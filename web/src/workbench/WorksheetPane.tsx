@@ -30,6 +30,7 @@ export function WorksheetPane({ share }: { share: number }) {
           one.inputs.map((was, n) => (n === input ? ref : was)),
         )
       }
+      onDownload={(id) => void bench.download([id])}
       share={share}
       top={
         !asking && (

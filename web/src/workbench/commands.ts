@@ -38,6 +38,14 @@ export const COMMANDS = table({
     everywhere: true,
     run: (bench) => bench.goTo("delivery"),
   },
+  deliverAll: {
+    section: "Everywhere",
+    title: "deliver everything with the last settings",
+    keys: ["Shift+d"],
+    everywhere: true,
+    when: (bench) => bench.state.job.ends.length > 0,
+    run: (bench) => void bench.deliverAll(),
+  },
   showKeys: {
     section: "Everywhere",
     title: "show this list",
@@ -57,6 +65,14 @@ export const COMMANDS = table({
     keys: ["t"],
     when: (bench) => bench.state.preview?.kind !== "question",
     run: (bench) => bench.focus.focusField("turn"),
+  },
+  download: {
+    section: "Worksheet",
+    menu: (lines) => (lines ? `Download${lines}` : "Download"),
+    title: "deliver the line alone and download it",
+    keys: ["Shift+s"],
+    when: lineChosen,
+    run: (bench) => void bench.download(bench.selected),
   },
   insertBefore: {
     section: "Worksheet",

@@ -166,6 +166,12 @@ export const LISTEN_COMMANDS = table({
     repeats: true,
     run: ({ session }) => session.look.enlarge(-1),
   },
+  fitHeight: {
+    section: "View and listen",
+    title: "fit the height to each clip’s peak",
+    keys: ["f"],
+    run: ({ session }) => session.look.toggleFitHeight(),
+  },
   toStart: {
     section: "View and listen",
     title: "go to the start",

@@ -1,5 +1,5 @@
 import { beforeEach, expect, it, vi } from "vitest";
-import type { Job, NewStep, Question } from "../api/client";
+import type { Delivery, Job, NewStep, Question } from "../api/client";
 import { clip, job, mergeStep, source } from "../api/testing";
 import type { Compared } from "../features/history";
 import type { ListenSession } from "../features/listen";
@@ -7,7 +7,7 @@ import type { Edit } from "../model/edits";
 import { Worksheet } from "../model/worksheet";
 import { findDraft } from "./previews";
 import { countQuestions } from "./questions";
-import { WorkbenchStore } from "./store";
+import { type WorkbenchDeps, WorkbenchStore } from "./store";
 import { askedQuestion, isAsking, shownFiles, shownJob, shownStep } from "./view";
 
 const line = (id: string) => mergeStep({ id, outputs: [clip(id, 2, { ref: `step:${id}:0` })] });
@@ -65,10 +65,14 @@ function workbench(first: Told) {
       drafts.push({ of, head, signal, finish });
     });
   const told: string[] = [];
+  const deliver = vi.fn<WorkbenchDeps["deliver"]>();
+  const save = vi.fn();
   const bench = new WorkbenchStore(
     {
       worksheet,
       session: { updateClips: () => {}, selected: null } as unknown as ListenSession,
+      deliver,
+      save,
       makeDraft: (now, question, signal) => later(question.ref, now.head, signal),
       makeComparison: (now, compared, signal) => later(compared.step, now.head, signal),
       tell: (title) => void told.push(title),
@@ -80,7 +84,7 @@ function workbench(first: Told) {
   const screens: string[] = [];
   bench.start((screen) => void screens.push(screen));
   const kinds = () => sent.map(({ edit }) => edit.kind);
-  return { bench, become, sent, kinds, drafts, told, screens };
+  return { bench, become, sent, kinds, drafts, told, screens, deliver, save };
 }
 
 beforeEach(() => void vi.useRealTimers());
@@ -301,4 +305,46 @@ it("gives the focus back where it came from, and leaves it to the page where tha
   field?.focus();
   bench.focus.returnFocus();
   expect(document.activeElement).toBe(document.body);
+});
+
+it("downloads a line alone with the settings chosen last, and saves it when it is proved", async () => {
+  const { bench, deliver, save, screens } = workbench({ head: "r0", lines: "ab" });
+  const settings = { depth: "24" } as never;
+  bench.keepDeliveryChoice({ settings, to: "takes", ends: "", refs: [], copies: [], begun: null });
+  const done = { id: "d", state: "done" } as Delivery;
+  deliver.mockResolvedValue(done);
+  await bench.download(["b"]);
+  const [job, wanted] = deliver.mock.calls[0] ?? [];
+  const line = job?.steps.find(({ id }) => id === "b");
+  expect(wanted).toEqual({ refs: line?.outputs.map(({ ref }) => ref), settings, range: null, to: null });
+  expect(wanted?.refs.length).toBeGreaterThan(0);
+  expect(save).toHaveBeenCalledExactlyOnceWith(done);
+  expect(screens).toEqual([]);
+});
+
+it("delivers everything to where it went last, and leaves it there", async () => {
+  const { bench, deliver, save } = workbench({ head: "r0", lines: "ab" });
+  bench.keepDeliveryChoice({
+    settings: {} as never,
+    to: "takes",
+    ends: "",
+    refs: [],
+    copies: [],
+    begun: null,
+  });
+  deliver.mockResolvedValue({ id: "d", state: "done" } as Delivery);
+  await bench.deliverAll();
+  expect(deliver.mock.calls[0]?.[1]).toMatchObject({ refs: bench.state.job.ends, to: "takes" });
+  expect(save).not.toHaveBeenCalled();
+});
+
+it("asks on the delivery's screen where something has to be decided, and tells what failed", async () => {
+  const { bench, deliver, save, screens, told } = workbench({ head: "r0", lines: "a" });
+  deliver.mockResolvedValueOnce(null);
+  await bench.download(["a"]);
+  expect([screens, told]).toEqual([["delivery"], ["Something has to be decided first"]]);
+  deliver.mockRejectedValueOnce(new Error("The disk is full"));
+  await bench.download(["a"]);
+  expect(told.at(-1)).toContain("The disk is full");
+  expect(save).not.toHaveBeenCalled();
 });

@@ -3,8 +3,8 @@
  * what is done with it. The job in it is the worksheet's, so that a choice never points at what is not there.
  */
 import { createStore } from "zustand/vanilla";
-import type { DeliveryRange, Job, NewStep, Question, Step } from "../api/client";
-import type { KeptChoice } from "../features/delivery";
+import type { Delivery, DeliveryRange, Job, NewStep, Question, Step } from "../api/client";
+import type { KeptChoice, Wanted } from "../features/delivery";
 import type { Compared } from "../features/history";
 import type { Copied } from "../features/jobs";
 import type { HushOverlay, ListenSession } from "../features/listen";
@@ -56,6 +56,10 @@ export type WorkbenchDeps = {
   makeDraft: (job: Job, question: Question, signal: AbortSignal) => Promise<Job>;
   /** The job with a line as it was at its end. */
   makeComparison: (job: Job, line: Compared, signal: AbortSignal) => Promise<Job>;
+  /** Deliver with the settings of the last time; null where something has to be decided first. */
+  deliver: (job: Job, wanted: Wanted) => Promise<Delivery | null>;
+  /** Have the browser save what was delivered. */
+  save: (delivery: Delivery) => void;
   tell: (title: string, description: string) => void;
   tellProblem: (problem: unknown) => void;
 };
@@ -362,6 +366,37 @@ export class WorkbenchStore {
 
   startCopy(copied: Copied | null) {
     this.setByHand({ copied });
+  }
+
+  /** Deliver all results without the delivery's screen, with the settings of the last time. */
+  deliverAll = () => this.deliverDirectly(null);
+
+  /** Deliver the results of lines alone, and have the browser save them. */
+  download = (steps: readonly string[]) => this.deliverDirectly(steps);
+
+  private async deliverDirectly(steps: readonly string[] | null) {
+    try {
+      await this.worksheet.settled();
+      const { job, deliveryChoice, range } = this.state;
+      const lines = job.steps.filter(({ id }) => steps?.includes(id));
+      const refs = steps ? lines.flatMap(({ outputs }) => outputs.map(({ ref }) => ref)) : job.ends;
+      if (!refs.length) return this.deps.tell("Nothing to deliver yet", "Add a turn first.");
+      const to = steps ? null : (deliveryChoice?.to ?? null);
+      const delivery = await this.deps.deliver(job, {
+        refs,
+        settings: deliveryChoice?.settings ?? null,
+        range,
+        to,
+      });
+      if (delivery?.state === "done" && steps) this.deps.save(delivery);
+      else if (delivery?.error) this.goTo("delivery");
+      else if (!delivery) {
+        this.goTo("delivery");
+        this.deps.tell("Something has to be decided first", "See what would clip or can’t be written.");
+      }
+    } catch (problem) {
+      this.deps.tellProblem(problem);
+    }
   }
 
   /** Not drawn anew: the delivery's screen has it already. */

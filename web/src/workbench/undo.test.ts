@@ -90,6 +90,8 @@ function workbench(seed: number) {
       worksheet,
       session: { updateClips: () => {}, selected: null } as unknown as ListenSession,
       // What is tried, as soon as the page may draw it.
+      deliver: vi.fn(),
+      save: vi.fn(),
       makeDraft: (now, question) => Promise.resolve({ ...now, head: `draft of ${question.ref}` }),
       makeComparison: (now) => Promise.resolve(now),
       tell: (title) => void told.push(title),

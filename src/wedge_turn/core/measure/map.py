@@ -24,6 +24,7 @@ DIRECTIONS: Final = 61
 ROWS: Final = 96
 LOWEST: Final = 40.0
 MAX_FRAMES: Final = 700
+SILENT: Final = 1e-12  # an energy of nothing, so that it has decibels
 LIKENESS: Final = 0.3  # u of the wedge: below, a line counts as what both channels share
 VOICE: Final = (180.0, 4_000.0)
 
@@ -34,7 +35,7 @@ def rows_hz(rate: int) -> Floats:
 
 
 def draw_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
-    """Energy in dB relative to the loudest place, (rows from low to high, directions from left to right).
+    """Energy in dB, (rows from low to high, directions from left to right): maps of stretches of one length compare.
 
     Raises BadRequestError for other than two channels, or a stretch outside the signal.
     """
@@ -50,10 +51,7 @@ def draw_map(signal: Signal, start: int, frames: int) -> NDArray[np.float32]:
     for row in range(ROWS - 2, -1, -1):
         if not energy[row].any():
             energy[row] = energy[row + 1]
-    loudest = energy.max()
-    if loudest <= 0:
-        return np.full((ROWS, DIRECTIONS), -120, np.float32)
-    return np.asarray(10 * np.log10(np.maximum(energy / loudest, 1e-12)), np.float32)
+    return np.asarray(10 * np.log10(np.maximum(energy, SILENT)), np.float32)
 
 
 class Expectation(BaseModel):

@@ -10,6 +10,7 @@ import { LongList } from "../../shared/LongList";
 import { tellProblem } from "../../shared/notices";
 import { QuietButton } from "../../shared/parts";
 import { Differences } from "./Differences";
+import { filePath, isRunning } from "./direct";
 
 type Props = {
   delivery: Delivery;
@@ -18,8 +19,6 @@ type Props = {
   /** Deliver the same of the worksheet as it is now. */
   onAgain: () => void;
 };
-
-export const isRunning = ({ state }: Pick<Delivery, "state">) => state === "waiting" || state === "writing";
 
 export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
   const { id, state, range, to, manifest, error } = delivery;
@@ -138,11 +137,7 @@ function ProofLine({ proof }: { proof: Proof }) {
 function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]>["files"][number] }) {
   return (
     <Flex gap={3} py={0.5}>
-      <a
-        href={`/api/deliveries/${id}/files/${file.name.split("/").map(encodeURIComponent).join("/")}`}
-        download
-        style={{ overflowWrap: "anywhere" }}
-      >
+      <a href={filePath(id, file.name)} download style={{ overflowWrap: "anywhere" }}>
         {file.name}
       </a>
       {file.copied && <Text color="fg.quiet">copied unchanged</Text>}

@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { type PointerEvent, useCallback } from "react";
 import type { Analysis } from "../../api/client";
-import { type Surface, useCanvas } from "../../shared/canvas";
+import { label, type Surface, TYPE, useCanvas } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
 import { correlation, signed } from "../../shared/format";
 import { useListen, useSession } from "./context";
@@ -167,19 +167,16 @@ function FrequencyLane(props: {
   );
 }
 
-function grid(surface: Surface, axis: LogAxis, rows: readonly (readonly [number, string])[]) {
-  const { context, width, height, colors, font } = surface;
-  context.font = `9px ${font}`;
-  context.fillStyle = colors.quiet;
+function grid(surface: Surface, axis: LogAxis, rows: Rows) {
+  const { context, width, height, colors } = surface;
   context.strokeStyle = colors.line;
   context.lineWidth = 1;
-  for (const [place, text] of rows) {
+  for (const [place] of rows) {
     const y = Math.round(place * (height - FOOT)) + 0.5;
     context.beginPath();
     context.moveTo(0, y);
     context.lineTo(width, y);
     context.stroke();
-    context.fillText(text, 2, y - 2 < 8 ? y + 9 : y - 2);
   }
   for (const hertz of TICKS) {
     const x = Math.round(axis.to(hertz) * width) + 0.5;
@@ -188,6 +185,15 @@ function grid(surface: Surface, axis: LogAxis, rows: readonly (readonly [number,
     context.lineTo(x, height - FOOT);
     context.stroke();
   }
+}
+
+type Rows = readonly (readonly [place: number, text: string])[];
+
+/** At the edge, over what is drawn. */
+function labelRows(surface: Surface, rows: Rows) {
+  const last = surface.height - FOOT - TYPE / 2 - 1;
+  for (const [place, text] of rows)
+    label(surface, text, 2, Math.max(TYPE / 2 + 1, Math.min(last, place * (surface.height - FOOT))));
 }
 
 function drawSpectrum(surface: Surface, analysis: Analysis, axis: LogAxis, midSide: boolean) {
@@ -220,15 +226,18 @@ function drawSpectrum(surface: Surface, analysis: Analysis, axis: LogAxis, midSi
     context.fill();
     context.globalAlpha = 1;
   }
+  labelRows(surface, rows);
 }
+
+const CORRELATIONS: Rows = [
+  [0.02, "+1"],
+  [0.5, "0"],
+  [0.98, "−1"],
+];
 
 function drawBands(surface: Surface, analysis: Analysis, axis: LogAxis) {
   const { context, width, height, colors } = surface;
-  grid(surface, axis, [
-    [0.02, "+1"],
-    [0.5, "0"],
-    [0.98, "−1"],
-  ]);
+  grid(surface, axis, CORRELATIONS);
   const middle = 0.5 * (height - FOOT);
   const loudest = Math.max(...analysis.bands.map((band) => band.level_db));
   for (const { hz, correlation, level_db } of analysis.bands) {
@@ -247,4 +256,5 @@ function drawBands(surface: Surface, analysis: Analysis, axis: LogAxis) {
     );
   }
   context.globalAlpha = 1;
+  labelRows(surface, CORRELATIONS);
 }

@@ -1,8 +1,8 @@
 /** The field: a fan of energy by direction; and while playing, the plane: left against right, mono upright. */
-import { Box, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useCallback, useEffect, useRef } from "react";
 import type { Analysis } from "../../api/client";
-import { type Surface, useCanvas } from "../../shared/canvas";
+import { type Surface, TYPE, useCanvas } from "../../shared/canvas";
 import { signed } from "../../shared/format";
 import { useFrames, useListen, useSession } from "./context";
 import { fieldInWords } from "./inWords";
@@ -59,13 +59,22 @@ export function Fan({ label, analysis, correlation }: Props) {
   );
   const estimated = correlation === undefined ? analysis?.correlation : undefined;
   return (
-    <Box textAlign="center" data-testid={`fan-${label.toLowerCase()}`}>
-      <canvas
-        ref={canvas}
-        style={{ width: "100%", aspectRatio: "112 / 76", display: "block" }}
-        role="img"
-        aria-label={`Field of ${label}: energy by direction. ${analysis ? fieldInWords(analysis.field) : ""}`}
-      />
+    <Flex
+      direction="column"
+      justify="center"
+      flex={1}
+      minH={0}
+      textAlign="center"
+      data-testid={`fan-${label.toLowerCase()}`}
+    >
+      <Box minH={0} flex="0 1 auto" aspectRatio="112 / 76">
+        <canvas
+          ref={canvas}
+          style={{ width: "100%", height: "100%", display: "block" }}
+          role="img"
+          aria-label={`Field of ${label}: energy by direction. ${analysis ? fieldInWords(analysis.field) : ""}`}
+        />
+      </Box>
       <Text
         fontSize="xs"
         fontFamily="mono"
@@ -74,7 +83,7 @@ export function Fan({ label, analysis, correlation }: Props) {
         {typeof correlation === "number" && `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
         {typeof estimated === "number" && `corr ≈ ${estimated >= 0 ? "+" : ""}${signed(estimated, 1)}`}
       </Text>
-    </Box>
+    </Flex>
   );
 }
 
@@ -93,7 +102,7 @@ function frame(surface: Surface) {
   context.beginPath();
   context.arc(centre.x, centre.y, reach, Math.PI, 0);
   context.stroke();
-  context.font = `700 10px ${font}`;
+  context.font = `700 ${TYPE}px ${font}`;
   context.textAlign = "center";
   for (const [letter, angle, color] of [
     ["L", 45, shown.left],

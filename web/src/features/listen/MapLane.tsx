@@ -1,10 +1,11 @@
 /** Where the energy is, as a fan: direction is the angle, frequency the radius; and on In the wedge, with its handles. */
-import { Box } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useCallback, useLayoutEffect, useRef, useState } from "react";
 import { useMap } from "../../api/queries";
 import type { WedgeSettings } from "../../api/turns";
 import { type Surface, useCanvas } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
+import { QuietButton } from "../../shared/parts";
 import { useListen } from "./context";
 import { type Fan, fanIn, piece, placeAt, spotAt } from "./fanGeometry";
 import { type LogAxis, logAxis } from "./frequency";
@@ -17,19 +18,31 @@ import { halfWidth, Wedge } from "./Wedge";
 
 const [ROWS, COLUMNS] = [96, 61];
 const LOWEST = 40;
+/** In dB: so far below the loudest place nothing is drawn; and what stands for nothing at all. */
 const FLOOR = -55;
+const SILENT = -120;
 const ARCS = [60, 250, 1000, 4000, 16_000];
 type Props = {
   shown: ShownLane;
   wedge: WedgeSettings | null;
+  /** What is left of it: what is not there any more is shown as taken. */
+  left?: ShownLane | null;
   onWedge: (change: Partial<WedgeSettings>) => void;
 };
 
-export function MapLane({ shown, wedge, onWedge }: Props) {
+export function MapLane({ shown, wedge, left = null, onWedge }: Props) {
   const { lane, playable } = shown;
   const rate = useListen((state) => state.rate);
   const { data: map, isError, refetch } = useMap(playable.view, playable.key, useStretch(shown));
-  const canvas = useCanvas(useCallback((surface: Surface) => map && drawMap(surface, map), [map]));
+  const without = useMap(
+    (left ?? shown).playable.view,
+    (left ?? shown).playable.key,
+    useStretch(left ?? shown),
+  ).data;
+  const after = left ? (without ?? null) : null;
+  const canvas = useCanvas(
+    useCallback((surface: Surface) => map && drawMap(surface, map, after), [map, after]),
+  );
   const frame = useRef<HTMLDivElement>(null);
   const { width, height } = useSize(frame);
   const [fan, axis] = [fanIn(width, height), logAxis(rate, LOWEST)];
@@ -50,6 +63,26 @@ export function MapLane({ shown, wedge, onWedge }: Props) {
           <PictureState>{isError ? <Failed onRetry={() => void refetch()} /> : "loading…"}</PictureState>
         )}
         {wedge && <Wedge wedge={wedge} fan={fan} axis={axis} onChange={onWedge} />}
+        {left && (
+          <Flex
+            position="absolute"
+            bottom={0}
+            insetX={0}
+            justify="center"
+            align="center"
+            gap={2}
+            fontSize="xs"
+          >
+            <Box boxSize={3} borderRadius="sm" bg="accent" />
+            <Text color="fg.quiet">taken, by its sound</Text>
+            <QuietButton
+              title="Takes everything inside a wedge instead of a voice"
+              onClick={() => onWedge({})}
+            >
+              Use a wedge instead
+            </QuietButton>
+          </Flex>
+        )}
       </Box>
     </LaneFrame>
   );
@@ -76,7 +109,7 @@ function Frame({ fan, axis, rate }: { fan: Fan; axis: LogAxis; rate: number }) {
       h="full"
       pointerEvents="none"
       fill="none"
-      fontSize="11px"
+      fontSize="12px"
       color="fg.quiet"
     >
       <path d={piece(fan, [-1, 1], [0, 1])} stroke="currentColor" strokeOpacity={0.5} />
@@ -120,12 +153,16 @@ function useSize(element: { current: HTMLElement | null }) {
 }
 
 /** Brightness for energy, in the colours of the directions; each pixel of the screen looks up its own place. */
-function drawMap({ context, width, height, ratio, colors }: Surface, map: Float32Array) {
+function drawMap(
+  { context, width, height, ratio, colors }: Surface,
+  map: Float32Array,
+  after: Float32Array | null,
+) {
   const fan = fanIn(width, height);
   const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
   if (!across || !down) return;
   const { cells, image } = cellsOf(fan, across, down, ratio);
-  const [pixels, shade] = [new Uint32Array(image.data.buffer), shades(map, colors)];
+  const [pixels, shade] = [new Uint32Array(image.data.buffer), shades(map, after, colors)];
   for (let pixel = 0; pixel < pixels.length; pixel++) pixels[pixel] = shade[cells[pixel] as number] as number;
   context.putImageData(image, 0, 0); // in pixels of the screen, whatever the scale of the context
 }
@@ -150,18 +187,22 @@ function cellsOf(fan: Fan, across: number, down: number, ratio: number): Cells {
   return shown;
 }
 
-/** The colour of each cell of the map as a pixel has it, and of what lies outside: nothing. */
-function shades(map: Float32Array, colors: Surface["colors"]): Uint32Array {
+/** The colour of each cell of the map as a pixel has it, of what was taken, and of what lies outside: nothing. */
+function shades(map: Float32Array, after: Float32Array | null, colors: Surface["colors"]): Uint32Array {
   const pixels = new Uint32Array(map.length + 1);
   const bytes = new Uint8ClampedArray(pixels.buffer);
-  const [ground, left, mid, right] = [colors.ground, colors.left, colors.mid, colors.right].map(rgb);
+  const { ground: under, left: toLeft, mid: between, right: toRight, accent } = colors;
+  const [ground, left, mid, right, taken] = [under, toLeft, between, toRight, accent].map(rgb);
+  const loudest = map.reduce((most, level) => Math.max(most, level), SILENT);
   for (let cell = 0; cell < map.length; cell++) {
-    const loud = Math.max(0, Math.min(1, 1 - (map[cell] ?? FLOOR) / FLOOR)) ** 1.4;
+    const loud = Math.max(0, Math.min(1, 1 - ((map[cell] ?? SILENT) - loudest) / FLOOR)) ** 1.4;
+    const gone = after ? 1 - Math.min(1, 10 ** (((after[cell] ?? SILENT) - (map[cell] ?? SILENT)) / 10)) : 0;
     const pan = ((cell % COLUMNS) / (COLUMNS - 1)) * 2 - 1;
     const end = pan < 0 ? left : right;
     for (let n = 0; n < 3; n++) {
       const hue = (mid?.[n] ?? 0) * (1 - Math.abs(pan)) + (end?.[n] ?? 0) * Math.abs(pan);
-      bytes[4 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + hue * loud;
+      const shade = hue * (1 - gone) + (taken?.[n] ?? 0) * gone;
+      bytes[4 * cell + n] = (ground?.[n] ?? 0) * (1 - loud) + shade * loud;
     }
     bytes[4 * cell + 3] = 255;
   }

@@ -8,8 +8,9 @@ import { FLOOR, Levels } from "./levels";
 import { SIDES, type Side } from "./messages";
 
 const share = (db: number) => Math.max(0, Math.min(1, (db - FLOOR) / -FLOOR));
-const BAR = 120;
 const POINTER = 84;
+/** What is written under the bars, in dBFS. */
+const MARKS = [-48, -36, -24, -18, -12, -6, 0];
 /** Figures change so often, bars more often. */
 const FIGURES_EVERY = 120; // milliseconds
 const BARS_EVERY = 30;
@@ -46,7 +47,7 @@ export function Meters() {
           // Moved, not laid out anew: the page stands still around it.
           if (parts.bar) parts.bar.style.transform = `scaleX(${share(level.shown)})`;
           if (parts.hold) {
-            parts.hold.style.transform = `translateX(${share(level.held) * BAR}px)`;
+            parts.hold.style.transform = `translateX(${100 * (share(level.held) - 1)}%)`;
             parts.hold.style.visibility = level.held > FLOOR ? "visible" : "hidden";
           }
           if (figures) write(parts.text, level.held > FLOOR ? signed(level.held) : "");
@@ -78,21 +79,23 @@ export function Meters() {
   return (
     <Box
       display="grid"
-      gridTemplateColumns="12px 120px 40px 84px"
+      gridTemplateColumns="12px minmax(100px, 1fr) 44px 84px"
       columnGap={2}
-      rowGap={1}
       alignItems="center"
       fontSize="xs"
+      lineHeight={1}
+      flex="1 1 250px"
+      maxW="640px"
       fontFamily="mono"
       role="group"
       aria-label="Levels and correlation of what is heard"
       ml="auto"
-      flexShrink={0}
     >
+      <Scale />
       {SIDES.map((side) => (
         <Ear key={side} side={side} part={part} over={over.includes(side)} onClear={clear} />
       ))}
-      <Box gridRow="1 / span 2" gridColumn={4}>
+      <Box gridRow="1 / span 3" gridColumn={4}>
         <Box h="6px" bg="raised.high" borderRadius="full" position="relative">
           <Box
             ref={pointer}
@@ -119,6 +122,25 @@ export function Meters() {
   );
 }
 
+/** Between the bars, for both. */
+function Scale() {
+  return (
+    <Box gridRow={2} gridColumn={2} position="relative" h="14px" color="fg.quiet" aria-hidden>
+      {MARKS.map((db) => (
+        <Box
+          key={db}
+          position="absolute"
+          left={`${100 * share(db)}%`}
+          transform={db === 0 ? "translateX(-100%)" : "translateX(-50%)"}
+          top="1px"
+        >
+          {db === 0 ? "0" : `−${-db}`}
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
 function Ear(props: {
   side: Side;
   part: (side: Side, name: keyof EarParts) => (element: HTMLElement | null) => void;
@@ -127,13 +149,15 @@ function Ear(props: {
 }) {
   const { side, part, over, onClear } = props;
   const color = side ? "right" : "left";
+  const row = side ? 3 : 1;
   return (
     <>
-      <Text gridRow={side + 1} color={color} fontWeight={700}>
+      <Text gridRow={row} gridColumn={1} color={color} fontWeight={700}>
         {side ? "R" : "L"}
       </Text>
       <Box
-        gridRow={side + 1}
+        gridRow={row}
+        gridColumn={2}
         h="8px"
         bg="raised.high"
         position="relative"
@@ -152,33 +176,31 @@ function Ear(props: {
         <Box
           ref={part(side, "hold")}
           position="absolute"
-          top={0}
-          bottom={0}
-          left={0}
-          w="2px"
-          bg="fg"
+          inset={0}
+          borderRightWidth={2}
+          borderColor="fg"
+          visibility="hidden"
           willChange="transform"
         />
       </Box>
       {over ? (
         <Button
           {...keepsFocus}
-          gridRow={side + 1}
+          gridRow={row}
+          gridColumn={3}
           size="2xs"
           h="14px"
           minW={0}
           px={1}
-          bg="danger"
-          color="ground"
-          fontSize="xs"
-          aria-label={`${side ? "Right" : "Left"} clipped: clear`}
-          title="Clipped. Click to clear."
+          colorPalette="red"
+          aria-label={`${side ? "Right" : "Left"} over 0 dBFS: reset`}
+          title="Over 0 dBFS. Click to reset."
           onClick={onClear}
         >
-          over
+          CLIP
         </Button>
       ) : (
-        <Text gridRow={side + 1} ref={part(side, "text")} color="fg.quiet" />
+        <Text gridRow={row} gridColumn={3} textAlign="right" ref={part(side, "text")} color="fg.quiet" />
       )}
     </>
   );

@@ -2,7 +2,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import { useMeasures } from "../../api/queries";
-import { Choices } from "../../shared/choices";
+import { Choices, PressedButton } from "../../shared/choices";
 import { useLabel } from "../../shared/commands";
 import { clock } from "../../shared/format";
 import { Empty, QuietButton } from "../../shared/parts";
@@ -41,7 +41,7 @@ export function Pictures({ overlay, film }: { overlay: Overlay; film: FilmShown 
             {(film || axis !== "plane") && (
               <Flex
                 direction="column"
-                w={film ? { base: "208px", "2xl": "320px" } : { base: "112px", "2xl": "176px" }}
+                w={film ? { base: "208px", "2xl": "320px" } : "clamp(112px, 28%, 320px)"}
                 flexShrink={0}
                 pt={5}
               >
@@ -136,13 +136,21 @@ function TimeTools() {
   const session = useSession();
   const withKeys = useLabel();
   const height = useListen((state) => HEIGHTS[state.height]);
+  const fitHeight = useListen((state) => state.fitHeight);
   return (
     <Flex gap={1} align="center" ml="auto" flexShrink={0}>
-      {height !== 1 && (
+      {height !== 1 && !fitHeight && (
         <Text color="fg.quiet" fontSize="xs" mr={2}>
           Height ×{height}
         </Text>
       )}
+      <PressedButton
+        pressed={fitHeight}
+        tip={withKeys("Each clip as high as there is room, by its own peak", "fitHeight")}
+        onClick={() => session.look.toggleFitHeight()}
+      >
+        Fit height
+      </PressedButton>
       <Tip text={withKeys("Zoom in", "zoomIn")}>
         <QuietButton aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
           <ZoomIn size={16} />

@@ -80,6 +80,7 @@ function TimeAxis() {
   const move = (event: Pointing<HTMLElement>) => {
     const from = grabbed.current;
     const x = xOf(event);
+    session.look.pointAt(toFrame(x));
     if (from === null || Math.abs(x - from) < CLICK_WITHIN) return;
     session.select([toFrame(Math.min(from, x)), toFrame(Math.max(from, x))]);
   };
@@ -116,6 +117,7 @@ function TimeAxis() {
       onPointerMove={move}
       onPointerUp={up}
       onPointerCancel={letGo}
+      onPointerLeave={() => session.look.pointAt(null)}
       onLostPointerCapture={letGo}
     >
       {shade && shade.right > shade.left && (

@@ -1,11 +1,12 @@
 /** One lane along time: the waveform, and under it the ribbon. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { type ReactNode, useCallback, useLayoutEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { useMeasures } from "../../api/queries";
 import { type Surface, useCanvas } from "../../shared/canvas";
-import { clock, depth, duration, kilohertz, layout } from "../../shared/format";
+import { clock, depth, duration, gainText, kilohertz, layout, signed } from "../../shared/format";
 import { QuietButton } from "../../shared/parts";
 import { useListen } from "./context";
-import { drawAxis, drawCurves, drawRibbon, drawWaveform, type Frame, type Rows } from "./draw";
+import { drawAxis, drawCurves, drawRibbon, drawScale, drawWaveform, type Frame, type Rows } from "./draw";
 import { LaneFrame, PictureState } from "./LaneFrame";
 import { type LaneClips, laneChannels, laneFrames, laneName } from "./lane";
 import { HEIGHTS, type ShownLane } from "./listenState";
@@ -21,7 +22,7 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
   const { lane } = shown;
   const viewport = useViewport(shown);
   const width = useListen((state) => state.width);
-  const height = useListen((state) => HEIGHTS[state.height] ?? 1);
+  const { gain: height, fitted } = useHeight(shown);
   const frames = laneFrames(lane);
   const channels = laneChannels(lane);
   const midSide = lane.midSide === true;
@@ -41,9 +42,11 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
   const drawWave = useCallback(
     (surface: Surface) => {
       const drawn = frame(surface, height);
-      drawAxis(drawn, channels === 2 || near ? 1 : channels);
+      const strips = channels === 2 || near ? 1 : channels;
+      drawAxis(drawn, strips);
       if (near) drawCurves(drawn, rowsOf(wave.tiles, channels, channels));
       else drawWaveform(drawn, rowsOf(wave.tiles, channels, 3 * channels), bins);
+      drawScale(surface, strips, height);
     },
     [frame, height, channels, near, wave.tiles, bins],
   );
@@ -51,16 +54,29 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
 
   const first = lane.clips[0];
   if (!first) return null;
+  const { tiles } = wave;
+  const readout = near
+    ? { rows: rowsOf(tiles, channels, channels), per: 1, columns: 1 }
+    : { rows: rowsOf(tiles, channels, 3 * channels), per: bins, columns: 3 };
   const facts = (
     <Text color="fg.quiet" fontSize="xs" flexShrink={10_000} minW={0} truncate ml="auto">
       {lane.clips.length > 1 && `${lane.clips.length} × `}
       {layout(first.channels)} · {kilohertz(first.rate)} · {depth(first.depth)} ·{" "}
       {duration(frames, first.rate)}
       {first.start_time !== null && ` · starts at ${clock(first.start_time / first.rate, 0)}`}
+      {fitted && ` · height ${gainText(20 * Math.log10(height))}`}
     </Text>
   );
   return (
-    <LaneFrame lane={lane} picture="lane" beside={facts}>
+    <LaneFrame
+      lane={lane}
+      picture="lane"
+      beside={
+        <Readout shown={shown} {...readout}>
+          {facts}
+        </Readout>
+      }
+    >
       <Flex flex={1} minH={12} position="relative">
         <Letters letters={lettersOf(shown, near)} />
         <canvas
@@ -87,6 +103,40 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
   );
 }
 
+const HIGHEST_FIT = 60; // dB
+const FULL = 0.97;
+
+/** By how much a lane is drawn higher: as chosen for all, or up to its own peak. */
+function useHeight({ playable }: ShownLane): { gain: number; fitted: boolean } {
+  const chosen = useListen((state) => HEIGHTS[state.height] ?? 1);
+  const fit = useListen((state) => state.fitHeight);
+  const peak = useMeasures(playable.view, playable.key).data?.measures.whole.peak_dbfs;
+  if (!fit || typeof peak !== "number") return { gain: chosen, fitted: false };
+  return { gain: FULL * 10 ** (Math.min(-peak, HIGHEST_FIT) / 20), fitted: true };
+}
+
+type ReadoutProps = { shown: ShownLane; rows: Rows; per: number; columns: number; children: ReactNode };
+
+/** Time and level under the pointer, in place of what is said of the clip otherwise. */
+function Readout({ shown: { lane }, rows, per, columns, children }: ReadoutProps) {
+  const at = useListen((state) => state.pointedFrame);
+  const channels = laneChannels(lane);
+  const frame = at === null ? null : at - (lane.later ?? 0);
+  const row = frame !== null && frame >= 0 && channels <= 2 ? rows.at(Math.floor(frame / per)) : null;
+  if (frame === null || !row) return children;
+  const levels = Array.from({ length: channels }, (_, channel) => {
+    const values = row.data.subarray(row.offset + columns * channel, row.offset + columns * channel + 2);
+    return levelText(
+      20 * Math.log10(Math.max(Math.abs(values[0] ?? 0), columns > 1 ? Math.abs(values[1] ?? 0) : 0)),
+    );
+  });
+  return (
+    <Text fontFamily="mono" fontSize="xs" ml="auto" whiteSpace="nowrap" data-testid="readout" aria-hidden>
+      {clock(frame / (lane.clips[0]?.rate ?? 1))} · {levels.join(" ")} dBFS
+    </Text>
+  );
+}
+
 /** The names that a file of many channels gives them, each over its own waveform. */
 function ChannelNames({ lane }: { lane: LaneClips }) {
   const names = lane.clips.flatMap((clip) => clip.labels);
@@ -102,6 +152,8 @@ function ChannelNames({ lane }: { lane: LaneClips }) {
     </Flex>
   );
 }
+
+const levelText = (db: number) => (Number.isFinite(db) ? signed(db) : "−∞");
 
 /** Correlation along time. */
 function Ribbon(props: { shown: ShownLane; frame: (surface: Surface, gain: number) => Frame }) {

@@ -1,5 +1,6 @@
 /** Drawing lanes on a canvas: the butterfly from afar, signed curves from near, the ribbon below. */
 
+import { label, type Surface } from "../../shared/canvas";
 import { PEAK_ALPHA } from "../../shared/colors";
 
 export type Colors = Record<
@@ -150,6 +151,29 @@ export function drawRibbon(frame: Frame, rows: Rows, per: number) {
     );
   });
   context.globalAlpha = 1;
+}
+
+const MARKS = [-3, -6, -12, -18, -24, -36, -48, -60]; // dBFS
+const LEAST_APART = 15; // pixels
+
+/** Levels in dBFS at the right edge, for every strip, as far apart as they can be read. */
+export function drawScale(surface: Surface, strips: number, gain: number) {
+  const { context, width, height, colors } = surface;
+  const strip = height / strips;
+  for (let n = 0; n < strips; n++) {
+    const axis = strip * (n + 0.5);
+    let last = strip / 2 + LEAST_APART / 2;
+    for (const db of MARKS) {
+      const distance = (strip / 2) * gain * 10 ** (db / 20);
+      if (distance > last - LEAST_APART || distance < LEAST_APART) continue;
+      last = distance;
+      for (const y of [axis - distance, axis + distance]) {
+        context.fillStyle = colors.quiet;
+        context.fillRect(width - 5, Math.round(y), 5, 1);
+        label(surface, String(db).replace("-", "−"), width - 5 - 7 * String(db).length, y);
+      }
+    }
+  }
 }
 
 export function drawAxis(frame: Frame, rows: number) {

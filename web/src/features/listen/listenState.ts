@@ -49,10 +49,13 @@ export type ListenState = PlayerState & {
   /** Pixels of the time axis. */
   width: number;
   height: number;
+  /** Every clip is drawn as high as there is room, by its own peak. */
+  fitHeight: boolean;
   picture: PictureName;
   midSide: boolean;
-  /** The frequency under the pointer, in hertz. */
+  /** The frequency under the pointer, in hertz, and the frame. */
   pointed: number | null;
+  pointedFrame: number | null;
 };
 
 const NOTHING: Shown = {
@@ -86,9 +89,11 @@ export const INITIAL: ListenState = {
   viewport: { start: 0, scale: 1 },
   width: 800,
   height: 0,
+  fitHeight: false,
   picture: "wave",
   midSide: false,
   pointed: null,
+  pointedFrame: null,
 };
 
 export const refsOf = (lane: LaneClips | null) => lane?.clips.map((clip) => clip.ref).join("+") ?? "";

@@ -34,6 +34,10 @@ export class Look {
     this.set({ pointed });
   }
 
+  pointAt(pointedFrame: number | null) {
+    this.set({ pointedFrame });
+  }
+
   /** The time axis has another width: the same stretch of time fills it. */
   setWidth(width: number) {
     const { viewport, frames, width: before } = this.state;
@@ -72,7 +76,11 @@ export class Look {
   }
 
   enlarge(by: number) {
-    this.set({ height: Math.max(0, Math.min(HEIGHTS.length - 1, this.state.height + by)) });
+    this.set({ fitHeight: false, height: Math.max(0, Math.min(HEIGHTS.length - 1, this.state.height + by)) });
+  }
+
+  toggleFitHeight() {
+    this.set({ fitHeight: !this.state.fitHeight });
   }
 
   private get state() {

@@ -12,9 +12,12 @@ import { MapLane } from "./MapLane";
 import type { PictureName } from "./pictureNames";
 import { Stage } from "./Stage";
 
-/** What a turn lays over a picture: the wedge of a centre turn on the map, the hushes of a level on the waveform. */
+/**
+ * What a turn lays over a picture: on the map the wedge of a centre turn, or without its settings what such a turn takes;
+ * on the waveform the hushes of a level.
+ */
 export type Overlay = {
-  wedge: { settings: WedgeSettings; onChange: (change: Partial<WedgeSettings>) => void } | null;
+  wedge: { settings: WedgeSettings | null; onChange: (change: Partial<WedgeSettings>) => void } | null;
   hushes: HushOverlay | null;
 };
 type Picture = {
@@ -38,6 +41,8 @@ function LanesAlongFrequency({ Lane }: { Lane: ComponentType<{ shown: ShownLane 
 
 function Maps({ overlay: { wedge } }: { overlay: Overlay }) {
   const drawn = useDrawn();
+  const out = drawn.find(({ lane }) => lane.label === "Out");
+  const taken = wedge && !wedge.settings ? out : undefined;
   return (
     <Flex flex={1} minW={0} gap={3}>
       {drawn
@@ -47,6 +52,7 @@ function Maps({ overlay: { wedge } }: { overlay: Overlay }) {
             key={shown.lane.label}
             shown={shown}
             wedge={(shown.lane.label === "In" && wedge?.settings) || null}
+            left={(shown.lane.label === "In" && taken) || null}
             onWedge={(change) => wedge?.onChange(change)}
           />
         ))}

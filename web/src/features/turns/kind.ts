@@ -30,6 +30,8 @@ export type TurnKind<K extends Kind> = {
   /** The wedge that is drawn and moved over the map. */
   overlay: {
     wedge: (turn: Of<K>, rate: number) => WedgeSettings | null;
+    /** What is taken has no edges that could be drawn: it is shown where it was taken. */
+    showsTaken: (turn: Of<K>) => boolean;
     moved: (turn: Of<K>, change: Partial<WedgeSettings>) => Of<K>;
   } | null;
   /** Stretches of one channel that are drawn over the waveform. */

@@ -5,7 +5,7 @@ import { show } from "../../shared/testing";
 import { Worksheet } from "./Worksheet";
 
 function sheet(selected: string | null, steps = [mergeStep(), splitStep()]) {
-  const handlers = { onSelect: vi.fn(), onInput: vi.fn() };
+  const handlers = { onSelect: vi.fn(), onInput: vi.fn(), onDownload: vi.fn() };
   const lines = selected === null ? [] : [selected];
   show(
     <Worksheet job={job(steps)} current={selected} selected={lines} preview={null} {...handlers} share={42}>
@@ -48,6 +48,13 @@ it("says in a word what a line has not been proved to be, or is no more", () => 
   expect(b?.textContent).toContain("changedChanged since delivery");
 });
 
+it("downloads a line without choosing it", () => {
+  const { onDownload, onSelect } = sheet(null);
+  fireEvent.click(screen.getAllByTestId("download")[1] as HTMLElement);
+  expect(onDownload).toHaveBeenCalledExactlyOnceWith("s");
+  expect(onSelect).not.toHaveBeenCalled();
+});
+
 it("names the first of many inputs and counts the others", () => {
   const inputs = ["source:bell_L", "source:bell_R", "source:sea", "source:bell_L"];
   sheet(null, [mergeStep({ inputs })]);
@@ -78,6 +85,7 @@ it("shows a line that is only tried as a preview: without a number, and nothing 
       preview="s"
       onSelect={vi.fn()}
       onInput={vi.fn()}
+      onDownload={vi.fn()}
       share={42}
     >
       {null}
@@ -96,6 +104,7 @@ it("says why a worksheet cannot be shown, and what to do", () => {
       onSelect={vi.fn()}
       preview={null}
       onInput={vi.fn()}
+      onDownload={vi.fn()}
     >
       {null}
     </Worksheet>,

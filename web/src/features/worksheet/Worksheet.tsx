@@ -1,6 +1,6 @@
 /** The worksheet: lines that read like sentences. What goes in → what is done → what comes out. */
 import { Box, Flex, Text, VisuallyHidden } from "@chakra-ui/react";
-import { Check, TriangleAlert } from "lucide-react";
+import { Check, Download, TriangleAlert } from "lucide-react";
 import { Fragment, type ReactNode } from "react";
 import type { Clip, Job, Step } from "../../api/client";
 import { Chip } from "../../shared/chips";
@@ -24,6 +24,8 @@ type Props = {
   onSelect: (step: string, held?: Held) => void;
   /** Another clip for one input of a line. */
   onInput: (step: Step, input: number, ref: string) => void;
+  /** Deliver a line alone, to be saved by the browser. */
+  onDownload: (step: string) => void;
   /** How much of the height it may take, in per cent. */
   share: number;
   /** What stands above the lines. */
@@ -34,7 +36,7 @@ type Props = {
 type Held = { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean };
 
 export function Worksheet(props: Props) {
-  const { job, current, selected, preview, onSelect, onInput, share, top, children } = props;
+  const { job, current, selected, preview, onSelect, onInput, onDownload, share, top, children } = props;
   const names = clipNames(job);
   const missing = missingInputs(job);
   const { steps } = job;
@@ -90,6 +92,7 @@ export function Worksheet(props: Props) {
               preview={step.id === preview}
               onSelect={onSelect}
               onInput={onInput}
+              onDownload={onDownload}
             />
           )}
         </RowList>
@@ -152,6 +155,7 @@ type LineProps = {
   /** The same for every line, so that only lines that change are drawn again. */
   onSelect: (step: string, held?: Held) => void;
   onInput: (step: Step, input: number, ref: string) => void;
+  onDownload: (step: string) => void;
 };
 
 function Line({
@@ -167,6 +171,7 @@ function Line({
   preview,
   onSelect,
   onInput,
+  onDownload,
 }: LineProps) {
   // Names need room to be told apart: of many inputs the first stands for all, and of many results the first two.
   const inputs = step.inputs.slice(0, step.inputs.length > MOST_INPUTS ? 1 : MOST_INPUTS);
@@ -235,6 +240,26 @@ function Line({
         )}
       </Flex>
       {preview ? <Text color="fg.quiet">Preview</Text> : <LineStatus step={step} />}
+      {!preview && step.outputs.length > 0 && (
+        // For the mouse; by keys it is in the menu of the line.
+        <Box
+          aria-hidden
+          data-testid="download"
+          title="Download: deliver this line alone"
+          p={1}
+          borderRadius="md"
+          color="fg.quiet"
+          cursor="pointer"
+          flexShrink={0}
+          _hover={{ bg: "raised.high", color: "fg" }}
+          onClick={(event) => {
+            event.stopPropagation();
+            onDownload(step.id);
+          }}
+        >
+          <Download size={14} />
+        </Box>
+      )}
     </Flex>
   );
 }

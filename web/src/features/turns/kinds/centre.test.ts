@@ -24,6 +24,9 @@ it("takes the ends of the map for no limit, as the panel does", () => {
 
 it("means the wedge where it is moved by hand", () => {
   const voice = { ...turn, method: "voice" as const };
-  expect(centre.overlay?.wedge(voice, 48_000)).toMatchObject({ low: 0, high: 24_000 });
+  expect(centre.overlay?.wedge(turn, 48_000)).toMatchObject({ low: 180, high: 10_000 });
+  // A voice is told by its sound: no wedge is drawn, but what is taken.
+  expect(centre.overlay?.wedge(voice, 48_000)).toBeNull();
+  expect([voice, turn].map((one) => centre.overlay?.showsTaken(one))).toEqual([true, false]);
   expect(centre.overlay?.moved(voice, { opening: 2 })).toEqual({ ...turn, opening: 2 });
 });

@@ -45,11 +45,12 @@ export const centre: TurnKind<"centre"> = {
   lanes: (step, turn) => ({ labels: LABELS[turn.keep], out: step.outputs.slice(0, 1), later: 0 }),
   overlay: {
     wedge: (turn, rate) => {
-      if (turn.method === "difference") return null;
+      if (turn.method !== "wedge") return null;
       const { position, opening, strength } = turn;
       const { low, high } = bandOf(turn);
       return { position, opening, strength, low, high: Math.min(high, rate / 2) };
     },
+    showsTaken: (turn) => turn.method === "voice",
     moved: (turn, { low, high, ...change }) => ({
       ...turn,
       ...change,
