@@ -16,9 +16,23 @@ from starlette.exceptions import HTTPException
 from starlette.routing import BaseRoute, Match
 
 from wedge_turn import __version__
-from wedge_turn.api import access, clips, deliveries, errors, jobs, recipes, reference, revisions, storage, uploads, why
+from wedge_turn.api import (
+    access,
+    clips,
+    deliveries,
+    demo,
+    errors,
+    jobs,
+    recipes,
+    reference,
+    revisions,
+    storage,
+    uploads,
+    why,
+)
 from wedge_turn.api.context import MAX_FILE_BYTES, Context, Ctx
 from wedge_turn.api.doors import RequestGuard, is_local, list_hosts
+from wedge_turn.demo import DemoMaker
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event, Events, Tasks
 from wedge_turn.tasks.scheduler import NICENESS, Priority
@@ -28,7 +42,7 @@ WEBAPP: Final = Path(__file__).parent.parent / "webapp"
 general = APIRouter(prefix="/api", tags=["general"])
 ROUTERS: Final = (
     jobs.router, revisions.router, clips.router, uploads.router, deliveries.router, recipes.router, storage.router,
-    access.router, why.router, general,
+    access.router, why.router, demo.router, general,
 )  # fmt: skip
 
 
@@ -119,7 +133,12 @@ def create_app(
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         events = Events()
         tasks = Tasks(store, events, deliver_to, cluster)
-        app.state.context = Context(store, tasks, events, guarded, largest_file)
+
+        def show_demo(job: str) -> None:
+            tasks.measuring.measure_job(job)
+            events.publish(Event("jobs-changed", job))
+
+        app.state.context = Context(store, tasks, events, DemoMaker(store, show_demo), guarded, largest_file)
         tasks.resume()
         yield
         await asyncio.to_thread(tasks.close)

@@ -9,6 +9,7 @@ from fastapi import Depends, Request
 
 from wedge_turn.api.tries import LoginThrottle
 from wedge_turn.core.recent import LruCache
+from wedge_turn.demo import DemoMaker
 from wedge_turn.store import Store
 from wedge_turn.tasks import ClipService, Event, Events, Tasks, still_wanted
 
@@ -27,6 +28,7 @@ class Context:
     store: Store
     tasks: Tasks
     events: Events
+    demo: DemoMaker
     guarded: bool = False
     largest_file: int = MAX_FILE_BYTES
     tries: LoginThrottle = field(default_factory=LoginThrottle)

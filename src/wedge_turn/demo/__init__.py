@@ -2,5 +2,6 @@
 
 from wedge_turn.demo.files import write_demo_files
 from wedge_turn.demo.job import ensure_demo_job
+from wedge_turn.demo.making import DemoMaker, Making
 
-__all__ = ["ensure_demo_job", "write_demo_files"]
+__all__ = ["DemoMaker", "Making", "ensure_demo_job", "write_demo_files"]

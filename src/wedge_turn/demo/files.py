@@ -63,9 +63,9 @@ RECORDINGS: Final = (
 )
 
 
-def write_demo_files(folder: Path) -> list[Path]:
+def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda _: None) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths. The film needs the extra `media`:
-    without it, it is left out.
+    without it, it is left out. `on_progress` is told the part that is done, from 0 to 1.
     """
     folder.mkdir(parents=True, exist_ok=True)
     which = [n for n, one in enumerate(RECORDINGS) if one.format != "mp4" or find_spec("av")]
@@ -74,7 +74,11 @@ def write_demo_files(folder: Path) -> list[Path]:
         try:
             with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
                 writing = [pool.submit(write_recording, one, folder) for one in which]
-            return [path for one in writing for path in one.result()]
+            paths: list[Path] = []
+            for done, one in enumerate(writing, start=1):
+                paths += one.result()
+                on_progress(done / len(writing))
+            return paths
         except BaseException:
             # Who stops this doesn't wait for what is being written, and what is still to be.
             for process in active_children():

@@ -89,6 +89,10 @@ export function useJobsActions() {
   };
 }
 
+/** Have the server make the demo's job, and tell how far it is. */
+export const makeDemo = () => unwrap(client.POST("/api/demo", {}));
+export const getDemo = () => unwrap(client.GET("/api/demo", {}));
+
 export function useRecipeActions() {
   const queries = useQueryClient();
   const onSuccess = () => refetch(queries, ["recipes"]);

@@ -1189,6 +1189,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Demo
+         * @description How far the demo's job is.
+         */
+        get: operations["getDemo"];
+        put?: never;
+        /**
+         * Make Demo
+         * @description Make the demo's job in the background, unless there is one.
+         */
+        post: operations["makeDemo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2357,6 +2381,25 @@ export interface components {
              * @default 0
              */
             to: number;
+        };
+        /**
+         * Making
+         * @description How far the demo's job is: `progress` from 0 to 1, and its id once it is there.
+         */
+        Making: {
+            /**
+             * State
+             * @default none
+             * @enum {string}
+             */
+            state: "none" | "making" | "ready" | "failed";
+            /**
+             * Progress
+             * @default 0
+             */
+            progress: number;
+            /** Job */
+            job?: string | null;
         };
         /**
          * Manifest
@@ -6293,6 +6336,64 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                     "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getDemo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Making"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeDemo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Making"];
                 };
             };
             /** @description Client Error */

@@ -15,7 +15,7 @@ export function QuietButton(props: ButtonProps) {
 }
 
 /** Something that can be done here and now, beside the one next thing. */
-export function OfferButton(props: ButtonProps) {
+export function SecondaryButton(props: ButtonProps) {
   return <Button {...keepsFocus} variant="outline" {...props} />;
 }
 

@@ -18,7 +18,7 @@ import { KeysOf, useLabel } from "../shared/commands";
 import { count } from "../shared/format";
 import { Mark } from "../shared/Mark";
 import { tell, tellFailure, tellProblem } from "../shared/notices";
-import { Empty, keepsFocus, PrimaryButton, QuietButton } from "../shared/parts";
+import { Empty, keepsFocus, PrimaryButton, QuietButton, SecondaryButton } from "../shared/parts";
 import { Tip } from "../shared/Tip";
 import { buildPath, parseChosen, useAddress } from "./address";
 import { keysOf } from "./commands";
@@ -187,9 +187,9 @@ function TopBar() {
       </Tip>
       <ColorModeButton />
       {delivering ? (
-        <QuietButton size="sm" asChild variant="outline">
+        <SecondaryButton size="sm" asChild>
           <Link to={path}>Back to the worksheet</Link>
-        </QuietButton>
+        </SecondaryButton>
       ) : (
         job.ends.length > 0 && (
           <Tip text={label(`Review and deliver ${count(job.ends.length, "file")}`, "deliver")}>

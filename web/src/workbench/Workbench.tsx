@@ -3,7 +3,7 @@ import { Flex } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { CopyTo } from "../features/jobs";
 import { Transport } from "../features/listen";
-import type { Uploads } from "../features/sources";
+import { EmptyJob, type Uploads } from "../features/sources";
 import { Place } from "../features/turns";
 import { Splitter, useSplit } from "../shared/Splitter";
 import { Aside } from "./Aside";
@@ -25,6 +25,8 @@ export function Workbench({ uploads }: { uploads: Uploads }) {
   const place = usePlace();
   usePictureInAddress();
   useEffect(() => () => bench.session.player.pause(), [bench]);
+  if (!job.sources.length && !job.steps.length && !uploads.all.length && !uploads.unfinished.length)
+    return <EmptyJob onFiles={uploads.add} />;
   return (
     <Flex direction="column" flex={1} minH={0}>
       <Place value={place}>

@@ -2,7 +2,7 @@
 import { Flex, Text } from "@chakra-ui/react";
 import type { NewStep, PlannedFile } from "../../api/client";
 import { count } from "../../shared/format";
-import { OfferButton } from "../../shared/parts";
+import { SecondaryButton } from "../../shared/parts";
 
 type Props = { planned: PlannedFile[]; onLower: (steps: NewStep[]) => void };
 
@@ -25,13 +25,13 @@ export function Clipping({ planned, onLower }: Props) {
       <Text color="warning">
         {count(over.length, "file")} would clip, by up to {most.toFixed(1)} dB.
       </Text>
-      <OfferButton
+      <SecondaryButton
         onClick={lower}
         title="Adds a level line for each; the results of one line keep their balance"
       >
         Lower {lowered.length === 1 ? "it" : count(lowered.length, "file")}{" "}
         {by.length === 1 ? `by ${by[0]?.toFixed(1)} dB` : "as needed"}
-      </OfferButton>
+      </SecondaryButton>
     </Flex>
   );
 }

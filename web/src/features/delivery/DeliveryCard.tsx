@@ -8,7 +8,7 @@ import { ConfirmDelete } from "../../shared/ConfirmDelete";
 import { bytes, clock, count, dateTime } from "../../shared/format";
 import { LongList } from "../../shared/LongList";
 import { tellProblem } from "../../shared/notices";
-import { QuietButton } from "../../shared/parts";
+import { PrimaryButton, QuietButton, SecondaryButton } from "../../shared/parts";
 import { Differences } from "./Differences";
 import { filePath, isRunning } from "./direct";
 
@@ -16,15 +16,19 @@ type Props = {
   delivery: Delivery;
   /** Deliveries before it that were finished, the newest first. */
   earlier: Delivery[];
+  /** It was begun last, and is what one waits for. */
+  latest: boolean;
   /** Deliver the same of the worksheet as it is now. */
   onAgain: () => void;
 };
 
-export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
+export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
   const { id, state, range, to, manifest, error } = delivery;
   const [comparing, setComparing] = useState(false);
   const [deleting, setDeleting] = useState(false);
   const running = isRunning(delivery);
+  // Of what was just delivered it is the next thing to do.
+  const Save = latest ? PrimaryButton : SecondaryButton;
   const remove = () => void deleteDelivery(id).catch(tellProblem);
   const kept = manifest?.files.filter((file) => file.kept).length ?? 0;
   return (
@@ -42,11 +46,11 @@ export function DeliveryCard({ delivery, earlier, onAgain }: Props) {
         {running && <QuietButton onClick={() => void stopDelivery(id).catch(tellProblem)}>Stop</QuietButton>}
         {manifest && (
           <>
-            <QuietButton asChild variant="outline">
+            <Save asChild>
               <a href={`/api/deliveries/${id}/archive`} download>
                 <Download size={14} /> Download all as ZIP
               </a>
-            </QuietButton>
+            </Save>
             <QuietButton asChild>
               <a href={`/api/deliveries/${id}/files/${REPORT}`} target="_blank" rel="noreferrer">
                 Report

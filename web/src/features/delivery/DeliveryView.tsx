@@ -17,7 +17,7 @@ import { Select, Toggle } from "../../shared/fields";
 import { count } from "../../shared/format";
 import { tell, tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
-import { Empty, PrimaryButton, QuietButton } from "../../shared/parts";
+import { Empty, PrimaryButton, SecondaryButton } from "../../shared/parts";
 import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
 import { Choice } from "./Choice";
@@ -125,10 +125,13 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
   const all = refs.length + chosen.length;
   const listed = deliveries.data ?? [];
   const current = listed.find((one) => one.id === begun || isRunning(one));
+  // When they are delivered, the next thing is to fetch them.
+  const Deliver = current?.state === "done" ? SecondaryButton : PrimaryButton;
   const card = (delivery: Delivery) => (
     <DeliveryCard
       key={delivery.id}
       delivery={delivery}
+      latest={delivery === current}
       earlier={listed.slice(listed.indexOf(delivery) + 1).filter((one) => one.manifest)}
       onAgain={() => again(delivery)}
     />
@@ -147,13 +150,14 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
           </PageHeading>
           <Text color="fg.quiet">With a manifest and a report. Unchanged files aren’t rewritten.</Text>
         </Box>
-        <PrimaryButton
+        <Deliver
+          size="sm"
           onClick={() => start({ ...settings, refs, copies: settings.rest ? [] : chosen, range, to })}
           disabled={all === 0 || impossible.length > 0 || to?.trim() === ""}
           loading={changing || deliver.isPending}
         >
           Deliver {count(all, "file")}
-        </PrimaryButton>
+        </Deliver>
       </Flex>
       {current && card(current)}
       <SavedSettings settings={settings} onSettings={setSettings} />
@@ -204,12 +208,9 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
           <Text color="danger">
             {count(impossible.length, "file")} can’t be delivered with these settings.
           </Text>
-          <QuietButton
-            variant="outline"
-            onClick={() => setRefs((all) => all.filter((ref) => !impossible.includes(ref)))}
-          >
+          <SecondaryButton onClick={() => setRefs((all) => all.filter((ref) => !impossible.includes(ref)))}>
             Skip {impossible.length === 1 ? "it" : "them"}
-          </QuietButton>
+          </SecondaryButton>
         </Flex>
       )}
       <Clipping planned={files} onLower={onAdd} />

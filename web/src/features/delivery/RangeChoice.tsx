@@ -2,7 +2,7 @@
 import { Flex } from "@chakra-ui/react";
 import type { Clip, DeliveryRange } from "../../api/client";
 import { Select } from "../../shared/fields";
-import { OfferButton } from "../../shared/parts";
+import { SecondaryButton } from "../../shared/parts";
 import { inTime, type SelectedRange, type TimeOf, trimTo } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
 import { Choice } from "./Choice";
@@ -59,9 +59,9 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
             />
           </Flex>
           {selected() && (
-            <OfferButton onClick={() => onRange(taken(range.time, selected()))}>
+            <SecondaryButton onClick={() => onRange(taken(range.time, selected()))}>
               the selected range
-            </OfferButton>
+            </SecondaryButton>
           )}
         </>
       )}

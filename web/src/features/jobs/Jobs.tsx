@@ -11,6 +11,7 @@ import { count, date } from "../../shared/format";
 import { tellProblem } from "../../shared/notices";
 import { PageHeading } from "../../shared/PageHeading";
 import { PrimaryButton, QuietButton } from "../../shared/parts";
+import { Welcome } from "./Welcome";
 
 export function Jobs() {
   const jobs = useJobs();
@@ -40,21 +41,21 @@ export function Jobs() {
             placeholder="Job name"
             aria-label="Job name"
             maxLength={200}
-            size="sm"
-            bg="raised"
-            borderColor="line"
           />
           <PrimaryButton type="submit" loading={create.isPending}>
             New job
           </PrimaryButton>
         </Flex>
       </form>
-      <Text as="h2" fontWeight={600} color="fg.quiet" mb={2}>
-        Jobs
-      </Text>
+      {jobs.data?.length === 0 ? (
+        <Welcome />
+      ) : (
+        <Text as="h2" fontWeight={600} color="fg.quiet" mb={2}>
+          Jobs
+        </Text>
+      )}
       {jobs.isPending && <Text color="fg.quiet">loading…</Text>}
       {jobs.isError && !jobs.data && <Failed what={jobs.error.message} onRetry={() => void jobs.refetch()} />}
-      {jobs.data?.length === 0 && <Text color="fg.quiet">No jobs yet. Name one above to start.</Text>}
       {jobs.data?.map((job) => (
         <Flex
           key={job.id}

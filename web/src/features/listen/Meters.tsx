@@ -8,7 +8,7 @@ import { FLOOR, Levels } from "./levels";
 import { SIDES, type Side } from "./messages";
 
 const share = (db: number) => Math.max(0, Math.min(1, (db - FLOOR) / -FLOOR));
-const POINTER = 84;
+const POINTER = 108;
 /** What is written under the bars, in dBFS. */
 const MARKS = [-48, -36, -24, -18, -12, -6, 0];
 /** Figures change so often, bars more often. */
@@ -79,7 +79,7 @@ export function Meters() {
   return (
     <Box
       display="grid"
-      gridTemplateColumns="12px minmax(100px, 1fr) 44px 84px"
+      gridTemplateColumns="12px minmax(100px, 1fr) 44px 108px"
       columnGap={2}
       alignItems="center"
       fontSize="xs"

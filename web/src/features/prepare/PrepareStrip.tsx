@@ -3,7 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Job, NewStep } from "../../api/client";
 import { count } from "../../shared/format";
-import { OfferButton, PrimaryButton, QuietButton } from "../../shared/parts";
+import { PrimaryButton, QuietButton, SecondaryButton } from "../../shared/parts";
 import { Sheet } from "../../shared/Sheet";
 
 type Props = {
@@ -27,12 +27,12 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
     <Flex align="center" gap={2} minH={9} flexShrink={0} role="group" aria-label="What the files need">
       {safe.length > 0 && (
         <>
-          <OfferButton onClick={add}>{words}</OfferButton>
+          <SecondaryButton onClick={add}>{words}</SecondaryButton>
           <QuietButton onClick={() => setWhy(true)}>Details…</QuietButton>
         </>
       )}
       {questions.length > 0 && (
-        <OfferButton onClick={onAsk}>{count(questions.length, "question")}…</OfferButton>
+        <SecondaryButton onClick={onAsk}>{count(questions.length, "question")}…</SecondaryButton>
       )}
       <Text color="fg.quiet" fontSize="xs" truncate>
         {unmeasured > 0

@@ -3,7 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import type { Question, Step } from "../../api/client";
 import { Keys } from "../../shared/commands";
 import { Failed } from "../../shared/Failed";
-import { AsidePane, OfferButton, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
+import { AsidePane, PaneTitle, PrimaryButton, QuietButton, SecondaryButton } from "../../shared/parts";
 
 type Props = {
   /** Null where all are answered. */
@@ -58,9 +58,9 @@ export function QuestionPanel(props: Props) {
             {question.remedy.label} <Keys of="takeAnswer" />
           </PrimaryButton>
         )}
-        <OfferButton size="sm" onClick={onDismiss} justifyContent="space-between">
+        <SecondaryButton size="sm" onClick={onDismiss} justifyContent="space-between">
           Dismiss <Keys of="dismiss" />
-        </OfferButton>
+        </SecondaryButton>
         {onBack && <Back onBack={onBack} />}
       </Flex>
     </AsidePane>

@@ -3,7 +3,7 @@ import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
 import type { Group, Job } from "../../api/client";
 import { Name } from "../../shared/Name";
-import { OfferButton, QuietButton } from "../../shared/parts";
+import { QuietButton, SecondaryButton } from "../../shared/parts";
 import type { FileActions } from "./actions";
 import { groupStep } from "./rows";
 
@@ -51,7 +51,9 @@ export function InGroup({ job, group, actions }: Props) {
       ))}
       <Flex mt={2} gap={1} wrap="wrap">
         {!group.done && !group.refused && (
-          <OfferButton onClick={() => void actions.add([groupStep(group)])}>{group.label}</OfferButton>
+          <SecondaryButton onClick={() => void actions.add([groupStep(group)])}>
+            {group.label}
+          </SecondaryButton>
         )}
         {group.members.length === 2 && (
           <QuietButton onClick={() => pair(exchanged(group), true)}>

@@ -10,7 +10,7 @@ import { Field, SelectField } from "../../shared/fields";
 import { bytes, clock, duration, kilohertz, layout, stored } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
 import { tellProblem } from "../../shared/notices";
-import { AsidePane, Facts, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, Facts, PaneTitle, QuietButton, SecondaryButton } from "../../shared/parts";
 import type { FileActions } from "./actions";
 import { InGroup } from "./InGroup";
 import { LevelTable } from "./LevelTable";
@@ -151,9 +151,9 @@ function Twins({ job, source, actions }: Omit<Props, "chosen">) {
   return (
     <Box borderLeftWidth={3} borderColor="danger" pl={3} data-testid="same-samples">
       <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
-      <OfferButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
+      <SecondaryButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
         archive this file
-      </OfferButton>
+      </SecondaryButton>
     </Box>
   );
 }
@@ -188,8 +188,10 @@ function Note({ note, onKeep }: NoteProps) {
       {draft && draft.was !== note && (
         <Text fontSize="xs" role="status">
           Changed in another window to “{note}”.{" "}
-          <OfferButton onClick={() => setDraft(null)}>Use theirs</OfferButton>{" "}
-          <OfferButton onClick={() => onKeep(draft.text, note).catch(tellProblem)}>Keep mine</OfferButton>
+          <SecondaryButton onClick={() => setDraft(null)}>Use theirs</SecondaryButton>{" "}
+          <SecondaryButton onClick={() => onKeep(draft.text, note).catch(tellProblem)}>
+            Keep mine
+          </SecondaryButton>
         </Text>
       )}
     </Field>
@@ -250,9 +252,9 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
       <Text>{finding.message}</Text>
       <Flex gap={2} wrap="wrap">
         {remedySteps(finding, [source]).map(({ label, step }) => (
-          <OfferButton key={label} mt={1.5} onClick={() => void actions.add([step])}>
+          <SecondaryButton key={label} mt={1.5} onClick={() => void actions.add([step])}>
             {label}
-          </OfferButton>
+          </SecondaryButton>
         ))}
         {GUIDE[finding.code] && (
           <Text fontSize="xs" alignSelf="end">

@@ -1,10 +1,10 @@
 /** The list of sources: dense rows for five files or five hundred, what they have in common, and filtering by it. */
-import { Box, Flex, Input, Text } from "@chakra-ui/react";
+import { Box, Flex, Input } from "@chakra-ui/react";
 import { type KeyboardEvent, useMemo, useRef } from "react";
 import type { Job } from "../../api/client";
 import { Select } from "../../shared/fields";
 import { count } from "../../shared/format";
-import { Empty, PaneTitle, PrimaryButton, QuietButton } from "../../shared/parts";
+import { Empty, PaneTitle, QuietButton } from "../../shared/parts";
 import type { FileActions } from "./actions";
 import { Choosers } from "./Choosers";
 import { Facets } from "./Facets";
@@ -108,15 +108,7 @@ export function Sources({ job, uploads, selected, filter, filterInput, onFilterD
         />
       </Box>
       <UploadRows uploads={uploads} />
-      {job.sources.length === 0 && uploads.all.length === 0 ? (
-        <Empty title="Drop files or folders anywhere">
-          <Text mb={3}>
-            Each file is analysed as it arrives: format, problems, and which files belong together. The
-            originals are never changed.
-          </Text>
-          <PrimaryButton onClick={() => files.current?.click()}>Choose files</PrimaryButton>
-        </Empty>
-      ) : rows.length === 0 && job.sources.length > 0 ? (
+      {rows.length === 0 && job.sources.length > 0 ? (
         <Empty title="No matching files">
           {text ? `Nothing named “${text}”${facet ? ` in “${facet.label}”` : ""}.` : "No files here."}
         </Empty>

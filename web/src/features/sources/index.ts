@@ -1,4 +1,5 @@
 export { DropArea } from "./DropArea";
+export { EmptyJob } from "./EmptyJob";
 export { type FileFilter, groupStep } from "./rows";
 export { SourcePanel } from "./SourcePanel";
 export { Sources } from "./Sources";

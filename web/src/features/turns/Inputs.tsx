@@ -3,7 +3,7 @@ import { Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Clip, Step } from "../../api/client";
 import { FieldGroup, Select } from "../../shared/fields";
-import { OfferButton } from "../../shared/parts";
+import { SecondaryButton } from "../../shared/parts";
 import { accepts } from "./kind";
 import type { Change } from "./settings/common";
 
@@ -20,9 +20,9 @@ export function Inputs({ step, names, choices, onChange }: Props) {
   if (!open && step.waits_for === null)
     return (
       <Flex>
-        <OfferButton onClick={() => setOpen(true)}>
+        <SecondaryButton onClick={() => setOpen(true)}>
           {step.inputs.length > 1 ? "Change inputs…" : "Change input…"}
-        </OfferButton>
+        </SecondaryButton>
       </Flex>
     );
   const clips = choices();

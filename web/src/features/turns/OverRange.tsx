@@ -4,7 +4,7 @@ import { useContext, useState } from "react";
 import type { Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { Field, FieldGroup } from "../../shared/fields";
-import { OfferButton, QuietButton } from "../../shared/parts";
+import { QuietButton, SecondaryButton } from "../../shared/parts";
 import { fadeIn, placesOf, RANGE_FADE_MS } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
 import type { Change } from "./settings/common";
@@ -25,7 +25,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
   if (!over)
     return (
       <Flex direction="column" gap={1.5} align="start">
-        <OfferButton onClick={take}>Limit to selection</OfferButton>
+        <SecondaryButton onClick={take}>Limit to selection</SecondaryButton>
         {hint}
       </Flex>
     );
@@ -43,7 +43,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
         </Field>
       </Flex>
       <Flex gap={2}>
-        <OfferButton onClick={take}>Use selection</OfferButton>
+        <SecondaryButton onClick={take}>Use selection</SecondaryButton>
         <QuietButton onClick={() => onChange({ over: null })}>Whole file</QuietButton>
       </Flex>
       {hint}

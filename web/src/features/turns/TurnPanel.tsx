@@ -10,7 +10,7 @@ import { Committed } from "../../shared/Committed";
 import { FieldGroup } from "../../shared/fields";
 import { depth } from "../../shared/format";
 import { GuideLink } from "../../shared/GuideLink";
-import { AsidePane, OfferButton, PaneTitle, QuietButton } from "../../shared/parts";
+import { AsidePane, PaneTitle, QuietButton, SecondaryButton } from "../../shared/parts";
 import { BeforeAfter } from "./BeforeAfter";
 import { Inputs } from "./Inputs";
 import { kindOf } from "./kinds";
@@ -113,9 +113,9 @@ function FindingNote({
     <Box borderLeftWidth={3} borderColor="warning" pl={3} data-testid={`finding-${finding.code}`}>
       <Text>{finding.message}</Text>
       {remedy && out && (
-        <OfferButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
+        <SecondaryButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
           {remedy.label}
-        </OfferButton>
+        </SecondaryButton>
       )}
     </Box>
   );

@@ -3,7 +3,7 @@ import { Text } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSines } from "../../api/queries";
 import { correlation, decibels, gainText } from "../../shared/format";
-import { Facts, OfferButton } from "../../shared/parts";
+import { Facts, SecondaryButton } from "../../shared/parts";
 import { Value } from "../../shared/Value";
 import { Figure, Listen, Paragraph, useLoop } from "./parts";
 
@@ -123,7 +123,9 @@ export function Polarity() {
         >
           sum of both
         </Listen>
-        <OfferButton onClick={() => change(degrees === 180 ? 0 : 180, gain)}>invert wave 2</OfferButton>
+        <SecondaryButton onClick={() => change(degrees === 180 ? 0 : 180, gain)}>
+          invert wave 2
+        </SecondaryButton>
       </Figure>
       <Paragraph>
         Correlation says how alike two signals are: +1 is identical, 0 uncorrelated, −1 identical with one

@@ -6,7 +6,7 @@ import { useLateness } from "../../../api/queries";
 import { Committed } from "../../../shared/Committed";
 import { channelNames } from "../../../shared/channelNames";
 import { FieldGroup } from "../../../shared/fields";
-import { OfferButton } from "../../../shared/parts";
+import { SecondaryButton } from "../../../shared/parts";
 import { numberIn } from "../../../shared/places";
 import { replaced } from "../replaced";
 import { Place } from "../useInputMeasures";
@@ -65,15 +65,15 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
   const rate = step.outputs[0]?.rate ?? 48_000;
   if (!asked)
     return (
-      <OfferButton alignSelf="start" onClick={() => setAsked(true)}>
+      <SecondaryButton alignSelf="start" onClick={() => setAsked(true)}>
         Measure the delay
-      </OfferButton>
+      </SecondaryButton>
     );
   if (error && !data)
     return (
       <Flex direction="column" gap={1.5} align="start" role="alert">
         <Text color="danger">The delay could not be measured: {String(error)}</Text>
-        <OfferButton onClick={() => void refetch()}>Try again</OfferButton>
+        <SecondaryButton onClick={() => void refetch()}>Try again</SecondaryButton>
       </Flex>
     );
   if (!data) return <Text color="fg.quiet">{isFetching ? "Measuring…" : ""}</Text>;
@@ -87,9 +87,9 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
         </Box>
       ))}
       {delay && String(delay) !== String(turn.delay) && (
-        <OfferButton alignSelf="start" onClick={() => onDelay(delay)}>
+        <SecondaryButton alignSelf="start" onClick={() => onDelay(delay)}>
           align: {delay.join(", ")} samples later
-        </OfferButton>
+        </SecondaryButton>
       )}
     </Flex>
   );

@@ -4,7 +4,7 @@ import { LIMITS } from "../../../api/limits.gen";
 import { channelNames } from "../../../shared/channelNames";
 import { Toggle } from "../../../shared/fields";
 import { gainText } from "../../../shared/format";
-import { OfferButton } from "../../../shared/parts";
+import { SecondaryButton } from "../../../shared/parts";
 import { Value } from "../../../shared/Value";
 import { GAINS_DB } from "../planeHandles";
 import { replaced } from "../replaced";
@@ -74,9 +74,12 @@ export function LevelSettings(props: SettingsProps<"level">) {
         />
       )}
       {even && String(even) !== String(turn.gains_db) && (
-        <OfferButton alignSelf="start" onClick={() => onChange({ turn: { ...turn, gains_db: [...even] } })}>
+        <SecondaryButton
+          alignSelf="start"
+          onClick={() => onChange({ turn: { ...turn, gains_db: [...even] } })}
+        >
           Match channels: {even.map((db) => gainText(db)).join(", ")}
-        </OfferButton>
+        </SecondaryButton>
       )}
       <Hushes {...props} />
     </>

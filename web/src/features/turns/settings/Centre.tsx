@@ -8,7 +8,7 @@ import { Failed } from "../../../shared/Failed";
 import { SelectField, Toggle } from "../../../shared/fields";
 import { panned, readPan } from "../../../shared/format";
 import { More } from "../../../shared/More";
-import { OfferButton } from "../../../shared/parts";
+import { SecondaryButton } from "../../../shared/parts";
 import { readNumber, Value } from "../../../shared/Value";
 import { bandOf, HIGHEST, highHz, LOWEST, lowHz } from "../kinds/band";
 import { Place } from "../useInputMeasures";
@@ -177,17 +177,17 @@ function Expected(props: {
         >
           <Text>{finding.message}</Text>
           {finding.remedy && (
-            <OfferButton
+            <SecondaryButton
               mt={1.5}
               onClick={() => finding.remedy && insertBefore(props.step.id, stepOf(finding.remedy, [ref]))}
             >
               {finding.remedy.label} first
-            </OfferButton>
+            </SecondaryButton>
           )}
         </Box>
       ))}
       {!same && (
-        <OfferButton onClick={() => props.set(suggested)}>
+        <SecondaryButton onClick={() => props.set(suggested)}>
           Use suggestion:{" "}
           {[
             turn.method !== "voice" && `from ${low_hz} Hz`,
@@ -195,7 +195,7 @@ function Expected(props: {
           ]
             .filter(Boolean)
             .join(", ")}
-        </OfferButton>
+        </SecondaryButton>
       )}
     </Flex>
   );

@@ -5,7 +5,7 @@ import { Committed } from "../../../shared/Committed";
 import { channelNames } from "../../../shared/channelNames";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
 import { count } from "../../../shared/format";
-import { OfferButton, QuietButton } from "../../../shared/parts";
+import { QuietButton, SecondaryButton } from "../../../shared/parts";
 import { fadeIn, noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
@@ -44,22 +44,22 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   return (
     <FieldGroup label={hushes.length ? count(hushes.length, "hush", "hushes") : "Hushes"}>
       <Flex gap={2} wrap="wrap">
-        <OfferButton
+        <SecondaryButton
           aria-pressed={drawing}
           bg={drawing ? "raised.high" : undefined}
           onClick={() => toggleDrawing(step.id)}
         >
           draw
-        </OfferButton>
-        <OfferButton onClick={add}>add</OfferButton>
+        </SecondaryButton>
+        <SecondaryButton onClick={add}>add</SecondaryButton>
         {names.length > 1 && (
-          <OfferButton
+          <SecondaryButton
             aria-pressed={suggesting}
             bg={suggesting ? "raised.high" : undefined}
             onClick={() => suggestHushes(step.id, !suggesting)}
           >
             suggest
-          </OfferButton>
+          </SecondaryButton>
         )}
       </Flex>
       {drawing && <Text color="fg.quiet">Drag across a channel of the In waveform.</Text>}

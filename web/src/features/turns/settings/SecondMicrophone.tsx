@@ -7,7 +7,7 @@ import type { Of } from "../../../api/turns";
 import { Committed } from "../../../shared/Committed";
 import { Field, Toggle } from "../../../shared/fields";
 import { correlation as correlationText, gainText } from "../../../shared/format";
-import { OfferButton } from "../../../shared/parts";
+import { SecondaryButton } from "../../../shared/parts";
 import { numberIn } from "../../../shared/places";
 import { useSettled } from "../../../shared/settled";
 import { Place } from "../useInputMeasures";
@@ -36,7 +36,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
       </Field>
       {data && <Bands found={data} />}
       {best && differs && (best.confidence !== null || best.gain_db > 0) && (
-        <OfferButton
+        <SecondaryButton
           alignSelf="start"
           h="auto"
           py={1.5}
@@ -45,7 +45,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
           onClick={() => onChange({ flip_right: best.flip, delay: best.delay })}
         >
           Best low-end sum: {bestText(best)}
-        </OfferButton>
+        </SecondaryButton>
       )}
     </>
   );

@@ -2,7 +2,7 @@
 import { Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { count } from "../../../shared/format";
-import { OfferButton } from "../../../shared/parts";
+import { SecondaryButton } from "../../../shared/parts";
 import { Value } from "../../../shared/Value";
 import { type Hush, taken } from "../hushes";
 import { setThreshold } from "../hushing";
@@ -40,9 +40,9 @@ export function SuggestedHushes({ step, turn, rate, onTake }: Props) {
         onChange={(value) => setThreshold(step.id, value)}
       />
       {proposals.length ? (
-        <OfferButton alignSelf="start" onClick={() => onTake(taken(turn.hush, proposals))}>
+        <SecondaryButton alignSelf="start" onClick={() => onTake(taken(turn.hush, proposals))}>
           Add {proposals.length > 1 ? `all ${count(proposals.length, "hush", "hushes")}` : "this hush"}
-        </OfferButton>
+        </SecondaryButton>
       ) : (
         <Text color="fg.quiet">Nothing more to suggest.</Text>
       )}

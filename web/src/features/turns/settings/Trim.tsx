@@ -2,7 +2,7 @@ import { Flex } from "@chakra-ui/react";
 import { useContext } from "react";
 import { SelectField } from "../../../shared/fields";
 import { duration } from "../../../shared/format";
-import { Facts, OfferButton } from "../../../shared/parts";
+import { Facts, SecondaryButton } from "../../../shared/parts";
 import { inTime, TIMES, type TimeOf, trimTo } from "../../../shared/places";
 import { RangeFields } from "../../../shared/RangeFields";
 import { Place } from "../useInputMeasures";
@@ -38,9 +38,9 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
           onChange={(time) => onChange({ turn: counted(turn, time) })}
         />
       )}
-      <OfferButton alignSelf="start" onClick={take}>
+      <SecondaryButton alignSelf="start" onClick={take}>
         trim to selected range
-      </OfferButton>
+      </SecondaryButton>
       <Facts facts={[["length", duration(out.frames, rate)]]} />
     </>
   );
