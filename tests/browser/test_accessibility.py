@@ -115,7 +115,7 @@ def hushes(page: Page) -> None:
     turn_added(page, "hush")
     page.get_by_role("button", name="suggest").click()
     expect(page.get_by_test_id("proposal").first).to_be_visible()
-    page.get_by_role("button", name="add", exact=True).click()
+    page.get_by_role("button", name="Add", exact=True).click()
     # Of one that is too narrow to be hit the row beside the waveform is the way there.
     page.get_by_label("To", exact=True).fill("12")
     page.keyboard.press("Enter")

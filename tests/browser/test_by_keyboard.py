@@ -166,7 +166,7 @@ def test_every_turn_of_a_stereo_file_is_reached(page: Page, tmp_path: Path) -> N
     expect(hands.turns.nth(3)).to_contain_text("width × 0")
     hands.tab_to(page.get_by_role("listbox", name="Turns"))
     hands.press("End", "ArrowUp")
-    hands.tab_to(hands.panel.get_by_role("radio", name="× ½"))
+    hands.tab_to(hands.panel.get_by_role("radio", name="−6 dB"))
     hands.press("ArrowDown")
     expect(hands.turns.nth(6)).to_contain_text("0.7071")
     # In and Out, modes, pictures and a range, by keys of the page and by the choices themselves.

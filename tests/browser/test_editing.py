@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from support.acts import drop, files_of, mono_pair, new_job, settled_worksheet, tones, turn_added
+from support.acts import drop, files_of, mono_pair, new_job, sentences, settled_worksheet, tones, turn_added
 from support.helpers import noise, write_wav
 
 pytestmark = pytest.mark.browser
@@ -14,13 +14,6 @@ pytestmark = pytest.mark.browser
 
 def line(page: Page, words: str) -> Locator:
     return page.get_by_role("listbox", name="Turns").get_by_role("option", name=re.compile(words))
-
-
-def worksheet(page: Page) -> list[str]:
-    """The sentences of the lines, without their numbers and standing."""
-    settled_worksheet(page)
-    lines = page.get_by_role("listbox", name="Turns").get_by_role("option").all_text_contents()
-    return [re.sub(r"^[0-9]+|bit-exact, |not delivered yet|warnings.*", "", text) for text in lines]
 
 
 def test_a_line_is_removed_from_the_middle_of_four_and_comes_back(page: Page, tmp_path: Path) -> None:
@@ -31,14 +24,14 @@ def test_a_line_is_removed_from_the_middle_of_four_and_comes_back(page: Page, tm
     for turn in ("swap", "width", "polarity", "fold"):
         turn_added(page, turn)
         expect(line(page, turn if turn != "polarity" else "invert")).to_be_visible()
-    whole = worksheet(page)
+    whole = sentences(page)
     line(page, "width").click()
     page.keyboard.press("Delete")
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(3)
-    assert worksheet(page) == [text for text in whole if "width" not in text]
+    assert sentences(page) == [text for text in whole if "width" not in text]
     page.keyboard.press("Control+z")
     expect(line(page, "width")).to_be_visible()
-    assert worksheet(page) == whole
+    assert sentences(page) == whole
 
 
 def test_turns_are_inserted_moved_bypassed_and_duplicated_by_keyboard(page: Page, tmp_path: Path) -> None:
@@ -55,7 +48,7 @@ def test_turns_are_inserted_moved_bypassed_and_duplicated_by_keyboard(page: Page
         expect(line(page, words)).to_have_attribute("aria-selected", "true")
         # A key that comes before the field is left would be typed into it.
         expect(page.get_by_label("Add a turn")).not_to_be_focused()
-    assert [re.sub("porch|→| .*", "", text) for text in worksheet(page)] == ["level", "width", "swap"]
+    assert [re.sub("porch|→| .*", "", text) for text in sentences(page)] == ["level", "width", "swap"]
     page.keyboard.press("b")
     expect(line(page, "bypassed")).to_be_visible()
     page.keyboard.press("b")
@@ -80,7 +73,7 @@ def test_a_line_whose_file_is_gone_waits_until_another_is_dropped_on_it(page: Pa
     other = write_wav(tmp_path / "yard.wav", noise(3, 30_000, 1))
     drop(page, *mono_pair(tmp_path), tones(tmp_path, "sea", 440, 660), other)
     files_of(page, "porch_L", "porch_R", "sea", "yard")
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     expect(line(page, "merge")).to_be_visible()
     page.get_by_role("row", name="porch_R").click()
     page.get_by_role("button", name="Archive", exact=True).click()
@@ -89,7 +82,7 @@ def test_a_line_whose_file_is_gone_waits_until_another_is_dropped_on_it(page: Pa
     page.get_by_role("button", name="Delete permanently").click()
     expect(page.get_by_text("Line 1 uses it and will wait for another file.")).to_be_visible()
     page.get_by_role("button", name="Delete", exact=True).click()
-    expect(line(page, "waits for porch_R")).to_be_visible()
+    expect(line(page, "needs porch_R")).to_be_visible()
     # A file that the turn doesn't take is refused, one that it takes is used.
     missing = line(page, "merge").get_by_text("porch_R?")
     page.get_by_role("row", name="sea").drag_to(missing)

@@ -35,7 +35,7 @@ def picture_after(page: Page, share: float) -> Locator:
     box = axis.bounding_box()
     assert box is not None
     axis.click(position={"x": share * box["width"], "y": 40})
-    shown = page.get_by_text(re.compile("^picture at"))
+    shown = page.get_by_text(re.compile("^Frame at"))
     expect(shown).to_contain_text(f"0:0{12 * share:.1f}"[:4])
     picture = page.get_by_role("img", name=re.compile("^ferry-film at"))
     expect(picture).to_have_js_property("complete", True)

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from support.acts import drop, files_of, new_job
+from support.acts import deliver_and_download, drop, files_of, mono_pair, new_job, select_range, turn_added
+from support.conversation import conversation
 from support.helpers import noise, read_ints, write_wav
 
 pytestmark = pytest.mark.browser
@@ -22,27 +23,44 @@ class Counted:
 
     def click(self, name: str | re.Pattern[str]) -> None:
         self.gestures += 1
-        self.page.get_by_role("button", name=name).click()
+        self.page.get_by_role("button", name=name).first.click()
 
     def turn(self, meant: str) -> None:
         """`t`, a word and Enter are one gesture."""
         self.gestures += 1
-        self.page.keyboard.press("t")
-        self.page.keyboard.type(meant)
-        self.page.keyboard.press("Enter")
-        expect(self.page.get_by_role("complementary", name="Settings")).to_be_visible()
+        turn_added(self.page, meant)
 
-    def deliver(self, to: Path) -> Path:
-        """The one sound that was delivered."""
-        self.click("Review and deliver…")
-        self.click(re.compile("Deliver .* file"))
-        delivery = self.page.get_by_test_id("delivery").first
-        expect(delivery).to_have_attribute("data-state", "done")
-        with self.page.expect_download() as download:  # it is on the disk of the server: what follows is for the test
-            delivery.get_by_role("link", name=re.compile(r"\.wav$")).first.click()
+    def select(self, start: int, end: int) -> None:
+        """A drag over the waveform."""
+        self.gestures += 1
+        select_range(self.page, start, end)
+
+    def deliver(self, to: Path) -> dict[str, Path]:
+        self.gestures += 2  # the two buttons
+        return deliver_and_download(self.page, to)
+
+    def download(self, to: Path, by_keys: bool) -> Path:
+        """The result of the line that is shown."""
+        self.gestures += 1
+        with self.page.expect_download() as download:
+            if by_keys:
+                self.page.keyboard.press("Shift+s")
+            else:
+                self.page.get_by_test_id("download").last.click()
         path = to / download.value.suggested_filename
         download.value.save_as(path)
         return path
+
+
+def dropped(page: Page, name: str, *files: Path) -> Counted:
+    """A job with these files, all of them measured; a file that came alone is chosen."""
+    new_job(page, name)
+    drop(page, *files)
+    expect(page.get_by_role("grid", name="Files")).to_have_attribute("aria-rowcount", str(len(files)))
+    expect(page.get_by_text(" · analysing")).to_have_count(0)
+    if len(files) == 1:
+        expect(page.get_by_role("row", name=files[0].stem)).to_have_attribute("aria-selected", "true")
+    return Counted(page)
 
 
 STEREO = noise(5, 30_000, 2, 22)
@@ -62,14 +80,125 @@ LEFT, RIGHT = STEREO[:, :1], STEREO[:, 1:]
 def test_one_file_is_dropped_turned_and_delivered_in_three(
     page: Page, tmp_path: Path, meant: str, expected: np.ndarray
 ) -> None:
-    new_job(page, f"Gestures {meant}")
-    drop(page, write_wav(tmp_path / "quay.wav", STEREO))
-    expect(page.get_by_role("row", name="quay")).to_have_attribute("aria-selected", "true")
-    counted = Counted(page)
+    counted = dropped(page, f"Gestures {meant}", write_wav(tmp_path / "quay.wav", STEREO))
     counted.turn(meant)
-    delivered = counted.deliver(tmp_path / "out")
+    (delivered,) = counted.deliver(tmp_path / "out").values()
     assert counted.gestures == 3
     assert np.array_equal(read_ints(delivered)[:, : expected.shape[1]], expected)
+
+
+@pytest.mark.parametrize("by_keys", [False, True])
+def test_a_mono_sum_is_downloaded_in_two(page: Page, tmp_path: Path, by_keys: bool) -> None:
+    counted = dropped(page, "Gestures mono", write_wav(tmp_path / "quay.wav", 2 * STEREO))
+    counted.turn("mono sum")
+    delivered = counted.download(tmp_path, by_keys)
+    assert (counted.gestures, delivered.name) == (2, "quay_mono.wav")
+    assert np.array_equal(read_ints(delivered), LEFT + RIGHT)
+
+
+@pytest.mark.parametrize("by_keys", [False, True])
+def test_a_pair_becomes_stereo_in_two(page: Page, tmp_path: Path, by_keys: bool) -> None:
+    sides = mono_pair(tmp_path)
+    counted = dropped(page, "Gestures pair", *sides)
+    if by_keys:
+        page.get_by_role("grid", name="Files").focus()
+        page.keyboard.press("Home")
+        page.keyboard.press("Enter")
+        counted.gestures += 1
+    else:
+        counted.click("merge")
+    expect(page.get_by_role("complementary", name="Settings")).to_be_visible()
+    delivered = counted.download(tmp_path / "out", by_keys)
+    assert (counted.gestures, delivered.name) == (2, "porch.wav")
+    assert np.array_equal(read_ints(delivered), np.hstack([read_ints(side) for side in sides]))
+
+
+def test_two_hundred_stereo_files_become_mono_in_four(page: Page, tmp_path: Path) -> None:
+    ints = [noise(n, 2_000, 2) for n in range(200)]
+    files = [write_wav(tmp_path / f"cue {n:03}.wav", one) for n, one in enumerate(ints)]
+    counted = dropped(page, "Gestures many", *files)
+    counted.click("Stereo 200")
+    counted.click("split 200 files")
+    expect(page.get_by_role("listbox", name="Turns")).to_contain_text("cue 000")
+    delivered = counted.deliver(tmp_path / "out")
+    assert counted.gestures == 4
+    assert len(delivered) == 400
+    for n, one in enumerate(ints):
+        for side, letter in enumerate("LR"):
+            assert np.array_equal(read_ints(delivered[f"cue {n:03}_{letter}.wav"]), one[:, [side]])
+
+
+def test_mid_and_side_on_two_files_become_stereo_in_three(page: Page, tmp_path: Path) -> None:
+    mid, side = noise(1, 30_000, 1, 20), noise(2, 30_000, 1, 20)
+    files = [write_wav(tmp_path / f"reeds_{name}.wav", ints) for name, ints in (("mid", mid), ("side", side))]
+    counted = dropped(page, "Gestures mid and side", *files)
+    counted.click("decode")
+    (delivered,) = counted.deliver(tmp_path / "out").values()
+    assert counted.gestures == 3
+    assert np.array_equal(read_ints(delivered), np.hstack([mid + side, mid - side]))
+
+
+def test_vocals_are_taken_out_of_a_range_in_four(page: Page, tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    lead, around = rng.normal(0, 2**19, (4 * 48_000, 1)), rng.normal(0, 2**17, (4 * 48_000, 2))
+    song = np.rint(lead + around).astype(np.int64)
+    counted = dropped(page, "Gestures vocals", write_wav(tmp_path / "song.wav", song))
+    counted.select(100, 200)
+    counted.turn("remove vocals")
+    expect(page.get_by_label("Range from")).to_be_visible()
+    (delivered,) = counted.deliver(tmp_path / "out").items()
+    assert (counted.gestures, delivered[0]) == (4, "song_no-vocals.wav")
+    changed = np.flatnonzero((read_ints(delivered[1]) != song).any(axis=1))
+    assert changed[0] > 0
+    assert changed[-1] < len(song) - 48_000
+
+
+def test_two_voices_are_levelled_and_hushed_in_five(page: Page, tmp_path: Path) -> None:
+    talk = conversation(0, 20)
+    ints = np.rint(talk.samples * 2**20 * [1, 0.4]).astype(np.int64)
+    counted = dropped(page, "Gestures voices", write_wav(tmp_path / "table.wav", ints))
+    counted.turn("level")
+    counted.click(re.compile("^Match channels"))
+    counted.click("suggest")
+    expect(page.get_by_test_id("proposal").first).to_be_visible()
+    counted.click(re.compile("^Add (all|this)"))
+    expect(page.get_by_test_id("hush").first).to_be_visible()
+    delivered = read_ints(counted.download(tmp_path / "out", by_keys=False))
+    assert counted.gestures == 5
+    assert (delivered == 0).mean() > 0.1  # hushed
+    before, after = (
+        [np.sqrt(np.mean(np.square(x[talk.speaks[:, side], side], dtype=float))) for side in (0, 1)]
+        for x in (ints, delivered)
+    )
+    assert abs(np.log2(after[0] / after[1])) < abs(np.log2(before[0] / before[1])) / 2
+
+
+def test_everything_is_delivered_by_one_key_with_the_settings_chosen_last(page: Page, tmp_path: Path) -> None:
+    counted = dropped(page, "Gestures again", write_wav(tmp_path / "quay.wav", STEREO))
+    counted.turn("swap")
+    page.keyboard.press("d")
+    page.get_by_label("Bit depth").select_option("32-bit")
+    page.get_by_role("link", name="Back to the worksheet").click()
+    page.keyboard.press("Shift+d")
+    expect(page.get_by_text("1 file written and proved.").last).to_be_visible()
+    page.keyboard.press("d")
+    delivery = page.get_by_test_id("delivery").first
+    with page.expect_download() as download:
+        delivery.get_by_role("link", name="quay_swapped.wav").click()
+    download.value.save_as(tmp_path / "out.wav")
+    assert np.array_equal(read_ints(tmp_path / "out.wav", 32), STEREO[:, ::-1] << 8)
+
+
+def test_a_result_that_would_clip_is_not_delivered_unasked(page: Page, tmp_path: Path) -> None:
+    counted = dropped(page, "Gestures clipping", write_wav(tmp_path / "quay.wav", 2 * STEREO))
+    counted.turn("level")
+    field = page.get_by_label("all channels: value")
+    field.fill("20")
+    field.press("Enter")
+    page.get_by_test_id("download").last.click()
+    expect(page.get_by_role("heading", name="Files to deliver")).to_be_visible()
+    expect(page.get_by_text("would clip")).to_be_visible()
+    expect(page.get_by_test_id("delivery")).to_have_count(0)
 
 
 def test_several_files_that_arrive_are_not_chosen(page: Page, tmp_path: Path) -> None:

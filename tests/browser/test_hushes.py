@@ -126,7 +126,7 @@ def test_a_hush_is_moved_resized_split_and_typed_in(page: Page, tmp_path: Path) 
     page.get_by_role("grid", name="Files").get_by_role("row", name="table").click()
     turn_added(page, "level")
     expect(page.get_by_test_id("lane-out")).to_be_visible()
-    page.get_by_role("button", name="add", exact=True).click()
+    page.get_by_role("button", name="Add", exact=True).click()
     expect(rows(page)).to_have_count(1)
     for label, typed in (("From", "2"), ("To", "4.5"), ("Level of the hush", "-6"), ("Fades in milliseconds", "25")):
         page.get_by_label(label, exact=True).fill(typed)

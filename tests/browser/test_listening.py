@@ -75,7 +75,7 @@ def test_playback_is_sample_accurate(browser: Browser, address: str, tmp_path: P
     """Blocks are joined without gap or overlap, and nothing is resampled: compared with soundfile's reading."""
     files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 3 * rate, 1), rate=rate) for n, s in enumerate("LR")]
     page = recorded_job(browser, address, f"Played {rate}", files)
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     expect(page.get_by_test_id("lane-out")).to_be_visible()
     play_until(page, int(2.6 * rate))
     expect(page.get_by_role("button", name="Play (Space)")).to_be_visible()
@@ -91,7 +91,7 @@ def test_in_and_out_stay_in_sync(browser: Browser, address: str, tmp_path: Path)
     rate = 48_000
     files = [write_wav(tmp_path / f"hall_{s}.wav", noise(n, 4 * rate, 1), rate=rate) for n, s in enumerate("LR")]
     page = recorded_job(browser, address, "Switched", files)
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     page.get_by_role("button", name="Swap L/R").click()
     expect(page.get_by_test_id("finding-side-against-name")).to_be_visible()
     # In follows the order of the inputs, which the exchange turned round; exchange by name keeps Out apart from it.

@@ -96,7 +96,7 @@ def test_two_windows_show_the_same_worksheet(page: Page, browser: Browser, tmp_p
     other = browser.new_page()
     other.goto(page.url)
     files_of(other, "porch_L", "porch_R")
-    other.get_by_role("button", name="merge", exact=True).click()
+    other.get_by_role("button", name="Merge", exact=True).click()
     expect(page.get_by_role("listbox", name="Turns").get_by_role("option")).to_have_count(1)
     page.get_by_role("listbox", name="Turns").get_by_role("option").click()
     page.keyboard.press("Delete")
@@ -134,7 +134,7 @@ def test_a_range_is_chosen_and_zoomed_to_single_samples(page: Page) -> None:
 def test_a_checkpoint_is_named_and_restored(page: Page, tmp_path: Path) -> None:
     new_job(page, "Checkpoints")
     drop(page, *mono_pair(tmp_path))
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     lines = page.get_by_role("listbox", name="Turns").get_by_role("option")
     expect(lines).to_have_count(1)
     page.get_by_role("button", name="History").click()
@@ -152,7 +152,7 @@ def test_a_checkpoint_is_named_and_restored(page: Page, tmp_path: Path) -> None:
 def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_path: Path) -> None:
     new_job(page, "Named")
     drop(page, *mono_pair(tmp_path))
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     page.get_by_label("Output name 1").fill("back porch")
     page.keyboard.press("Enter")
     page.get_by_label("Different lengths").select_option("trim")
@@ -167,7 +167,7 @@ def test_names_and_settings_are_changed_and_survive_a_reload(page: Page, tmp_pat
 def test_who_leaves_before_a_change_has_arrived_is_asked(page: Page, tmp_path: Path) -> None:
     new_job(page, "Leaving")
     drop(page, *mono_pair(tmp_path))
-    page.get_by_role("button", name="merge", exact=True).click()
+    page.get_by_role("button", name="Merge", exact=True).click()
     settled_worksheet(page)
     held: list[Route] = []
 

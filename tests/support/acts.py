@@ -118,6 +118,14 @@ def settled_worksheet(page: Page) -> None:
     expect(page.get_by_role("main")).to_have_attribute("aria-busy", "false")
 
 
+def sentences(page: Page) -> list[str]:
+    """The lines of the worksheet, without their numbers and how they stand."""
+    settled_worksheet(page)
+    lines = page.get_by_role("listbox", name="Turns").get_by_role("option").all_text_contents()
+    standing = r"^[0-9]+|([0-9]+ warnings?)?(exactBit|roundedNot bit)-exact; not delivered yet$"
+    return [re.sub(standing, "", text) for text in lines]
+
+
 def answer(page: Page, path: str) -> APIResponse:
     """What the API answers, past the page. The server may have closed the connection of the last answer since."""
     return page.request.get(f"{page.url.split('/jobs/')[0]}/api/jobs/{path}", max_retries=2)

@@ -40,6 +40,7 @@ from wedge_turn.core.measure import (
     draw_correlation,
     draw_map,
     draw_waveform,
+    follow_loudness,
     match_loudness,
     measure_blending,
     measure_mean_squares,
@@ -174,9 +175,23 @@ def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: 
 def get_map(
     ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
 ) -> Response:
-    """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest."""
+    """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB."""
     whole, _ = _clips(ctx, job_id, revision_id, clip)
     return _binary(ctx.tasks.scheduler.run("look", draw_map, whole, start, frames))
+
+
+@router.get("/revisions/{revision_id}/loudness", operation_id="getLoudness", responses={200: BINARY})
+def get_loudness(
+    ctx: Ctx,
+    job_id: str,
+    revision_id: str,
+    clip: Refs,
+    first: Annotated[int, Query(ge=0)],
+    count: Annotated[int, Query(ge=1)],
+) -> Response:
+    """Momentary and short-term loudness in LUFS at the end of each stretch of 100 ms, from the `first` on; pairs."""
+    whole, _ = _clips(ctx, job_id, revision_id, clip)
+    return _binary(ctx.tasks.scheduler.run("look", follow_loudness, whole, first, count))
 
 
 @router.get("/revisions/{revision_id}/hushes", operation_id="suggestHushes")

@@ -5,7 +5,7 @@ export type View = { job: string; revision: string; clips: readonly string[] };
 
 export async function fetchFloats(
   view: View,
-  what: "samples" | "waveform" | "correlation" | "map",
+  what: "samples" | "waveform" | "correlation" | "map" | "loudness",
   range: Record<string, number>,
   signal?: AbortSignal,
   priority: RequestPriority = "high",

@@ -210,6 +210,19 @@ export const useMap = (view: View, key: string, [start, end]: readonly [number, 
     queryFn: ({ signal }) => fetchFloats(view, "map", { start, frames: end - start }, signal),
   });
 
+/** Momentary and short-term loudness of a minute of a clip, in pairs for each stretch of 100 ms. */
+export const useLoudness = (view: View, key: string, minute: number, enabled: boolean) =>
+  useQuery({
+    queryKey: ["loudness", view.clips.join("+"), key, minute],
+    enabled: enabled && view.clips.length > 0,
+    staleTime: Infinity,
+    queryFn: ({ signal }) =>
+      fetchFloats(view, "loudness", { first: minute * LOUDNESS_STEPS, count: LOUDNESS_STEPS }, signal),
+  });
+
+/** Stretches of loudness in a minute. */
+export const LOUDNESS_STEPS = 600;
+
 /** What taking the centre of a clip out will find. */
 export const useExpectation = (view: { job: string; revision: string; clip: string }, key: string) =>
   useQuery({

@@ -574,9 +574,29 @@ export interface paths {
         };
         /**
          * Get Map
-         * @description Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB below the loudest.
+         * @description Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB.
          */
         get: operations["getMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/revisions/{revision_id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Loudness
+         * @description Momentary and short-term loudness in LUFS at the end of each stretch of 100 ms, from the `first` on; pairs.
+         */
+        get: operations["getLoudness"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5080,6 +5100,43 @@ export interface operations {
                 clip: string[];
                 start: number;
                 frames: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getLoudness: {
+        parameters: {
+            query: {
+                clip: string[];
+                first: number;
+                count: number;
             };
             header?: never;
             path: {

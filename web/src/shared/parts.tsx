@@ -1,22 +1,35 @@
 /** Small parts that several views are made of. */
 import { Box, Button, type ButtonProps, Flex, Text } from "@chakra-ui/react";
 import { Fragment, type MouseEvent, type ReactNode } from "react";
+import { sentenceCase } from "./sentenceCase";
 
 /** Pressed with the mouse, such a button leaves the keys with the page: Space then plays and does not press again. */
 export const keepsFocus = { onMouseDown: (event: MouseEvent) => event.preventDefault() };
 
 /** The one next thing to do on a screen. */
-export function PrimaryButton(props: ButtonProps) {
-  return <Button size="sm" {...props} />;
+export function PrimaryButton({ children, ...props }: ButtonProps) {
+  return (
+    <Button size="sm" {...props}>
+      {sentenceCase(children)}
+    </Button>
+  );
 }
 
-export function QuietButton(props: ButtonProps) {
-  return <Button variant="ghost" {...props} />;
+export function QuietButton({ children, ...props }: ButtonProps) {
+  return (
+    <Button variant="ghost" {...props}>
+      {sentenceCase(children)}
+    </Button>
+  );
 }
 
 /** Something that can be done here and now, beside the one next thing. */
-export function SecondaryButton(props: ButtonProps) {
-  return <Button {...keepsFocus} variant="outline" {...props} />;
+export function SecondaryButton({ children, ...props }: ButtonProps) {
+  return (
+    <Button {...keepsFocus} variant="outline" {...props}>
+      {sentenceCase(children)}
+    </Button>
+  );
 }
 
 /** The pane on the right, about what is chosen. */

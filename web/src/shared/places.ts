@@ -66,8 +66,8 @@ export const trimTo = (range: SelectedRange, clip: AtRate) => ({
 /** What start and end are counted from: the start of the file, or midnight, as it was recorded. */
 export type TimeOf = "file" | "recorded";
 export const TIMES = [
-  ["file", "from the start of the file"],
-  ["recorded", "time of day"],
+  ["file", "From the start of the file"],
+  ["recorded", "Time of day"],
 ] as const;
 type InTime = { start: Place; end: Place; time: TimeOf };
 

@@ -9,6 +9,7 @@ from .hushing import suggest_hushes as suggest_hushes
 from .lateness import Lateness as Lateness
 from .lateness import measure_delays as measure_delays
 from .level_steps import LevelStep as LevelStep
+from .loudness_over_time import follow_loudness as follow_loudness
 from .map import Expectation as Expectation
 from .map import draw_map as draw_map
 from .map import expect_centre_of as expect_centre_of

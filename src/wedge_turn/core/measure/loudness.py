@@ -66,14 +66,15 @@ def integrate_loudness(steps: Floats, weights: Floats) -> float | None:
     size = min(STEPS_A_BLOCK, len(steps))
     sums = np.cumsum(np.vstack([np.zeros(steps.shape[1]), steps]), axis=0)
     blocks = ((sums[size:] - sums[:-size]) / size) @ weights
-    blocks = blocks[_lufs(blocks) > ABSOLUTE_GATE]
+    blocks = blocks[lufs(blocks) > ABSOLUTE_GATE]
     if blocks.size == 0:
         return None
-    gate = float(_lufs(blocks.mean())) + RELATIVE_GATE
-    return float(_lufs(blocks[_lufs(blocks) > gate].mean()))
+    gate = float(lufs(blocks.mean())) + RELATIVE_GATE
+    return float(lufs(blocks[lufs(blocks) > gate].mean()))
 
 
-def _lufs(mean_square: NDArray[np.float64] | float) -> NDArray[np.float64]:
+def lufs(mean_square: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """A K-weighted mean square, summed over the channels, as loudness."""
     with np.errstate(divide="ignore"):
         loud: NDArray[np.float64] = OFFSET + 10 * np.log10(np.maximum(mean_square, 0.0))
     return loud

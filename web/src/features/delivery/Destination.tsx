@@ -7,8 +7,8 @@ import { Choice } from "./Choice";
 type Props = { job: string; to: string | null; onTo: (to: string | null) => void };
 
 const KINDS = [
-  ["fetch", "download"],
-  ["folder", "a folder on the server"],
+  ["fetch", "Download"],
+  ["folder", "A folder on the server"],
 ] as const;
 
 export function Destination({ job, to, onTo }: Props) {

@@ -18,15 +18,15 @@ const MEANING: Record<(typeof PLACES)[number], string> = {
   depth: "the bit depth",
 };
 const CASES: readonly (readonly [Naming["case"], string])[] = [
-  ["keep", "keep case"],
-  ["lower", "lower case"],
-  ["upper", "upper case"],
+  ["keep", "Keep case"],
+  ["lower", "Lower case"],
+  ["upper", "Upper case"],
 ];
 const SPACES: readonly (readonly [Naming["spaces"], string])[] = [
-  ["keep", "keep spaces"],
+  ["keep", "Keep spaces"],
   ["underscore", "_ for spaces"],
   ["hyphen", "- for spaces"],
-  ["none", "no spaces"],
+  ["none", "No spaces"],
 ];
 
 export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (naming: Naming) => void }) {

@@ -40,7 +40,7 @@ export function SavedSettings({ settings, onSettings }: Props) {
         <Select
           label="Saved settings"
           value={chosen?.id ?? ""}
-          options={[["", "custom"], ...all.map((one) => [one.id, one.name] as const)]}
+          options={[["", "Custom"], ...all.map((one) => [one.id, one.name] as const)]}
           onChange={choose}
           size="sm"
           width="17rem"

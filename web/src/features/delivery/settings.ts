@@ -12,7 +12,7 @@ export const DEFAULTS: DeliverySettings = {
 };
 
 export const DEPTHS: Options<Depth> = [
-  ["same", "same as source"],
+  ["same", "Same as source"],
   ["16", "16-bit"],
   ["24", "24-bit"],
   ["32", "32-bit"],

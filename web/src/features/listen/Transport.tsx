@@ -7,6 +7,7 @@ import { useLabel } from "../../shared/commands";
 import { clock, gainText } from "../../shared/format";
 import { Tip } from "../../shared/Tip";
 import { useFrames, useListen, useSession } from "./context";
+import { LoudnessMeter } from "./LoudnessMeter";
 import type { Matching } from "./listenState";
 import { Meters } from "./Meters";
 import { MODE_LABELS, MODES } from "./modes";
@@ -81,6 +82,7 @@ export function Transport() {
       />
       {channels > 2 && <PairChoice />}
       {waiting && playing && <Text color="fg.quiet">buffering…</Text>}
+      <LoudnessMeter />
       <Meters />
     </Flex>
   );

@@ -80,7 +80,7 @@ it("offers an answer only once it can be heard", () => {
     />
   );
   const { again } = show(panel(null));
-  const take = () => screen.getByRole("button", { name: /invert right/ }) as HTMLButtonElement;
+  const take = () => screen.getByRole("button", { name: /Invert right/ }) as HTMLButtonElement;
   expect(screen.getByText("Question 2 of 5")).toBeTruthy();
   expect(take().disabled).toBe(true);
   again(panel(splitStep({ sentence: "Inverts the right channel." })));

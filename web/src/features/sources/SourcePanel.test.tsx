@@ -55,7 +55,7 @@ it("lets a newer version take the place of a file that lines use, where it is al
   expect(screen.queryByLabelText("Replace in all lines with")).toBeNull();
   again(draw([splitStep({ inputs: ["source:gull"] })]));
   const field = screen.getByLabelText("Replace in all lines with") as HTMLSelectElement;
-  expect([...field.options].map((option) => option.text)).toEqual(["choose a newer version…", "gull-2"]);
+  expect([...field.options].map((option) => option.text)).toEqual(["Choose a newer version…", "gull-2"]);
   fireEvent.change(field, { target: { value: "gull-2" } });
   expect(calls.do).toHaveBeenCalledWith({ kind: "replaceSource", source: "gull", by: "gull-2" });
 });
@@ -66,7 +66,7 @@ it("tells of files with the same samples, and archives this one", () => {
   const draw = (two: Source) => panelOf(job([], { sources: [one, two] }), one, calls);
   const { again } = show(draw(source("two", 2)));
   expect(screen.getByText("Identical to two, sample for sample.")).toBeTruthy();
-  fireEvent.click(screen.getByText("archive this file"));
+  fireEvent.click(screen.getByText("Archive this file"));
   expect(calls.archive.mock.calls).toEqual([[["source:one"], true]]);
   again(draw(source("two", 2, { archived: true })));
   expect(screen.queryByTestId("same-samples")).toBeNull();

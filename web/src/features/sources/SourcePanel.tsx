@@ -207,7 +207,7 @@ function Replace({ job, source, actions }: Omit<Props, "chosen">) {
     <SelectField
       label="Replace in all lines with"
       value=""
-      options={[["", "choose a newer version…"], ...alike.map((one) => [one.id, one.name] as const)]}
+      options={[["", "Choose a newer version…"], ...alike.map((one) => [one.id, one.name] as const)]}
       onChange={(by) => by && actions.do({ kind: "replaceSource", source: source.id, by })}
     />
   );

@@ -6,6 +6,7 @@ import { dragsClip } from "../../shared/clipDrag";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { Name } from "../../shared/Name";
 import { keepsFocus } from "../../shared/parts";
+import { sentenceCase } from "../../shared/sentenceCase";
 import { Glyph } from "./Glyph";
 import { groupStep, isRemark, type Row, remedyStep } from "./rows";
 
@@ -190,7 +191,7 @@ function ChipButton(props: {
       }}
     >
       <Text as="span" truncate>
-        {props.children}
+        {sentenceCase(props.children)}
       </Text>
     </Button>
   );

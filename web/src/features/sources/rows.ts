@@ -19,11 +19,11 @@ export type Row = {
 export const isRemark = ({ code }: Pick<FileFinding, "code">) => REMARKS.has(code);
 const REMARKS = new Set(["bits-used", "sound-tracks", "other-depth"]);
 export const SORTS = {
-  came: "added",
-  name: "name",
-  findings: "issues",
-  length: "length",
-  loudness: "loudness",
+  came: "Added",
+  name: "Name",
+  findings: "Issues",
+  length: "Length",
+  loudness: "Loudness",
 } as const;
 export type Sort = keyof typeof SORTS;
 
@@ -186,7 +186,7 @@ export function facets(job: Pick<Job, "sources" | "groups" | "unclear" | "steps"
   for (const [id, label, holds] of KINDS) {
     const all = live.filter(holds);
     const open = id === "mono" ? [] : all.filter((source) => !used.has(source.ref));
-    if (all.length && all.length < live.length)
+    if (all.length > 1 || (all.length && all.length < live.length))
       list.push({
         id,
         label: counted(label, all.length),

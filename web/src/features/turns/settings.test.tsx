@@ -157,7 +157,7 @@ it("sums with a gain and a sign for each input", async () => {
   const { changed } = settings({ ...DEFAULTS.sum, flip: [2] }, { inputs });
   slide("input 2", -6);
   expect(changed().gains_db).toEqual([0, -6]);
-  const [first, second] = screen.getAllByLabelText("invert");
+  const [first, second] = screen.getAllByLabelText("Invert");
   await tick(first);
   expect(changed().flip).toEqual([1, 2]);
   await tick(second);
@@ -220,7 +220,7 @@ it("finds the delay of the other channels and lines them up", async () => {
     await screen.findByText("right is 14.25 samples (0.30 ms) behind left (confidence 0.83)."),
   ).toBeTruthy();
   expect(screen.getByLabelText("Correlation of right by delay, from -1 to 1 samples")).toBeTruthy();
-  fireEvent.click(screen.getByText("align: 14.25, 0 samples later"));
+  fireEvent.click(screen.getByText("Align: 14.25, 0 samples later"));
   expect(changed().delay).toEqual([14.25, 0]);
 });
 
@@ -302,7 +302,7 @@ it("trims to what is typed or selected", () => {
   expect(screen.getAllByRole("alert").at(-1)?.textContent).toContain("“later” is not a time");
   expect(onChange).toHaveBeenCalledTimes(2);
   expect(screen.queryByLabelText("Times are")).toBeNull();
-  fireEvent.click(screen.getByText("trim to selected range"));
+  fireEvent.click(screen.getByText("Trim to selected range"));
   expect(changed()).toEqual({ ...DEFAULTS.trim, start: "480s", end: "960s" });
 });
 
@@ -313,14 +313,14 @@ it("counts a trim by the clock where the file has a start time", () => {
   const timed = settings(file, { outputs: [out], begins_at: 48_000 });
   choose("Times are", "recorded");
   expect(timed.changed()).toEqual({ ...file, time: "recorded", start: 101, end: 103 });
-  fireEvent.click(screen.getByText("trim to selected range"));
+  fireEvent.click(screen.getByText("Trim to selected range"));
   expect(timed.changed()).toEqual({ ...file, start: "480s", end: "960s" });
   cleanup();
   const recorded = { ...file, time: "recorded" as const, start: 101, end: "end" };
   const back = settings(recorded, { outputs: [out], begins_at: 48_000 });
   choose("Times are", "file");
   expect(back.changed()).toEqual({ ...file, start: 1, end: "end" });
-  fireEvent.click(screen.getByText("trim to selected range"));
+  fireEvent.click(screen.getByText("Trim to selected range"));
   expect(back.changed()).toEqual({ ...recorded, start: 100.01, end: 100.02 });
 });
 
@@ -332,7 +332,7 @@ it("puts the turn that a centre needs before its line by one click", async () =>
     expectation: { low_hz: 180, position: 0 },
     findings: [findingOf("delay", { remedy })],
   });
-  fireEvent.click(await screen.findByText("align first"));
+  fireEvent.click(await screen.findByText("Align first"));
   expect(PLACE.insertBefore).toHaveBeenCalledWith("s", {
     turn,
     followed_by: [],

@@ -33,7 +33,7 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
               write={gainText}
               onChange={(db) => onChange({ turn: { ...turn, gains_db: replaced(gains, n, db) } })}
             />
-            <Toggle label="invert" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
+            <Toggle label="Invert" on={flipped} onChange={() => onChange({ turn: { ...turn, flip } })} />
           </Flex>
         );
       })}

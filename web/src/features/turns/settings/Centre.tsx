@@ -16,19 +16,19 @@ import type { SettingsProps } from "./common";
 
 type Centre = Of<"centre">;
 const KEEPS: readonly (readonly [Centre["keep"], string])[] = [
-  ["sides", "without the centre"],
-  ["centre", "centre only"],
-  ["both", "both, as two files"],
+  ["sides", "Without the centre"],
+  ["centre", "Centre only"],
+  ["both", "Both, as two files"],
 ];
 const METHODS: readonly (readonly [Centre["method"], string])[] = [
-  ["voice", "voice: drums and bass stay"],
-  ["wedge", "everything inside the wedge"],
-  ["difference", "mono difference (L − R)"],
+  ["voice", "Voice: drums and bass stay"],
+  ["wedge", "Everything inside the wedge"],
+  ["difference", "Mono difference (L − R)"],
 ];
 const LOWS: readonly (readonly [Centre["lows"], string])[] = [
-  ["both", "keep stereo"],
-  ["left", "left only, mono"],
-  ["right", "right only, mono"],
+  ["both", "Keep stereo"],
+  ["left", "Left only, mono"],
+  ["right", "Right only, mono"],
 ];
 
 const NO_LIMIT = "no limit";

@@ -9,10 +9,10 @@ import type { SettingsProps } from "./common";
 import { SecondMicrophone } from "./SecondMicrophone";
 
 const TAKES: readonly (readonly [Of<"fold">["take"], string])[] = [
-  ["left", "left only"],
-  ["right", "right only"],
+  ["left", "Left only"],
+  ["right", "Right only"],
   ["sum", "L + R"],
-  ["blend", "blend"],
+  ["blend", "Blend"],
 ];
 const LAWS: readonly (readonly [Of<"fold">["law"], string])[] = [
   ["average", "−6 dB (÷ 2)"],

@@ -7,13 +7,13 @@ import { QuietButton } from "../../../shared/parts";
 import type { SettingsProps } from "./common";
 
 const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
-  ["auto", "automatic"],
-  ["stereo", "stereo"],
-  ["quad", "quad"],
+  ["auto", "Automatic"],
+  ["stereo", "Stereo"],
+  ["quad", "Quad"],
   ["5.0", "5.0"],
   ["5.1", "5.1"],
   ["7.1", "7.1"],
-  ["discrete", "discrete (no speaker positions)"],
+  ["discrete", "Discrete (no speaker positions)"],
 ];
 
 export function MergeSettings(props: SettingsProps<"merge">) {
@@ -61,8 +61,8 @@ export function MergeSettings(props: SettingsProps<"merge">) {
         label="Align by"
         value={turn.line_up}
         options={[
-          ["recorded", "timestamp"],
-          ["file", "file start"],
+          ["recorded", "Timestamp"],
+          ["file", "File start"],
         ]}
         onChange={(line_up) => onChange({ turn: { ...turn, line_up } })}
       />
@@ -70,8 +70,8 @@ export function MergeSettings(props: SettingsProps<"merge">) {
         label="Different lengths"
         value={turn.length}
         options={[
-          ["pad", "pad with silence"],
-          ["trim", "trim to the shortest"],
+          ["pad", "Pad with silence"],
+          ["trim", "Trim to the shortest"],
         ]}
         onChange={(length) => onChange({ turn: { ...turn, length } })}
       />

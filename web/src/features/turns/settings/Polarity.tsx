@@ -5,9 +5,9 @@ import { FieldGroup, SelectField, Toggle } from "../../../shared/fields";
 import type { SettingsProps } from "./common";
 
 const WORDS: readonly (readonly ["left" | "right" | "both", string])[] = [
-  ["left", "left"],
-  ["right", "right"],
-  ["both", "both channels"],
+  ["left", "Left"],
+  ["right", "Right"],
+  ["both", "Both channels"],
 ];
 
 export function PolaritySettings({ step, turn, onChange }: SettingsProps<"polarity">) {
