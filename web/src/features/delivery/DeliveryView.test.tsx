@@ -1,50 +1,12 @@
-import { act, cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
-import type { ComponentProps } from "react";
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { deleteDelivery, stopDelivery } from "../../api/actions";
-import { client, type Job } from "../../api/client";
-import { clip, job, mergeStep, proof, source, splitStep } from "../../api/testing";
-import { tell as told } from "../../shared/notices";
-import { show } from "../../shared/testing";
-import { DeliveryView, type KeptChoice } from "./DeliveryView";
+import { client } from "../../api/client";
+import { clip, job, mergeStep, source, splitStep } from "../../api/testing";
+import type { KeptChoice } from "./DeliveryView";
 import { DEFAULTS } from "./settings";
-import { deliveryWith, planned, planOf } from "./testing";
-
-vi.mock("../../api/actions", async (original) => ({
-  ...(await original<object>()),
-  stopDelivery: vi.fn(() => Promise.resolve()),
-  deleteDelivery: vi.fn(() => Promise.resolve()),
-}));
-
-vi.mock("../../shared/notices", async (original) => ({ ...(await original<object>()), tell: vi.fn() }));
+import { planned, planOf, view } from "./testing";
 
 const RANGE = { kind: "trim", start: 36_001, end: 36_003, time: "recorded" } as const;
-
-/** The view of a job; what the server would answer is given afterwards. */
-function view(of: Job, { changing = false, ...more }: Partial<ComponentProps<typeof DeliveryView>> = {}) {
-  const post = vi.spyOn(client, "POST").mockImplementation((() => new Promise(() => {})) as never);
-  post.mockClear();
-  const onRange = vi.fn();
-  const onAdd = vi.fn();
-  const page = (now: boolean) => (
-    <DeliveryView
-      job={of}
-      changing={now}
-      range={null}
-      onRange={onRange}
-      selected={() => null}
-      onAdd={onAdd}
-      {...more}
-    />
-  );
-  const shown = show(page(changing));
-  const tell = (key: unknown[], data: unknown) => act(async () => shown.queries.setQueryData(key, data));
-  const orders = () =>
-    (post.mock.calls as unknown as [string, { body: object }][]).flatMap(([path, { body }]) =>
-      path.endsWith("/deliveries") ? [body] : [],
-    );
-  return { tell, ordered: () => orders().at(-1), settle: () => shown.again(page(false)), onRange, onAdd };
-}
 
 it("teaches what to do where nothing can be delivered", () => {
   view(job([], { sources: [] }));
@@ -130,56 +92,6 @@ it("names files as the server will, with their depth and size", async () => {
   const row = (await screen.findByText("bell 2.wav")).closest("[role=row]") as HTMLElement;
   expect(row.textContent).toContain("stereo · 48 kHz · 32-bit");
   expect(row.textContent).toContain("768");
-});
-
-it("shows a running delivery with a way to stop it", async () => {
-  const { tell } = view(job([mergeStep()]));
-  await tell(["deliveries", "j"], [deliveryWith({ state: "writing", progress: 0.4 })]);
-  const card = within(await screen.findByTestId("delivery"));
-  expect(card.getByText(/Writing and verifying/)).toBeTruthy();
-  expect(card.queryByText("Delete…")).toBeNull();
-  fireEvent.click(card.getByText("Stop"));
-  expect(stopDelivery).toHaveBeenCalledWith("d");
-});
-
-it("says over which range a delivery is", async () => {
-  const { tell } = view(job([mergeStep()]));
-  await tell(["deliveries", "j"], [deliveryWith({ range: RANGE })]);
-  expect((await screen.findByTestId("delivery")).textContent).toContain(
-    "Delivered · 1 file · 10:00:01.000 to 10:00:03.000, recorded time",
-  );
-});
-
-it("says why a delivery failed, and what to do", async () => {
-  const { tell } = view(job([mergeStep()]));
-  const error = { code: "disk-full", message: "There is no room for bell.wav", help: "Make room." };
-  await tell(["deliveries", "j"], [deliveryWith({ state: "failed", error })]);
-  const alert = await screen.findByRole("alert");
-  expect(alert.textContent).toBe("There is no room for bell.wav. Make room.");
-  fireEvent.click(screen.getByText("Dismiss"));
-  expect(deleteDelivery).toHaveBeenCalledWith("d");
-});
-
-it("hands out what was delivered, with its proof and its checksum", async () => {
-  const { tell } = view(job([mergeStep()]));
-  const manifest = {
-    files: [{ name: "bell & co.wav", bytes: 576_044, xxh128: "0123456789abcdef0123456789abcdef" }],
-    proofs: [
-      { key: "a", proof: proof({ statement: "All came back." }) },
-      { key: "b", proof: proof({ exact: false, statement: "Some did not." }) },
-    ],
-    findings: [{ code: "clipped", message: "Two samples clipped.", measured: {} }],
-  };
-  await tell(["deliveries", "j"], [deliveryWith({ manifest: manifest as never })]);
-  const file = (await screen.findByText("bell & co.wav")) as HTMLAnchorElement;
-  expect(file.getAttribute("href")).toBe("/api/deliveries/d/files/bell%20%26%20co.wav");
-  expect(screen.getByText("0123456789ab")).toBeTruthy();
-  expect(screen.getByText("Download all as ZIP").getAttribute("href")).toBe("/api/deliveries/d/archive");
-  expect(screen.getAllByTestId("delivery-proof").map((one) => one.textContent)).toEqual([
-    "All came back.",
-    "Some did not.",
-  ]);
-  expect(screen.getByText("Two samples clipped.")).toBeTruthy();
 });
 
 it("keeps the selected range of every file, in its own time or by the clock", async () => {
@@ -313,91 +225,6 @@ it("delivers to a folder on the server, where it offers one", async () => {
   fireEvent.change(folder, { target: { value: "Day 2" } });
   fireEvent.click(screen.getByRole("button", { name: "Deliver 1 file" }));
   await waitFor(() => expect(ordered()).toMatchObject({ to: "Day 2" }));
-});
-
-it("delivers once more what a delivery had, as it had it, of the worksheet as it is now", async () => {
-  const { tell, ordered } = view(job([mergeStep(), splitStep()], { ends: ["step:m:0"], head: "r9" }));
-  const settings = { ...DEFAULTS, depth: "16" as const };
-  await tell(
-    ["deliveries", "j"],
-    [deliveryWith({ refs: ["step:s:0", "step:gone:0"], settings, range: RANGE, to: "Lamp" })],
-  );
-  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
-  await waitFor(() =>
-    expect(ordered()).toEqual({
-      ...settings,
-      refs: ["step:s:0"],
-      copies: [],
-      range: RANGE,
-      to: "Lamp",
-      revision: "r9",
-    }),
-  );
-});
-
-it("delivers again with the files that went along, and says what is gone", async () => {
-  const sources = ["lamp", "bell"].map((name) => source(name, 1));
-  const worksheet = job([mergeStep({ inputs: ["source:x"] })], { sources });
-  const { tell, ordered } = view(worksheet);
-  const copies = ["source:bell", "source:gone"];
-  await tell(["deliveries", "j"], [deliveryWith({ copies })]);
-  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
-  await waitFor(() => expect(ordered()).toMatchObject({ refs: ["step:m:0"], copies: ["source:bell"] }));
-  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Delivered without 1 file");
-  const other = view(worksheet);
-  await other.tell(["deliveries", "j"], [deliveryWith({ refs: ["step:gone:0"] })]);
-  fireEvent.click(await screen.findByRole("button", { name: "Deliver again" }));
-  expect(vi.mocked(told).mock.calls.at(-1)?.[0]).toBe("Nothing to deliver again");
-  expect(other.ordered()).toBeUndefined();
-});
-
-it("shows a delivery that is under way, or was begun here, above everything that is chosen", async () => {
-  const { tell } = view(job([mergeStep()]));
-  const earlier = deliveryWith({ id: "e" });
-  await tell(["deliveries", "j"], [deliveryWith({ state: "writing" }), earlier]);
-  const [first, second] = await screen.findAllByTestId("delivery");
-  const settings = screen.getByLabelText("Bit depth");
-  const follows = (one: Element, other: Element) =>
-    Boolean(one.compareDocumentPosition(other) & Node.DOCUMENT_POSITION_FOLLOWING);
-  expect(follows(first as Element, settings)).toBe(true);
-  expect(follows(settings, second as Element)).toBe(true);
-  expect(screen.getByText("Earlier deliveries")).toBeTruthy();
-});
-
-it("asks before delivered files are deleted", async () => {
-  vi.mocked(deleteDelivery).mockClear();
-  const { tell } = view(job([mergeStep()]));
-  await tell(["deliveries", "j"], [deliveryWith({ manifest: { files: [], proofs: [] } as never })]);
-  fireEvent.click(await screen.findByText("Delete…"));
-  expect(deleteDelivery).not.toHaveBeenCalled();
-  fireEvent.click(await screen.findByRole("button", { name: "Delete" }));
-  expect(deleteDelivery).toHaveBeenCalledWith("d");
-});
-
-it("says how many files are done and how long the others will take", async () => {
-  const { tell } = view(job([mergeStep()]));
-  const state = { state: "writing", progress: 0.4, files_done: 12, files: 40 } as const;
-  await tell(["deliveries", "j"], [deliveryWith({ ...state, seconds_left: 95 })]);
-  expect((await screen.findByTestId("delivery")).textContent).toContain("12 of 40 files done · 2 min left");
-});
-
-it("compares a delivery with an earlier one", async () => {
-  const { tell } = view(job([mergeStep()]));
-  const manifest = { files: [], proofs: [] } as never;
-  await tell(["deliveries", "j"], [deliveryWith({ manifest }), deliveryWith({ id: "e", manifest })]);
-  const [compare] = await screen.findAllByRole("button", { name: "Compare" });
-  expect(screen.getAllByRole("button", { name: "Compare" })).toHaveLength(1);
-  fireEvent.click(compare as HTMLElement);
-  await tell(
-    ["differences", "d", "e"],
-    [
-      { name: "bell.wav", change: "same", detail: "" },
-      { name: "sea.wav", change: "written", detail: "24 → 16 bit" },
-    ],
-  );
-  const shown = await screen.findByRole("group", { name: "Differences" });
-  expect(shown.textContent).toContain("1 file identical, 1 different");
-  expect(shown.textContent).toContain("sea.wavsame audio, different file24 → 16 bit");
 });
 
 it("keeps what was chosen while the worksheet is looked at", async () => {
