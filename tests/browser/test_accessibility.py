@@ -57,7 +57,7 @@ def why(name: str) -> Callable[[Page], None]:
         page.keyboard.press("Escape")
         expect(page.get_by_role("alertdialog")).to_be_hidden()
         if page.get_by_role("link", name=name).count() == 0:
-            page.get_by_role("link", name="How it works").click()
+            page.get_by_role("link", name="Background").click()
         page.get_by_role("link", name=name).click()
         expect(page.get_by_role("link", name=name)).to_have_attribute("aria-current", "page")
 
@@ -66,7 +66,7 @@ def why(name: str) -> Callable[[Page], None]:
 
 def guide(page: Page) -> None:
     page.get_by_role("link", name="All jobs").click()
-    page.get_by_role("link", name="How do I …?").click()
+    page.get_by_role("link", name="Guide").click()
     expect(page.get_by_role("img", name="A question with its answer heard as Out")).to_be_visible()
 
 

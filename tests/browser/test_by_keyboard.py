@@ -46,7 +46,7 @@ class Hands:
         self.press("Enter")
         expect(self.page.get_by_role("heading", name=name)).to_be_visible()
         with self.page.expect_file_chooser() as chooser:
-            self.button("Add files")
+            self.button("Choose files")
         chooser.value.set_files(files)
         for file in files:
             expect(self.page.get_by_role("row", name=file.stem, exact=False)).to_be_visible()
@@ -202,6 +202,7 @@ def test_the_centre_is_moved_on_the_map(page: Page, tmp_path: Path) -> None:
     hands.start("On the map", source)
     hands.file("pier")
     hands.turn("centre", "Centre")
+    hands.button("Use a wedge instead")
     for handle, key, before in (
         ("position", "ArrowRight", "C"),
         ("right edge", "ArrowRight", "× 1.00"),

@@ -125,7 +125,7 @@ def test_a_delivery_goes_to_a_folder_on_the_server_by_saved_settings(
     saved = page.get_by_label("Saved settings")
     expect(saved.locator("option:checked")).to_have_text("For the label")
     page.get_by_label("Bit depth").select_option("Same as source")
-    expect(saved.locator("option:checked")).to_have_text("not saved")
+    expect(saved.locator("option:checked")).to_have_text("Custom")
     saved.select_option("For the label")
     expect(page.get_by_text("01 bell_L.wav")).to_be_visible()
     page.get_by_label("Where the files go").select_option("A folder on the server")

@@ -6,7 +6,17 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from support.acts import drop, files_of, mono_pair, new_job, sentences, settled_worksheet, tones, turn_added
+from support.acts import (
+    choose_filter,
+    drop,
+    files_of,
+    mono_pair,
+    new_job,
+    sentences,
+    settled_worksheet,
+    tones,
+    turn_added,
+)
 from support.helpers import noise, write_wav
 
 pytestmark = pytest.mark.browser
@@ -77,7 +87,7 @@ def test_a_line_whose_file_is_gone_waits_until_another_is_dropped_on_it(page: Pa
     expect(line(page, "merge")).to_be_visible()
     page.get_by_role("row", name="porch_R").click()
     page.get_by_role("button", name="Archive", exact=True).click()
-    page.get_by_role("button", name="Archived 1").click()
+    choose_filter(page, "Archived 1")
     page.get_by_role("row", name="porch_R").click()
     page.get_by_role("button", name="Delete permanently").click()
     expect(page.get_by_text("Line 1 uses it and will wait for another file.")).to_be_visible()
@@ -109,7 +119,7 @@ def test_a_line_is_heard_as_it_was_and_restored_by_itself(page: Page, tmp_path: 
     page.get_by_role("button", name="Compare").nth(2).click()
     since = page.get_by_role("group", name="Since then")
     expect(since).to_contain_text("Line 1: width 1.4 → 0.3")
-    since.get_by_role("button", name="Hear").click()
+    since.get_by_role("button", name="Compare by ear").click()
     pane = page.get_by_role("complementary", name="Then and now")
     expect(pane).to_contain_text("Multiplies the side of porch by 1.4")
     expect(page.get_by_test_id("lane-in")).to_contain_text("Then")

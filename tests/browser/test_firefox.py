@@ -79,7 +79,7 @@ def test_a_file_is_heard_turned_and_delivered(firefox: Marionette, address: str,
     source = tones(tmp_path, "quay", 440, 660)
     firefox.navigate(address)
     find(firefox, "input[aria-label='Job name']").send_keys("In Firefox", Keys.ENTER)
-    chooser = find(firefox, "aside[aria-label=Sources] input[type=file]:not([webkitdirectory])")
+    chooser = find(firefox, "input[type=file]:not([webkitdirectory])")
     firefox.execute_script("arguments[0].hidden = false; arguments[0].style.display = 'block'", [chooser])
     chooser.send_keys(str(source))
     find(firefox, "[role=row][title='quay.wav']").click()

@@ -61,7 +61,7 @@ def test_two_undos_at_once_are_two_undos(page: Page, tmp_path: Path) -> None:
 
 def test_space_ticks_a_checkbox_that_has_the_focus_and_does_not_play(page: Page, tmp_path: Path) -> None:
     with_turns(page, tmp_path, "level")
-    box = page.get_by_role("complementary", name="Settings").get_by_role("checkbox", name="per channel")
+    box = page.get_by_role("complementary", name="Settings").get_by_role("checkbox", name="Set channels separately")
     for _ in range(80):
         if box.evaluate("(element) => element === document.activeElement"):
             break

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
 from support.acts import (
+    choose_filter,
     deliver_and_download,
     drop,
     files_of,
@@ -48,7 +49,7 @@ def test_hundreds_of_files_stay_fluid(page: Page) -> None:
         }"""
     )
     page.goto(page.url + f"jobs/{ids}")
-    page.get_by_role("button", name="Pairs 100").click()
+    choose_filter(page, "Pairs 100")
     assert page.get_by_role("grid", name="Files").get_by_role("row").count() < 60
     page.get_by_role("button", name="merge 100 pairs").click()
     expect(page.get_by_role("button", name="Review and deliver…")).to_be_visible()
@@ -254,7 +255,7 @@ def test_a_file_is_deleted_for_good_after_asking(page: Page, tmp_path: Path) -> 
     files_of(page, "porch_L", "porch_R")
     page.get_by_role("row", name="porch_R").click()
     page.get_by_label("About this file").get_by_role("button", name="Archive").click()
-    page.get_by_role("button", name="Archived 1").click()
+    choose_filter(page, "Archived 1")
     page.get_by_role("row", name="porch_R").click()
     delete = page.get_by_role("button", name="Delete permanently")
     delete.click()
@@ -329,7 +330,7 @@ def test_nothing_moves_on_a_page_at_rest(page: Page) -> None:
 
 
 def test_the_guide_opens_from_findings_and_settings(page: Page) -> None:
-    page.get_by_role("link", name="How do I …?").click()
+    page.get_by_role("link", name="Guide").click()
     expect(page.get_by_role("heading", name="Prepare a whole folder")).to_be_visible()
     page.get_by_label("Search the guide").fill("vocal wedge")
     page.get_by_role("navigation").get_by_role("link", name="Remove or keep a voice").click()
@@ -341,7 +342,7 @@ def test_the_guide_opens_from_findings_and_settings(page: Page) -> None:
     page.get_by_label("Filter the sources").fill("foghorn")
     page.get_by_role("grid", name="Files").get_by_role("row", name="foghorn").click()
     with page.expect_popup() as opened:
-        page.get_by_test_id("finding-opposite-polarity").get_by_role("link", name="How do I …?").click()
+        page.get_by_test_id("finding-opposite-polarity").get_by_role("link", name="Guide").click()
     expect(opened.value.get_by_role("heading", name="Repair an inverted channel")).to_be_visible()
     opened.value.close()
     page.keyboard.press("?")

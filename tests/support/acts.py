@@ -118,6 +118,16 @@ def settled_worksheet(page: Page) -> None:
     expect(page.get_by_role("main")).to_have_attribute("aria-busy", "false")
 
 
+def choose_filter(page: Page, name: str) -> None:
+    """One of the filters above the files, which may be among those behind *More*."""
+    filters = page.get_by_role("group", name="Filters")
+    chip = filters.get_by_role("button", name=name)
+    expect(chip.or_(filters.get_by_role("button", name="More")).first).to_be_visible()
+    if not chip.is_visible():
+        filters.get_by_role("button", name="More").click()
+    chip.click()
+
+
 def sentences(page: Page) -> list[str]:
     """The lines of the worksheet, without their numbers and how they stand."""
     settled_worksheet(page)

@@ -41,7 +41,7 @@ export function Pictures({ overlay, film }: { overlay: Overlay; film: FilmShown 
             {(film || axis !== "plane") && (
               <Flex
                 direction="column"
-                w={film ? { base: "208px", "2xl": "320px" } : "clamp(112px, 28%, 320px)"}
+                w={film ? { base: "208px", "2xl": "320px" } : "round(clamp(112px, 28%, 320px), 1px)"}
                 flexShrink={0}
                 pt={5}
               >
