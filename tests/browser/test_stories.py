@@ -187,12 +187,12 @@ def test_any_mix_of_the_sides_with_its_picture(page: Page, tmp_path: Path) -> No
     panel = page.get_by_role("complementary", name="Settings")
     expect(panel).to_contain_text("no change.")
     far_away(page, 200)  # changes overtake their answers, and none is lost
-    for label, value in (("L → L", 0), ("R → L", 100), ("L → R", 100)):
+    for label, value in (("L → L", 0), ("R → L", 1), ("L → R", 1)):
         slide(page, label, value)
     slide(page, "R → R", 0)
     expect(panel).to_contain_text("a swap.")
-    expect(panel).to_contain_text("It can’t clip.")
-    slide(page, "L → L", 50)
+    expect(panel).to_contain_text("Can’t clip.")
+    slide(page, "L → L", 0.5)
     expect(panel).to_contain_text("50 % left + 100 % right")
     expect(panel).to_contain_text("Worst-case peak: +3.5 dB.")
     settled_worksheet(page)
