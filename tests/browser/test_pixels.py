@@ -3,6 +3,7 @@
 from pathlib import Path
 from urllib.parse import urlsplit
 
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, Request, expect
 
@@ -100,3 +101,26 @@ def test_a_dragged_range_asks_little(browser: Browser, address: str, tmp_path: P
     page.wait_for_timeout(500)
     assert 1 <= len(asked) <= 12, [request.url for request in asked]
     page.context.close()
+
+
+def test_a_waveform_says_its_levels_and_fits_its_height(page: Page, tmp_path: Path) -> None:
+    steady = np.full((96_000, 2), 2**21)  # a quarter of full scale: −12.04 dBFS
+    steady[48_000:] //= 2
+    new_job(page, "Levels")
+    drop(page, write_wav(tmp_path / "hum.wav", steady))
+    lane = page.get_by_test_id("lane-in")
+    expect(page.get_by_role("img", name="Waveform of hum")).to_be_visible()
+    axis = page.get_by_test_id("time-axis").bounding_box()
+    assert axis is not None
+    readout = page.get_by_test_id("readout")
+    for part, level in ((0.25, "−12.0 −12.0 dBFS"), (0.75, "−18.1 −18.1 dBFS")):
+        page.mouse.move(axis["x"] + part * axis["width"], axis["y"] + 60)
+        expect(readout).to_contain_text(level)
+    expect(readout).to_contain_text("0:01.5")
+    page.mouse.move(axis["x"] + 10, axis["y"] - 60)
+    expect(readout).to_have_count(0)
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="Fit height")).to_have_attribute("aria-pressed", "true")
+    expect(lane).to_contain_text("height +11.8 dB")
+    page.keyboard.press("f")
+    expect(lane).not_to_contain_text("height +")

@@ -114,6 +114,7 @@ const config = defineConfig({
         defaultVariants: { size: "xs" },
       },
       input: { variants: { variant: { outline: FIELD } }, defaultVariants: { size: "sm" } },
+      textarea: { variants: { variant: { outline: FIELD } } },
     },
     // Each with all of its parts: a list is merged place by place.
     slotRecipes: {

@@ -72,6 +72,7 @@ export function MapLane({ shown, wedge, left = null, onWedge }: Props) {
             align="center"
             gap={2}
             fontSize="xs"
+            whiteSpace="nowrap"
           >
             <Box boxSize={3} borderRadius="sm" bg="accent" />
             <Text color="fg.quiet">taken, by its sound</Text>

@@ -89,7 +89,6 @@ export function Meters() {
       fontFamily="mono"
       role="group"
       aria-label="Levels and correlation of what is heard"
-      ml="auto"
     >
       <Scale />
       {SIDES.map((side) => (

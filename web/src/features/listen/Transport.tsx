@@ -82,8 +82,10 @@ export function Transport() {
       />
       {channels > 2 && <PairChoice />}
       {waiting && playing && <Text color="fg.quiet">buffering…</Text>}
-      <LoudnessMeter />
-      <Meters />
+      <Flex flex="1 1 22rem" gap={3} align="center" justify="end" minW={0}>
+        <LoudnessMeter />
+        <Meters />
+      </Flex>
     </Flex>
   );
 }

@@ -11,7 +11,7 @@ const HALF = (35 * Math.PI) / 180;
 /** How far from the pivot the lowest frequency is, so that there is room for directions: a share of the rim's radius. */
 const CORE = 0.14;
 /** Pixels that stay free at the rim and beside it for labels and handles. */
-const MARGIN = 20;
+const MARGIN = 28;
 
 /** The largest fan that fits. */
 export function fanIn(width: number, height: number): Fan {

@@ -1,5 +1,5 @@
 /** What the files have in common: choose one and only those are shown, with what can be done for all of them. */
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Button, Flex, Text, useBreakpointValue } from "@chakra-ui/react";
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useState } from "react";
 import { count } from "../../shared/format";
@@ -14,15 +14,16 @@ type Props = {
   actions: FileActions;
 };
 
-/** So many stand in the row; the others behind *More*. */
-const IN_SIGHT = 3;
+/** So many stand in the row, by the width of the page; the others behind *More*. */
+const IN_SIGHT = { base: 2, xl: 3, "2xl": 4 };
 
 export function Facets({ facets, chosen, onChoose, actions }: Props) {
   const [open, setOpen] = useState(false);
+  const room = useBreakpointValue(IN_SIGHT) ?? IN_SIGHT.base;
   if (!facets.length) return null;
-  const first = facets.slice(0, facets.length <= IN_SIGHT + 1 ? IN_SIGHT + 1 : IN_SIGHT);
+  const first = facets.slice(0, room);
   // What is chosen stays in sight.
-  const row = chosen && !first.includes(chosen) ? [chosen, ...first.slice(0, IN_SIGHT - 1)] : first;
+  const row = chosen && !first.includes(chosen) ? [chosen, ...first.slice(0, room - 1)] : first;
   const others = facets.filter((facet) => !row.includes(facet));
   const chip = (facet: Facet) => (
     <FacetChip
@@ -94,6 +95,7 @@ function FacetChip({ facet, pressed, onClick }: { facet: Facet; pressed: boolean
       borderRadius="full"
       fontWeight={400}
       minW={0}
+      flexShrink={1}
       aria-pressed={pressed}
       {...(pressed ? { bg: "raised.high", borderColor: "accent" } : { borderColor: "line" })}
       color={facet.grave ? "warning" : pressed ? "fg" : "fg.quiet"}

@@ -178,8 +178,6 @@ function Note({ note, onKeep }: NoteProps) {
         size="xs"
         rows={text.includes("\n") ? 4 : 2}
         maxLength={4000}
-        bg="raised"
-        borderColor="line"
         placeholder="Anything worth remembering about this file"
         value={text}
         onChange={({ target }) => setDraft({ text: target.value, was: draft?.was ?? note })}

@@ -85,8 +85,6 @@ export function Sources({ job, uploads, selected, filter, filterInput, onFilterD
             onKeyDown={leaveFilter}
             placeholder={`Filter ${count(live, "file")}`}
             aria-label="Filter the sources"
-            bg="raised"
-            borderColor="transparent"
           />
           <Select
             label="Sort the sources"
