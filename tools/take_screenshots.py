@@ -174,7 +174,7 @@ class Session:
         while "landing-stage" not in (said := panel.inner_text()):
             page.keyboard.press("n")
             page.wait_for_function("([panel, said]) => panel.innerText !== said", arg=[panel.element_handle(), said])
-        panel.get_by_role("button", name=re.compile("^invert right")).wait_for()
+        panel.get_by_role("button", name=re.compile("^Invert right")).wait_for()
         take(page, "question")
 
     def recipes(self) -> None:
