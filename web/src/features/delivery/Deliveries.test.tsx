@@ -24,6 +24,19 @@ it("shows a running delivery with a way to stop it", async () => {
   expect(client.POST).toHaveBeenCalledWith("/api/deliveries/{delivery_id}/stop", DELIVERY);
 });
 
+it("lets a delivered file be dragged out of the window, under its own name", async () => {
+  const { tell } = view(job([mergeStep()]));
+  const file = { name: "takes/bell & co.wav", bytes: 1, xxh128: "0123456789abcdef0123456789abcdef" };
+  await tell(["deliveries", "j"], [deliveryWith({ manifest: { files: [file], proofs: [] } as never })]);
+  const setData = vi.fn();
+  fireEvent.dragStart(await screen.findByText(file.name), { dataTransfer: { setData } });
+  const [kind, carried] = setData.mock.calls[0] ?? [];
+  expect(kind).toBe("DownloadURL");
+  expect(carried).toMatch(
+    /^application\/octet-stream:bell & co\.wav:http.*\/api\/deliveries\/d\/files\/takes\/bell%20%26%20co\.wav$/,
+  );
+});
+
 it("says over which range a delivery is", async () => {
   const { tell } = view(job([mergeStep()]));
   await tell(["deliveries", "j"], [deliveryWith({ range: RANGE })]);

@@ -1,7 +1,7 @@
 /** One delivery: how far it is, its files to be fetched, and their proofs. */
 import { Box, Flex, Progress, Text } from "@chakra-ui/react";
 import { Check, Download } from "lucide-react";
-import { useState } from "react";
+import { type DragEvent, useState } from "react";
 import { deleteDelivery, stopDelivery } from "../../api/actions";
 import type { Delivery, DeliveryRange, Proof } from "../../api/client";
 import { ConfirmDelete } from "../../shared/ConfirmDelete";
@@ -141,7 +141,12 @@ function ProofLine({ proof }: { proof: Proof }) {
 function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]>["files"][number] }) {
   return (
     <Flex gap={3} py={0.5}>
-      <a href={filePath(id, file.name)} download style={{ overflowWrap: "anywhere" }}>
+      <a
+        href={filePath(id, file.name)}
+        onDragStart={(event) => offerToFolder(event, id, file.name)}
+        download
+        style={{ overflowWrap: "anywhere" }}
+      >
         {file.name}
       </a>
       {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
@@ -161,6 +166,12 @@ function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]
       </Text>
     </Flex>
   );
+}
+
+/** Dragged out of the window, a file lands in the folder where it is let go, in browsers that know how. */
+function offerToFolder({ dataTransfer }: DragEvent, id: string, name: string) {
+  const address = new URL(filePath(id, name), window.location.href);
+  dataTransfer.setData("DownloadURL", `application/octet-stream:${name.split("/").at(-1)}:${address}`);
 }
 
 const REPORT = "wedge-turn-report.html";

@@ -9,8 +9,9 @@ import { SIDES, type Side } from "./messages";
 
 const share = (db: number) => Math.max(0, Math.min(1, (db - FLOOR) / -FLOOR));
 const POINTER = 108;
-/** What is written under the bars, in dBFS. */
-const MARKS = [-48, -36, -24, -18, -12, -6, 0];
+/** What is written between the bars, in dBFS, and what else where they are long. */
+const MARKS = [-48, -36, -24, -12, 0];
+const MORE_MARKS = [-18, -6, -3];
 /** Figures change so often, bars more often. */
 const FIGURES_EVERY = 120; // milliseconds
 const BARS_EVERY = 30;
@@ -125,9 +126,10 @@ export function Meters() {
 function Scale() {
   return (
     <Box gridRow={2} gridColumn={2} position="relative" h="14px" color="fg.quiet" aria-hidden>
-      {MARKS.map((db) => (
+      {[...MARKS, ...MORE_MARKS].map((db) => (
         <Box
           key={db}
+          display={MARKS.includes(db) ? "block" : { base: "none", "2xl": "block" }}
           position="absolute"
           left={`${100 * share(db)}%`}
           transform={db === 0 ? "translateX(-100%)" : "translateX(-50%)"}

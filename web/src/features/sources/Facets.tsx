@@ -29,6 +29,8 @@ export function Facets({ facets, chosen, onChoose, actions }: Props) {
     <FacetChip
       key={facet.id}
       facet={facet}
+      // Where there is no room, the last of the row gives way.
+      givesWay={facet === row.at(-1)}
       pressed={facet.id === chosen?.id}
       onClick={() => onChoose(facet.id === chosen?.id ? null : facet)}
     />
@@ -87,7 +89,9 @@ export function Facets({ facets, chosen, onChoose, actions }: Props) {
   );
 }
 
-function FacetChip({ facet, pressed, onClick }: { facet: Facet; pressed: boolean; onClick: () => void }) {
+type ChipProps = { facet: Facet; givesWay: boolean; pressed: boolean; onClick: () => void };
+
+function FacetChip({ facet, givesWay, pressed, onClick }: ChipProps) {
   return (
     <Button
       size="2xs"
@@ -95,7 +99,8 @@ function FacetChip({ facet, pressed, onClick }: { facet: Facet; pressed: boolean
       borderRadius="full"
       fontWeight={400}
       minW={0}
-      flexShrink={1}
+      flexShrink={givesWay ? 1 : 0}
+      px={1.5}
       aria-pressed={pressed}
       {...(pressed ? { bg: "raised.high", borderColor: "accent" } : { borderColor: "line" })}
       color={facet.grave ? "warning" : pressed ? "fg" : "fg.quiet"}
