@@ -26,6 +26,16 @@ BESIDE_THE_PAGE = """() => {
 }"""
 
 
+# Letters smaller than 12 pixels; what a canvas writes has one size (`TYPE`), in its code.
+SMALL = """() => {
+  const texts = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const small = new Set();
+  for (let text = texts.nextNode(); text; text = texts.nextNode())
+    if (text.data.trim() && parseFloat(getComputedStyle(text.parentElement).fontSize) < 12) small.add(text.data);
+  return [...small];
+}"""
+
+
 @pytest.mark.parametrize(("width", "height"), [(640, 400), (1024, 768), (1280, 800), (2560, 1440)])
 def test_nothing_stands_out_of_the_page_at_any_size(
     browser: Browser, address: str, width: int, height: int, tmp_path: Path
@@ -45,9 +55,11 @@ def test_nothing_stands_out_of_the_page_at_any_size(
     page.get_by_role("button", name=re.compile("^Play")).scroll_into_view_if_needed()
     expect(page.get_by_role("button", name=re.compile("^Play"))).to_be_in_viewport()
     assert page.evaluate(BESIDE_THE_PAGE) == []
+    assert page.evaluate(SMALL) == []
     page.get_by_role("button", name="Review and deliver…").click()
     expect(page.get_by_role("table", name="Results").get_by_role("row")).to_have_count(3)
     assert page.evaluate(BESIDE_THE_PAGE) == []
+    assert page.evaluate(SMALL) == []
     page.context.close()
 
 

@@ -101,6 +101,11 @@ const config = defineConfig({
       },
       radii: { l1: { value: "{radii.md}" }, l2: { value: "{radii.md}" }, l3: { value: "{radii.md}" } },
     },
+    layerStyles: {
+      card: { value: { bg: "raised", borderRadius: "md", p: 4 } },
+      chip: { value: { bg: "raised.high", borderRadius: "md", px: 2, py: 0.5 } },
+      callout: { value: { borderLeftWidth: 3, borderColor: "warning", pl: 3 } },
+    },
     recipes: {
       button: {
         base: { fontWeight: 500 },

@@ -9,10 +9,7 @@ export function Chip({ name, title }: { name: string; title?: string }) {
     <Box
       as="span"
       title={title}
-      px={2}
-      py={0.5}
-      bg="raised.high"
-      borderRadius="md"
+      layerStyle="chip"
       minW={0}
       flexShrink={name.length <= 8 ? 0 : 1}
       display="inline-block"

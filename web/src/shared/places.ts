@@ -38,12 +38,6 @@ export function numberIn(typed: string): number | null {
   return /^[+-]?\d+(\.\d*)?$/.test(text) ? Number(text) : null;
 }
 
-/** What was typed as the length of a fade in milliseconds; null where it is none. */
-export function fadeIn(typed: string): number | null {
-  const fade = numberIn(typed);
-  return fade !== null && fade >= 0 && fade <= 10_000 ? fade : null;
-}
-
 /** Why a text is no time. */
 export const noTime = (text: string) =>
   `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;

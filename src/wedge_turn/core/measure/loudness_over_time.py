@@ -40,16 +40,20 @@ def follow_loudness(signal: Signal, first: int, count: int) -> NDArray[np.float3
 
 
 def _weighted_squares(signal: Signal, begin: int, end: int, step: int) -> NDArray[np.float64]:
-    """Sums of K-weighted squares of each stretch, over all channels by their weights."""
+    """Sums of K-weighted squares of each stretch, over all channels by their weights; in constant memory."""
     form = signal.form
-    start = begin * step
-    block = np.ascontiguousarray(signal.read(start, min(end * step, form.frames) - start))
     weights, weighting = channel_weights(form.channels, form.speakers), k_weighting(form.rate)
+    # Two channels at a time; an odd last one goes with itself.
+    pairs = [(a, min(a + 1, form.channels - 1)) for a in range(0, form.channels, 2)]
+    states = [np.zeros((2, 4)) for _ in pairs]
     total = np.zeros(end - begin)
-    for a in range(0, form.channels, 2):
-        b = min(a + 1, form.channels - 1)
-        rows = np.zeros((end - begin + 1, COLUMNS))
-        kernels.two_columns(block, a, b, weighting, np.zeros((2, 4)), step, step, rows)
-        for n, channel in enumerate(sorted({a, b})):
-            total += weights[channel] * rows[: end - begin, WEIGHTED_A + n]
+    for first in range(begin, end, STEPS_A_SECOND):
+        last = min(first + STEPS_A_SECOND, end)
+        start, stop = first * step, min(last * step, form.frames)
+        block = np.ascontiguousarray(signal.read(start, stop - start))
+        for (a, b), state in zip(pairs, states, strict=True):
+            rows = np.zeros((last - first + 1, COLUMNS))
+            kernels.two_columns(block, a, b, weighting, state, step, step, rows)
+            for n, channel in enumerate(sorted({a, b})):
+                total[first - begin : last - begin] += weights[channel] * rows[: last - first, WEIGHTED_A + n]
     return total

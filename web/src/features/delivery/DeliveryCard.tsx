@@ -32,7 +32,7 @@ export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
   const remove = () => void deleteDelivery(id).catch(tellProblem);
   const kept = manifest?.files.filter((file) => file.kept).length ?? 0;
   return (
-    <Box bg="raised" borderRadius="md" p={4} mb={3} data-testid="delivery" data-state={state}>
+    <Box layerStyle="card" mb={3} data-testid="delivery" data-state={state}>
       <Flex align="center" gap={1} mb={running || manifest || error ? 2 : 0} wrap="wrap">
         <Text fontWeight={600} flex={1} minW="16rem" role="status">
           {STATES[state]} · {count(manifest?.files.length ?? delivery.refs.length, "file")} ·{" "}

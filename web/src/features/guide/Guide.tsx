@@ -22,7 +22,7 @@ const TYPE = {
   "& ol": { listStyle: "decimal" },
   "& ul": { listStyle: "disc" },
   "& li": { my: 1 },
-  "& code": { fontFamily: "mono", fontSize: "0.9em", bg: "raised.high", px: 1, borderRadius: "sm" },
+  "& code": { fontFamily: "mono", fontSize: "xs", bg: "raised.high", px: 1, borderRadius: "sm" },
   "& img": { w: "full", borderRadius: "md", borderWidth: 1, borderColor: "line", my: 4 },
 } as const;
 

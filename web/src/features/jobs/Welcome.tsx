@@ -15,7 +15,7 @@ const LINES = [
 export function Welcome() {
   const { progress, open } = useDemo();
   return (
-    <Flex gap={6} align="center" wrap="wrap" bg="raised" borderRadius="md" p={6}>
+    <Flex gap={6} align="center" wrap="wrap" layerStyle="card">
       <Picture />
       <Box flex={1} minW="16rem">
         {LINES.map(([what, how]) => (

@@ -41,7 +41,7 @@ export function Glyph({ source, group }: { source: Source; group: Group | null }
         );
       })}
       {source.channels > 2 && (
-        <text x={CENTRE.x} y={9} fontSize={9} textAnchor="middle" fill="var(--chakra-colors-fg)">
+        <text x={CENTRE.x} y={11} fontSize={12} textAnchor="middle" fill="var(--chakra-colors-fg)">
           {source.channels}
         </text>
       )}

@@ -44,7 +44,7 @@ it("shows every one of many channels, by the name that its file gives it", () =>
   const pier = source("pier", 3, { labels: ["Mix", "", "Boom"], speakers: [] });
   show(<LevelTable source={pier} measures={measured(-3, -6, -20)} />);
   expect(texts(screen.getByRole("table", { name: "Levels of each channel" }))).toEqual([
-    ["", "dBFS", "dBTP", "RMS", "LUFS"],
+    ["", "Peak", "TP", "RMS", "LUFS"],
     ["Mix", "−3.0", "−2.5", "−15.0", "−13.0"],
     ["channel 2", "−6.0", "−5.5", "−18.0", "−16.0"],
     ["Boom", "−20.0", "−19.5", "−32.0", "−30.0"],

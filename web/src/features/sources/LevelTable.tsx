@@ -22,8 +22,8 @@ const ROWS: readonly (readonly [name: string, read: Read])[] = [
 ];
 /** What is shown of each of many channels, under the units. */
 const COLUMNS: readonly (readonly [unit: string, name: string, read: Read])[] = [
-  ["dBFS", "peak", peak],
-  ["dBTP", "true peak", truePeak],
+  ["Peak", "peak in dBFS", peak],
+  ["TP", "true peak in dBTP", truePeak],
   ["RMS", "RMS in dBFS", rms],
   ["LUFS", "loudness", loudness],
 ];

@@ -55,7 +55,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       )}
       {!source.archived && usedBy(job, source.ref) && <Replace job={job} source={source} actions={actions} />}
       {source.problem && (
-        <Box borderLeftWidth={3} borderColor="danger" pl={3} role="alert">
+        <Box layerStyle="callout" borderColor="danger" role="alert">
           <Text>{source.problem}</Text>
         </Box>
       )}
@@ -65,7 +65,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       {group && <InGroup job={job} group={group} actions={actions} />}
       {source.same_as.length > 0 && <Twins job={job} source={source} actions={actions} />}
       {unclear && (
-        <Box borderLeftWidth={3} borderColor="danger" pl={3}>
+        <Box layerStyle="callout">
           <Text>
             {unclear.name}: {unclear.reason}. Select the files that belong together and add a turn.
           </Text>
@@ -149,7 +149,7 @@ function Twins({ job, source, actions }: Omit<Props, "chosen">) {
   const names = job.sources.filter((one) => source.same_as.includes(one.ref) && !one.archived);
   if (!names.length || source.archived) return null;
   return (
-    <Box borderLeftWidth={3} borderColor="danger" pl={3} data-testid="same-samples">
+    <Box layerStyle="callout" data-testid="same-samples">
       <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
       <SecondaryButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
         archive this file
@@ -242,9 +242,8 @@ const GUIDE: Record<string, string> = {
 function Found({ finding, source, actions }: { finding: FileFinding; source: string; actions: FileActions }) {
   return (
     <Box
-      borderLeftWidth={3}
+      layerStyle="callout"
       borderColor={isRemark(finding) ? "line" : "warning"}
-      pl={3}
       data-testid={`finding-${finding.code}`}
     >
       <Text>{finding.message}</Text>

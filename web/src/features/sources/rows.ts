@@ -287,7 +287,7 @@ const LABELS: Record<string, string> = {
   "other-depth": "Different bit depth",
   "other-length": "Different length",
   "other-start": "Different start time",
-  "half-missing": "Other side missing",
+  "half-missing": "Other channel missing",
   twin: "L and R identical",
   "number-missing": "Gap in numbering",
   "gain-changed": "Gain changed",

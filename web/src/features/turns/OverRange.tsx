@@ -5,8 +5,9 @@ import type { Step } from "../../api/client";
 import { Committed } from "../../shared/Committed";
 import { Field, FieldGroup } from "../../shared/fields";
 import { QuietButton, SecondaryButton } from "../../shared/parts";
-import { fadeIn, placesOf, RANGE_FADE_MS } from "../../shared/places";
+import { placesOf, RANGE_FADE_MS } from "../../shared/places";
 import { RangeFields } from "../../shared/RangeFields";
+import { fadeIn, stepFade } from "./fades";
 import type { Change } from "./settings/common";
 import { Place } from "./useInputMeasures";
 
@@ -39,6 +40,9 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
             value={String(over.fade_ms)}
             refuse={(text) => (fadeIn(text) === null ? "Enter 0 to 10,000 ms." : null)}
             onCommit={(text) => onChange({ over: { ...over, fade_ms: fadeIn(text) ?? 0 } })}
+            onStep={(by, large) =>
+              onChange({ over: { ...over, fade_ms: stepFade(over.fade_ms, by, large) } })
+            }
           />
         </Field>
       </Flex>

@@ -110,7 +110,7 @@ function FindingNote({
   const { remedy } = finding;
   const [out] = step.outputs;
   return (
-    <Box borderLeftWidth={3} borderColor="warning" pl={3} data-testid={`finding-${finding.code}`}>
+    <Box layerStyle="callout" data-testid={`finding-${finding.code}`}>
       <Text>{finding.message}</Text>
       {remedy && out && (
         <SecondaryButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>

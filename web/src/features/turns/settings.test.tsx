@@ -199,6 +199,10 @@ it("takes a delay in samples and fractions of them, and nothing that is no numbe
     expect(field).toHaveProperty("value", "0");
   }
   expect(onChange).toHaveBeenCalledTimes(3);
+  fireEvent.keyDown(screen.getByLabelText("Delay of right"), { key: "ArrowUp" });
+  expect(changed().delay).toEqual([0, 15]);
+  fireEvent.keyDown(screen.getByLabelText("Delay of right"), { key: "ArrowDown", shiftKey: true });
+  expect(changed().delay).toEqual([0, 4]);
 });
 
 const LATE: Lateness = {

@@ -79,7 +79,7 @@ export function Polarity() {
                 ["sum", 140],
               ] as const
             ).map(([name, y]) => (
-              <text key={name} x={2} y={y} fontSize={11} fill="var(--chakra-colors-fg-quiet)">
+              <text key={name} x={2} y={y} fontSize={12} fill="var(--chakra-colors-fg-quiet)">
                 {name}
               </text>
             ))}
@@ -129,7 +129,7 @@ export function Polarity() {
       </Figure>
       <Paragraph>
         Correlation says how alike two signals are: +1 is identical, 0 uncorrelated, −1 identical with one
-        inverted. A meter that stays below zero is the sign of an inverted channel; invert one of them, and it
+        inverted. A meter that stays below zero is the sign of an inverted channel; invert one and the level
         comes back.
       </Paragraph>
       <Text color="fg.quiet">

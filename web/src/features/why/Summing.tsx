@@ -59,7 +59,7 @@ export function Summing() {
                 on={playing === sound + law}
                 onClick={() => void toggle(sound + law, soundOf(sound), [k, k, k, k])}
               >
-                {sound === "same" ? "same" : "another"} {name}
+                {sound === "same" ? "same" : "different"} {name}
               </Listen>
             )),
           )}

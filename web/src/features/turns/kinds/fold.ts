@@ -10,7 +10,7 @@ export const fold: TurnKind<"fold"> = {
   title: "Fold to mono",
   words: ["mono", "sum", "downmix", "left", "right", "only", "blend"],
   offers: (chosen) => [
-    forEach(chosen, "fold", `${chosen.names} to mono: one channel, the sum or a blend`),
+    forEach(chosen, "fold", `fold ${chosen.names} to mono (one channel, sum or blend)`),
     ...offerAs(
       "left only",
       ["only"],

@@ -29,6 +29,11 @@ export function AlignSettings({ step, turn, onChange }: SettingsProps<"align">) 
               onCommit={(text) =>
                 onChange({ turn: { ...turn, delay: replaced(turn.delay, n, numberIn(text) ?? samples) } })
               }
+              onStep={(by, large) =>
+                onChange({
+                  turn: { ...turn, delay: replaced(turn.delay, n, samples + by * (large ? 10 : 1)) },
+                })
+              }
             />
           </Flex>
         ))}

@@ -168,13 +168,7 @@ function Expected(props: {
   return (
     <Flex direction="column" gap={2}>
       {expected.findings.map((finding) => (
-        <Box
-          key={finding.code}
-          borderLeftWidth={3}
-          borderColor="warning"
-          pl={3}
-          data-testid={`finding-${finding.code}`}
-        >
+        <Box key={finding.code} layerStyle="callout" data-testid={`finding-${finding.code}`}>
           <Text>{finding.message}</Text>
           {finding.remedy && (
             <SecondaryButton

@@ -6,8 +6,9 @@ import { channelNames } from "../../../shared/channelNames";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
 import { count } from "../../../shared/format";
 import { QuietButton, SecondaryButton } from "../../../shared/parts";
-import { fadeIn, noTime, placeIn, placeText } from "../../../shared/places";
+import { noTime, placeIn, placeText } from "../../../shared/places";
 import { RowList } from "../../../shared/RowList";
+import { fadeIn, stepFade } from "../fades";
 import { added, depthIn, depthText, type Hush, inTime, removed, replaced, spanOf, split } from "../hushes";
 import { selectHush, suggestHushes, toggleDrawing, useHushDrawing } from "../hushing";
 import { Place } from "../useInputMeasures";
@@ -189,6 +190,7 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
             value={String(hush.fade_ms)}
             refuse={(text) => (fadeIn(text) === null ? "Enter 0 to 10,000 ms." : null)}
             onCommit={(text) => onChange({ fade_ms: fadeIn(text) ?? 0 })}
+            onStep={(by, large) => onChange({ fade_ms: stepFade(hush.fade_ms, by, large) })}
           />
         </Field>
       </Flex>
