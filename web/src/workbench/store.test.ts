@@ -316,7 +316,14 @@ it("downloads a line alone with the settings chosen last, and saves it when it i
   await bench.download(["b"]);
   const [job, wanted] = deliver.mock.calls[0] ?? [];
   const line = job?.steps.find(({ id }) => id === "b");
-  expect(wanted).toEqual({ refs: line?.outputs.map(({ ref }) => ref), settings, range: null, to: null });
+  expect(wanted).toEqual({
+    refs: line?.outputs.map(({ ref }) => ref),
+    settings,
+    range: null,
+    copies: [],
+    rest: false,
+    to: null,
+  });
   expect(wanted?.refs.length).toBeGreaterThan(0);
   expect(save).toHaveBeenCalledExactlyOnceWith(done);
   expect(screens).toEqual([]);

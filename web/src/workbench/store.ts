@@ -379,14 +379,18 @@ export class WorkbenchStore {
       await this.worksheet.settled();
       const { job, deliveryChoice, range } = this.state;
       const lines = job.steps.filter(({ id }) => steps?.includes(id));
-      const refs = steps ? lines.flatMap(({ outputs }) => outputs.map(({ ref }) => ref)) : job.ends;
+      const chosen = deliveryChoice?.ends === job.ends.join(" ") ? deliveryChoice.refs : job.ends;
+      const refs = steps ? lines.flatMap(({ outputs }) => outputs.map(({ ref }) => ref)) : chosen;
       if (!refs.length) return this.deps.tell("Nothing to deliver yet", "Add a turn first.");
-      const to = steps ? null : (deliveryChoice?.to ?? null);
+      const settings = deliveryChoice?.settings ?? null;
       const delivery = await this.deps.deliver(job, {
         refs,
-        settings: deliveryChoice?.settings ?? null,
+        settings,
         range,
-        to,
+        // A line alone goes to whoever downloads it; everything to where it went, with what went along.
+        ...(steps
+          ? { copies: [], rest: false, to: null }
+          : { copies: deliveryChoice?.copies ?? [], rest: true, to: deliveryChoice?.to ?? null }),
       });
       if (delivery?.state === "done" && steps) this.deps.save(delivery);
       else if (delivery?.error) this.goTo("delivery");

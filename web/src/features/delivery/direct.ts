@@ -10,6 +10,9 @@ const LOOK_EVERY = 500; // milliseconds
 
 export type Wanted = {
   refs: string[];
+  /** Files that go along as they are: these, and where `rest` says so all that no line uses, if that was chosen. */
+  copies: string[];
+  rest: boolean;
   /** As they were chosen on the delivery's screen; where it was not open yet, those of the last delivery. */
   settings: DeliverySettings | null;
   range: DeliveryRange;
@@ -20,9 +23,10 @@ export const isRunning = ({ state }: Pick<Delivery, "state">) => state === "wait
 
 /** What was delivered; or null where that has to be decided on the delivery's screen. */
 export async function deliverDirectly(job: Job, wanted: Wanted): Promise<Delivery | null> {
-  const { refs, range, to } = wanted;
+  const { refs, copies, range, to } = wanted;
   const settings = wanted.settings ?? (await listDeliveries(job.id))[0]?.settings;
-  const order = { ...DEFAULTS, ...settings, rest: false, refs, copies: [], range, to };
+  const rest = wanted.rest && settings?.rest === true;
+  const order = { ...DEFAULTS, ...settings, rest, refs, copies: rest ? [] : copies, range, to };
   for (;;) {
     const files = await planDelivery(job, order);
     if (files.some((file) => file.outside || file.refused || (file.over_db ?? 0) > 0)) return null;
