@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from support.acts import drop, files_of, new_job, tones
+from support.acts import drop, files_of, new_job, select_range, tones
 from support.helpers import noise, write_wav
 from support.waiting import PATIENCE
 
@@ -25,6 +25,12 @@ BESIDE_THE_PAGE = """() => {
   ].map((part) => `${part.tagName} ${part.getAttribute("aria-label") ?? part.textContent.slice(0, 40)}`);
 }"""
 
+
+# Controls that lie beyond their pane, over the next one.
+OVER_THE_PANE = """() => [...document.querySelectorAll("main section, main aside")].flatMap((pane) =>
+  [...pane.querySelectorAll("button, input, select")]
+    .filter((part) => part.getBoundingClientRect().right > pane.getBoundingClientRect().right + 1)
+    .map((part) => part.getAttribute("aria-label") ?? part.textContent))"""
 
 # Letters smaller than 12 pixels; what a canvas writes has one size (`TYPE`), in its code.
 SMALL = """() => {
@@ -54,7 +60,11 @@ def test_nothing_stands_out_of_the_page_at_any_size(
         page.get_by_role("complementary", name=part).scroll_into_view_if_needed()
     page.get_by_role("button", name=re.compile("^Play")).scroll_into_view_if_needed()
     expect(page.get_by_role("button", name=re.compile("^Play"))).to_be_in_viewport()
+    if width >= 1024:  # where the waveform is in sight without scrolling
+        select_range(page, 20, 120)
+        expect(page.get_by_test_id("range")).to_be_visible()  # its ends stand beside the tools
     assert page.evaluate(BESIDE_THE_PAGE) == []
+    assert page.evaluate(OVER_THE_PANE) == []
     assert page.evaluate(SMALL) == []
     page.get_by_role("button", name="Review and deliver…").click()
     expect(page.get_by_role("table", name="Results").get_by_role("row")).to_have_count(3)

@@ -1,6 +1,6 @@
 /** In above Out as a picture, the choice of the picture, and the field of each beside it. */
-import { Flex, Text } from "@chakra-ui/react";
-import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
+import { Box, Flex, Text, VisuallyHidden } from "@chakra-ui/react";
+import { Maximize2, UnfoldVertical, ZoomIn, ZoomOut } from "lucide-react";
 import { useMeasures } from "../../api/queries";
 import { Choices, PressedButton } from "../../shared/choices";
 import { useLabel } from "../../shared/commands";
@@ -117,17 +117,24 @@ function RangeText() {
   const range = useListen((state) => state.range);
   const rate = useListen((state) => state.rate);
   if (!range) return null;
+  const places = `${clock(range[0] / rate)}–${clock(range[1] / rate)}`;
+  const samples = (range[1] - range[0]).toLocaleString("en");
   return (
     <Text
       color="fg.quiet"
       fontFamily="mono"
       fontSize="xs"
       ml={2}
-      whiteSpace="nowrap"
-      flexShrink={0}
+      minW={0}
+      truncate
+      title={`${places} · ${samples} samples`}
       data-testid="range"
     >
-      {clock(range[0] / rate)}–{clock(range[1] / rate)} · {(range[1] - range[0]).toLocaleString("en")} samples
+      {places} · {samples}
+      <Box as="span" display={{ base: "none", "2xl": "inline" }}>
+        {" "}
+        samples
+      </Box>
     </Text>
   );
 }
@@ -138,7 +145,7 @@ function TimeTools() {
   const height = useListen((state) => HEIGHTS[state.height]);
   const fitHeight = useListen((state) => state.fitHeight);
   return (
-    <Flex gap={1} align="center" ml="auto" flexShrink={0}>
+    <Flex align="center" ml="auto" flexShrink={0}>
       {height !== 1 && !fitHeight && (
         <Text color="fg.quiet" fontSize="xs" mr={2}>
           Height ×{height}
@@ -149,20 +156,21 @@ function TimeTools() {
         tip={withKeys("Each clip as high as there is room, by its own peak", "fitHeight")}
         onClick={() => session.look.toggleFitHeight()}
       >
-        Fit height
+        <UnfoldVertical size={16} />
+        <VisuallyHidden>Fit height</VisuallyHidden>
       </PressedButton>
       <Tip text={withKeys("Zoom in", "zoomIn")}>
-        <QuietButton aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
+        <QuietButton px={1} aria-label="Zoom in" onClick={() => session.look.zoomBy(2)}>
           <ZoomIn size={16} />
         </QuietButton>
       </Tip>
       <Tip text={withKeys("Zoom out", "zoomOut")}>
-        <QuietButton aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
+        <QuietButton px={1} aria-label="Zoom out" onClick={() => session.look.zoomBy(0.5)}>
           <ZoomOut size={16} />
         </QuietButton>
       </Tip>
       <Tip text={withKeys("Zoom to fit", "fit")}>
-        <QuietButton aria-label="Zoom to fit" onClick={() => session.look.fit()}>
+        <QuietButton px={1} aria-label="Zoom to fit" onClick={() => session.look.fit()}>
           <Maximize2 size={16} />
         </QuietButton>
       </Tip>

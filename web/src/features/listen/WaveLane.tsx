@@ -131,7 +131,7 @@ function Readout({ shown: { lane }, rows, per, columns, children }: ReadoutProps
     );
   });
   return (
-    <Text fontFamily="mono" fontSize="xs" ml="auto" whiteSpace="nowrap" data-testid="readout" aria-hidden>
+    <Text fontFamily="mono" fontSize="xs" ml="auto" minW={0} truncate data-testid="readout" aria-hidden>
       {clock(frame / (lane.clips[0]?.rate ?? 1))} · {levels.join(" ")} dBFS
     </Text>
   );
