@@ -18,7 +18,7 @@ export type Surface = {
 export const TYPE = 12;
 
 /** Text on a ground of its own, so that what is drawn below it leaves it readable. */
-export function label({ context, colors, font }: Surface, text: string, x: number, y: number) {
+export function writeLabel({ context, colors, font }: Surface, text: string, x: number, y: number) {
   context.font = `${TYPE}px ${font}`;
   context.textBaseline = "middle";
   const { width } = context.measureText(text);

@@ -1,7 +1,7 @@
 /** Small parts that several views are made of. */
 import { Box, Button, type ButtonProps, Flex, Text } from "@chakra-ui/react";
 import { Fragment, type MouseEvent, type ReactNode } from "react";
-import { sentenceCase } from "./sentenceCase";
+import { toSentenceCase } from "./sentenceCase";
 
 /** Pressed with the mouse, such a button leaves the keys with the page: Space then plays and does not press again. */
 export const keepsFocus = { onMouseDown: (event: MouseEvent) => event.preventDefault() };
@@ -10,7 +10,7 @@ export const keepsFocus = { onMouseDown: (event: MouseEvent) => event.preventDef
 export function PrimaryButton({ children, ...props }: ButtonProps) {
   return (
     <Button size="sm" {...props}>
-      {sentenceCase(children)}
+      {toSentenceCase(children)}
     </Button>
   );
 }
@@ -18,7 +18,7 @@ export function PrimaryButton({ children, ...props }: ButtonProps) {
 export function QuietButton({ children, ...props }: ButtonProps) {
   return (
     <Button variant="ghost" {...props}>
-      {sentenceCase(children)}
+      {toSentenceCase(children)}
     </Button>
   );
 }
@@ -27,7 +27,7 @@ export function QuietButton({ children, ...props }: ButtonProps) {
 export function SecondaryButton({ children, ...props }: ButtonProps) {
   return (
     <Button {...keepsFocus} variant="outline" {...props}>
-      {sentenceCase(children)}
+      {toSentenceCase(children)}
     </Button>
   );
 }

@@ -349,7 +349,7 @@ it("asks on the delivery's screen where something has to be decided, and tells w
   const { bench, deliver, save, screens, told } = workbench({ head: "r0", lines: "a" });
   deliver.mockResolvedValueOnce(null);
   await bench.download(["a"]);
-  expect([screens, told]).toEqual([["delivery"], ["Something has to be decided first"]]);
+  expect([screens, told]).toEqual([["delivery"], ["Check these files first"]]);
   deliver.mockRejectedValueOnce(new Error("The disk is full"));
   await bench.download(["a"]);
   expect(told.at(-1)).toContain("The disk is full");

@@ -11,6 +11,7 @@ import type { HushOverlay, ListenSession } from "../features/listen";
 import type { FileFilter } from "../features/sources";
 import type { Edit, LineAction, LinePlace, StepChange } from "../model/edits";
 import type { Worksheet } from "../model/worksheet";
+import { deliverLines } from "./deliverLines";
 import { FocusReturn } from "./focus";
 import { addSteps, setInputs } from "./lineEdits";
 import { type Preview, Previews } from "./previews";
@@ -341,9 +342,9 @@ export class WorkbenchStore {
   // Where one is
 
   /** Go to another screen of the job. */
-  goTo(screen: Screen) {
+  goTo = (screen: Screen) => {
     if (screen !== this.state.screen) this.navigate(screen);
-  }
+  };
 
   /** The address has led to a screen, and to what is chosen on it. */
   followAddress(screen: Screen, chosen?: Pick<WorkbenchState, "line" | "files">) {
@@ -374,33 +375,14 @@ export class WorkbenchStore {
   /** Deliver the results of lines alone, and have the browser save them. */
   download = (steps: readonly string[]) => this.deliverDirectly(steps);
 
-  private async deliverDirectly(steps: readonly string[] | null) {
-    try {
-      await this.worksheet.settled();
-      const { job, deliveryChoice, range } = this.state;
-      const lines = job.steps.filter(({ id }) => steps?.includes(id));
-      const chosen = deliveryChoice?.ends === job.ends.join(" ") ? deliveryChoice.refs : job.ends;
-      const refs = steps ? lines.flatMap(({ outputs }) => outputs.map(({ ref }) => ref)) : chosen;
-      if (!refs.length) return this.deps.tell("Nothing to deliver yet", "Add a turn first.");
-      const settings = deliveryChoice?.settings ?? null;
-      const delivery = await this.deps.deliver(job, {
-        refs,
-        settings,
-        range,
-        // A line alone goes to whoever downloads it; everything to where it went, with what went along.
-        ...(steps
-          ? { copies: [], rest: false, to: null }
-          : { copies: deliveryChoice?.copies ?? [], rest: true, to: deliveryChoice?.to ?? null }),
-      });
-      if (delivery?.state === "done" && steps) this.deps.save(delivery);
-      else if (delivery?.error) this.goTo("delivery");
-      else if (!delivery) {
-        this.goTo("delivery");
-        this.deps.tell("Something has to be decided first", "See what would clip or can’t be written.");
-      }
-    } catch (problem) {
-      this.deps.tellProblem(problem);
-    }
+  private deliverDirectly(lines: readonly string[] | null) {
+    const { worksheet, deps, goTo } = this;
+    return deliverLines(lines, {
+      ...deps,
+      settled: () => worksheet.settled(),
+      getState: () => this.state,
+      goTo,
+    });
   }
 
   /** Not drawn anew: the delivery's screen has it already. */

@@ -66,14 +66,14 @@ def integrate_loudness(steps: Floats, weights: Floats) -> float | None:
     size = min(STEPS_A_BLOCK, len(steps))
     sums = np.cumsum(np.vstack([np.zeros(steps.shape[1]), steps]), axis=0)
     blocks = ((sums[size:] - sums[:-size]) / size) @ weights
-    blocks = blocks[lufs(blocks) > ABSOLUTE_GATE]
+    blocks = blocks[to_lufs(blocks) > ABSOLUTE_GATE]
     if blocks.size == 0:
         return None
-    gate = float(lufs(blocks.mean())) + RELATIVE_GATE
-    return float(lufs(blocks[lufs(blocks) > gate].mean()))
+    gate = float(to_lufs(blocks.mean())) + RELATIVE_GATE
+    return float(to_lufs(blocks[to_lufs(blocks) > gate].mean()))
 
 
-def lufs(mean_square: NDArray[np.float64] | float) -> NDArray[np.float64]:
+def to_lufs(mean_square: NDArray[np.float64] | float) -> NDArray[np.float64]:
     """A K-weighted mean square, summed over the channels, as loudness."""
     with np.errstate(divide="ignore"):
         loud: NDArray[np.float64] = OFFSET + 10 * np.log10(np.maximum(mean_square, 0.0))

@@ -11,7 +11,7 @@ from wedge_turn.core.clips import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels
 from wedge_turn.core.measure.kernels import COLUMNS, WEIGHTED_A
-from wedge_turn.core.measure.loudness import channel_weights, k_weighting, lufs
+from wedge_turn.core.measure.loudness import channel_weights, k_weighting, to_lufs
 
 STEPS_A_SECOND: Final = 10
 MOMENTARY: Final = 4  # steps
@@ -36,7 +36,7 @@ def follow_loudness(signal: Signal, first: int, count: int) -> NDArray[np.float3
     sums = np.cumsum(np.concatenate([np.zeros(SHORT_TERM + 1), squares]))
     ends = np.arange(first - begin, last - begin) + SHORT_TERM + 1
     means = [(sums[ends] - sums[ends - size]) / (size * step) for size in (MOMENTARY, SHORT_TERM)]
-    return np.maximum(lufs(np.stack(means, axis=1)), QUIETEST).astype(np.float32)
+    return np.maximum(to_lufs(np.stack(means, axis=1)), QUIETEST).astype(np.float32)
 
 
 def _weighted_squares(signal: Signal, begin: int, end: int, step: int) -> NDArray[np.float64]:

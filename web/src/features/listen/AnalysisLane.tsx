@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { type PointerEvent, useCallback } from "react";
 import type { Analysis } from "../../api/client";
-import { label, type Surface, TYPE, useCanvas } from "../../shared/canvas";
+import { type Surface, TYPE, useCanvas, writeLabel } from "../../shared/canvas";
 import { Failed } from "../../shared/Failed";
 import { correlation, signed } from "../../shared/format";
 import { useListen, useSession } from "./context";
@@ -193,7 +193,7 @@ type Rows = readonly (readonly [place: number, text: string])[];
 function labelRows(surface: Surface, rows: Rows) {
   const last = surface.height - FOOT - TYPE / 2 - 1;
   for (const [place, text] of rows)
-    label(surface, text, 2, Math.max(TYPE / 2 + 1, Math.min(last, place * (surface.height - FOOT))));
+    writeLabel(surface, text, 2, Math.max(TYPE / 2 + 1, Math.min(last, place * (surface.height - FOOT))));
 }
 
 function drawSpectrum(surface: Surface, analysis: Analysis, axis: LogAxis, midSide: boolean) {

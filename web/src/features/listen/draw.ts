@@ -1,6 +1,6 @@
 /** Drawing lanes on a canvas: the butterfly from afar, signed curves from near, the ribbon below. */
 
-import { label, type Surface } from "../../shared/canvas";
+import { type Surface, writeLabel } from "../../shared/canvas";
 import { PEAK_ALPHA } from "../../shared/colors";
 
 export type Colors = Record<
@@ -170,7 +170,7 @@ export function drawScale(surface: Surface, strips: number, gain: number) {
       for (const y of [axis - distance, axis + distance]) {
         context.fillStyle = colors.quiet;
         context.fillRect(width - 5, Math.round(y), 5, 1);
-        label(surface, String(db).replace("-", "−"), width - 5 - 7 * String(db).length, y);
+        writeLabel(surface, String(db).replace("-", "−"), width - 5 - 7 * String(db).length, y);
       }
     }
   }

@@ -6,7 +6,7 @@ import { dragsClip } from "../../shared/clipDrag";
 import { duration, kilohertz, layout, stored } from "../../shared/format";
 import { Name } from "../../shared/Name";
 import { keepsFocus } from "../../shared/parts";
-import { sentenceCase } from "../../shared/sentenceCase";
+import { toSentenceCase } from "../../shared/sentenceCase";
 import { Glyph } from "./Glyph";
 import { groupStep, isRemark, type Row, remedyStep } from "./rows";
 
@@ -191,7 +191,7 @@ function ChipButton(props: {
       }}
     >
       <Text as="span" truncate>
-        {sentenceCase(props.children)}
+        {toSentenceCase(props.children)}
       </Text>
     </Button>
   );

@@ -273,7 +273,7 @@ function LineStatus({ step }: { step: Step }) {
         needs {waits_for}
       </Text>
     );
-  const { word, sentence, color, proved } = standing(step);
+  const { word, sentence, color, proved } = describeStanding(step);
   return (
     <Flex align="center" gap={2} flexShrink={0} color={color} fontSize="xs" whiteSpace="nowrap">
       {findings.length > 0 && (
@@ -291,7 +291,7 @@ function LineStatus({ step }: { step: Step }) {
 }
 
 /** What is known: proved on written files, or what the turn claims until then. */
-function standing({ proof, delivered, exact }: Step) {
+function describeStanding({ proof, delivered, exact }: Step) {
   if (delivered?.changed)
     return {
       word: "changed",

@@ -35,7 +35,7 @@ const NO_LIMIT = "no limit";
 const isNoLimit = (text: string) => /^\s*(no|off|none)/i.test(text);
 const hertzText = (hertz: number) =>
   hertz < 1_000 ? `${Math.round(hertz)} Hz` : `${(hertz / 1_000).toFixed(2)} kHz`;
-const percent = (text: string) => {
+const readPercent = (text: string) => {
   const number = readNumber(text);
   return number === null ? null : number / 100;
 };
@@ -62,7 +62,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
           limits={LIMITS.centre.depth}
           step={0.01}
           write={(depth) => `${Math.round(100 * depth)} %`}
-          read={percent}
+          read={readPercent}
           onChange={(depth) => set({ depth })}
         />
       )}
