@@ -236,6 +236,7 @@ def test_the_whole_job_from_the_files_to_their_delivery(page: Page, tmp_path: Pa
     hands.button(re.compile("question"))
     panel = page.get_by_role("complementary", name="Question")
     expect(panel).to_contain_text("horn")
+    expect(panel.get_by_role("button", name="Invert right")).to_be_enabled()
     hands.press("q", "Space")
     expect(page.get_by_role("button", name="Pause (Space)")).to_be_visible()
     hands.press("Space", "y")

@@ -30,7 +30,8 @@ if (root)
     <StrictMode>
       <ChakraProvider value={system}>
         <QueryClientProvider client={queries}>
-          <RouterProvider router={createBrowserRouter(routes)} />
+          {/* Without transitions: a key right after a link meets the screen that it led to. */}
+          <RouterProvider router={createBrowserRouter(routes)} useTransitions={false} />
           <Notices />
         </QueryClientProvider>
       </ChakraProvider>

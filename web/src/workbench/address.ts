@@ -63,6 +63,8 @@ export function useAddress(bench: WorkbenchStore) {
     () =>
       bench.start((screen) => {
         const { job } = bench.state;
+        // A key right after a link comes before the screen that the link leads to.
+        if (screen === parseScreen(window.location.pathname)) return;
         go(screen === "delivery" ? `/jobs/${job.id}/delivery` : buildPath(job, bench.state), false);
       }),
     [bench],

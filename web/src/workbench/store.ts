@@ -342,9 +342,7 @@ export class WorkbenchStore {
   // Where one is
 
   /** Go to another screen of the job. */
-  goTo = (screen: Screen) => {
-    if (screen !== this.state.screen) this.navigate(screen);
-  };
+  goTo = (screen: Screen) => this.navigate(screen);
 
   /** The address has led to a screen, and to what is chosen on it. */
   followAddress(screen: Screen, chosen?: Pick<WorkbenchState, "line" | "files">) {
