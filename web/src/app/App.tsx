@@ -110,16 +110,7 @@ function ConnectionBanner() {
 function Home() {
   return (
     <Box minH="100%">
-      <Flex
-        as="header"
-        align="center"
-        gap={3}
-        px={4}
-        minH={14}
-        wrap="wrap"
-        borderBottomWidth={1}
-        borderColor="line"
-      >
+      <Flex as="header" layerStyle="bar" gap={3}>
         <Link to="/" aria-label="All jobs">
           <Mark />
         </Link>

@@ -103,7 +103,35 @@ const config = defineConfig({
     },
     layerStyles: {
       card: { value: { bg: "raised", borderRadius: "md", p: 4 } },
-      chip: { value: { bg: "raised.high", borderRadius: "md", px: 2, py: 0.5 } },
+      chip: { value: { bg: "raised.high", borderRadius: "md", px: 2, lineHeight: "24px" } },
+      /** At the head or the foot of a page. */
+      bar: {
+        value: {
+          display: "flex",
+          alignItems: "center",
+          flexWrap: "wrap",
+          flexShrink: 0,
+          px: 4,
+          minH: 14,
+          borderColor: "line",
+          "&:is(header)": { borderBottomWidth: 1 },
+          "&:is(footer)": { borderTopWidth: 1 },
+        },
+      },
+      /** Of a table or a list whose rows a line parts. */
+      row: { value: { borderTopWidth: 1, borderColor: "line", py: 2 } },
+      note: { value: { color: "fg.quiet", fontSize: "xs" } },
+      figures: { value: { color: "fg.quiet", fontSize: "xs", fontFamily: "mono" } },
+      meter: {
+        value: {
+          display: "grid",
+          alignItems: "center",
+          fontSize: "xs",
+          fontFamily: "mono",
+          lineHeight: "14px",
+        },
+      },
+      track: { value: { bg: "raised.high", borderRadius: "sm", position: "relative", overflow: "hidden" } },
       callout: { value: { borderLeftWidth: 3, borderColor: "warning", pl: 3 } },
     },
     recipes: {

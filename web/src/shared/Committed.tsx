@@ -13,7 +13,7 @@ type Props = {
   onStep?: (by: 1 | -1, large: boolean) => void;
 };
 
-const FIGURE = { fontFamily: "mono", textAlign: "right", px: 1.5 } as const;
+const FIGURE = { fontFamily: "mono", textAlign: "right", px: 2 } as const;
 
 /**
  * A text that counts when it is left or Enter is pressed, not at every letter; Escape takes it back, and where there is

@@ -9,7 +9,7 @@ export function PageList({ to, pages, open }: Props) {
     <Link key={id} to={`${to}/${id}`} aria-current={id === open ? "page" : undefined}>
       <Box
         px={3}
-        py={1.5}
+        py={2}
         borderRadius="md"
         bg={id === open ? "raised" : "transparent"}
         _hover={{ bg: "raised" }}

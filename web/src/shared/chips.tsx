@@ -21,16 +21,7 @@ export function Chip({ name, title }: { name: string; title?: string }) {
 
 export function KeyCap({ children }: { children: ReactNode }) {
   return (
-    <Box
-      as="kbd"
-      px={1.5}
-      py={0.5}
-      bg="raised.high"
-      borderRadius="sm"
-      fontSize="xs"
-      fontFamily="mono"
-      color="fg.quiet"
-    >
+    <Box as="kbd" px={1} bg="raised.high" borderRadius="sm" layerStyle="figures">
       {children}
     </Box>
   );

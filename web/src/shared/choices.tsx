@@ -25,8 +25,8 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
       bg="raised"
       borderRadius="md"
       boxShadow="none"
-      p={0.5}
-      gap={0.5}
+      p={1}
+      gap={1}
       flexShrink={0}
     >
       {options.map((one) => {
@@ -43,7 +43,7 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
               value={one.value}
               disabled={one.disabled ?? false}
               onClick={click}
-              h={7}
+              h={6}
               px={2}
               flexShrink={0}
               transition="none"

@@ -114,9 +114,7 @@ export function RadioField<T extends string>({ label, value, options, beside, on
           <RadioGroup.ItemHiddenInput />
           <RadioGroup.ItemIndicator />
           <RadioGroup.ItemText>{text}</RadioGroup.ItemText>
-          <Text fontFamily="mono" fontSize="xs" color="fg.quiet">
-            {beside(one)}
-          </Text>
+          <Text layerStyle="figures">{beside(one)}</Text>
         </RadioGroup.Item>
       ))}
     </RadioGroup.Root>

@@ -95,7 +95,7 @@ export function Empty({ title, page, children }: { title: string; page?: boolean
 /** A name and its figure, line by line. */
 export function Facts({ facts }: { facts: readonly (readonly [string, ReactNode])[] }) {
   return (
-    <Box as="dl" display="grid" gridTemplateColumns="auto 1fr" columnGap={3} rowGap={0.5} fontSize="xs">
+    <Box as="dl" display="grid" gridTemplateColumns="auto 1fr" columnGap={3} rowGap={1} fontSize="xs">
       {facts.map(([name, value]) => (
         <Fragment key={name}>
           <Text as="dt" color="fg.quiet">

@@ -146,17 +146,7 @@ function TopBar() {
   const canRedo = useCanRun("redo");
   const label = useLabel();
   return (
-    <Flex
-      as="header"
-      align="center"
-      gap={{ base: 2, xl: 3 }}
-      px={4}
-      minH={14}
-      wrap="wrap"
-      borderBottomWidth={1}
-      borderColor="line"
-      flexShrink={0}
-    >
+    <Flex as="header" layerStyle="bar" gap={{ base: 2, xl: 3 }}>
       <Link to="/" aria-label="All jobs">
         <Mark />
       </Link>

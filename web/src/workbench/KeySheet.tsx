@@ -24,16 +24,16 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
           onChange={setSingleKeys}
         />
       </Box>
-      <Box columns={2} columnGap={8}>
+      <Box columns={2} columnGap={6}>
         {SECTIONS.map((title) => (
-          <Box key={title} breakInside="avoid" mb={5}>
+          <Box key={title} breakInside="avoid" mb={6}>
             <Text fontWeight={600} mb={2}>
               {title}
             </Text>
             {withKeys
               .filter(([, { section }]) => section === title)
               .map(([id, command]) => (
-                <Flex key={id} gap={3} py={0.5} align="baseline">
+                <Flex key={id} gap={3} py={1} align="baseline">
                   <Box w={28} flexShrink={0} whiteSpace="nowrap">
                     <KeyCap>{keysOf(id)}</KeyCap>
                   </Box>

@@ -92,7 +92,7 @@ export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
         <LongList
           rows={[...manifest.files, ...manifest.proofs]}
           keyOf={(row) => ("name" in row ? row.name : row.key)}
-          estimate={24}
+          estimate={28}
           maxH="20rem"
           role="group"
           aria-label="What was delivered"
@@ -119,7 +119,7 @@ function Running({ delivery }: { delivery: Delivery }) {
           <Progress.Range />
         </Progress.Track>
       </Progress.Root>
-      <Text color="fg.quiet" fontSize="xs" flexShrink={0}>
+      <Text layerStyle="note" flexShrink={0}>
         {files > 0 && `${files_done} of ${count(files, "file")} done`}
         {seconds_left !== null && ` · ${left(seconds_left)} left`}
       </Text>
@@ -130,7 +130,7 @@ function Running({ delivery }: { delivery: Delivery }) {
 function ProofLine({ proof }: { proof: Proof }) {
   return (
     <Flex gap={2} pt={1} color={proof.exact ? "ok" : "fg"} data-testid="delivery-proof">
-      <Box flexShrink={0} pt={0.5}>
+      <Box flexShrink={0}>
         <Check size={14} />
       </Box>
       <Text>{proof.statement}</Text>
@@ -140,7 +140,7 @@ function ProofLine({ proof }: { proof: Proof }) {
 
 function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]>["files"][number] }) {
   return (
-    <Flex gap={3} py={0.5}>
+    <Flex gap={3} py={1}>
       <a
         href={filePath(id, file.name)}
         onDragStart={(event) => offerToFolder(event, id, file.name)}
@@ -151,14 +151,7 @@ function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]
       </a>
       {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
       {file.kept && <Text color="fg.quiet">unchanged, not rewritten</Text>}
-      <Text
-        color="fg.quiet"
-        ml="auto"
-        flexShrink={0}
-        fontFamily="mono"
-        fontSize="xs"
-        title="XXH128 checksum of the file"
-      >
+      <Text layerStyle="figures" ml="auto" flexShrink={0} title="XXH128 checksum of the file">
         {file.xxh128.slice(0, 12)}
       </Text>
       <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>

@@ -143,7 +143,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
     );
   return (
     <Box ref={top} w="full" maxW="1000px" mx="auto" px={6} py={6}>
-      <Flex align="end" justify="space-between" gap={4} mb={5}>
+      <Flex align="end" justify="space-between" gap={4} mb={6}>
         <Box>
           <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
             Files to deliver

@@ -40,7 +40,7 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
       </Flex>
       {isError && <Failed what="The deliveries could not be compared." onRetry={() => void refetch()} />}
       {changed.map((one) => (
-        <Flex key={one.name} gap={3} py={0.5}>
+        <Flex key={one.name} gap={3} py={1}>
           <Text fontWeight={600} overflowWrap="anywhere">
             {one.name}
           </Text>

@@ -39,7 +39,7 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
         <LongList
           rows={unused}
           keyOf={({ ref }) => ref}
-          estimate={25}
+          estimate={29}
           ml={{ md: "7.75rem" }}
           mb={3}
           maxH="14rem"
@@ -47,7 +47,7 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
           aria-label="Other files"
         >
           {(one) => (
-            <Flex py={0.5}>
+            <Flex py={1}>
               <Checkbox.Root checked={along.has(one.ref)} onCheckedChange={() => toggle(one.ref)}>
                 <Checkbox.HiddenInput />
                 <Checkbox.Control />

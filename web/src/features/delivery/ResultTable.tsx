@@ -25,7 +25,7 @@ export function ResultTable({ results, chosen, planned, atMost, onToggle }: Prop
   const ticked = useMemo(() => new Set(chosen), [chosen]);
   const files = useMemo(() => new Map(planned.map((file) => [file.ref, file])), [planned]);
   return (
-    <Box role="table" aria-label="Results" aria-rowcount={results.length + 1} mb={10}>
+    <Box role="table" aria-label="Results" aria-rowcount={results.length + 1} mb={12}>
       <Grid role="row" templateColumns={COLUMNS} gap={3} px={2} py={2} color="fg.quiet" fontWeight={600}>
         {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
           <Cell key={title} header>
@@ -74,9 +74,7 @@ function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
       gap={3}
       px={2}
       minH={`${ROW}px`}
-      py={2}
-      borderTopWidth={1}
-      borderColor="line"
+      layerStyle="row"
       color={chosen ? "fg" : "fg.quiet"}
     >
       <Cell>

@@ -16,7 +16,7 @@ const marked = new Marked({
 });
 
 const TYPE = {
-  "& h2": { fontWeight: 700, mt: 5, mb: 1 },
+  "& h2": { fontWeight: 700, mt: 6, mb: 1 },
   "& p": { my: 2 },
   "& ol, & ul": { pl: 6, my: 2 },
   "& ol": { listStyle: "decimal" },
@@ -34,7 +34,7 @@ export function Guide() {
   const html = useMemo(() => marked.parse(chosen?.text ?? "", { async: false }), [chosen]);
   if (!chosen) return null;
   return (
-    <Flex maxW="1000px" mx="auto" px={6} py={8} gap={10} align="start">
+    <Flex maxW="1000px" mx="auto" px={6} py={6} gap={12} align="start">
       <Box as="nav" aria-label="How do I …?" w="250px" flexShrink={0}>
         <Input
           size="sm"

@@ -47,9 +47,7 @@ export function ComparePanel({ compared, was, now, problem, onRestore, onClose }
 function Said({ title, text }: { title: string; text: string }) {
   return (
     <div>
-      <Text fontSize="xs" color="fg.quiet">
-        {title}
-      </Text>
+      <Text layerStyle="note">{title}</Text>
       <Text>{text}</Text>
     </div>
   );

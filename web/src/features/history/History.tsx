@@ -50,7 +50,7 @@ function Revisions({ job, onRestore, onRestoreLine, onHear }: Omit<Props, "open"
         <LongList
           rows={revisions.data}
           keyOf={({ id }) => id}
-          estimate={53}
+          estimate={57}
           maxH="calc(100vh - 16rem)"
           role="group"
           aria-label="Versions"
@@ -92,15 +92,8 @@ function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineP
     setNaming(false);
   };
   return (
-    <Flex
-      gap={3}
-      align="center"
-      py={1.5}
-      borderTopWidth={1}
-      borderColor="line"
-      aria-current={revision.is_head || undefined}
-    >
-      <Text color="fg.quiet" w={6} fontSize="xs">
+    <Flex gap={3} align="center" layerStyle="row" aria-current={revision.is_head || undefined}>
+      <Text layerStyle="note" w={6}>
         {revision.number}
       </Text>
       <Box flex={1} minW={0}>
@@ -111,7 +104,7 @@ function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineP
             {revision.name ?? revision.label}
           </Text>
         )}
-        <Text fontSize="xs" color="fg.quiet">
+        <Text layerStyle="note">
           {revision.name ? `${revision.label} · ` : ""}
           {dateTime(revision.created)}
         </Text>

@@ -48,7 +48,7 @@ export function CopyTo({ job, copied, onClose }: Props) {
         Each file is stored once, however many jobs use it.
       </Text>
       {others.map((one) => (
-        <Flex key={one.id} align="center" gap={3} borderTopWidth={1} borderColor="line" py={1.5}>
+        <Flex key={one.id} align="center" gap={3} layerStyle="row">
           <Text flex={1} truncate>
             {one.name}
           </Text>

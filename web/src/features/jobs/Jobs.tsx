@@ -34,7 +34,7 @@ export function Jobs() {
         files in.
       </Text>
       <form onSubmit={start}>
-        <Flex gap={2} mb={10}>
+        <Flex gap={2} mb={12}>
           <Input
             value={name}
             onChange={(event) => setName(event.target.value)}
@@ -57,19 +57,12 @@ export function Jobs() {
       {jobs.isPending && <Text color="fg.quiet">loading…</Text>}
       {jobs.isError && !jobs.data && <Failed what={jobs.error.message} onRetry={() => void jobs.refetch()} />}
       {jobs.data?.map((job) => (
-        <Flex
-          key={job.id}
-          align="center"
-          borderTopWidth={1}
-          borderColor="line"
-          gap={3}
-          _hover={{ bg: "raised" }}
-        >
+        <Flex key={job.id} align="center" layerStyle="row" py={0} gap={3} _hover={{ bg: "raised" }}>
           <Link to={`/jobs/${job.id}`} style={{ flex: 1, minWidth: 0, padding: "12px 8px" }}>
             <Text fontWeight={600} truncate>
               {job.name}
             </Text>
-            <Text fontSize="xs" color="fg.quiet">
+            <Text layerStyle="note">
               {count(job.files, "file")} · {count(job.turns, "turn")} · created {date(job.created)}
             </Text>
           </Link>

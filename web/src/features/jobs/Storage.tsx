@@ -116,15 +116,7 @@ const figures = (use: Omit<JobDiskUsage, "id" | "name" | "freed">) => [
 
 function Head({ children, left = false }: { children: string; left?: boolean }) {
   return (
-    <Box
-      as="th"
-      textAlign={left ? "left" : "right"}
-      fontWeight={400}
-      color="fg.quiet"
-      fontSize="xs"
-      px={2}
-      pb={1}
-    >
+    <Box as="th" textAlign={left ? "left" : "right"} fontWeight={400} layerStyle="note" px={2} pb={1}>
       {children}
     </Box>
   );

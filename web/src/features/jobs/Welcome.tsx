@@ -30,7 +30,7 @@ export function Welcome() {
           <SecondaryButton onClick={open}>Open the demo job</SecondaryButton>
         ) : (
           <Box role="status" maxW="20rem">
-            <Text fontSize="xs" color="fg.quiet" mb={1}>
+            <Text layerStyle="note" mb={1}>
               Making the demo’s files…
             </Text>
             <Progress.Root value={100 * progress}>

@@ -38,11 +38,7 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
   };
   return (
     <Flex direction="column" flexShrink={0} gap={1}>
-      {problem && (
-        <Text color="fg.quiet" fontSize="xs">
-          Can’t read this frame.
-        </Text>
-      )}
+      {problem && <Text layerStyle="note">Can’t read this frame.</Text>}
       <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden" hidden={problem}>
         <img
           key={source}
@@ -54,9 +50,7 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
           onError={() => arrived(true)}
         />
       </Box>
-      <Text color="fg.quiet" fontSize="xs" fontFamily="mono">
-        Frame at {clock(at, 1)}
-      </Text>
+      <Text layerStyle="figures">Frame at {clock(at, 1)}</Text>
     </Flex>
   );
 }

@@ -7,14 +7,7 @@ export function FrequencyLabels({ ticks, rate, place }: Props) {
   return ticks
     .filter((hertz) => hertz < rate / 2.1)
     .map((hertz) => (
-      <Text
-        key={hertz}
-        position="absolute"
-        fontSize="xs"
-        color="fg.quiet"
-        pointerEvents="none"
-        {...place(hertz)}
-      >
+      <Text key={hertz} position="absolute" layerStyle="note" pointerEvents="none" {...place(hertz)}>
         {hertz < 1000 ? hertz : `${hertz / 1000}k`}
       </Text>
     ));

@@ -51,12 +51,9 @@ function Figures({ shown: { playable } }: { shown: ShownLane }) {
   );
   return (
     <Box
-      display="grid"
+      layerStyle="meter"
       gridTemplateColumns="auto 44px"
       columnGap={1}
-      fontSize="xs"
-      fontFamily="mono"
-      lineHeight="14px"
       role="group"
       aria-label="Loudness and true peak"
       flexShrink={0}

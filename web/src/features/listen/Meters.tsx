@@ -79,15 +79,12 @@ export function Meters() {
   };
   return (
     <Box
-      display="grid"
+      layerStyle="meter"
       gridTemplateColumns="12px minmax(100px, 1fr) 44px 108px"
       columnGap={2}
-      alignItems="center"
-      fontSize="xs"
       lineHeight={1}
       flex="1 1 250px"
       maxW="640px"
-      fontFamily="mono"
       role="group"
       aria-label="Levels and correlation of what is heard"
     >
@@ -156,15 +153,7 @@ function Ear(props: {
       <Text gridRow={row} gridColumn={1} color={color} fontWeight={700}>
         {side ? "R" : "L"}
       </Text>
-      <Box
-        gridRow={row}
-        gridColumn={2}
-        h="8px"
-        bg="raised.high"
-        position="relative"
-        borderRadius="sm"
-        overflow="hidden"
-      >
+      <Box gridRow={row} gridColumn={2} h="8px" layerStyle="track">
         <Box
           ref={part(side, "bar")}
           h="full"

@@ -43,7 +43,7 @@ export function Pictures({ overlay, film }: { overlay: Overlay; film: FilmShown 
                 direction="column"
                 w={film ? { base: "208px", "2xl": "320px" } : "round(clamp(112px, 28%, 320px), 1px)"}
                 flexShrink={0}
-                pt={5}
+                pt={4}
               >
                 {film && <Film film={film} />}
                 {axis !== "plane" && (
@@ -121,9 +121,7 @@ function RangeText() {
   const samples = (range[1] - range[0]).toLocaleString("en");
   return (
     <Text
-      color="fg.quiet"
-      fontFamily="mono"
-      fontSize="xs"
+      layerStyle="figures"
       ml={2}
       minW={0}
       truncate
@@ -147,7 +145,7 @@ function TimeTools() {
   return (
     <Flex align="center" ml="auto" flexShrink={0}>
       {height !== 1 && !fitHeight && (
-        <Text color="fg.quiet" fontSize="xs" mr={2}>
+        <Text layerStyle="note" mr={2}>
           Height ×{height}
         </Text>
       )}

@@ -171,7 +171,7 @@ function Ruler() {
   const last = Math.floor(Math.min(frames, viewport.start + width * viewport.scale) / rate / step);
   const ticks = Array.from({ length: Math.max(0, last - first + 1) }, (_, n) => (first + n) * step);
   return (
-    <Box h={5} position="relative" color="fg.quiet" fontSize="xs" overflow="hidden" flexShrink={0}>
+    <Box h={5} position="relative" layerStyle="note" overflow="hidden" flexShrink={0}>
       {ticks.map((seconds) => (
         <Box
           key={seconds}

@@ -26,19 +26,7 @@ export function Transport() {
   const withKeys = useLabel();
   const label = withKeys(playing ? "Pause" : "Play", "play");
   return (
-    <Flex
-      as="footer"
-      align="center"
-      columnGap={3}
-      rowGap={1}
-      px={4}
-      minH={14}
-      py={1}
-      wrap="wrap"
-      borderTopWidth={1}
-      borderColor="line"
-      flexShrink={0}
-    >
+    <Flex as="footer" layerStyle="bar" columnGap={3} rowGap={1} py={1}>
       <Tip text={label}>
         <IconButton
           aria-label={label}
@@ -121,7 +109,7 @@ function Time() {
       data-testid="position"
     >
       <Text as="span" ref={time} fontSize="md" />
-      <Text as="span" color="fg.quiet" fontSize="xs">
+      <Text as="span" layerStyle="note">
         / {clock(frames / rate)}
       </Text>
     </Flex>

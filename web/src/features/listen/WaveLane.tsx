@@ -59,7 +59,7 @@ export function WaveLane({ shown, children }: { shown: ShownLane; children?: Rea
     ? { rows: rowsOf(tiles, channels, channels), per: 1, columns: 1 }
     : { rows: rowsOf(tiles, channels, 3 * channels), per: bins, columns: 3 };
   const facts = (
-    <Text color="fg.quiet" fontSize="xs" flexShrink={10_000} minW={0} truncate ml="auto">
+    <Text layerStyle="note" flexShrink={10_000} minW={0} truncate ml="auto">
       {lane.clips.length > 1 && `${lane.clips.length} × `}
       {layout(first.channels)} · {kilohertz(first.rate)} · {depth(first.depth)} ·{" "}
       {duration(frames, first.rate)}
@@ -145,7 +145,7 @@ function ChannelNames({ lane }: { lane: LaneClips }) {
     <Flex position="absolute" inset={0} direction="column" pointerEvents="none" aria-hidden>
       {names.map((name, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
-        <Text key={n} flex={1} minH={0} pl={1} color="fg.quiet" fontSize="xs" lineHeight={1.2} truncate>
+        <Text key={n} flex={1} minH={0} pl={1} layerStyle="note" lineHeight={1.2} truncate>
           {name}
         </Text>
       ))}

@@ -34,7 +34,7 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
       {questions.length > 0 && (
         <SecondaryButton onClick={onAsk}>{count(questions.length, "question")}…</SecondaryButton>
       )}
-      <Text color="fg.quiet" fontSize="xs" truncate>
+      <Text layerStyle="note" truncate>
         {unmeasured > 0
           ? `analysing ${count(unmeasured, "file")}…`
           : untouched.length > 0 && `${count(untouched.length, "file")} OK`}
@@ -49,13 +49,11 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
           None of these changes anything audible. They’re added together and undone in one step.
         </Text>
         {safe.map((one) => (
-          <Box key={one.inputs.join(" ")} py={1.5} borderTopWidth={1} borderColor="line">
+          <Box key={one.inputs.join(" ")} layerStyle="row">
             <Text fontWeight={600}>
               {one.inputs.map((ref) => names.get(ref)).join(" + ")} → {one.label}
             </Text>
-            <Text fontSize="xs" color="fg.quiet">
-              {one.reason}
-            </Text>
+            <Text layerStyle="note">{one.reason}</Text>
           </Box>
         ))}
       </Sheet>

@@ -57,9 +57,7 @@ export function Apply({ job, recipe, chosen, onApply }: Props) {
       ))}
       {times.length > SHOWN && <Text fontSize="xs">and {times.length - SHOWN} more</Text>}
       {match.data && match.data.left_over.length > 0 && (
-        <Text fontSize="xs" color="fg.quiet">
-          {count(match.data.left_over.length, "file")} left over
-        </Text>
+        <Text layerStyle="note">{count(match.data.left_over.length, "file")} left over</Text>
       )}
       <PrimaryButton mt={2} disabled={!times.length} onClick={() => onApply(recipe.id, refs, by)}>
         {times.length > 1 ? `Apply ${times.length} times` : "Apply"}

@@ -59,7 +59,7 @@ export function Recipes({ job, chosen, open, onClose, onApply }: Props) {
       )}
       {recipes.data?.length === 0 && <Text>No recipes yet.</Text>}
       {recipes.data?.map((recipe) => (
-        <Flex key={recipe.id} direction="column" borderTopWidth={1} borderColor="line" py={2} gap={2}>
+        <Flex key={recipe.id} direction="column" layerStyle="row" gap={2}>
           <Line
             recipe={recipe}
             shown={shown === recipe.id}

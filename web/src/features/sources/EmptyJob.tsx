@@ -37,7 +37,7 @@ export function EmptyJob({ onFiles }: { onFiles: (files: DroppedFile[]) => void 
             Choose folder
           </SecondaryButton>
         </Flex>
-        <Box as="ol" color="fg.quiet" maxW="34rem" textAlign="left" listStyleType="decimal" pl={5}>
+        <Box as="ol" color="fg.quiet" maxW="34rem" textAlign="left" listStyleType="decimal" pl={6}>
           {STEPS.map((step) => (
             <li key={step}>{step}</li>
           ))}

@@ -66,9 +66,7 @@ export function Facets({ facets, chosen, onChoose, actions }: Props) {
               {chosen.action.label}
             </PrimaryButton>
           ) : (
-            <Text fontSize="xs" color="fg.quiet">
-              {count(chosen.refs.length, "file")}
-            </Text>
+            <Text layerStyle="note">{count(chosen.refs.length, "file")}</Text>
           )}
           <QuietButton
             ml="auto"
@@ -100,7 +98,7 @@ function FacetChip({ facet, givesWay, pressed, onClick }: ChipProps) {
       fontWeight={400}
       minW={0}
       flexShrink={givesWay ? 1 : 0}
-      px={1.5}
+      px={2}
       aria-pressed={pressed}
       {...(pressed ? { bg: "raised.high", borderColor: "accent" } : { borderColor: "line" })}
       color={facet.grave ? "warning" : pressed ? "fg" : "fg.quiet"}

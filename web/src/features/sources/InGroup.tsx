@@ -40,12 +40,12 @@ export function InGroup({ job, group, actions }: Props) {
         ),
       )}
       {group.doubt && (
-        <Text mt={1.5} color="danger" data-testid="doubt">
+        <Text mt={2} color="danger" data-testid="doubt">
           {group.doubt}
         </Text>
       )}
       {group.findings.map((finding) => (
-        <Text key={finding.code} mt={1.5} color="danger" data-testid={`finding-${finding.code}`}>
+        <Text key={finding.code} mt={2} color="danger" data-testid={`finding-${finding.code}`}>
           {finding.message}
         </Text>
       ))}

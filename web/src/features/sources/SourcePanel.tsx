@@ -107,7 +107,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
           )}
         </>
       ) : (
-        <Text as="div" color="fg.quiet" fontSize="xs">
+        <Text as="div" layerStyle="note">
           {details.error ? (
             <Failed what={details.error.message} onRetry={() => void details.refetch()} />
           ) : (
@@ -151,7 +151,7 @@ function Twins({ job, source, actions }: Omit<Props, "chosen">) {
   return (
     <Box layerStyle="callout" data-testid="same-samples">
       <Text>Identical to {names.map((one) => one.name).join(" and ")}, sample for sample.</Text>
-      <SecondaryButton mt={1.5} onClick={() => actions.archive([source.ref], true)}>
+      <SecondaryButton mt={2} onClick={() => actions.archive([source.ref], true)}>
         archive this file
       </SecondaryButton>
     </Box>
@@ -249,7 +249,7 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
       <Text>{finding.message}</Text>
       <Flex gap={2} wrap="wrap">
         {remedySteps(finding, [source]).map(({ label, step }) => (
-          <SecondaryButton key={label} mt={1.5} onClick={() => void actions.add([step])}>
+          <SecondaryButton key={label} mt={2} onClick={() => void actions.add([step])}>
             {label}
           </SecondaryButton>
         ))}

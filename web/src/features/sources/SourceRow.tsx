@@ -74,7 +74,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
       style={{ top, height }}
       insetX={0}
       px={4}
-      gap={2.5}
+      gap={2}
       align="start"
       pt={1}
       cursor="default"
@@ -85,7 +85,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
       title={source.folder ? `${source.folder}/${source.file}` : source.file}
     >
       {place && <Bracket place={place} />}
-      <Box pt={1.5} aria-hidden>
+      <Box pt={1} aria-hidden>
         <Glyph source={source} group={group} />
       </Box>
       <Box minW={0} flex={1} role="gridcell">
@@ -94,7 +94,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
             <Name>{source.name}</Name>
           </Box>
           {line !== null && (
-            <Text fontSize="xs" color="fg.quiet" flexShrink={0}>
+            <Text layerStyle="note" flexShrink={0}>
               line {line}
             </Text>
           )}
@@ -104,7 +104,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
             </ChipButton>
           )}
         </Flex>
-        <Text truncate fontSize="xs" color="fg.quiet">
+        <Text truncate layerStyle="note">
           {layout(source.channels)} · {kilohertz(source.rate)} · {stored(source)} ·{" "}
           {duration(source.frames, source.rate)}
           {!source.measured && !source.problem && " · analysing"}
@@ -115,7 +115,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
           </Text>
         )}
         {chips.length > 0 && (
-          <Flex gap={1.5} mt={0.5} overflow="hidden" h="20px" align="center">
+          <Flex gap={2} overflow="hidden" h="20px" align="center">
             {chips.map(({ finding, step, group: ofGroup }) =>
               step && !source.archived && line === null ? (
                 <ChipButton

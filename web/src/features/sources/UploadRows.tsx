@@ -79,7 +79,7 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
         <Text truncate fontSize="xs">
           {props.text}
         </Text>
-        <Progress.Root mt={1.5} value={Math.round(props.share * 100)}>
+        <Progress.Root mt={2} value={Math.round(props.share * 100)}>
           <Progress.Track aria-label={props.text}>
             <Progress.Range />
           </Progress.Track>

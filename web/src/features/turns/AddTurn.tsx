@@ -105,7 +105,7 @@ export function AddTurn({
         onKeyDown={keys}
       />
       {!open && (
-        <Text color="fg.quiet" fontSize="xs">
+        <Text layerStyle="note">
           or press <Keys of="addTurn" />
         </Text>
       )}

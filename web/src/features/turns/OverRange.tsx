@@ -25,7 +25,7 @@ export function OverRange({ step, onChange }: { step: Step; onChange: (change: C
   const hint = nothing && <Text role="alert">Select a range on the waveform first.</Text>;
   if (!over)
     return (
-      <Flex direction="column" gap={1.5} align="start">
+      <Flex direction="column" gap={2} align="start">
         <SecondaryButton onClick={take}>Limit to selection</SecondaryButton>
         {hint}
       </Flex>

@@ -58,11 +58,7 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
       {figure !== "none" && step.waits_for === null && <Plane step={step} onChange={onChange} />}
       <Text color={step.waits_for === null ? undefined : "warning"}>{step.sentence}</Text>
       {step.waits_for === null && <ProofLine step={step} />}
-      {step.reason && (
-        <Text color="fg.quiet" fontSize="xs">
-          Why: {step.reason}
-        </Text>
-      )}
+      {step.reason && <Text layerStyle="note">Why: {step.reason}</Text>}
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
       <Inputs key={step.id} step={step} names={names} choices={choices} onChange={onChange} />
       {step.takes_place && <OverRange key={`range ${step.id}`} step={step} onChange={onChange} />}
@@ -113,7 +109,7 @@ function FindingNote({
     <Box layerStyle="callout" data-testid={`finding-${finding.code}`}>
       <Text>{finding.message}</Text>
       {remedy && out && (
-        <SecondaryButton mt={1.5} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
+        <SecondaryButton mt={2} onClick={() => onSteps([stepOf(remedy, [out.ref])])}>
           {remedy.label}
         </SecondaryButton>
       )}
@@ -131,9 +127,7 @@ function ProofLine({ step: { proof, exact, comes_back, outputs } }: { step: Step
           <Check size={14} aria-hidden />
           {proof.exact ? "Bit-identical" : "Proved, rounded"} ({proof.depth || `${proof.bits}-bit`})
         </Flex>
-        <Text fontSize="xs" color="fg.quiet">
-          {proof.statement}
-        </Text>
+        <Text layerStyle="note">{proof.statement}</Text>
       </Box>
     );
   return (

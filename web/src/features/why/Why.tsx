@@ -32,7 +32,7 @@ export function Why() {
   if (!chosen) return null;
   const Page = chosen.page;
   return (
-    <Flex maxW="1000px" mx="auto" px={6} py={8} gap={10} align="start">
+    <Flex maxW="1000px" mx="auto" px={6} py={6} gap={12} align="start">
       <Box as="nav" aria-label="Pages" w="210px" flexShrink={0}>
         <PageList to="/why" pages={PAGES} open={chosen.id} />
       </Box>

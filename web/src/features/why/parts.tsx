@@ -46,7 +46,7 @@ export function Listen(props: { on: boolean; onClick: () => void; children: Reac
 
 export function Figure({ picture, children }: { picture: ReactNode; children: ReactNode }) {
   return (
-    <Flex bg="raised" borderRadius="md" p={4} gap={6} my={5} align="center" wrap="wrap">
+    <Flex bg="raised" borderRadius="md" p={4} gap={6} my={6} align="center" wrap="wrap">
       <Box flexShrink={0}>{picture}</Box>
       <Flex direction="column" gap={3} flex="1 1 240px">
         {children}

@@ -200,10 +200,10 @@ function Line({
       {...(preview && { borderWidth: 1, borderStyle: "dashed", borderColor: "fg.quiet" })}
       onClick={preview ? undefined : (event) => onSelect(step.id, event)}
     >
-      <Text color="fg.quiet" fontSize="xs" w={6} flexShrink={0}>
+      <Text layerStyle="note" w={6} flexShrink={0}>
         {preview ? "" : number}
       </Text>
-      <Flex gap={1.5} align="center" minW={0} flex="1 1 auto">
+      <Flex gap={2} align="center" minW={0} flex="1 1 auto">
         {inputs.map((ref, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an input is known by its place.
           <Fragment key={n}>

@@ -76,7 +76,7 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
     );
   if (error && !data)
     return (
-      <Flex direction="column" gap={1.5} align="start" role="alert">
+      <Flex direction="column" gap={2} align="start" role="alert">
         <Text color="danger">The delay could not be measured: {String(error)}</Text>
         <SecondaryButton onClick={() => void refetch()}>Try again</SecondaryButton>
       </Flex>
@@ -138,7 +138,7 @@ function Curve({ found: { curve, curve_start }, name }: { found: Lateness; name:
         <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} stroke="var(--chakra-colors-line)" />
         <polyline points={points.join(" ")} fill="none" stroke="var(--chakra-colors-fg)" strokeWidth={1} />
       </svg>
-      <Flex justify="space-between" fontFamily="mono" fontSize="xs" color="fg.quiet">
+      <Flex justify="space-between" layerStyle="figures">
         <span>{curve_start}</span>
         <span>{end} samples</span>
       </Flex>

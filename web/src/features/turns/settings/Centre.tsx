@@ -172,7 +172,7 @@ function Expected(props: {
           <Text>{finding.message}</Text>
           {finding.remedy && (
             <SecondaryButton
-              mt={1.5}
+              mt={2}
               onClick={() => finding.remedy && insertBefore(props.step.id, stepOf(finding.remedy, [ref]))}
             >
               {finding.remedy.label} first

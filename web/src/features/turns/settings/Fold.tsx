@@ -69,7 +69,7 @@ function Laws(props: {
         onChange={props.onChange}
       />
       {sides?.mono_fold_loss_db !== undefined && (
-        <Text fontSize="xs" color="fg.quiet">
+        <Text layerStyle="note">
           {sides.mono_fold_loss_db === null
             ? "Left and right cancel completely."
             : `${decibels(sides.mono_fold_loss_db)} is lost to cancellation (0 dB for identical, 3 dB for uncorrelated channels).`}

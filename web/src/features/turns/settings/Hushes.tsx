@@ -153,7 +153,7 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
     onChange(first < end ? { start: place } : { start: place, end: `${first + end - start}s` });
   };
   return (
-    <Flex direction="column" gap={1.5} p={2} borderWidth={1} borderColor="line" borderRadius="md">
+    <Flex direction="column" gap={2} p={2} borderWidth={1} borderColor="line" borderRadius="md">
       {names.length > 1 && (
         <Select
           label="Channel of the hush"

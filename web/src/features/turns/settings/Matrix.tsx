@@ -50,7 +50,7 @@ function readPart(text: string): number | null {
 function Headroom({ turn }: { turn: Of<"matrix"> }) {
   const worst = Math.max(Math.abs(turn.ll) + Math.abs(turn.lr), Math.abs(turn.rl) + Math.abs(turn.rr));
   return (
-    <Box fontSize="xs" color="fg.quiet">
+    <Box layerStyle="note">
       <Text>{worst <= 1 ? "Can’t clip." : `Worst-case peak: ${gainText(20 * Math.log10(worst))}.`}</Text>
     </Box>
   );

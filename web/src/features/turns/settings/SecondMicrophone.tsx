@@ -39,7 +39,7 @@ export function SecondMicrophone({ step, turn, onChange }: Props) {
         <SecondaryButton
           alignSelf="start"
           h="auto"
-          py={1.5}
+          py={2}
           whiteSpace="normal"
           textAlign="left"
           onClick={() => onChange({ flip_right: best.flip, delay: best.delay })}
@@ -69,7 +69,7 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
   const at = (db: number) => (WIDTH * (Math.max(LEAST, Math.min(MOST, db)) - LEAST)) / (MOST - LEAST);
   return (
     <Box data-testid="blend-bands">
-      <Text color="fg.quiet" fontSize="xs">
+      <Text layerStyle="note">
         Mono sum per octave
         {correlation !== null && ` · correlation ${correlationText(correlation)}`}
       </Text>
