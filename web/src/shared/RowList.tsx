@@ -83,7 +83,8 @@ export function RowList<T>(props: Props<T>) {
       aria-multiselectable={several}
       aria-rowcount={role === "grid" ? rows.length : undefined}
     >
-      <div style={{ position: "relative", height: virtual.getTotalSize() }} role="presentation">
+      {/* Below the outline of the list that has the focus. */}
+      <div style={{ position: "relative", zIndex: -1, height: virtual.getTotalSize() }} role="presentation">
         {items.map(({ index, start, size }) => {
           const row = rows[index];
           return row === undefined ? null : (

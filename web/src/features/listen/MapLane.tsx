@@ -70,11 +70,12 @@ export function MapLane({ shown, wedge, left = null, onWedge }: Props) {
             insetX={0}
             justify="center"
             align="center"
-            gap={2}
+            columnGap={2}
+            wrap="wrap"
             fontSize="xs"
             whiteSpace="nowrap"
           >
-            <Box boxSize={3} borderRadius="sm" bg="accent" />
+            <Box boxSize={3} borderRadius="sm" bg="accent" flexShrink={0} />
             <Text color="fg.quiet">taken, by its sound</Text>
             <QuietButton
               title="Takes everything inside a wedge instead of a voice"

@@ -160,6 +160,9 @@ function Playhead() {
   );
 }
 
+/** About how wide a digit is, in pixels. */
+const DIGIT = 7;
+
 function Ruler() {
   const viewport = useListen((state) => state.viewport);
   const width = useListen((state) => state.width);
@@ -172,19 +175,24 @@ function Ruler() {
   const ticks = Array.from({ length: Math.max(0, last - first + 1) }, (_, n) => (first + n) * step);
   return (
     <Box h={5} position="relative" layerStyle="note" overflow="hidden" flexShrink={0}>
-      {ticks.map((seconds) => (
-        <Box
-          key={seconds}
-          position="absolute"
-          left={`${(seconds * rate - viewport.start) / viewport.scale}px`}
-          borderLeftWidth={1}
-          borderColor="line"
-          pl={1}
-          whiteSpace="nowrap"
-        >
-          {clock(seconds, Math.min(6, decimals))}
-        </Box>
-      ))}
+      {ticks.map((seconds) => {
+        const left = (seconds * rate - viewport.start) / viewport.scale;
+        const text = clock(seconds, Math.min(6, decimals));
+        return (
+          <Box
+            key={seconds}
+            position="absolute"
+            left={`${left}px`}
+            borderLeftWidth={1}
+            borderColor="line"
+            pl={1}
+            whiteSpace="nowrap"
+          >
+            {/* A time that would be cut off is not written; its mark stays. */}
+            {left + DIGIT * (text.length + 1) <= width ? text : "\u00a0"}
+          </Box>
+        );
+      })}
     </Box>
   );
 }
