@@ -82,6 +82,11 @@ it("stretches its slider to a value that was typed beyond it", () => {
   expect(Number(slider.max)).toBe(30);
 });
 
+it("stretches it to one above as well", () => {
+  const { slider } = shown(41.3);
+  expect([slider.min, slider.max].map(Number)).toEqual([-30, 41.3]);
+});
+
 it("moves by ratios where it is logarithmic", () => {
   const { slider, onChange } = shown(100, { logarithmic: true, span: [40, 1_000], step: 1 });
   expect(Number(slider.value)).toBeCloseTo(Math.log(100));
