@@ -32,6 +32,12 @@ OVER_THE_PANE = """() => [...document.querySelectorAll("main section, main aside
     .filter((part) => part.getBoundingClientRect().right > pane.getBoundingClientRect().right + 1)
     .map((part) => part.getAttribute("aria-label") ?? part.textContent))"""
 
+# Times of the ruler that its right end cuts through.
+CUT_OFF = """() => [...document.querySelectorAll("[data-testid=ruler] > *")]
+  .filter((time) => time.textContent.trim()
+    && time.getBoundingClientRect().right > time.parentElement.getBoundingClientRect().right)
+  .map((time) => time.textContent)"""
+
 # Letters smaller than 12 pixels; what a canvas writes has one size (`TYPE`), in its code.
 SMALL = """() => {
   const texts = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
@@ -65,6 +71,10 @@ def test_nothing_stands_out_of_the_page_at_any_size(
         expect(page.get_by_test_id("range")).to_be_visible()  # its ends stand beside the tools
     assert page.evaluate(BESIDE_THE_PAGE) == []
     assert page.evaluate(OVER_THE_PANE) == []
+    for _ in range(3):
+        page.get_by_role("button", name="Zoom in").click()
+        expect(page.get_by_test_id("ruler").get_by_text("0:00").first).to_be_attached()
+        assert page.evaluate(CUT_OFF) == []
     assert page.evaluate(SMALL) == []
     page.get_by_role("button", name="Review and deliver…").click()
     expect(page.get_by_role("table", name="Results").get_by_role("row")).to_have_count(3)

@@ -174,7 +174,7 @@ function Ruler() {
   const last = Math.floor(Math.min(frames, viewport.start + width * viewport.scale) / rate / step);
   const ticks = Array.from({ length: Math.max(0, last - first + 1) }, (_, n) => (first + n) * step);
   return (
-    <Box h={5} position="relative" layerStyle="note" overflow="hidden" flexShrink={0}>
+    <Box h={5} position="relative" layerStyle="note" overflow="hidden" flexShrink={0} data-testid="ruler">
       {ticks.map((seconds) => {
         const left = (seconds * rate - viewport.start) / viewport.scale;
         const text = clock(seconds, Math.min(6, decimals));
