@@ -4,44 +4,28 @@ import json
 import sys
 from collections.abc import Callable
 from dataclasses import asdict
-from typing import Any, Final, Literal, get_args, get_origin
+from typing import Any, Final
 
 from wedge_turn.core.delivery import manifest_schema
-from wedge_turn.core.turns import TURNS, describe_accepted
+from wedge_turn.core.turns import TURNS, describe_accepted, describe_settings, describe_turn, write_example
 from wedge_turn.core.worksheet import Stretch, recipe_schema
-
-_TYPE_NAMES: Final = {"bool": "`true`, `false`", "float": "number", "int": "whole numbers"}
 
 
 def document_turns() -> str:
-    """`docs/turns.md`: every turn, what its module says, and its settings with their defaults."""
+    """`docs/turns.md`: every turn, what its module says, and its settings with their values and defaults."""
     parts = ["# The turns\n\nGenerated from the turns by `make api`.\n"]
     for kind, turn in TURNS.items():
         parts.append(
-            f"\n## {kind}\n\nTakes {describe_accepted(turn.accepts)}.\n\n{sys.modules[turn.__module__].__doc__}\n"
+            f"\n## {kind}\n\nTakes {describe_accepted(turn.accepts)}.\n\n{describe_turn(turn)}\n\n"
+            f"    {write_example(turn)}\n"
         )
-        parts.append("\n| setting | default | values | what it is |\n| --- | --- | --- | --- |\n")
-        for name, field in turn.model_fields.items():
-            if name != "kind":
-                values = ", ".join(f"`{value}`" for value in _words_in(field.annotation))
-                default = ",".join(map(str, field.default)) if isinstance(field.default, tuple) else field.default
-                parts.append(
-                    f"| `{name}` | `{default}` | {values or _describe_type(field.annotation)} | {field.description} |\n"
-                )
+        rows = [
+            f"| `{one.name}` | {f'`{one.default}`' if one.default else 'none'} | {one.values} | {one.what} |\n"
+            for one in describe_settings(turn)
+        ]
+        if rows:
+            parts += ["\n| setting | default | values | what it is |\n| --- | --- | --- | --- |\n", *rows]
     return "".join(parts)
-
-
-def _words_in(annotation: object) -> list[str]:
-    """The words among the values of a setting."""
-    found: list[str] = []
-    for argument in get_args(annotation):
-        found += [argument] if isinstance(argument, str) and get_origin(annotation) is Literal else _words_in(argument)
-    return found
-
-
-def _describe_type(annotation: object) -> str:
-    text = str(annotation)
-    return next((label for name, label in _TYPE_NAMES.items() if name in text), "text")
 
 
 def list_accepted() -> str:

@@ -1,6 +1,7 @@
 """The commands. Each imports what it needs when it runs, so that none waits for what it doesn't use.
 
-Exit status: 0 done, 1 refused or failed with one clear line on stderr, 2 wrong usage.
+Exit status: 0 done, 1 refused or failed with one clear line on stderr, 2 wrong usage: no such command, option, turn,
+setting or value.
 """
 
 import json
@@ -11,9 +12,11 @@ from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn
 
 import typer
+from typer.core import TyperCommand
 
+from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
-from wedge_turn.core.errors import Error
+from wedge_turn.core.errors import BadRequestError, Error
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
@@ -39,6 +42,34 @@ Resume = Annotated[
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
+class _TurnHelp(TyperCommand):
+    """With a turn before `--help`, the help of that turn."""
+
+    def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
+        asked = [arg for arg in args if not arg.startswith("-")]
+        if asked and "--help" in args:
+            from wedge_turn.cli.show import describe_turn_in_full
+
+            typer.echo(describe_turn_in_full(asked[0]))
+            ctx.exit()
+        return super().parse_args(ctx, args)
+
+
+def _print_version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"wedge-turn {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def root(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_print_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    pass
+
+
 @app.command()
 def serve(
     demo: Annotated[bool, typer.Option("--demo", help="Open with the job Kettle Island Light.")] = False,
@@ -62,11 +93,12 @@ def serve(
         str | None,
         typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster write deliveries: tcp://host:8786."),
     ] = None,
+    opens: Annotated[bool, typer.Option("--open", help="Open it in the browser of this machine.")] = False,
 ) -> None:
     """Serve the application to a browser. Beyond this machine it asks for a password."""
     from wedge_turn.cli.serving import Serving, run_server
 
-    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster))
+    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster, opens))
 
 
 @app.command()
@@ -103,7 +135,7 @@ def inspect(files: Files, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
-@app.command()
+@app.command(cls=_TurnHelp)
 def apply(
     turn: Annotated[str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …")],
     files: Files,
@@ -139,7 +171,7 @@ def apply(
     cluster: Cluster = None,
     as_json: Json = False,
 ) -> None:
-    """Apply one turn to files, prove it on what was written, and write a manifest."""
+    """Apply one turn to files, prove it on what was written, and write a manifest. Its settings: apply TURN --help."""
     from wedge_turn.cli.executors import open_executor, open_folder_executor
     from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
@@ -351,6 +383,8 @@ def main(arguments: list[str] | None = None) -> Any:
         signal.signal(number, _stop)
     try:
         return app(args=arguments, standalone_mode=True)
+    except BadRequestError as error:
+        _fail(f"{error.message}. {error.help}", status=2)
     except Error as error:
         _fail(f"{error.message}. {error.help}")
     except OSError as error:
@@ -360,10 +394,10 @@ def main(arguments: list[str] | None = None) -> Any:
         _fail(f"internal error ({type(error).__name__}: {error}). Please report it")
 
 
-def _fail(message: str) -> NoReturn:
+def _fail(message: str, status: int = 1) -> NoReturn:
     line = " ".join(message.split()).encode(errors="replace").decode()
     print(f"wedge-turn: {line}", file=sys.stderr)
-    sys.exit(1)
+    sys.exit(status)
 
 
 def _stop(number: int, _frame: object) -> NoReturn:

@@ -2,6 +2,8 @@
 
 import os
 import socket
+import threading
+import webbrowser
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -42,6 +44,7 @@ class Serving:
     key: Path | None = None
     largest_file: float | None = None  # GB
     cluster: str | None = None
+    opens: bool = False  # in the browser of this machine
 
 
 def data_folder(data: Path | None) -> Path:
@@ -87,7 +90,8 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
     if guarded and how.certificate is None:
         typer.echo(NO_TLS, err=True)
     shown, scheme = f"[{host}]" if ":" in host else host, "https" if how.certificate else "http"
-    typer.echo(f"Wedge Turn is at {scheme}://{shown}:{listening.getsockname()[1]}/  (data in {folder})")
+    address = f"{scheme}://{shown}:{listening.getsockname()[1]}/"
+    typer.echo(f"Wedge Turn is at {address}  (data in {folder})")
     app = create_app(
         store,
         host,
@@ -104,7 +108,15 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         ssl_certfile=how.certificate,
         ssl_keyfile=how.key,
     )
+    if how.opens:  # in a thread: a browser may wait for its page, which comes once this goes on
+        threading.Thread(target=open_page, args=(address,), name="open", daemon=True).start()
     _Server(config).run(sockets=[listening])
+
+
+def open_page(address: str) -> None:
+    """Open the page in the browser of this machine, or tell where it is."""
+    if not webbrowser.open(address):
+        typer.echo(f"No browser was found on this machine. Open {address} yourself.", err=True)
 
 
 def _ensure_password(store: Store) -> None:

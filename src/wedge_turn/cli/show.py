@@ -19,6 +19,29 @@ def describe_result(path: Path) -> str:
     return os.fsencode(path).decode(errors="replace")
 
 
+def describe_turn_in_full(kind: str) -> str:
+    """What `apply TURN --help` prints: what the turn does, its settings with their values, and an example. Raises
+    BadRequestError where there is no such turn.
+    """
+    from wedge_turn.core.turns import describe_accepted, describe_settings, describe_turn, write_example
+    from wedge_turn.core.worksheet import find_turn
+
+    turn = find_turn(kind)
+    lines = [
+        f"{kind}: takes {describe_accepted(turn.accepts)}.",
+        "",
+        describe_turn(turn),
+        "",
+        "Settings (--set NAME=VALUE):",
+    ]
+    for one in describe_settings(turn):
+        default = f"; {one.default} by default" if one.default else ""
+        lines += [f"  {one.name}  {one.values}{default}", f"      {one.what}"]
+    if not describe_settings(turn):
+        lines[-1] = "It has no settings."
+    return "\n".join([*lines, "", "Example:", f"  {write_example(turn)}"])
+
+
 class Beforehand:
     """Findings that are told before anything is written: printed at once, and listed in what `--json` prints."""
 

@@ -124,3 +124,28 @@ def test_only_cue_points_within_the_range_are_kept(places: list[int], offset: in
 @given(body=st.binary(max_size=200))
 def test_no_bytes_of_a_file_stop_it(body: bytes) -> None:
     move_chunks(((b"cue ", body), (b"LIST", b"adtl" + body), (b"LIST", body)), 5, 100)
+
+
+@pytest.mark.parametrize(
+    ("trim", "message", "samples"),
+    [
+        (Trim(start=1.0, end=5.0), "st ends at 3.000 s, 2.000 s before the range does.", 2 * RATE),
+        (Trim(start="10:00:01", end="10:00:04.5", time="recorded"),
+         "st ends at 10:00:03.000, 1.500 s before the range does.", 3 * RATE // 2),
+    ],
+)  # fmt: skip
+def test_a_range_that_goes_on_after_the_clip_says_so_in_the_manifest(
+    tmp_path: Path, trim: Trim, message: str, samples: int
+) -> None:
+    wav = WavFile(write_wav(tmp_path / "st.wav", noise(1, 3 * RATE, 1), carried=(bext(36_000 * RATE),)))
+    engine = engine_on(Trim(), wav, names=["st"])
+    manifest = deliver(engine, Order(("step:only:0",), range=trim), tmp_path / "out")
+    (finding,) = manifest.findings
+    assert (finding.code, finding.message, finding.measured) == ("range-past-end", message, {"samples": samples})
+    assert finding.files == (manifest.files[0].name,)
+
+
+@pytest.mark.parametrize("end", [3.0, "end", 2.0])
+def test_a_range_within_the_clip_says_nothing(tmp_path: Path, end: float | str) -> None:
+    wav = WavFile(write_wav(tmp_path / "st.wav", noise(1, 3 * RATE, 1)))
+    assert engine_on(Trim(start=1.0, end=end), wav, names=["st"]).sheet.outcomes["only"].findings == ()

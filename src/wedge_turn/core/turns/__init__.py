@@ -10,6 +10,7 @@ from wedge_turn.core.turns.align import Align
 from wedge_turn.core.turns.base import Computation, Turn, format_db
 from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.decode import Decode
+from wedge_turn.core.turns.describing import describe_settings, describe_turn, write_example
 from wedge_turn.core.turns.encode import Encode
 from wedge_turn.core.turns.fold import LAWS, Fold, Law
 from wedge_turn.core.turns.level import Level
@@ -76,8 +77,11 @@ __all__ = [
     "WindowOutcome",
     "accepts_channels",
     "describe_accepted",
+    "describe_settings",
+    "describe_turn",
     "format_db",
     "format_samples",
     "matrix_outcome",
     "parse_frame",
+    "write_example",
 ]

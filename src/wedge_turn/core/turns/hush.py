@@ -35,9 +35,12 @@ def _muted(value: object) -> object:
     if value in ("-inf", "−inf", float("-inf")):
         return "mute"
     try:
-        return float(value) if isinstance(value, str) else value
+        db = float(value) if isinstance(value, str) else value
     except ValueError:
         return value
+    if isinstance(db, int | float) and db > 0:
+        raise ValueError("a hush lowers, so its level can't be above 0 dB")
+    return db
 
 
 Lowered = Annotated[float, Field(ge=-144, le=0, allow_inf_nan=False)]

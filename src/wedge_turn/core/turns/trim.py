@@ -18,7 +18,7 @@ from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import DAY, format_clock
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
-from wedge_turn.core.turns.outcome import ClipInfo, MatrixOutcome, Output
+from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output
 from wedge_turn.core.turns.places import End, Place, parse_frame
 
 
@@ -39,7 +39,7 @@ class Trim(Turn):
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         (clip,) = inputs
-        start, end = self._range(clip)
+        start, end, beyond = self._range(clip)
         time = clip.form.start_time
         changes = {
             "frames": end - start,
@@ -48,11 +48,20 @@ class Trim(Turn):
         }
         form = clip.form.model_copy(update=changes)
         channels = clip.form.channels
-        return MatrixOutcome((Output(clip.name, form),), np.eye(channels), (-start,) * channels, form.frames)
+        findings = (self._find_beyond(clip, beyond),) if beyond else ()
+        return MatrixOutcome((Output(clip.name, form),), np.eye(channels), (-start,) * channels, form.frames, findings)
+
+    def _find_beyond(self, clip: ClipInfo, beyond: int) -> Finding:
+        """A range that goes on for so many frames after the clip has ended."""
+        rate, frames = clip.form.rate, clip.form.frames
+        recorded = self.time == "recorded" and clip.form.start_time is not None
+        place = format_clock((clip.form.start_time or 0) + frames, rate) if recorded else f"{frames / rate:.3f} s"
+        message = f"{clip.name} ends at {place}, {beyond / rate:.3f} s before the range does."
+        return Finding(code="range-past-end", message=message, measured={"samples": beyond})
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         (clip,) = inputs
-        start, end = self._range(clip)
+        start, end, _ = self._range(clip)
         rate, frames = clip.form.rate, clip.form.frames
         length = f"{end - start:,} of {frames:,} samples"
         if self.time == "recorded" and clip.form.start_time is not None:
@@ -63,25 +72,29 @@ class Trim(Turn):
             )
         return f"Keeps {clip.name} from {start / rate:.3f} s to {end / rate:.3f} s: {length}."
 
-    def _range(self, clip: ClipInfo) -> tuple[int, int]:
-        """In frames of the clip. Raises TurnInputError where nothing lies between start and end."""
+    def _range(self, clip: ClipInfo) -> tuple[int, int, int]:
+        """Start and end in frames of the clip, and by how many the range goes on after it. Raises TurnInputError where
+        nothing lies between start and end.
+        """
         rate, frames = clip.form.rate, clip.form.frames
         start, end = parse_frame(self.start, rate), None if self.end == "end" else parse_frame(self.end, rate)
         if self.time == "recorded" and end is not None and end < start < DAY * rate:
             end += DAY * rate
         if end is not None and end <= start:
-            raise TurnInputError("the range ends before it starts")
+            raise TurnInputError("the range ends before it starts", help="Give it an end after its start.")
         if self.time == "recorded":
             return self._recorded(clip, start, end)
-        end = frames if end is None else min(end, frames)
+        wanted = frames if end is None else end
+        end = min(wanted, frames)
         if start >= end:
             raise TurnInputError(
                 f"{clip.name} is {frames / rate:.3f} s long ({frames:,} samples): the range starts at"
-                f" {start / rate:.3f} s"
+                f" {start / rate:.3f} s",
+                help="Choose a range that begins within it.",
             )
-        return start, end
+        return start, end, wanted - end
 
-    def _recorded(self, clip: ClipInfo, start: int, end: int | None) -> tuple[int, int]:
+    def _recorded(self, clip: ClipInfo, start: int, end: int | None) -> tuple[int, int, int]:
         """What was recorded between two times of day, given in samples since midnight. A recording that began the day
         before, or went on past midnight, has them a day later or earlier.
         """
@@ -90,9 +103,10 @@ class Trim(Turn):
             raise TurnInputError(f"{clip.name} has no timestamp")
         for day in (0,) if end is None else (0, DAY * rate, -DAY * rate):
             first = max(0, start - since + day)
-            last = frames if end is None else min(frames, end - since + day)
+            wanted = frames if end is None else end - since + day
+            last = min(frames, wanted)
             if first < last:
-                return first, last
+                return first, last, wanted - last
         raise TurnInputError(
             f"{clip.name} was recorded from {format_clock(since, rate)} to {format_clock(since + frames, rate)}: none"
             " of it is in the range"

@@ -41,6 +41,7 @@ from .recipe_matching import Candidate as Candidate
 from .recipe_matching import Match as Match
 from .recipe_matching import Matching as Matching
 from .recipe_matching import match_files as match_files
+from .requests import find_turn as find_turn
 from .requests import parse_stretch as parse_stretch
 from .requests import parse_trim as parse_trim
 from .requests import parse_turn as parse_turn

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from wedge_turn.core.errors import BadRequestError, TurnInputError
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim, Turn, describe_settings
 from wedge_turn.core.worksheet.plan import MAX_INPUTS, Plan, Step, parse_ref, source_ref
 from wedge_turn.core.worksheet.recipe import Recipe
 from wedge_turn.core.worksheet.recipe_matching import Candidate, Matching, match_files
@@ -17,20 +17,35 @@ from wedge_turn.core.worksheet.stretch import Stretch
 T = TypeVar("T")
 
 
-def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
-    """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
+def find_turn(kind: str) -> type[Turn]:
+    """The turn of this name. Raises BadRequestError where there is none."""
     if kind not in TURNS:
         raise BadRequestError(f"There is no turn called {kind}; there are {', '.join(sorted(TURNS))}")
-    unknown = sorted(set(settings) - (set(TURNS[kind].model_fields) - {"kind"}))
-    if unknown:
-        known = ", ".join(sorted(set(TURNS[kind].model_fields) - {"kind"}))
+    return TURNS[kind]
+
+
+def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
+    """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
+    fields = set(find_turn(kind).model_fields) - {"kind"}
+    if unknown := sorted(set(settings) - fields):
+        known = ", ".join(sorted(fields))
         raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known or 'none'}")
     try:
         return TURN_ADAPTER.validate_python({"kind": kind, **settings})
     except ValidationError as error:
-        first = error.errors()[0]
-        setting = str(first["loc"][1]) if len(first["loc"]) > 1 else kind
-        raise BadRequestError(f"{kind}: {setting}={settings.get(setting)!r}: {first['msg']}") from error
+        raise BadRequestError(_describe_refusal(kind, settings, error)) from error
+
+
+def _describe_refusal(kind: str, settings: dict[str, str], error: ValidationError) -> str:
+    """Why a turn can't have these settings: in words of its own where it has some, else by the values that it takes."""
+    first = error.errors()[0]
+    own = first.get("ctx", {}).get("error")
+    if len(first["loc"]) < 2:
+        return f"{kind}: {own or first['msg']}"
+    name = str(first["loc"][1])
+    given = f"{kind}: {name}={settings[name]}" if name in settings else f"{kind}: {name}"
+    values = next(one.values for one in describe_settings(TURNS[kind]) if one.name == name)
+    return f"{given}: {own}" if own else f"{given}: it takes {values}"
 
 
 def parse_stretch(text: str, fade_ms: float) -> Stretch:
