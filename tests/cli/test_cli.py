@@ -82,9 +82,6 @@ def test_depth_and_order_are_settings(tmp_path: Path) -> None:
         (["apply", "split", "gone.wav", "--out", "out"], "gone.wav does not exist"),
         (["apply", "split", "text.wav", "--out", "out"], "text.wav is not a readable audio file"),
         (["apply", "split", "mono.wav", "--out", "out"], "split takes one clip with at least 2 channels; mono is mono"),
-        (["apply", "spin", "mono.wav", "--out", "out"], "no turn called spin"),
-        (["apply", "split", "wide.wav", "--out", "out", "--set", "end=x"], "no setting called end"),
-        (["apply", "split", "wide.wav", "--out", "out", "--set", "endings=a"], "endings"),
         (["apply", "split", "wide.wav", "--out", "wide.wav"], "wide.wav"),
         (["apply", "merge", "mono.wav", "slow.wav", "--out", "out", "--set", "order=given"], "44,100 Hz"),
         (["inspect", "mono.wav", "cut.wav"], "cut.wav should have"),
@@ -160,7 +157,7 @@ def test_a_turn_is_limited_to_a_range_as_inspect_advises(tmp_path: Path) -> None
     assert np.array_equal(cut[96_000:168_000], source[96_000:168_000, ::-1])
     assert np.array_equal(cut[168_000:], source[168_000:])
     refused = run("apply", "polarity", file, "--over", "soon", "--out", tmp_path / "no")
-    assert refused.returncode == 1
+    assert refused.returncode == 2
     assert "“soon” isn't a range" in refused.stderr
 
 

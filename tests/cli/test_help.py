@@ -52,6 +52,8 @@ def test_limits_stand_in_the_help_and_the_document() -> None:
         (["nothing", "a.wav", "--out", "o"], "There is no turn called nothing"),
         (["swap", "a.wav", "--out", "o", "--set", "law=full"], "swap has no setting called law"),
         (["fold", "a.wav", "--out", "o", "--set", "law=9"], "law=9: it takes average, power, full"),
+        (["split", "a.wav", "--out", "o", "--set", "endings=a"], "endings=a: it takes text, 2 of them"),
+        (["swap", "a.wav", "--out", "o", "--name", "{no}"], "{no}"),
         (["width", "a.wav", "--out", "o", "--set", "width=9"], "width=9: it takes 0 to 4"),
         (["level", "a.wav", "--out", "o", "--set", "gains_db=0,900"], "it takes -144 to 48, with commas between"),
         (["level", "a.wav", "--out", "o", "--set", "hush=no"], "“no” isn't a hush"),
@@ -61,7 +63,7 @@ def test_limits_stand_in_the_help_and_the_document() -> None:
 def test_what_is_not_there_is_wrong_usage_and_nothing_is_written(words: list[str], said: str, tmp_path: Path) -> None:
     write_wav(tmp_path / "a.wav", noise(1, 1_000, 2))
     done = run("apply", *words, cwd=tmp_path)
-    assert (done.returncode, said in done.stderr) == (2, True), done.stderr
+    assert (done.returncode, said in done.stderr, done.stderr.count("\n")) == (2, True, 1), done.stderr
     assert not (tmp_path / "o").exists()
 
 

@@ -99,7 +99,7 @@ def test_findings_beyond_the_limits_of_a_turn_are_shown(tmp_path: Path) -> None:
 def test_a_setting_of_a_turn_without_any_is_refused_in_a_whole_sentence(tmp_path: Path) -> None:
     source = write_wav(tmp_path / "st.wav", noise(1, 50, 2))
     assert "swap has no setting called x; it has none" in one_line(
-        run("apply", "swap", source, "--out", "o", "--set", "x=1")
+        run("apply", "swap", source, "--out", "o", "--set", "x=1"), status=2
     )
 
 

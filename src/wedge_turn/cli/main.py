@@ -8,6 +8,8 @@ import json
 import os
 import signal
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn
 
@@ -50,7 +52,8 @@ class _TurnHelp(TyperCommand):
         if asked and "--help" in args:
             from wedge_turn.cli.show import describe_turn_in_full
 
-            typer.echo(describe_turn_in_full(asked[0]))
+            with _as_usage():
+                typer.echo(describe_turn_in_full(asked[0]))
             ctx.exit()
         return super().parse_args(ctx, args)
 
@@ -183,10 +186,11 @@ def apply(
         from wedge_turn.core.session import turn_files
         from wedge_turn.core.worksheet import parse_stretch, parse_trim, parse_turn, plan_turn
 
-        naming = parse_naming(name)
-        chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))
-        trim = parse_trim(keep, recorded=recorded) if keep else None
-        stretch = parse_stretch(over, fade) if over else None
+        with _as_usage():
+            naming = parse_naming(name)
+            chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))
+            trim = parse_trim(keep, recorded=recorded) if keep else None
+            stretch = parse_stretch(over, fade) if over else None
         with show_progress() as progress:
             manifest = turn_files(
                 files,
@@ -298,7 +302,9 @@ def run(
     from wedge_turn.core.delivery import Order
     from wedge_turn.core.naming import parse_naming
 
-    naming, beforehand = parse_naming(name), Beforehand()
+    with _as_usage():
+        naming = parse_naming(name)
+    beforehand = Beforehand()
     with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
         manifest, left_over = run_recipe(
             recipe,
@@ -368,6 +374,15 @@ def doctor(data: Data = None, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
+@contextmanager
+def _as_usage() -> Iterator[None]:
+    """What is refused in here was written wrong: the status is 2."""
+    try:
+        yield
+    except BadRequestError as error:
+        _fail(f"{error.message}. {error.help}", status=2)
+
+
 def _setting(text: str) -> tuple[str, str]:
     name, equals, value = text.partition("=")
     if not equals or not name:
@@ -383,8 +398,6 @@ def main(arguments: list[str] | None = None) -> Any:
         signal.signal(number, _stop)
     try:
         return app(args=arguments, standalone_mode=True)
-    except BadRequestError as error:
-        _fail(f"{error.message}. {error.help}", status=2)
     except Error as error:
         _fail(f"{error.message}. {error.help}")
     except OSError as error:

@@ -70,7 +70,9 @@ def _describe_values(schema: dict[str, Any]) -> str:
         case "boolean":
             return "true, false"
         case "array" if "$ref" not in schema["items"]:
-            return f"{_describe_values(schema['items'])}, with commas between them"
+            least, most = schema.get("minItems"), schema.get("maxItems")
+            number = f", {least} of them" if least is not None and least == most else ""
+            return f"{_describe_values(schema['items'])}{number}, with commas between them"
         case "string" if schema.get("pattern", "").endswith("s$"):
             return "samples as 480s"
         case "null":
