@@ -27,19 +27,18 @@ def describe_turn_in_full(kind: str) -> str:
     from wedge_turn.core.worksheet import find_turn
 
     turn = find_turn(kind)
-    lines = [
-        f"{kind}: takes {describe_accepted(turn.accepts)}.",
-        "",
-        describe_turn(turn),
-        "",
-        "Settings (--set NAME=VALUE):",
+    settings = [
+        f"  {one.name}  {one.values}{f'; {one.default} by default' if one.default else ''}\n      {one.what}"
+        for one in describe_settings(turn)
     ]
-    for one in describe_settings(turn):
-        default = f"; {one.default} by default" if one.default else ""
-        lines += [f"  {one.name}  {one.values}{default}", f"      {one.what}"]
-    if not describe_settings(turn):
-        lines[-1] = "It has no settings."
-    return "\n".join([*lines, "", "Example:", f"  {write_example(turn)}"])
+    return "\n".join(
+        [
+            f"{kind}: takes {describe_accepted(turn.accepts)}.\n",
+            f"{describe_turn(turn)}\n",
+            *(["Settings (--set NAME=VALUE):", *settings] if settings else ["It has no settings."]),
+            f"\nExample:\n  {write_example(turn)}",
+        ]
+    )
 
 
 class Beforehand:

@@ -48,13 +48,14 @@ class Trim(Turn):
         }
         form = clip.form.model_copy(update=changes)
         channels = clip.form.channels
-        findings = (self._find_beyond(clip, beyond),) if beyond else ()
+        # Times are typed to a millisecond: the end of a file seldom lies on one.
+        findings = (self._find_beyond(clip, beyond),) if 1000 * beyond >= clip.form.rate else ()
         return MatrixOutcome((Output(clip.name, form),), np.eye(channels), (-start,) * channels, form.frames, findings)
 
     def _find_beyond(self, clip: ClipInfo, beyond: int) -> Finding:
         """A range that goes on for so many frames after the clip has ended."""
         rate, frames = clip.form.rate, clip.form.frames
-        recorded = self.time == "recorded" and clip.form.start_time is not None
+        recorded = self.time == "recorded"
         place = format_clock((clip.form.start_time or 0) + frames, rate) if recorded else f"{frames / rate:.3f} s"
         message = f"{clip.name} ends at {place}, {beyond / rate:.3f} s before the range does."
         return Finding(code="range-past-end", message=message, measured={"samples": beyond})
