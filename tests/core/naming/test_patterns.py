@@ -76,7 +76,7 @@ def test_the_command_names_files_by_a_pattern(tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     assert left_behind(tmp_path / "out") == ["01_song_L.wav", "02_song_R.wav", MANIFEST, REPORT]
     refused = run("apply", "split", song, "--out", tmp_path / "out", "--name", "{title}")
-    assert (refused.returncode, "there is no {title}" in refused.stderr) == (1, True)
+    assert (refused.returncode, "there is no {title}" in refused.stderr) == (2, True)
 
 
 def test_a_channel_is_called_as_its_file_calls_it_or_by_its_suffix(tmp_path: Path) -> None:
