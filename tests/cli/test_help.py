@@ -42,7 +42,7 @@ def test_the_help_of_a_turn_has_its_settings_with_their_values_and_an_example_th
 def test_limits_stand_in_the_help_and_the_document() -> None:
     for text in (run("apply", "decode", "--help").stdout, Path("docs/turns.md").read_text("utf-8")):
         assert "-60 to 12, off" in text
-    assert "whole numbers 1 to 64, with commas between them" in run("apply", "split", "--help").stdout
+    assert "whole numbers 1 to 64, separated by commas" in run("apply", "split", "--help").stdout
 
 
 @pytest.mark.parametrize(
@@ -51,11 +51,11 @@ def test_limits_stand_in_the_help_and_the_document() -> None:
         (["nothing", "--help"], "There is no turn called nothing"),
         (["nothing", "a.wav", "--out", "o"], "There is no turn called nothing"),
         (["swap", "a.wav", "--out", "o", "--set", "law=full"], "swap has no setting called law"),
-        (["fold", "a.wav", "--out", "o", "--set", "law=9"], "law=9: it takes average, power, full"),
-        (["split", "a.wav", "--out", "o", "--set", "endings=a"], "endings=a: it takes text, 2 of them"),
+        (["fold", "a.wav", "--out", "o", "--set", "law=9"], "law=9 is not allowed; use average, power, full"),
+        (["split", "a.wav", "--out", "o", "--set", "endings=a"], "use text, separated by commas (2 values)"),
         (["swap", "a.wav", "--out", "o", "--name", "{no}"], "{no}"),
-        (["width", "a.wav", "--out", "o", "--set", "width=9"], "width=9: it takes 0 to 4"),
-        (["level", "a.wav", "--out", "o", "--set", "gains_db=0,900"], "it takes -144 to 48, with commas between"),
+        (["width", "a.wav", "--out", "o", "--set", "width=9"], "width=9 is not allowed; use 0 to 4"),
+        (["level", "a.wav", "--out", "o", "--set", "gains_db=0,900"], "use -144 to 48, separated by commas"),
         (["level", "a.wav", "--out", "o", "--set", "hush=no"], "“no” isn't a hush"),
         (["swap", "a.wav", "--out", "o", "--trim", "soon"], "“soon” isn't a range"),
     ],

@@ -8,17 +8,15 @@ import json
 import os
 import signal
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn
 
 import typer
-from typer.core import TyperCommand
 
 from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
-from wedge_turn.core.errors import BadRequestError, Error
+from wedge_turn.cli.usage import TurnHelpCommand, exit_with, wrong_usage
+from wedge_turn.core.errors import Error
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
@@ -42,20 +40,6 @@ Resume = Annotated[
     bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
 ]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
-
-
-class _TurnHelp(TyperCommand):
-    """With a turn before `--help`, the help of that turn."""
-
-    def parse_args(self, ctx: Any, args: list[str]) -> list[str]:
-        asked = [arg for arg in args if not arg.startswith("-")]
-        if asked and "--help" in args:
-            from wedge_turn.cli.show import describe_turn_in_full
-
-            with _as_usage():
-                typer.echo(describe_turn_in_full(asked[0]))
-            ctx.exit()
-        return super().parse_args(ctx, args)
 
 
 def _print_version(wanted: bool) -> None:
@@ -96,12 +80,12 @@ def serve(
         str | None,
         typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster write deliveries: tcp://host:8786."),
     ] = None,
-    opens: Annotated[bool, typer.Option("--open", help="Open it in the browser of this machine.")] = False,
+    open_page: Annotated[bool, typer.Option("--open", help="Open the page in this machine's browser.")] = False,
 ) -> None:
     """Serve the application to a browser. Beyond this machine it asks for a password."""
     from wedge_turn.cli.serving import Serving, run_server
 
-    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster, opens))
+    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster, open_page))
 
 
 @app.command()
@@ -138,7 +122,7 @@ def inspect(files: Files, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
-@app.command(cls=_TurnHelp)
+@app.command(cls=TurnHelpCommand)
 def apply(
     turn: Annotated[str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …")],
     files: Files,
@@ -186,7 +170,7 @@ def apply(
         from wedge_turn.core.session import turn_files
         from wedge_turn.core.worksheet import parse_stretch, parse_trim, parse_turn, plan_turn
 
-        with _as_usage():
+        with wrong_usage():
             naming = parse_naming(name)
             chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))
             trim = parse_trim(keep, recorded=recorded) if keep else None
@@ -302,7 +286,7 @@ def run(
     from wedge_turn.core.delivery import Order
     from wedge_turn.core.naming import parse_naming
 
-    with _as_usage():
+    with wrong_usage():
         naming = parse_naming(name)
     beforehand = Beforehand()
     with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
@@ -374,15 +358,6 @@ def doctor(data: Data = None, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
-@contextmanager
-def _as_usage() -> Iterator[None]:
-    """What is refused in here was written wrong: the status is 2."""
-    try:
-        yield
-    except BadRequestError as error:
-        _fail(f"{error.message}. {error.help}", status=2)
-
-
 def _setting(text: str) -> tuple[str, str]:
     name, equals, value = text.partition("=")
     if not equals or not name:
@@ -399,18 +374,12 @@ def main(arguments: list[str] | None = None) -> Any:
     try:
         return app(args=arguments, standalone_mode=True)
     except Error as error:
-        _fail(f"{error.message}. {error.help}")
+        exit_with(f"{error.message}. {error.help}")
     except OSError as error:
         name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "
-        _fail(f"{name}{error.strerror or error}")
+        exit_with(f"{name}{error.strerror or error}")
     except Exception as error:
-        _fail(f"internal error ({type(error).__name__}: {error}). Please report it")
-
-
-def _fail(message: str, status: int = 1) -> NoReturn:
-    line = " ".join(message.split()).encode(errors="replace").decode()
-    print(f"wedge-turn: {line}", file=sys.stderr)
-    sys.exit(status)
+        exit_with(f"internal error ({type(error).__name__}: {error}). Please report it")
 
 
 def _stop(number: int, _frame: object) -> NoReturn:

@@ -44,7 +44,7 @@ class Serving:
     key: Path | None = None
     largest_file: float | None = None  # GB
     cluster: str | None = None
-    opens: bool = False  # in the browser of this machine
+    open_page: bool = False  # in this machine's browser
 
 
 def data_folder(data: Path | None) -> Path:
@@ -108,13 +108,13 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         ssl_certfile=how.certificate,
         ssl_keyfile=how.key,
     )
-    if how.opens:  # in a thread: a browser may wait for its page, which comes once this goes on
+    if how.open_page:  # in a thread: some browsers block until the page has loaded
         threading.Thread(target=open_page, args=(address,), name="open", daemon=True).start()
     _Server(config).run(sockets=[listening])
 
 
 def open_page(address: str) -> None:
-    """Open the page in the browser of this machine, or tell where it is."""
+    """Open the page in this machine's browser; without one, print its address."""
     if not webbrowser.open(address):
         typer.echo(f"No browser was found on this machine. Open {address} yourself.", err=True)
 

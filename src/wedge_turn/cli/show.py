@@ -19,7 +19,7 @@ def describe_result(path: Path) -> str:
     return os.fsencode(path).decode(errors="replace")
 
 
-def describe_turn_in_full(kind: str) -> str:
+def write_turn_help(kind: str) -> str:
     """What `apply TURN --help` prints: what the turn does, its settings with their values, and an example. Raises
     BadRequestError where there is no such turn.
     """

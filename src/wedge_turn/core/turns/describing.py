@@ -7,7 +7,7 @@ from typing import Any, Final
 
 from wedge_turn.core.turns.base import Turn
 
-# What the files of an example are called: by the turn, else by how many channels each of them has.
+# File names for the examples: by turn, otherwise by the channels of each input.
 _NAMES_OF_TURNS: Final = {"decode": ("song_mid.wav", "song_side.wav")}
 _NAMES: Final = {(2,): ("song.wav",), (1, 1): ("song_L.wav", "song_R.wav"), (2, 2): ("song.wav", "room.wav")}
 
@@ -38,7 +38,7 @@ def describe_settings(turn: type[Turn]) -> list[SettingWords]:
 
 
 def write_example(turn: type[Turn]) -> str:
-    """A command that applies a turn to files: those of its example, called as users call theirs."""
+    """A command that applies a turn to files: with the settings and inputs of its example."""
     kind = turn.model_fields["kind"].default
     files = _NAMES_OF_TURNS.get(kind) or _NAMES[turn.example.channels]
     settings = [
@@ -71,8 +71,8 @@ def _describe_values(schema: dict[str, Any]) -> str:
             return "true, false"
         case "array" if "$ref" not in schema["items"]:
             least, most = schema.get("minItems"), schema.get("maxItems")
-            number = f", {least} of them" if least is not None and least == most else ""
-            return f"{_describe_values(schema['items'])}{number}, with commas between them"
+            number = f" ({least} values)" if least is not None and least == most else ""
+            return f"{_describe_values(schema['items'])}, separated by commas{number}"
         case "string" if schema.get("pattern", "").endswith("s$"):
             return "samples as 480s"
         case "null":

@@ -45,7 +45,7 @@ def _describe_refusal(kind: str, settings: dict[str, str], error: ValidationErro
     name = str(first["loc"][1])
     given = f"{kind}: {name}={settings[name]}" if name in settings else f"{kind}: {name}"
     values = next(one.values for one in describe_settings(TURNS[kind]) if one.name == name)
-    return f"{given}: {own}" if own else f"{given}: it takes {values}"
+    return f"{given}: {own}" if own else f"{given} is not allowed; use {values}"
 
 
 def parse_stretch(text: str, fade_ms: float) -> Stretch:
