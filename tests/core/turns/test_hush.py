@@ -163,3 +163,9 @@ def test_it_says_how_long_each_channel_is_hushed(tmp_path: Path) -> None:
     )
     assert turn.words == "level 0 dB, −3 dB, 3 hushes"
     assert level("1:0-1").words == "1 hush"
+
+
+def test_a_hush_that_would_raise_the_level_is_refused_in_words() -> None:
+    louder = {"channel": 1, "start": 1.0, "end": 2.0, "gain_db": 3.0}
+    with pytest.raises(ValidationError, match="a hush lowers, so its level can't be above 0 dB"):
+        TURN_ADAPTER.validate_python({"kind": "level", "hush": [louder]})
