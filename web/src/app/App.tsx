@@ -82,8 +82,7 @@ function SkipLink() {
       top={2}
       left={2}
       zIndex="skipNav"
-      bg="raised.high"
-      color="fg"
+      variant="subtle"
       transform="translateY(-200%)"
       _focusVisible={{ transform: "none" }}
       onClick={skip}
@@ -97,7 +96,7 @@ function SkipLink() {
 function ConnectionBanner() {
   const lost = useStore(connection, (state) => state.lost);
   return (
-    <Box role="status" bg="danger" color="ground" textAlign="center" fontSize="sm" fontWeight={600}>
+    <Box layerStyle="banner" textStyle="strong" role="status">
       {lost && (
         <Text py={1} px={4}>
           No connection to Wedge Turn. Reconnecting; changes are saved once it answers.
@@ -114,7 +113,7 @@ function Home() {
         <Link to="/" aria-label="All jobs">
           <Mark />
         </Link>
-        <Text fontWeight={700} fontSize="lg" flex={1}>
+        <Text textStyle="title" flex={1}>
           Wedge Turn
         </Text>
         <QuietButton asChild>

@@ -9,6 +9,18 @@ const sources = import.meta.glob<string>("../**/*.{ts,tsx}", {
   eager: true,
 });
 
+/** In a component; the words in a drawing are its own. */
+const SHAPE =
+  /<(?!text\b)[A-Z][\w.]*\s(?:[^<>]|=>)*?\b(?:font\w+|lineHeight|border\w*|boxShadow|outline\w*)=/g;
+
+it("leaves type and edges to the theme", () => {
+  const components = Object.entries(sources).filter(([file]) => /(?<!\.test)\.tsx$/.test(file));
+  expect(components.length).toBeGreaterThan(80);
+  expect(components.flatMap(([file, text]) => (text.match(SHAPE) ?? []).map((tag) => [file, tag]))).toEqual(
+    [],
+  );
+});
+
 it("spaces everything by one scale", () => {
   const spaces = Object.entries(sources)
     .filter(([file]) => !file.includes(".test."))

@@ -33,6 +33,12 @@ const LABEL = { fontSize: "xs", fontWeight: 400, color: "fg.quiet" };
 const TRACK = { height: "4px", borderRadius: "2px", bg: "control" };
 const THUMB = { appearance: "none", width: "14px", height: "14px", borderRadius: "50%", border: 0, bg: "fg" };
 
+const EDGE = { borderWidth: 1, borderColor: "line" };
+const DASHED = { borderWidth: 2, borderStyle: "dashed", borderRadius: "md" };
+const NOTICE = { bg: "raised.high", color: "fg" };
+const PANEL = { bg: "raised", borderRadius: "md" };
+const UNRINGED = { outline: "none", _focusVisible: { outline: "none" } };
+
 const config = defineConfig({
   globalCss: {
     "html, body, #root": { height: "100%", bg: "ground", color: "fg" },
@@ -101,9 +107,54 @@ const config = defineConfig({
       },
       radii: { l1: { value: "{radii.md}" }, l2: { value: "{radii.md}" }, l3: { value: "{radii.md}" } },
     },
+    // How text stands, by what it is; its colour is a layer style.
+    textStyles: {
+      page: { value: { fontSize: "2xl", fontWeight: 700 } },
+      part: { value: { fontSize: "xl", fontWeight: 700 } },
+      title: { value: { fontSize: "lg", fontWeight: 700 } },
+      time: { value: { fontSize: "md" } },
+      prose: { value: { lineHeight: "tall" } },
+      strong: { value: { fontWeight: 600 } },
+      plain: { value: { fontWeight: 400 } },
+      small: { value: { fontSize: "xs" } },
+      mono: { value: { fontFamily: "mono" } },
+      total: { value: { fontFamily: "mono", fontWeight: 600 } },
+      figure: { value: { fontFamily: "mono", fontSize: "xs", fontWeight: 400 } },
+    },
     layerStyles: {
-      card: { value: { bg: "raised", borderRadius: "md", p: 4 } },
+      plain: { value: { color: "fg" } },
+      quiet: { value: { color: "fg.quiet" } },
+      ok: { value: { color: "ok" } },
+      warning: { value: { color: "warning" } },
+      danger: { value: { color: "danger" } },
+      note: { value: { color: "fg.quiet", fontSize: "xs" } },
+      figures: { value: { color: "fg.quiet", fontSize: "xs", fontFamily: "mono" } },
+      banner: { value: { bg: "danger", color: "ground", textAlign: "center" } },
+      card: { value: { ...PANEL, p: 4 } },
+      panel: { value: PANEL },
+      outlined: { value: { ...EDGE, borderRadius: "md" } },
+      /** Over the page: tips, menus, lists of offers. */
+      floating: { value: { ...EDGE, bg: "raised.high", color: "fg", borderRadius: "md" } },
       chip: { value: { bg: "raised.high", borderRadius: "md", px: 2, lineHeight: "24px" } },
+      key: {
+        value: {
+          bg: "raised.high",
+          color: "fg.quiet",
+          borderRadius: "sm",
+          px: 1,
+          fontSize: "xs",
+          fontFamily: "mono",
+        },
+      },
+      callout: {
+        value: {
+          borderLeftWidth: 3,
+          borderColor: "warning",
+          pl: 3,
+          "&[data-tone=danger]": { borderColor: "danger" },
+          "&[data-tone=remark]": { borderColor: "line" },
+        },
+      },
       /** At the head or the foot of a page. */
       bar: {
         value: {
@@ -118,10 +169,96 @@ const config = defineConfig({
           "&:is(footer)": { borderTopWidth: 1 },
         },
       },
+      /** The panes beside the worksheet; where there is little room, above and below it. */
+      sources: {
+        value: { borderColor: "line", borderBottomWidth: { base: 1, lg: 0 }, borderRightWidth: { lg: 1 } },
+      },
+      aside: {
+        value: {
+          borderColor: "line",
+          borderTopWidth: { base: 1, lg: 0 },
+          borderLeftWidth: { lg: 1 },
+          ...UNRINGED,
+        },
+      },
+      /** It takes the focus so that it is read out, not to be worked at. */
+      unringed: { value: UNRINGED },
+      parted: { value: { borderTopWidth: 1, borderColor: "line" } },
       /** Of a table or a list whose rows a line parts. */
-      row: { value: { borderTopWidth: 1, borderColor: "line", py: 2 } },
-      note: { value: { color: "fg.quiet", fontSize: "xs" } },
-      figures: { value: { color: "fg.quiet", fontSize: "xs", fontFamily: "mono" } },
+      row: { value: { borderTopWidth: 1, borderColor: "line", py: 2, "&[data-off]": { color: "fg.quiet" } } },
+      /** One of many to choose from. */
+      pick: {
+        value: {
+          borderRadius: "md",
+          _hover: { bg: "raised" },
+          "&:is([aria-selected=true], [aria-current=page] > *)": { bg: "raised" },
+          "&:is([aria-current=page] > *)": { fontWeight: 600 },
+          "&[aria-disabled=true]": { color: "fg.quiet" },
+          "&[data-current]": { boxShadow: "inset 2px 0 {colors.fg.quiet}" },
+          "&[data-preview]": { border: "1px dashed {colors.fg.quiet}" },
+        },
+      },
+      file: { value: { _hover: { bg: "raised" }, "&[aria-selected=true]": { bg: "raised.high" } } },
+      /** The row that the keys would go on from, in a list that no longer has them. */
+      lastReached: { value: { outline: "2px dashed {colors.fg.quiet}", outlineOffset: "-2px" } },
+      /** In the list of files: a turn that is offered, and what the list is filtered by. */
+      offer: {
+        value: {
+          borderColor: "line",
+          color: "fg",
+          "&[data-grave]": { borderColor: "warning/60", color: "warning" },
+        },
+      },
+      facet: {
+        value: {
+          borderRadius: "full",
+          borderColor: "line",
+          color: "fg.quiet",
+          "&[aria-pressed=true]": { bg: "raised.high", borderColor: "accent", color: "fg" },
+          "&[data-grave]": { color: "warning" },
+        },
+      },
+      /** Holds the rows of one group together. */
+      bracket: {
+        value: {
+          borderColor: "line",
+          borderLeftWidth: 2,
+          "&[data-place=first]": { borderTopWidth: 2 },
+          "&[data-place=last]": { borderBottomWidth: 2 },
+        },
+      },
+      hoverIcon: {
+        value: {
+          color: "fg.quiet",
+          cursor: "pointer",
+          borderRadius: "md",
+          _hover: { bg: "raised.high", color: "fg" },
+        },
+      },
+      /** Where files can be dropped, and where they are about to be. */
+      dropHere: { value: { ...DASHED, borderColor: "control" } },
+      dropping: { value: { ...DASHED, borderColor: "accent", bg: "ground/85" } },
+      dropTarget: {
+        value: {
+          borderRadius: "md",
+          "&[data-over]": { outline: "2px dashed {colors.accent}" },
+          "&[data-missing]": { color: "warning" },
+        },
+      },
+      /** A page of the guide, whose text is Markdown. */
+      guide: {
+        value: {
+          "& h2": { fontWeight: 700, mt: 6, mb: 1 },
+          "& p": { my: 2 },
+          "& ol, & ul": { pl: 6, my: 2 },
+          "& ol": { listStyle: "decimal" },
+          "& ul": { listStyle: "disc" },
+          "& li": { my: 1 },
+          "& code": { fontFamily: "mono", fontSize: "xs", bg: "raised.high", px: 1, borderRadius: "sm" },
+          // Of the pictures' shape before they are there, so that the text under them stays where it is.
+          "& img": { ...EDGE, w: "full", aspectRatio: "16 / 10", borderRadius: "md", my: 4 },
+        },
+      },
       meter: {
         value: {
           display: "grid",
@@ -132,7 +269,30 @@ const config = defineConfig({
         },
       },
       track: { value: { bg: "raised.high", borderRadius: "sm", position: "relative", overflow: "hidden" } },
-      callout: { value: { borderLeftWidth: 3, borderColor: "warning", pl: 3 } },
+      /** The highest level of a meter, until it falls. */
+      hold: { value: { borderRightWidth: 2, borderColor: "fg" } },
+      /** One of a few that stand together. Not by its own state: a tip writes another into the same place. */
+      choice: {
+        value: {
+          borderRadius: "sm",
+          color: "fg.quiet",
+          "&[data-chosen]": { bg: "raised.high", color: "fg", fontWeight: 600 },
+        },
+      },
+      /** The colour of what a voice takes, beside its name. */
+      swatch: { value: { boxSize: 3, borderRadius: "sm", bg: "accent", flexShrink: 0 } },
+      /** What is drawn over a picture. */
+      range: { value: { bg: "range", borderXWidth: 1, borderColor: "fg.quiet" } },
+      tick: { value: { borderLeftWidth: 1, borderColor: "line" } },
+      hush: {
+        value: {
+          bg: "hush",
+          border: "1px solid {colors.fg.quiet}",
+          "&:not([aria-pressed=false])": { borderColor: "fg" },
+          "&[aria-pressed=true]": { borderWidth: 2 },
+        },
+      },
+      proposal: { value: { border: "1px dashed {colors.fg}", _hover: { bg: "range" } } },
     },
     recipes: {
       button: {
@@ -140,13 +300,24 @@ const config = defineConfig({
         variants: {
           variant: {
             solid: { fontWeight: 600 },
-            outline: { borderColor: "control" },
-            ghost: { color: "fg.quiet", _hover: { color: "fg" } },
+            outline: {
+              borderColor: "control",
+              "&[aria-pressed=true]": { bg: "raised.high", borderColor: "fg" },
+            },
+            ghost: {
+              color: "fg.quiet",
+              _hover: { color: "fg" },
+              _expanded: { bg: "raised.high", color: "fg" },
+              "&[aria-pressed=true]": { bg: "raised.high", color: "fg", fontWeight: 600 },
+            },
           },
         },
         defaultVariants: { size: "xs" },
       },
-      input: { variants: { variant: { outline: FIELD } }, defaultVariants: { size: "sm" } },
+      input: {
+        variants: { variant: { outline: FIELD, flushed: { borderColor: "transparent" } } },
+        defaultVariants: { size: "sm" },
+      },
       textarea: { variants: { variant: { outline: FIELD } } },
     },
     // Each with all of its parts: a list is merged place by place.
@@ -182,7 +353,9 @@ const config = defineConfig({
       dialog: { slots: dialogAnatomy.keys(), base: { content: { bg: "raised" } } },
       toast: {
         slots: toastAnatomy.keys(),
-        base: { root: { bg: "raised.high", color: "fg", borderWidth: 1, borderColor: "line" } },
+        base: {
+          root: { ...NOTICE, ...EDGE, "&[data-type=error]": { ...NOTICE, borderColor: "danger" } },
+        },
       },
     },
   },

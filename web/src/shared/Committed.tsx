@@ -58,7 +58,7 @@ export function Committed({ label, value, onCommit, refuse = () => null, figure 
         }}
       />
       {refused && (
-        <Text role="alert" color="danger" fontSize="xs">
+        <Text layerStyle="danger" textStyle="small" role="alert">
           {refused}
         </Text>
       )}

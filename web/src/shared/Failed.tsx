@@ -1,6 +1,6 @@
 /** What could not be fetched, with the way to try again. */
 import { Flex, Text } from "@chakra-ui/react";
-import { QuietButton } from "./parts";
+import { SecondaryButton } from "./parts";
 
 export function Failed({
   what = "This could not be loaded.",
@@ -10,11 +10,11 @@ export function Failed({
   onRetry: () => void;
 }) {
   return (
-    <Flex align="center" gap={2} color="fg.quiet" role="alert">
+    <Flex layerStyle="quiet" align="center" gap={2} role="alert">
       <Text>{what}</Text>
-      <QuietButton onClick={onRetry} borderWidth={1} borderColor="line" position="relative" zIndex={1}>
+      <SecondaryButton onClick={onRetry} position="relative" zIndex={1}>
         Try again
-      </QuietButton>
+      </SecondaryButton>
     </Flex>
   );
 }

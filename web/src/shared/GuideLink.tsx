@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 
 export function GuideLink({ page, children }: { page: string; children: ReactNode }) {
   return (
-    <Link href={`/guide/${page}`} target="_blank" rel="noopener" color="fg" textDecoration="underline">
+    <Link href={`/guide/${page}`} target="_blank" rel="noopener" variant="underline">
       {children}
     </Link>
   );

@@ -5,9 +5,9 @@ import { useEffect, useRef } from "react";
 /** The first page is not come to: its focus is where the browser put it. */
 let came = false;
 
-type Props = TextProps & { as: "h1" | "h2"; title: string };
+type Props = TextProps & { as: "h1" | "h2"; title: string; size: "page" | "part" | "title" };
 
-export function PageHeading({ title, ...text }: Props) {
+export function PageHeading({ title, size, ...text }: Props) {
   const heading = useRef<HTMLHeadingElement>(null);
   useEffect(() => {
     if (came) heading.current?.focus();
@@ -16,7 +16,7 @@ export function PageHeading({ title, ...text }: Props) {
   return (
     <>
       <title>{`${title} · Wedge Turn`}</title>
-      <Text ref={heading} tabIndex={-1} outline="none" fontWeight={700} {...text} />
+      <Text textStyle={size} ref={heading} tabIndex={-1} layerStyle="unringed" {...text} />
     </>
   );
 }

@@ -7,14 +7,7 @@ type Props = { to: string; pages: readonly { id: string; title: string }[]; open
 export function PageList({ to, pages, open }: Props) {
   return pages.map(({ id, title }) => (
     <Link key={id} to={`${to}/${id}`} aria-current={id === open ? "page" : undefined}>
-      <Box
-        px={3}
-        py={2}
-        borderRadius="md"
-        bg={id === open ? "raised" : "transparent"}
-        _hover={{ bg: "raised" }}
-        fontWeight={id === open ? 600 : 400}
-      >
+      <Box px={3} py={2} layerStyle="pick">
         {title}
       </Box>
     </Link>

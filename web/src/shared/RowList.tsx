@@ -98,8 +98,7 @@ export function RowList<T>(props: Props<T>) {
             position="absolute"
             insetX={0}
             style={{ top: shown.start, height: shown.size }}
-            outline="2px dashed {colors.fg.quiet}"
-            outlineOffset="-2px"
+            layerStyle="lastReached"
             pointerEvents="none"
             role="presentation"
           />

@@ -8,9 +8,7 @@ export function Tip({ text, children }: { text: string; children: ReactElement }
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Portal>
         <Tooltip.Positioner>
-          <Tooltip.Content bg="raised.high" color="fg" borderWidth={1} borderColor="line">
-            {text}
-          </Tooltip.Content>
+          <Tooltip.Content layerStyle="floating">{text}</Tooltip.Content>
         </Tooltip.Positioner>
       </Portal>
     </Tooltip.Root>

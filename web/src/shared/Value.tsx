@@ -50,7 +50,7 @@ export function Value(props: Props) {
       title={limits.usual === null ? undefined : `Double-click: ${write(limits.usual)}`}
     >
       <Flex justify="space-between" align="center" gap={2}>
-        <chakra.label htmlFor={id} fontSize="xs" color="fg.quiet" minW={0} onDoubleClick={reset}>
+        <chakra.label htmlFor={id} layerStyle="note" minW={0} onDoubleClick={reset}>
           {label}
         </chakra.label>
         <Box w="6.5rem" flexShrink={0}>

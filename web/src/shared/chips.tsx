@@ -21,7 +21,7 @@ export function Chip({ name, title }: { name: string; title?: string }) {
 
 export function KeyCap({ children }: { children: ReactNode }) {
   return (
-    <Box as="kbd" px={1} bg="raised.high" borderRadius="sm" layerStyle="figures">
+    <Box as="kbd" layerStyle="key">
       {children}
     </Box>
   );

@@ -4,9 +4,6 @@ import type { MouseEvent, ReactNode } from "react";
 import { keepsFocus } from "./parts";
 import { Tip } from "./Tip";
 
-/** Not by its state: a tip writes its own into the same place. */
-const CHOSEN = { bg: "raised.high", color: "fg", fontWeight: 600 };
-
 type Props<T extends string> = {
   label: string;
   value: T;
@@ -22,9 +19,7 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
       size="xs"
       value={value}
       onValueChange={(change) => change.value && onChange(change.value as T)}
-      bg="raised"
-      borderRadius="md"
-      boxShadow="none"
+      layerStyle="panel"
       p={1}
       gap={1}
       flexShrink={0}
@@ -47,8 +42,8 @@ export function Choices<T extends string>({ label, value, options, onChange }: P
               px={2}
               flexShrink={0}
               transition="none"
-              borderRadius="sm"
-              {...(one.value === value ? CHOSEN : { color: "fg.quiet" })}
+              layerStyle="choice"
+              data-chosen={one.value === value || undefined}
               _before={{ display: "none" }}
             >
               <SegmentGroup.ItemText>{one.text}</SegmentGroup.ItemText>
@@ -80,9 +75,6 @@ export function PressedButton({ pressed, disabled, tip, onClick, children }: Pre
         aria-pressed={pressed}
         disabled={disabled ?? false}
         onClick={onClick}
-        color={pressed ? "fg" : "fg.quiet"}
-        bg={pressed ? "raised.high" : "transparent"}
-        fontWeight={pressed ? 600 : 400}
         flexShrink={0}
         px={2}
       >

@@ -16,11 +16,7 @@ export function Field({ label, value, children }: { label: string; value?: React
     <Labelled.Root gap={1}>
       <Flex justify="space-between" gap={2} w="full">
         <Labelled.Label>{label}</Labelled.Label>
-        {value !== undefined && (
-          <Text fontFamily="mono" fontSize="xs">
-            {value}
-          </Text>
-        )}
+        {value !== undefined && <Text textStyle="figure">{value}</Text>}
       </Flex>
       {children}
     </Labelled.Root>

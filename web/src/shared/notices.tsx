@@ -31,17 +31,12 @@ export function Notices() {
   return (
     <Toaster toaster={toaster}>
       {(toast) => (
-        <Toast.Root
-          bg="raised.high"
-          color="fg"
-          borderWidth={1}
-          borderColor={toast.type === "error" ? "danger" : "line"}
-          width={{ base: "full", md: "sm" }}
-          role={toast.type === "error" ? "alert" : "status"}
-        >
+        <Toast.Root width={{ base: "full", md: "sm" }} role={toast.type === "error" ? "alert" : "status"}>
           <Stack gap={1} flex={1} minW={0}>
             <Toast.Title overflowWrap="anywhere">{toast.title}</Toast.Title>
-            {toast.description && <Toast.Description color="fg.quiet">{toast.description}</Toast.Description>}
+            {toast.description && (
+              <Toast.Description layerStyle="quiet">{toast.description}</Toast.Description>
+            )}
           </Stack>
           {toast.action && <Toast.ActionTrigger>{toast.action.label}</Toast.ActionTrigger>}
           <Toast.CloseTrigger aria-label="Close" />

@@ -41,14 +41,11 @@ export function AsidePane({ label, id, children }: { label: string; id?: string;
       id={id}
       // It may be given the keys, which are then those of the page.
       tabIndex={-1}
-      outline="none"
+      layerStyle="aside"
       direction="column"
       gap={3}
       w={{ base: "full", lg: "264px", xl: "300px", "2xl": "360px" }}
       flexShrink={0}
-      borderLeftWidth={{ lg: 1 }}
-      borderTopWidth={{ base: 1, lg: 0 }}
-      borderColor="line"
       p={4}
       pt={3}
       overflowY={{ lg: "auto" }}
@@ -61,7 +58,7 @@ export function AsidePane({ label, id, children }: { label: string; id?: string;
 export function PaneTitle({ children, right }: { children: ReactNode; right?: ReactNode }) {
   return (
     <Flex align="center" justify="space-between" minH={8} gap={2}>
-      <Text as="h2" fontSize="sm" fontWeight={600} color="fg.quiet">
+      <Text layerStyle="quiet" textStyle="strong" as="h2">
         {children}
       </Text>
       {right}
@@ -73,6 +70,7 @@ export function PaneTitle({ children, right }: { children: ReactNode; right?: Re
 export function Empty({ title, page, children }: { title: string; page?: boolean; children: ReactNode }) {
   return (
     <Flex
+      layerStyle="quiet"
       direction="column"
       align="center"
       justify="center"
@@ -80,14 +78,11 @@ export function Empty({ title, page, children }: { title: string; page?: boolean
       gap={2}
       p={6}
       flex={1}
-      color="fg.quiet"
     >
-      <Text as={page ? "h1" : "p"} color="fg" fontWeight={600}>
+      <Text layerStyle="plain" textStyle="strong" as={page ? "h1" : "p"}>
         {title}
       </Text>
-      <Box fontSize="sm" maxW="36ch">
-        {children}
-      </Box>
+      <Box maxW="36ch">{children}</Box>
     </Flex>
   );
 }
@@ -95,13 +90,13 @@ export function Empty({ title, page, children }: { title: string; page?: boolean
 /** A name and its figure, line by line. */
 export function Facts({ facts }: { facts: readonly (readonly [string, ReactNode])[] }) {
   return (
-    <Box as="dl" display="grid" gridTemplateColumns="auto 1fr" columnGap={3} rowGap={1} fontSize="xs">
+    <Box textStyle="small" as="dl" display="grid" gridTemplateColumns="auto 1fr" columnGap={3} rowGap={1}>
       {facts.map(([name, value]) => (
         <Fragment key={name}>
-          <Text as="dt" color="fg.quiet">
+          <Text layerStyle="quiet" as="dt">
             {name}
           </Text>
-          <Text as="dd" fontFamily="mono" textAlign="right" minW={0} overflowWrap="anywhere">
+          <Text textStyle="mono" as="dd" textAlign="right" minW={0} overflowWrap="anywhere">
             {value}
           </Text>
         </Fragment>

@@ -18,7 +18,7 @@ export function JobName({ id, name }: { id: string; name: string }) {
   if (naming) return <NameField label="Job name" size="sm" w="20rem" value={name} onKeep={keep} />;
   return (
     <>
-      <PageHeading as="h1" title={name} fontSize="lg" truncate>
+      <PageHeading as="h1" title={name} size="title" truncate>
         {name}
       </PageHeading>
       <Tip text="Rename the job">

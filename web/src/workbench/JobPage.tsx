@@ -151,10 +151,10 @@ function TopBar() {
         <Mark />
       </Link>
       <JobName id={job.id} name={job.name} />
-      <Text color="fg.quiet" flexShrink={0}>
+      <Text layerStyle="quiet" flexShrink={0}>
         {count(job.sources.length, "file")}, {count(job.steps.length, "turn")}
       </Text>
-      <Text color="warning" flex={1} flexShrink={0} role="status">
+      <Text layerStyle="warning" flex={1} flexShrink={0} role="status">
         {unsaved > 0 && `${count(unsaved, "change")} not saved yet`}
       </Text>
       <Tip text={label("Undo", "undo")}>

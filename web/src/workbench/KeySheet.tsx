@@ -27,7 +27,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
       <Box columns={2} columnGap={6}>
         {SECTIONS.map((title) => (
           <Box key={title} breakInside="avoid" mb={6}>
-            <Text fontWeight={600} mb={2}>
+            <Text textStyle="strong" mb={2}>
               {title}
             </Text>
             {withKeys
@@ -37,7 +37,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
                   <Box w={28} flexShrink={0} whiteSpace="nowrap">
                     <KeyCap>{keysOf(id)}</KeyCap>
                   </Box>
-                  <Text color="fg.quiet">{command.title}</Text>
+                  <Text layerStyle="quiet">{command.title}</Text>
                 </Flex>
               ))}
           </Box>

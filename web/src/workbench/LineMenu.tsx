@@ -20,7 +20,7 @@ export function LineMenu() {
       </Menu.Trigger>
       <Portal>
         <Menu.Positioner>
-          <Menu.Content bg="raised.high" borderWidth={1} borderColor="line">
+          <Menu.Content layerStyle="floating">
             {commands.map(([id, { menu }]) => menu && <Item key={id} id={id} lines={lines} />)}
           </Menu.Content>
         </Menu.Positioner>

@@ -27,10 +27,10 @@ export function SignIn() {
         <Flex direction="column" gap={3} w="20rem">
           <Mark />
           <title>Sign in · Wedge Turn</title>
-          <Text as="h1" fontSize="xl" fontWeight={700}>
+          <Text textStyle="part" as="h1">
             Sign in to Wedge Turn
           </Text>
-          <Text color="fg.quiet">This server asks for its password.</Text>
+          <Text layerStyle="quiet">This server asks for its password.</Text>
           <Input
             type="password"
             autoComplete="current-password"
@@ -41,7 +41,7 @@ export function SignIn() {
             value={password}
             onChange={(event) => setPassword(event.target.value)}
           />
-          <Text id="sign-in-problem" role="alert" color="danger" minH={5} fontSize="sm">
+          <Text layerStyle="danger" id="sign-in-problem" role="alert" minH={5}>
             {problem}
           </Text>
           <PrimaryButton type="submit" disabled={!password} loading={asking}>

@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 export function Choice({ label, children }: { label: string; children: ReactNode }) {
   return (
     <Flex columnGap={3} rowGap={1} align="center" mb={3} minH={8} wrap="wrap">
-      <Text color="fg.quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
+      <Text layerStyle="quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
         {label}
       </Text>
       {children}

@@ -22,7 +22,7 @@ export function Clipping({ planned, onLower }: Props) {
     );
   return (
     <Flex gap={3} align="center" mb={3} role="alert">
-      <Text color="warning">
+      <Text layerStyle="warning">
         {count(over.length, "file")} would clip, by up to {most.toFixed(1)} dB.
       </Text>
       <SecondaryButton

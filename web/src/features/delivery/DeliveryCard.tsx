@@ -34,12 +34,12 @@ export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
   return (
     <Box layerStyle="card" mb={3} data-testid="delivery" data-state={state}>
       <Flex align="center" gap={1} mb={running || manifest || error ? 2 : 0} wrap="wrap">
-        <Text fontWeight={600} flex={1} minW="16rem" role="status">
+        <Text textStyle="strong" flex={1} minW="16rem" role="status">
           {STATES[state]} · {count(manifest?.files.length ?? delivery.refs.length, "file")} ·{" "}
           {kept > 0 && `${kept} unchanged · `}
           {range && `${rangeText(range)} · `}
           {to !== null && `in ${to} · `}
-          <Text as="span" color="fg.quiet" fontWeight={400}>
+          <Text layerStyle="quiet" textStyle="plain" as="span">
             {dateTime(delivery.created)}
           </Text>
         </Text>
@@ -83,7 +83,7 @@ export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
       </ConfirmDelete>
       {running && <Running delivery={delivery} />}
       {error && (
-        <Text color="danger" role="alert">
+        <Text layerStyle="danger" role="alert">
           {error.message}. <Text as="span">{error.help}</Text>
         </Text>
       )}
@@ -102,7 +102,7 @@ export function DeliveryCard({ delivery, latest, earlier, onAgain }: Props) {
         </LongList>
       )}
       {manifest?.findings?.map((finding) => (
-        <Text key={finding.message} color="fg.quiet" mt={1}>
+        <Text layerStyle="quiet" key={finding.message} mt={1}>
           {finding.message}
         </Text>
       ))}
@@ -129,7 +129,7 @@ function Running({ delivery }: { delivery: Delivery }) {
 
 function ProofLine({ proof }: { proof: Proof }) {
   return (
-    <Flex gap={2} pt={1} color={proof.exact ? "ok" : "fg"} data-testid="delivery-proof">
+    <Flex gap={2} pt={1} layerStyle={proof.exact ? "ok" : "plain"} data-testid="delivery-proof">
       <Box flexShrink={0}>
         <Check size={14} />
       </Box>
@@ -149,12 +149,12 @@ function File({ id, file }: { id: string; file: NonNullable<Delivery["manifest"]
       >
         {file.name}
       </a>
-      {file.copied && <Text color="fg.quiet">copied unchanged</Text>}
-      {file.kept && <Text color="fg.quiet">unchanged, not rewritten</Text>}
+      {file.copied && <Text layerStyle="quiet">copied unchanged</Text>}
+      {file.kept && <Text layerStyle="quiet">unchanged, not rewritten</Text>}
       <Text layerStyle="figures" ml="auto" flexShrink={0} title="XXH128 checksum of the file">
         {file.xxh128.slice(0, 12)}
       </Text>
-      <Text color="fg.quiet" w={16} textAlign="right" flexShrink={0}>
+      <Text layerStyle="quiet" w={16} textAlign="right" flexShrink={0}>
         {bytes(file.bytes)}
       </Text>
     </Flex>

@@ -145,10 +145,10 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
     <Box ref={top} w="full" maxW="1000px" mx="auto" px={6} py={6}>
       <Flex align="end" justify="space-between" gap={4} mb={6}>
         <Box>
-          <PageHeading as="h2" title={`Delivery of ${job.name}`} fontSize="xl">
+          <PageHeading as="h2" title={`Delivery of ${job.name}`} size="part">
             Files to deliver
           </PageHeading>
-          <Text color="fg.quiet">With a manifest and a report. Unchanged files aren’t rewritten.</Text>
+          <Text layerStyle="quiet">With a manifest and a report. Unchanged files aren’t rewritten.</Text>
         </Box>
         <Deliver
           size="sm"
@@ -179,7 +179,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
           width="9.5rem"
         />
         <Toggle label="Dither" on={settings.dither} onChange={(dither) => change({ dither })} />
-        <Text color="fg.quiet">
+        <Text layerStyle="quiet">
           {settings.container === "aiff"
             ? "Metadata AIFF can’t hold is listed in the report."
             : "With timestamps, channel names, markers and tags."}
@@ -205,7 +205,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
       <OtherFiles unused={unused} chosen={chosen} onChosen={chooseFiles} />
       {impossible.length > 0 && (
         <Flex gap={3} align="center" mb={3} role="alert">
-          <Text color="danger">
+          <Text layerStyle="danger">
             {count(impossible.length, "file")} can’t be delivered with these settings.
           </Text>
           <SecondaryButton onClick={() => setRefs((all) => all.filter((ref) => !impossible.includes(ref)))}>
@@ -226,7 +226,7 @@ export function DeliveryView({ job, changing, range, onRange, selected, kept, on
         <Failed what="The deliveries could not be loaded." onRetry={() => void deliveries.refetch()} />
       )}
       {listed.some((one) => one !== current) && (
-        <Text as="h2" fontWeight={700} mb={2}>
+        <Text textStyle="strong" as="h2" mb={2}>
           {current ? "Earlier deliveries" : "Deliveries"}
         </Text>
       )}

@@ -26,7 +26,7 @@ export function Destination({ job, to, onTo }: Props) {
       />
       {to !== null && (
         <>
-          <Text color="fg.quiet" flexShrink={0}>
+          <Text layerStyle="quiet" flexShrink={0}>
             {data.name} /
           </Text>
           <Input
@@ -44,7 +44,7 @@ export function Destination({ job, to, onTo }: Props) {
             ))}
           </datalist>
           {data.folders.includes(to) && (
-            <Text color="fg.quiet">already exists: only changed files are replaced</Text>
+            <Text layerStyle="quiet">already exists: only changed files are replaced</Text>
           )}
         </>
       )}

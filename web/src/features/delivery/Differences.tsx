@@ -12,17 +12,9 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
   const { data, isError, refetch } = useDifferences(delivery, since);
   const changed = data?.filter((one) => one.change !== "same") ?? [];
   return (
-    <Box
-      borderWidth={1}
-      borderColor="line"
-      borderRadius="md"
-      p={3}
-      mb={2}
-      role="group"
-      aria-label="Differences"
-    >
+    <Box layerStyle="outlined" p={3} mb={2} role="group" aria-label="Differences">
       <Flex gap={2} align="center" mb={1}>
-        <Text color="fg.quiet" flexShrink={0}>
+        <Text layerStyle="quiet" flexShrink={0}>
           Compared with
         </Text>
         <Select
@@ -33,7 +25,7 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
           width="15rem"
         />
         {data && (
-          <Text color="fg.quiet">
+          <Text layerStyle="quiet">
             {count(data.length - changed.length, "file")} identical, {changed.length} different
           </Text>
         )}
@@ -41,11 +33,11 @@ export function Differences({ delivery, earlier }: { delivery: string; earlier: 
       {isError && <Failed what="The deliveries could not be compared." onRetry={() => void refetch()} />}
       {changed.map((one) => (
         <Flex key={one.name} gap={3} py={1}>
-          <Text fontWeight={600} overflowWrap="anywhere">
+          <Text textStyle="strong" overflowWrap="anywhere">
             {one.name}
           </Text>
           <Text flexShrink={0}>{CHANGES[one.change]}</Text>
-          <Text color="fg.quiet">{one.detail}</Text>
+          <Text layerStyle="quiet">{one.detail}</Text>
         </Flex>
       ))}
     </Box>

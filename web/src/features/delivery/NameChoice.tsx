@@ -47,14 +47,14 @@ export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (na
   return (
     <Flex direction="column" gap={2} mb={4}>
       <Flex columnGap={3} rowGap={1} align="center" wrap={{ base: "wrap", md: "nowrap" }}>
-        <Text color="fg.quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
+        <Text layerStyle="quiet" flexShrink={0} w={{ base: "full", md: "7rem" }}>
           File names
         </Text>
         <Input
           ref={field}
           size="sm"
           maxLength={200}
-          fontFamily="mono"
+          textStyle="mono"
           aria-label="File name pattern"
           value={naming.pattern}
           onChange={(event) => onNaming({ ...naming, pattern: event.target.value })}
@@ -84,10 +84,7 @@ export function NameChoice({ naming, onNaming }: { naming: Naming; onNaming: (na
             key={place}
             size="2xs"
             variant="outline"
-            borderColor="line"
-            color="fg.quiet"
-            fontFamily="mono"
-            fontWeight={400}
+            textStyle="figure"
             title={MEANING[place]}
             onClick={() => insert(place)}
           >

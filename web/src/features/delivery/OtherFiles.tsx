@@ -30,7 +30,7 @@ export function OtherFiles({ unused, chosen, onChosen }: Props) {
           on={chosen.length === unused.length}
           onChange={(all) => onChosen(all ? unused.map((one) => one.ref) : [])}
         />
-        {some && <Text color="fg.quiet">{chosen.length} chosen</Text>}
+        {some && <Text layerStyle="quiet">{chosen.length} chosen</Text>}
         <QuietButton aria-expanded={listed} onClick={() => setListed(!listed)}>
           Choose…
         </QuietButton>

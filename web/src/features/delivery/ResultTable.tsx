@@ -26,7 +26,7 @@ export function ResultTable({ results, chosen, planned, atMost, onToggle }: Prop
   const files = useMemo(() => new Map(planned.map((file) => [file.ref, file])), [planned]);
   return (
     <Box role="table" aria-label="Results" aria-rowcount={results.length + 1} mb={12}>
-      <Grid role="row" templateColumns={COLUMNS} gap={3} px={2} py={2} color="fg.quiet" fontWeight={600}>
+      <Grid layerStyle="quiet" textStyle="strong" role="row" templateColumns={COLUMNS} gap={3} px={2} py={2}>
         {["Deliver", "File", "Format", "Length", "Start time", "Size"].map((title) => (
           <Cell key={title} header>
             {title}
@@ -75,7 +75,7 @@ function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
       px={2}
       minH={`${ROW}px`}
       layerStyle="row"
-      color={chosen ? "fg" : "fg.quiet"}
+      data-off={chosen ? undefined : ""}
     >
       <Cell>
         <Checkbox.Root checked={chosen} onCheckedChange={() => onToggle(clip.ref)}>
@@ -83,21 +83,21 @@ function ResultRow({ clip, number, chosen, file, atMost, onToggle }: RowProps) {
           <Checkbox.Control />
         </Checkbox.Root>
       </Cell>
-      <Cell fontWeight={600} overflowWrap="anywhere">
+      <Cell textStyle="strong" overflowWrap="anywhere">
         {file?.file ?? clip.name}
       </Cell>
       <Cell>
         {layout(clip.channels)} · {clip.rate / 1000} kHz{file && ` · ${depthName(file.depth)}`}
         {file?.dithered && " · dithered"}
         {file?.over_db ? (
-          <Text as="span" color="danger">
+          <Text layerStyle="danger" as="span">
             {" "}
             · clips by {file.over_db.toFixed(1)} dB
           </Text>
         ) : null}
       </Cell>
       {impossible ? (
-        <Cell gridColumn="span 3" color="danger">
+        <Cell layerStyle="danger" gridColumn="span 3">
           {impossible}
         </Cell>
       ) : (

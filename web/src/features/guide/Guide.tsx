@@ -15,17 +15,6 @@ const marked = new Marked({
   },
 });
 
-const TYPE = {
-  "& h2": { fontWeight: 700, mt: 6, mb: 1 },
-  "& p": { my: 2 },
-  "& ol, & ul": { pl: 6, my: 2 },
-  "& ol": { listStyle: "decimal" },
-  "& ul": { listStyle: "disc" },
-  "& li": { my: 1 },
-  "& code": { fontFamily: "mono", fontSize: "xs", bg: "raised.high", px: 1, borderRadius: "sm" },
-  "& img": { w: "full", borderRadius: "md", borderWidth: 1, borderColor: "line", my: 4 },
-} as const;
-
 export function Guide() {
   const { page: id } = useParams();
   const [typed, setTyped] = useState("");
@@ -46,17 +35,17 @@ export function Guide() {
         />
         <PageList to="/guide" pages={matches} open={chosen.id} />
         {matches.length === 0 && (
-          <Text color="fg.quiet" px={3}>
+          <Text layerStyle="quiet" px={3}>
             Nothing about “{typed.trim()}”.
           </Text>
         )}
       </Box>
       <Box flex={1} minW={0}>
-        <PageHeading key={chosen.id} as="h1" title={chosen.title} fontSize="2xl" mb={2}>
+        <PageHeading key={chosen.id} as="h1" title={chosen.title} size="page" mb={2}>
           {chosen.title}
         </PageHeading>
         {/* biome-ignore lint/security/noDangerouslySetInnerHtml: our own pages, built with the application. */}
-        <Box css={TYPE} dangerouslySetInnerHTML={{ __html: html }} />
+        <Box layerStyle="guide" dangerouslySetInnerHTML={{ __html: html }} />
       </Box>
     </Flex>
   );

@@ -23,16 +23,16 @@ export function ComparePanel({ compared, was, now, problem, onRestore, onClose }
   return (
     <AsidePane label="Then and now" id={PANE}>
       <PaneTitle right={<QuietButton onClick={onClose}>Close</QuietButton>}>Then and now</PaneTitle>
-      <Text fontWeight={600}>{compared.sentence}</Text>
+      <Text textStyle="strong">{compared.sentence}</Text>
       {problem ? (
-        <Text color="danger" role="alert">
+        <Text layerStyle="danger" role="alert">
           {problem.message}
         </Text>
       ) : (
         <>
           <Said title={`In version ${compared.number}`} text={was?.sentence ?? "…"} />
           <Said title="Now" text={now?.sentence ?? "The line was removed."} />
-          <Text color="fg.quiet">
+          <Text layerStyle="quiet">
             Then: the earlier version. Now: the current line. Compare them with <Keys of="switchSide" />.
           </Text>
         </>

@@ -27,7 +27,7 @@ export function History({ open, onClose, ...list }: Props) {
   return (
     // Whoever goes to hear something plays and compares next.
     <Sheet title="History" open={open} onClose={onClose} finalFocus={() => document.getElementById(PANE)}>
-      <Text color="fg.quiet" mb={3}>
+      <Text layerStyle="quiet" mb={3}>
         Every version of the worksheet is kept. Restoring one loses nothing. Name a version to make it a
         checkpoint. One is also made before files are archived, replaced or deleted.
       </Text>
@@ -42,7 +42,7 @@ function Revisions({ job, onRestore, onRestoreLine, onHear }: Omit<Props, "open"
   const name = useNameRevision(job);
   return (
     <>
-      {revisions.isPending && <Text color="fg.quiet">loading…</Text>}
+      {revisions.isPending && <Text layerStyle="quiet">loading…</Text>}
       {revisions.isError && !revisions.data && (
         <Failed what="The history could not be loaded." onRetry={() => void revisions.refetch()} />
       )}
@@ -100,7 +100,7 @@ function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineP
         {naming ? (
           <NameField label="Checkpoint name" value={revision.name ?? ""} onKeep={keep} />
         ) : (
-          <Text truncate fontWeight={revision.name ? 700 : 400}>
+          <Text truncate textStyle={revision.name ? "strong" : "plain"}>
             {revision.name ?? revision.label}
           </Text>
         )}
@@ -136,17 +136,13 @@ function Line({ job, revision, all, onRestoreLine, onHear, onGo, onName }: LineP
         )}
       </Box>
       {(revision.parent || !revision.is_head) && (
-        <QuietButton
-          aria-expanded={compared}
-          _expanded={{ bg: "raised.high", color: "fg" }}
-          onClick={() => setCompared(!compared)}
-        >
+        <QuietButton aria-expanded={compared} onClick={() => setCompared(!compared)}>
           Compare
         </QuietButton>
       )}
       <QuietButton onClick={() => setNaming(true)}>{revision.name ? "Rename…" : "Name…"}</QuietButton>
       {revision.is_head ? (
-        <Text w={24} textAlign="center" color="ok" fontSize="xs" whiteSpace="nowrap">
+        <Text layerStyle="ok" textStyle="small" w={24} textAlign="center" whiteSpace="nowrap">
           current
         </Text>
       ) : (
@@ -175,8 +171,8 @@ function Changes(props: ChangesProps) {
   const { data, isError, refetch } = useChanges(props.job, props.revision, props.since, true);
   if (isError) return <Failed what="These versions can’t be compared." onRetry={() => void refetch()} />;
   return (
-    <Box mt={1} fontSize="xs" role="group" aria-label={props.title}>
-      <Text color="fg.quiet">
+    <Box textStyle="small" mt={1} role="group" aria-label={props.title}>
+      <Text layerStyle="quiet">
         {data ? (data.length ? `${props.title}:` : `${props.title}: nothing`) : "…"}
       </Text>
       {data?.map(({ sentence, step, made_then }) => (

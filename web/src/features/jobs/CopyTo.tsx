@@ -41,7 +41,7 @@ export function CopyTo({ job, copied, onClose }: Props) {
   const others = jobs.data?.filter((one) => one.id !== job.id) ?? [];
   return (
     <Sheet title={`Copy ${what} to another job`} open={copied !== null} onClose={onClose}>
-      <Text color="fg.quiet" mb={3}>
+      <Text layerStyle="quiet" mb={3}>
         {copied?.steps.length
           ? "The files and lines they depend on are copied too. "
           : "Notes are copied with the files. "}
@@ -58,7 +58,7 @@ export function CopyTo({ job, copied, onClose }: Props) {
         </Flex>
       ))}
       <form onSubmit={toNew}>
-        <Flex gap={2} pt={3} borderTopWidth={1} borderColor="line">
+        <Flex layerStyle="parted" gap={2} pt={3}>
           <Input
             size="sm"
             value={name}

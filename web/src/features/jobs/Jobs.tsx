@@ -26,10 +26,10 @@ export function Jobs() {
   };
   return (
     <Box maxW="720px" mx="auto" px={4} py={12}>
-      <PageHeading as="h1" title="Jobs" fontSize="2xl" mb={1}>
+      <PageHeading as="h1" title="Jobs" size="page" mb={1}>
         Get the channels right before you mix
       </PageHeading>
-      <Text color="fg.quiet" mb={6}>
+      <Text layerStyle="quiet" mb={6}>
         Merge, split, swap, invert and decode files, verified sample for sample. Start a job and drop your
         files in.
       </Text>
@@ -50,16 +50,16 @@ export function Jobs() {
       {jobs.data?.length === 0 ? (
         <Welcome />
       ) : (
-        <Text as="h2" fontWeight={600} color="fg.quiet" mb={2}>
+        <Text layerStyle="quiet" textStyle="strong" as="h2" mb={2}>
           Jobs
         </Text>
       )}
-      {jobs.isPending && <Text color="fg.quiet">loading…</Text>}
+      {jobs.isPending && <Text layerStyle="quiet">loading…</Text>}
       {jobs.isError && !jobs.data && <Failed what={jobs.error.message} onRetry={() => void jobs.refetch()} />}
       {jobs.data?.map((job) => (
         <Flex key={job.id} align="center" layerStyle="row" py={0} gap={3} _hover={{ bg: "raised" }}>
           <Link to={`/jobs/${job.id}`} style={{ flex: 1, minWidth: 0, padding: "12px 8px" }}>
-            <Text fontWeight={600} truncate>
+            <Text textStyle="strong" truncate>
               {job.name}
             </Text>
             <Text layerStyle="note">

@@ -30,19 +30,19 @@ export function Storage() {
   const use = storage.data;
   return (
     <Box maxW="960px" mx="auto" px={4} py={12}>
-      <PageHeading as="h1" title="Storage" fontSize="2xl" mb={1}>
+      <PageHeading as="h1" title="Storage" size="page" mb={1}>
         Storage
       </PageHeading>
-      <Text color="fg.quiet" mb={6}>
+      <Text layerStyle="quiet" mb={6}>
         Working copies and waveforms are rebuilt when needed. A shared file is stored once but counted in
         every job.
       </Text>
-      {storage.isPending && <Text color="fg.quiet">calculating…</Text>}
+      {storage.isPending && <Text layerStyle="quiet">calculating…</Text>}
       {storage.isError && !use && (
         <Failed what={storage.error.message} onRetry={() => void storage.refetch()} />
       )}
       {use && (
-        <Box as="table" w="full" aria-label="Disk space by job" fontSize="sm">
+        <Box as="table" w="full" aria-label="Disk space by job">
           <thead>
             <tr>
               <Head left>job</Head>
@@ -86,7 +86,7 @@ export function Storage() {
         </Box>
       )}
       {use && (
-        <Text color="fg.quiet" mt={4}>
+        <Text layerStyle="quiet" mt={4}>
           Database {bytes(use.database)} · {bytes(use.free)} free on this disk
         </Text>
       )}
@@ -116,7 +116,7 @@ const figures = (use: Omit<JobDiskUsage, "id" | "name" | "freed">) => [
 
 function Head({ children, left = false }: { children: string; left?: boolean }) {
   return (
-    <Box as="th" textAlign={left ? "left" : "right"} fontWeight={400} layerStyle="note" px={2} pb={1}>
+    <Box as="th" textAlign={left ? "left" : "right"} layerStyle="note" textStyle="plain" px={2} pb={1}>
       {children}
     </Box>
   );
@@ -131,20 +131,19 @@ type RowProps = {
 
 function Row({ name, figures, strong = false, children }: RowProps) {
   return (
-    <Box as="tr" borderTopWidth={1} borderColor="line">
-      <Box as="th" textAlign="left" fontWeight={600} px={2} py={2} maxW="14rem" overflowWrap="anywhere">
+    <Box layerStyle="parted" as="tr">
+      <Box textStyle="strong" as="th" textAlign="left" px={2} py={2} maxW="14rem" overflowWrap="anywhere">
         {name}
       </Box>
       {figures.map((figure, n) => (
         <Box
+          textStyle={strong ? "total" : "mono"}
           as="td"
           // biome-ignore lint/suspicious/noArrayIndexKey: columns stay where they are
           key={n}
           textAlign="right"
-          fontFamily="mono"
           whiteSpace="nowrap"
           px={2}
-          fontWeight={strong ? 600 : 400}
         >
           {figure === null ? "" : figure ? bytes(figure) : "–"}
         </Box>

@@ -21,7 +21,7 @@ export function Welcome() {
         {LINES.map(([what, how]) => (
           <Text key={what} mb={2}>
             <b>{what}</b>{" "}
-            <Text as="span" color="fg.quiet">
+            <Text layerStyle="quiet" as="span">
               {how}
             </Text>
           </Text>

@@ -45,7 +45,7 @@ export function SpectrumLane({ shown }: { shown: ShownLane }) {
         pointed !== null && (
           <>
             <Text>{hertzText(pointed)}</Text>
-            <Text color="fg.quiet">{noteOf(pointed)}</Text>
+            <Text layerStyle="quiet">{noteOf(pointed)}</Text>
             <Text color={midSide ? "mid" : "left"}>
               {midSide ? "M" : analysis?.right.length ? "L" : ""} {read(one)}
             </Text>
@@ -115,7 +115,7 @@ function FrequencyLane(props: {
     session.look.point(axis.from((event.clientX - box.left) / box.width));
   };
   const beside = readout && (
-    <Flex gap={3} ml="auto" fontFamily="mono" fontSize="xs" flexShrink={0} data-testid="readout">
+    <Flex textStyle="figure" gap={3} ml="auto" flexShrink={0} data-testid="readout">
       {readout}
     </Flex>
   );

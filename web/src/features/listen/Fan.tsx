@@ -75,11 +75,7 @@ export function Fan({ label, analysis, correlation }: Props) {
           aria-label={`Field of ${label}: energy by direction. ${analysis ? fieldInWords(analysis.field) : ""}`}
         />
       </Box>
-      <Text
-        fontSize="xs"
-        fontFamily="mono"
-        color={(correlation ?? estimated ?? 1) <= -0.05 ? "negative" : "fg.quiet"}
-      >
+      <Text textStyle="figure" color={(correlation ?? estimated ?? 1) <= -0.05 ? "negative" : "fg.quiet"}>
         {typeof correlation === "number" && `corr ${correlation >= 0 ? "+" : ""}${signed(correlation, 2)}`}
         {typeof estimated === "number" && `corr ≈ ${estimated >= 0 ? "+" : ""}${signed(estimated, 1)}`}
       </Text>

@@ -39,7 +39,7 @@ export function Film({ film: { job, source, name, later } }: { film: FilmShown }
   return (
     <Flex direction="column" flexShrink={0} gap={1}>
       {problem && <Text layerStyle="note">Can’t read this frame.</Text>}
-      <Box borderWidth={1} borderColor="line" bg="raised" overflow="hidden" hidden={problem}>
+      <Box layerStyle="outlined" overflow="hidden" hidden={problem}>
         <img
           key={source}
           fetchPriority="low"

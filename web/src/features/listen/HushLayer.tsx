@@ -117,9 +117,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
           position="absolute"
           {...rowOf(channel, channels)}
           style={{ left: toPixel(start), width: Math.max(2, toPixel(end) - toPixel(start)) }}
-          borderWidth={1}
-          borderStyle="dashed"
-          borderColor="fg"
+          layerStyle="proposal"
           cursor="pointer"
           pointerEvents="auto"
           // Of hundreds one can be tabbed to; arrows lead to the others.
@@ -145,9 +143,7 @@ export function HushLayer({ overlay, channels }: { overlay: HushOverlay; channel
           {...rowOf(drawn.channel, channels)}
           left={`${toPixel(drawn.span[0])}px`}
           w={`${toPixel(drawn.span[1]) - toPixel(drawn.span[0])}px`}
-          bg="hush"
-          borderWidth={1}
-          borderColor="fg"
+          layerStyle="hush"
           pointerEvents="none"
         />
       )}

@@ -110,11 +110,9 @@ function Stretch(props: HushStretchProps) {
         position="absolute"
         inset={0}
         cursor="grab"
-        bg="hush"
+        layerStyle="hush"
         // The deeper it is, the less is left to see under it.
         style={{ opacity: 1 - 0.5 * hush.gain }}
-        borderWidth={selected ? 2 : 1}
-        borderColor={selected ? "fg" : "fg.quiet"}
         {...grab("both")}
       />
       {width >= LEAST_FOR_HANDLES &&

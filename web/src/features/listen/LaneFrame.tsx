@@ -34,7 +34,7 @@ export function LaneFrame({ lane, picture, flush = false, beside, children }: Pr
       data-testid={`${picture}-${lane.label.toLowerCase()}`}
     >
       <Flex gap={2} align="baseline" minW={0} ml={flush ? 0 : `-${GUTTER}px`}>
-        <Text fontWeight={700} minW={7} flexShrink={0} color={heard ? "fg" : "fg.quiet"}>
+        <Text textStyle="strong" minW={7} flexShrink={0} layerStyle={heard ? "plain" : "quiet"}>
           {lane.label === "In" ? input : output}
         </Text>
         <Box minW="6rem">
@@ -51,12 +51,12 @@ export function LaneFrame({ lane, picture, flush = false, beside, children }: Pr
 export function PictureState({ children }: { children: ReactNode }) {
   return (
     <Flex
+      layerStyle="quiet"
       position="absolute"
       inset={0}
       align="center"
       justify="center"
       gap={2}
-      color="fg.quiet"
       role="status"
     >
       {children}

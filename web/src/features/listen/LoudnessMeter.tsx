@@ -61,7 +61,7 @@ function Figures({ shown: { playable } }: { shown: ShownLane }) {
     >
       {NAMES.map(([name, title], n) => (
         <Fragment key={name}>
-          <Text color="fg.quiet" title={title}>
+          <Text layerStyle="quiet" title={title}>
             {name}
           </Text>
           <Text
@@ -74,7 +74,7 @@ function Figures({ shown: { playable } }: { shown: ShownLane }) {
           </Text>
         </Fragment>
       ))}
-      <Text color="fg.quiet" title="True peak of the whole clip, in dBTP">
+      <Text layerStyle="quiet" title="True peak of the whole clip, in dBTP">
         TP
       </Text>
       <Text textAlign="right">{typeof peak === "number" ? signed(peak) : "–"}</Text>

@@ -62,6 +62,7 @@ export function MapLane({ shown, wedge, left = null, onWedge }: Props) {
         {wedge && <Wedge wedge={wedge} fan={fan} axis={axis} onChange={onWedge} />}
         {left && (
           <Flex
+            textStyle="small"
             position="absolute"
             bottom={0}
             insetX={0}
@@ -69,11 +70,10 @@ export function MapLane({ shown, wedge, left = null, onWedge }: Props) {
             align="center"
             columnGap={2}
             wrap="wrap"
-            fontSize="xs"
             whiteSpace="nowrap"
           >
-            <Box boxSize={3} borderRadius="sm" bg="accent" flexShrink={0} />
-            <Text color="fg.quiet">taken, by its sound</Text>
+            <Box layerStyle="swatch" />
+            <Text layerStyle="quiet">taken, by its sound</Text>
             <QuietButton
               title="Takes everything inside a wedge instead of a voice"
               onClick={() => onWedge({})}
@@ -100,6 +100,7 @@ function Frame({ fan, axis, rate }: { fan: Fan; axis: LogAxis; rate: number }) {
   const [left, right] = [spotAt(fan, -1, 1), spotAt(fan, 1, 1)];
   return (
     <Box
+      layerStyle="quiet"
       as="svg"
       aria-hidden
       position="absolute"
@@ -108,8 +109,7 @@ function Frame({ fan, axis, rate }: { fan: Fan; axis: LogAxis; rate: number }) {
       h="full"
       pointerEvents="none"
       fill="none"
-      fontSize="12px"
-      color="fg.quiet"
+      textStyle="small"
     >
       <path d={piece(fan, [-1, 1], [0, 1])} stroke="currentColor" strokeOpacity={0.5} />
       {arcs.map(({ hertz, up }) => {
@@ -123,10 +123,10 @@ function Frame({ fan, axis, rate }: { fan: Fan; axis: LogAxis; rate: number }) {
           </g>
         );
       })}
-      <text x={left.x - 14} y={left.y - 4} fill="var(--chakra-colors-left)" fontWeight={700} fontSize={12}>
+      <text x={left.x - 14} y={left.y - 4} fill="var(--chakra-colors-left)" fontWeight={600}>
         L
       </text>
-      <text x={right.x + 6} y={right.y - 4} fill="var(--chakra-colors-right)" fontWeight={700} fontSize={12}>
+      <text x={right.x + 6} y={right.y - 4} fill="var(--chakra-colors-right)" fontWeight={600}>
         R
       </text>
     </Box>

@@ -82,7 +82,6 @@ export function Meters() {
       layerStyle="meter"
       gridTemplateColumns="12px minmax(100px, 1fr) 44px 108px"
       columnGap={2}
-      lineHeight={1}
       flex="1 1 250px"
       maxW="640px"
       role="group"
@@ -93,7 +92,7 @@ export function Meters() {
         <Ear key={side} side={side} part={part} over={over.includes(side)} onClear={clear} />
       ))}
       <Box gridRow="1 / span 3" gridColumn={4}>
-        <Box h="6px" bg="raised.high" borderRadius="full" position="relative">
+        <Box layerStyle="track" h="6px" overflow="visible">
           <Box
             ref={pointer}
             position="absolute"
@@ -107,7 +106,7 @@ export function Meters() {
             willChange="transform"
           />
         </Box>
-        <Box display="flex" justifyContent="space-between" color="fg.quiet" mt={1}>
+        <Box layerStyle="quiet" display="flex" justifyContent="space-between" mt={1}>
           <span>−1</span>
           <span ref={figure} data-testid="correlation">
             –
@@ -122,7 +121,7 @@ export function Meters() {
 /** Between the bars, for both. */
 function Scale() {
   return (
-    <Box gridRow={2} gridColumn={2} position="relative" h="14px" color="fg.quiet" aria-hidden>
+    <Box layerStyle="quiet" gridRow={2} gridColumn={2} position="relative" h="14px" aria-hidden>
       {[...MARKS, ...MORE_MARKS].map((db) => (
         <Box
           key={db}
@@ -150,7 +149,7 @@ function Ear(props: {
   const row = side ? 3 : 1;
   return (
     <>
-      <Text gridRow={row} gridColumn={1} color={color} fontWeight={700}>
+      <Text textStyle="strong" gridRow={row} gridColumn={1} color={color}>
         {side ? "R" : "L"}
       </Text>
       <Box gridRow={row} gridColumn={2} h="8px" layerStyle="track">
@@ -167,8 +166,7 @@ function Ear(props: {
           ref={part(side, "hold")}
           position="absolute"
           inset={0}
-          borderRightWidth={2}
-          borderColor="fg"
+          layerStyle="hold"
           visibility="hidden"
           willChange="transform"
         />
@@ -190,7 +188,7 @@ function Ear(props: {
           CLIP
         </Button>
       ) : (
-        <Text gridRow={row} gridColumn={3} textAlign="right" ref={part(side, "text")} color="fg.quiet" />
+        <Text layerStyle="quiet" gridRow={row} gridColumn={3} textAlign="right" ref={part(side, "text")} />
       )}
     </>
   );

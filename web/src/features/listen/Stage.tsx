@@ -125,9 +125,7 @@ function TimeAxis() {
           position="absolute"
           top={0}
           bottom={0}
-          bg="range"
-          borderXWidth={1}
-          borderColor="fg.quiet"
+          layerStyle="range"
           left={`${shade.left}px`}
           w={`${shade.right - shade.left}px`}
         />
@@ -183,8 +181,7 @@ function Ruler() {
             key={seconds}
             position="absolute"
             left={`${left}px`}
-            borderLeftWidth={1}
-            borderColor="line"
+            layerStyle="tick"
             pl={1}
             whiteSpace="nowrap"
           >

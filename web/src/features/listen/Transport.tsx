@@ -33,8 +33,7 @@ export function Transport() {
           onClick={() => session.toggle()}
           size="sm"
           px={4}
-          bg="raised.high"
-          color="fg"
+          variant="subtle"
           disabled={frames === 0}
         >
           {playing ? <Pause /> : <Play />}
@@ -47,8 +46,6 @@ export function Transport() {
           onClick={() => session.toggleLoop()}
           size="sm"
           variant="ghost"
-          color={loop ? "fg" : "fg.quiet"}
-          bg={loop ? "raised.high" : "transparent"}
           disabled={!range}
         >
           <Repeat />
@@ -69,7 +66,7 @@ export function Transport() {
         onChange={(one) => session.setMode(one)}
       />
       {channels > 2 && <PairChoice />}
-      {waiting && playing && <Text color="fg.quiet">buffering…</Text>}
+      {waiting && playing && <Text layerStyle="quiet">buffering…</Text>}
       <Flex flex="1 1 22rem" gap={3} align="center" justify="end" minW={0}>
         <LoudnessMeter />
         <Meters />
@@ -100,7 +97,7 @@ function Time() {
   );
   return (
     <Flex
-      fontFamily="mono"
+      textStyle="mono"
       align="baseline"
       gap={2}
       minW="10.5rem"
@@ -108,7 +105,7 @@ function Time() {
       flexShrink={0}
       data-testid="position"
     >
-      <Text as="span" ref={time} fontSize="md" />
+      <Text as="span" ref={time} textStyle="time" />
       <Text as="span" layerStyle="note">
         / {clock(frames / rate)}
       </Text>

@@ -131,7 +131,7 @@ function Readout({ shown: { lane }, rows, per, columns, children }: ReadoutProps
     );
   });
   return (
-    <Text fontFamily="mono" fontSize="xs" ml="auto" minW={0} truncate data-testid="readout" aria-hidden>
+    <Text textStyle="figure" ml="auto" minW={0} truncate data-testid="readout" aria-hidden>
       {clock(frame / (lane.clips[0]?.rate ?? 1))} · {levels.join(" ")} dBFS
     </Text>
   );
@@ -145,7 +145,7 @@ function ChannelNames({ lane }: { lane: LaneClips }) {
     <Flex position="absolute" inset={0} direction="column" pointerEvents="none" aria-hidden>
       {names.map((name, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: channels are told by their numbers
-        <Text key={n} flex={1} minH={0} pl={1} layerStyle="note" lineHeight={1.2} truncate>
+        <Text key={n} flex={1} minH={0} pl={1} layerStyle="note" truncate>
           {name}
         </Text>
       ))}
@@ -241,11 +241,10 @@ function Letters({ letters, quiet }: { letters: string[]; quiet?: boolean }) {
       direction="column"
       justify="space-around"
       align="end"
-      fontSize={quiet ? "xs" : "xs"}
-      lineHeight={1}
+      textStyle="small"
     >
       {letters.map((letter) => (
-        <Box key={letter} color={color(letter)} fontWeight={quiet ? 400 : 700}>
+        <Box key={letter} color={color(letter)} textStyle={quiet ? "plain" : "strong"}>
           {letter}
         </Box>
       ))}

@@ -45,12 +45,12 @@ export function PrepareStrip({ job, names, onAdd, onAsk }: Props) {
         onClose={() => setWhy(false)}
         footer={<PrimaryButton onClick={add}>{words}</PrimaryButton>}
       >
-        <Text color="fg.quiet" mb={3}>
+        <Text layerStyle="quiet" mb={3}>
           None of these changes anything audible. They’re added together and undone in one step.
         </Text>
         {safe.map((one) => (
           <Box key={one.inputs.join(" ")} layerStyle="row">
-            <Text fontWeight={600}>
+            <Text textStyle="strong">
               {one.inputs.map((ref) => names.get(ref)).join(" + ")} → {one.label}
             </Text>
             <Text layerStyle="note">{one.reason}</Text>

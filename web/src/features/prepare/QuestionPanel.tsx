@@ -38,19 +38,19 @@ export function QuestionPanel(props: Props) {
       <PaneTitle right={<QuietButton onClick={onClose}>Close</QuietButton>}>
         Question {number} of {of}
       </PaneTitle>
-      <Text fontWeight={600} overflowWrap="anywhere">
+      <Text textStyle="strong" overflowWrap="anywhere">
         {name}
       </Text>
       <Text>{question.message}</Text>
       {question.remedy ? (
         <>
-          <Text color="fg.quiet">
+          <Text layerStyle="quiet">
             In: as recorded. Out: with “{question.remedy.label}”. Compare them with <Keys of="switchSide" />.
           </Text>
           {problem ? <Failed what={problem.message} onRetry={onRetry} /> : <Text>{step?.sentence}</Text>}
         </>
       ) : (
-        <Text color="fg.quiet">No single turn fixes this. Add turns yourself, or dismiss it.</Text>
+        <Text layerStyle="quiet">No single turn fixes this. Add turns yourself, or dismiss it.</Text>
       )}
       <Flex direction="column" gap={2} align="stretch">
         {question.remedy && (

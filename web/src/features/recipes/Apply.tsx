@@ -30,7 +30,7 @@ export function Apply({ job, recipe, chosen, onApply }: Props) {
   const names = new Map(clips.map((clip) => [clip.ref, clip.name]));
   const times = match.data?.times ?? [];
   return (
-    <Box bg="raised.high" borderRadius="md" p={3} role="group" aria-label={`Apply ${recipe.name}`}>
+    <Box layerStyle="panel" p={3} role="group" aria-label={`Apply ${recipe.name}`}>
       <Flex gap={3} align="center" mb={2} wrap="wrap">
         <Select
           label="To which files"
@@ -44,18 +44,18 @@ export function Apply({ job, recipe, chosen, onApply }: Props) {
         />
         <Choices label="Which file takes which role" value={by} options={BY} onChange={setBy} />
       </Flex>
-      {refs.length === 0 && <Text color="fg.quiet">Add files to this job first.</Text>}
+      {refs.length === 0 && <Text layerStyle="quiet">Add files to this job first.</Text>}
       {match.error && (
-        <Text color="danger" role="alert">
+        <Text layerStyle="danger" role="alert">
           {match.error.message}
         </Text>
       )}
       {times.slice(0, SHOWN).map((files) => (
-        <Text key={files.join()} fontSize="xs" truncate>
+        <Text textStyle="small" key={files.join()} truncate>
           {recipe.roles.map((role, n) => `${role}: ${names.get(files[n] ?? "")}`).join(" · ")}
         </Text>
       ))}
-      {times.length > SHOWN && <Text fontSize="xs">and {times.length - SHOWN} more</Text>}
+      {times.length > SHOWN && <Text textStyle="small">and {times.length - SHOWN} more</Text>}
       {match.data && match.data.left_over.length > 0 && (
         <Text layerStyle="note">{count(match.data.left_over.length, "file")} left over</Text>
       )}

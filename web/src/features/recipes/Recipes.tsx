@@ -41,7 +41,7 @@ export function Recipes({ job, chosen, open, onClose, onApply }: Props) {
       onClose={onClose}
       footer={<QuietButton onClick={() => file.current?.click()}>Import…</QuietButton>}
     >
-      <Text color="fg.quiet" mb={3}>
+      <Text layerStyle="quiet" mb={3}>
         Turns saved without their files. To save some, select lines of the worksheet and choose Save as
         recipe… in the line’s menu.
       </Text>
@@ -53,7 +53,7 @@ export function Recipes({ job, chosen, open, onClose, onApply }: Props) {
         aria-label="Recipe file"
         onChange={(event) => void read(event)}
       />
-      {recipes.isPending && <Text color="fg.quiet">loading…</Text>}
+      {recipes.isPending && <Text layerStyle="quiet">loading…</Text>}
       {recipes.isError && !recipes.data && (
         <Failed what="The recipes could not be loaded." onRetry={() => void recipes.refetch()} />
       )}
@@ -132,11 +132,11 @@ function Line({ recipe, shown, onShow, onDelete }: LineProps) {
             }}
           />
         ) : (
-          <Text fontWeight={600} truncate>
+          <Text textStyle="strong" truncate>
             {recipe.name}
           </Text>
         )}
-        <Text fontSize="xs" color={recipe.problem ? "danger" : "fg.quiet"} truncate>
+        <Text textStyle="small" layerStyle={recipe.problem ? "danger" : "quiet"} truncate>
           {recipe.problem ?? `${inWords(recipe.lines)} · needs ${recipe.roles.join(", ")}`}
         </Text>
       </Flex>

@@ -46,7 +46,7 @@ export function SaveRecipe({ job, lines, open, onClose }: Props) {
       }
     >
       <form id="save-recipe" onSubmit={keep}>
-        <Text color="fg.quiet" mb={3}>
+        <Text layerStyle="quiet" mb={3}>
           The turns are saved with their settings and without their files, to be applied to others in any job.
         </Text>
         <Input

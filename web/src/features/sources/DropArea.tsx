@@ -53,20 +53,14 @@ export function DropArea({ onFiles }: { onFiles: (files: DroppedFile[]) => void 
       position="fixed"
       inset={3}
       zIndex="overlay"
-      borderWidth={2}
-      borderStyle="dashed"
-      borderColor="accent"
-      borderRadius="md"
-      bg="ground/85"
+      layerStyle="dropping"
       align="center"
       justify="center"
       pointerEvents="none"
     >
       <Box textAlign="center">
-        <Text fontSize="2xl" fontWeight={700}>
-          Drop to add
-        </Text>
-        <Text color="fg.quiet">Files are copied. The originals are never changed.</Text>
+        <Text textStyle="page">Drop to add</Text>
+        <Text layerStyle="quiet">Files are copied. The originals are never changed.</Text>
       </Box>
     </Flex>
   );

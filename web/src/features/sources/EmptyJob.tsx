@@ -21,14 +21,11 @@ export function EmptyJob({ onFiles }: { onFiles: (files: DroppedFile[]) => void 
         align="center"
         justify="center"
         flex={1}
-        borderWidth={2}
-        borderStyle="dashed"
-        borderColor="control"
-        borderRadius="md"
+        layerStyle="dropHere"
         p={6}
         textAlign="center"
       >
-        <Text as="h2" fontSize="xl" fontWeight={700} mb={1}>
+        <Text textStyle="part" as="h2" mb={1}>
           Drop files or folders here
         </Text>
         <Flex gap={2} my={4}>
@@ -37,7 +34,7 @@ export function EmptyJob({ onFiles }: { onFiles: (files: DroppedFile[]) => void 
             Choose folder
           </SecondaryButton>
         </Flex>
-        <Box as="ol" color="fg.quiet" maxW="34rem" textAlign="left" listStyleType="decimal" pl={6}>
+        <Box layerStyle="quiet" as="ol" maxW="34rem" textAlign="left" listStyleType="decimal" pl={6}>
           {STEPS.map((step) => (
             <li key={step}>{step}</li>
           ))}

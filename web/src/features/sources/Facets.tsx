@@ -54,7 +54,7 @@ export function Facets({ facets, chosen, onChoose, actions }: Props) {
         )}
       </Flex>
       {chosen && (
-        <Flex mt={2} gap={2} align="center" bg="raised" borderRadius="md" px={2} py={1}>
+        <Flex layerStyle="panel" mt={2} gap={2} align="center" px={2} py={1}>
           {chosen.action ? (
             <PrimaryButton
               size="xs"
@@ -94,14 +94,13 @@ function FacetChip({ facet, givesWay, pressed, onClick }: ChipProps) {
     <Button
       size="2xs"
       variant="outline"
-      borderRadius="full"
-      fontWeight={400}
+      textStyle="plain"
+      layerStyle="facet"
+      data-grave={facet.grave || undefined}
       minW={0}
       flexShrink={givesWay ? 1 : 0}
       px={2}
       aria-pressed={pressed}
-      {...(pressed ? { bg: "raised.high", borderColor: "accent" } : { borderColor: "line" })}
-      color={facet.grave ? "warning" : pressed ? "fg" : "fg.quiet"}
       onClick={onClick}
     >
       <Text as="span" truncate>

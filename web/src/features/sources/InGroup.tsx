@@ -21,16 +21,16 @@ export function InGroup({ job, group, actions }: Props) {
   const places =
     group.kind === "layout" ? group.speakers : group.kind === "stereo-pair" ? ["L", "R"] : ["M", "S"];
   return (
-    <Box bg="raised" borderRadius="md" p={3} data-testid="group">
-      <Text fontWeight={600} mb={1}>
+    <Box layerStyle="panel" p={3} data-testid="group">
+      <Text textStyle="strong" mb={1}>
         {PAIRS[group.kind]}: {group.name}
       </Text>
       {(group.by_hand && group.kind === "mid-side" ? [...group.members].reverse() : group.members).map(
         (ref, n) => (
           <Flex key={ref} gap={2}>
             <Text
+              textStyle="strong"
               w={8}
-              fontWeight={700}
               color={places[n] === "L" ? "left" : places[n] === "R" ? "right" : "fg.quiet"}
             >
               {places[n]}
@@ -40,12 +40,12 @@ export function InGroup({ job, group, actions }: Props) {
         ),
       )}
       {group.doubt && (
-        <Text mt={2} color="danger" data-testid="doubt">
+        <Text layerStyle="danger" mt={2} data-testid="doubt">
           {group.doubt}
         </Text>
       )}
       {group.findings.map((finding) => (
-        <Text key={finding.code} mt={2} color="danger" data-testid={`finding-${finding.code}`}>
+        <Text layerStyle="danger" key={finding.code} mt={2} data-testid={`finding-${finding.code}`}>
           {finding.message}
         </Text>
       ))}

@@ -36,7 +36,7 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
   const heads = stereo ? ["overall", "L", "R"] : ["overall"];
   return (
     <>
-      <Box as="table" fontSize="xs" w="full" aria-label="Levels">
+      <Box textStyle="small" as="table" w="full" aria-label="Levels">
         <thead>
           <tr>
             <td />
@@ -50,7 +50,7 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
         <tbody>
           {ROWS.map(([name, read]) => (
             <tr key={name}>
-              <Box as="td" color="fg.quiet">
+              <Box layerStyle="quiet" as="td">
                 {name}
               </Box>
               {columns.map((levels, n) => (
@@ -80,7 +80,7 @@ export function LevelTable({ source, measures }: { source: Source; measures: Mea
 /** Of many channels each has a row: there may be more of them than columns fit. */
 function EachChannel({ names, channels }: { names: string[]; channels: Levels[] }) {
   return (
-    <Box as="table" fontSize="xs" w="full" aria-label="Levels of each channel">
+    <Box textStyle="small" as="table" w="full" aria-label="Levels of each channel">
       <thead>
         <tr>
           <td />
@@ -95,7 +95,7 @@ function EachChannel({ names, channels }: { names: string[]; channels: Levels[] 
         {channels.map((levels, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: channels stay in their order, and several may have one name
           <tr key={n}>
-            <Box as="td" color="fg.quiet">
+            <Box layerStyle="quiet" as="td">
               <Text maxW="5.5rem" truncate title={names[n]}>
                 {names[n]}
               </Text>
@@ -125,7 +125,7 @@ const Head = ({
 );
 
 const Figure = ({ children }: { children: string }) => (
-  <Box as="td" textAlign="right" fontFamily="mono">
+  <Box textStyle="mono" as="td" textAlign="right">
     {children}
   </Box>
 );

@@ -45,7 +45,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       >
         About this file
       </PaneTitle>
-      <Text fontWeight={600} overflowWrap="anywhere">
+      <Text textStyle="strong" overflowWrap="anywhere">
         {source.file}
       </Text>
       {source.archived && (
@@ -55,7 +55,7 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       )}
       {!source.archived && usedBy(job, source.ref) && <Replace job={job} source={source} actions={actions} />}
       {source.problem && (
-        <Box layerStyle="callout" borderColor="danger" role="alert">
+        <Box layerStyle="callout" data-tone="danger" role="alert">
           <Text>{source.problem}</Text>
         </Box>
       )}
@@ -73,7 +73,8 @@ export function SourcePanel({ job, source, chosen, actions }: Props) {
       )}
       <Facts
         facts={[
-          ["format", `${layout(source.channels)} · ${kilohertz(source.rate)} · ${stored(source)}`],
+          ["channels", layout(source.channels)],
+          ["format", `${kilohertz(source.rate)} · ${stored(source)}`],
           ["file type", source.container],
           ["length", duration(source.frames, source.rate)],
           ["samples", source.frames.toLocaleString("en")],
@@ -184,7 +185,7 @@ function Note({ note, onKeep }: NoteProps) {
         onBlur={leave}
       />
       {draft && draft.was !== note && (
-        <Text fontSize="xs" role="status">
+        <Text textStyle="small" role="status">
           Changed in another window to “{note}”.{" "}
           <SecondaryButton onClick={() => setDraft(null)}>Use theirs</SecondaryButton>{" "}
           <SecondaryButton onClick={() => onKeep(draft.text, note).catch(tellProblem)}>
@@ -243,7 +244,7 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
   return (
     <Box
       layerStyle="callout"
-      borderColor={isRemark(finding) ? "line" : "warning"}
+      data-tone={isRemark(finding) ? "remark" : undefined}
       data-testid={`finding-${finding.code}`}
     >
       <Text>{finding.message}</Text>
@@ -254,7 +255,7 @@ function Found({ finding, source, actions }: { finding: FileFinding; source: str
           </SecondaryButton>
         ))}
         {GUIDE[finding.code] && (
-          <Text fontSize="xs" alignSelf="end">
+          <Text textStyle="small" alignSelf="end">
             <GuideLink page={GUIDE[finding.code] ?? ""}>Guide</GuideLink>
           </Text>
         )}

@@ -78,8 +78,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
       align="start"
       pt={1}
       cursor="default"
-      bg={selected ? "raised.high" : "transparent"}
-      _hover={{ bg: selected ? "raised.high" : "raised" }}
+      layerStyle="file"
       onClick={onClick}
       {...dragsClip(source.ref)}
       title={source.folder ? `${source.folder}/${source.file}` : source.file}
@@ -90,7 +89,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
       </Box>
       <Box minW={0} flex={1} role="gridcell">
         <Flex align="center" gap={2}>
-          <Box fontWeight={600} flex={1} minW={0}>
+          <Box textStyle="strong" flex={1} minW={0}>
             <Name>{source.name}</Name>
           </Box>
           {line !== null && (
@@ -110,7 +109,7 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
           {!source.measured && !source.problem && " · analysing"}
         </Text>
         {source.problem && (
-          <Text truncate fontSize="xs" color="danger" title={source.problem}>
+          <Text layerStyle="danger" textStyle="small" truncate title={source.problem}>
             {source.problem}
           </Text>
         )}
@@ -129,11 +128,11 @@ function Drawn({ id, number, row, top, height, selected, current, onClick, onSte
                 </ChipButton>
               ) : (
                 <Text
+                  textStyle="small"
                   key={`${finding.code}${ofGroup}`}
                   as="span"
                   title={finding.message}
-                  fontSize="xs"
-                  color={isRemark(finding) || (line !== null && step) ? "fg.quiet" : "warning"}
+                  layerStyle={isRemark(finding) || (line !== null && step) ? "quiet" : "warning"}
                   flexShrink={0}
                   whiteSpace="nowrap"
                 >
@@ -172,9 +171,9 @@ function ChipButton(props: {
       size="2xs"
       h="20px"
       variant="outline"
-      borderColor={props.grave ? "warning/60" : "line"}
-      color={props.grave ? "warning" : "fg"}
-      fontWeight={400}
+      layerStyle="offer"
+      data-grave={props.grave || undefined}
+      textStyle="plain"
       flexShrink={0}
       maxW="full"
       tabIndex={props.current ? 0 : -1}
@@ -205,10 +204,8 @@ function Bracket({ place }: { place: "first" | "middle" | "last" }) {
       top={place === "first" ? 2 : 0}
       bottom={place === "last" ? 2 : 0}
       w={1.5}
-      borderLeftWidth={2}
-      borderTopWidth={place === "first" ? 2 : 0}
-      borderBottomWidth={place === "last" ? 2 : 0}
-      borderColor="line"
+      layerStyle="bracket"
+      data-place={place}
     />
   );
 }

@@ -58,9 +58,7 @@ export function Sources({ job, uploads, selected, filter, filterInput, onFilterD
       w={{ base: "full", lg: "264px", xl: "304px", "2xl": "400px" }}
       h={{ base: "24rem", lg: "auto" }}
       flexShrink={0}
-      borderRightWidth={{ lg: 1 }}
-      borderBottomWidth={{ base: 1, lg: 0 }}
-      borderColor="line"
+      layerStyle="sources"
       minH={0}
     >
       <Box px={4} pt={3} pb={2}>

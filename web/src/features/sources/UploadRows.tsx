@@ -18,7 +18,7 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
   const size = going.reduce((sum, one) => sum + one.file.size, 0);
   if (!all.length && !unfinished.length) return null;
   return (
-    <Box maxH="40%" overflowY="auto" flexShrink={0} borderTopWidth={1} borderColor="line">
+    <Box layerStyle="parted" maxH="40%" overflowY="auto" flexShrink={0}>
       {going.length > FEW ? (
         <Line
           text={`Adding ${count(going.length, "file")}, ${bytes(size)}`}
@@ -38,8 +38,8 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
         ))
       )}
       {failed.length > 1 && (
-        <Flex px={4} py={1} align="center" fontSize="xs" role="alert">
-          <Text color="danger" flex={1}>
+        <Flex textStyle="small" px={4} py={1} align="center" role="alert">
+          <Text layerStyle="danger" flex={1}>
             {count(failed.length, "file")} couldn’t be added
           </Text>
           <QuietButton aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -59,11 +59,11 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
       ))}
       {unfinished.map((one) => (
         <Flex key={one.id} px={4} py={2} gap={2} align="start" role="status">
-          <Box flex={1} minW={0} fontSize="xs">
+          <Box textStyle="small" flex={1} minW={0}>
             <Text truncate title={one.name}>
               {one.name}: incomplete, {bytes(one.size - one.offset)} of {bytes(one.size)} left
             </Text>
-            <Text color="fg.quiet">Drop the file again to resume.</Text>
+            <Text layerStyle="quiet">Drop the file again to resume.</Text>
           </Box>
           <Close label={`Discard ${one.name}`} onClick={() => uploads.giveUp(one.id)} />
         </Flex>
@@ -76,7 +76,7 @@ function Line(props: { text: string; share: number; close: string; onClose: () =
   return (
     <Flex px={4} py={2} gap={2} align="start" role="status">
       <Box flex={1} minW={0}>
-        <Text truncate fontSize="xs">
+        <Text textStyle="small" truncate>
           {props.text}
         </Text>
         <Progress.Root mt={2} value={Math.round(props.share * 100)}>
@@ -109,11 +109,11 @@ function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
   const { problem } = upload;
   return (
     <Flex px={4} py={2} gap={2} align="start" {...(alone && { role: "alert" })}>
-      <Box flex={1} minW={0} fontSize="xs">
-        <Text overflowWrap="anywhere" color="danger">
+      <Box textStyle="small" flex={1} minW={0}>
+        <Text layerStyle="danger" overflowWrap="anywhere">
           {problem?.message}
         </Text>
-        <Text color="fg.quiet">{problem?.help}</Text>
+        <Text layerStyle="quiet">{problem?.help}</Text>
       </Box>
       {problem && !OF_THE_FILE.has(problem.code) && <QuietButton onClick={onAgain}>Try again</QuietButton>}
       <Close label="Close" onClick={onClose} />

@@ -82,7 +82,6 @@ export function AddTurn({
         }}
         size="sm"
         variant="flushed"
-        borderColor="transparent"
         w="10.5rem"
         value={text}
         placeholder={place ?? "Add a turn"}
@@ -111,6 +110,7 @@ export function AddTurn({
       )}
       {open && offers.length > 0 && (
         <Flex
+          layerStyle="floating"
           id="offers"
           role="listbox"
           position="absolute"
@@ -118,10 +118,6 @@ export function AddTurn({
           left={6}
           zIndex="dropdown"
           direction="column"
-          bg="raised.high"
-          borderWidth={1}
-          borderColor="line"
-          borderRadius="md"
           p={1}
           minW="26rem"
           maxW="full"
@@ -141,18 +137,15 @@ export function AddTurn({
               gap={2}
               px={3}
               minH={9}
-              borderRadius="md"
               cursor={offer.refused ? "default" : "pointer"}
-              color={offer.refused ? "fg.quiet" : "fg"}
-              bg={n === at ? "raised" : "transparent"}
-              _hover={{ bg: "raised" }}
+              layerStyle="pick"
               onPointerDown={(event) => event.preventDefault()}
               onClick={() => take(offer)}
             >
-              <Text fontWeight={700} flexShrink={0} maxW="14rem" truncate>
+              <Text textStyle="strong" flexShrink={0} maxW="14rem" truncate>
                 {offer.name}
               </Text>
-              <Text color="fg.quiet" truncate>
+              <Text layerStyle="quiet" truncate>
                 {offer.refused ?? offer.label}
               </Text>
             </Flex>
@@ -161,18 +154,15 @@ export function AddTurn({
       )}
       {open && offers.length === 0 && (
         <Text
+          layerStyle="floating"
           role="status"
           position="absolute"
           top="100%"
           left={6}
           zIndex="dropdown"
           p={3}
-          maxW="26rem"
-          bg="raised.high"
-          borderWidth={1}
-          borderColor="line"
-          borderRadius="md"
-          color="fg.quiet"
+          w="26rem"
+          maxW="full"
         >
           No turn matches “{text.trim()}”. Select files first, then type one of{" "}
           {[...new Set(every.map((offer) => offer.name ?? offer.kind))].join(", ")}.

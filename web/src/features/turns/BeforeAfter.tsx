@@ -26,12 +26,12 @@ export function BeforeAfter({ step }: { step: Step }) {
   if (failed)
     return <Failed what="The levels could not be measured." onRetry={() => void failed.refetch()} />;
   return (
-    <Box as="table" fontSize="xs" w="full" aria-label="Before and after">
+    <Box textStyle="small" as="table" w="full" aria-label="Before and after">
       <thead>
         <tr>
           <td />
           {["In", "Out"].map((head) => (
-            <Box as="th" key={head} textAlign="right" color="fg.quiet">
+            <Box layerStyle="quiet" as="th" key={head} textAlign="right">
               {head}
             </Box>
           ))}
@@ -40,15 +40,15 @@ export function BeforeAfter({ step }: { step: Step }) {
       <tbody>
         {ROWS.map(([name, read]) => (
           <tr key={name}>
-            <Box as="td" color="fg.quiet">
+            <Box layerStyle="quiet" as="td">
               {name}
             </Box>
             {[before.data?.measures, after.data?.measures].map((measures, n) => (
               <Box
+                textStyle="mono"
                 as="td"
                 key={n ? "out" : "in"}
                 textAlign="right"
-                fontFamily="mono"
                 pl={2}
                 whiteSpace="nowrap"
               >

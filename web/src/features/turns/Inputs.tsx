@@ -46,7 +46,7 @@ export function Inputs({ step, names, choices, onChange }: Props) {
         );
       })}
       {step.waits_for !== null && clips.length === 0 && (
-        <Text color="fg.quiet">No other file fits. Add one.</Text>
+        <Text layerStyle="quiet">No other file fits. Add one.</Text>
       )}
     </FieldGroup>
   );

@@ -36,7 +36,7 @@ export function Plane({ step, onChange }: { step: Step; onChange: (change: Chang
   const tips = shown ? tipsOf(step, shown) : [];
   const scale = scaleOf([...tips, ...handles.map(({ at }) => at)]);
   return (
-    <Flex justify="center" bg="raised" borderRadius="md" py={1}>
+    <Flex layerStyle="panel" justify="center" py={1}>
       <svg
         width={WIDTH}
         height={HEIGHT}

@@ -56,7 +56,7 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
         {title}
       </PaneTitle>
       {figure !== "none" && step.waits_for === null && <Plane step={step} onChange={onChange} />}
-      <Text color={step.waits_for === null ? undefined : "warning"}>{step.sentence}</Text>
+      <Text layerStyle={step.waits_for === null ? "plain" : "warning"}>{step.sentence}</Text>
       {step.waits_for === null && <ProofLine step={step} />}
       {step.reason && <Text layerStyle="note">Why: {step.reason}</Text>}
       {Settings && <Settings step={step} turn={step.turn} names={names} onChange={onChange} />}
@@ -68,7 +68,7 @@ export function TurnPanel({ step, names, choices, menu, onChange, onSteps }: Pro
         <FindingNote key={finding.code} finding={finding} step={step} onSteps={onSteps} />
       ))}
       {guide && (
-        <Text fontSize="xs">
+        <Text textStyle="small">
           <GuideLink page={guide}>Guide</GuideLink>
         </Text>
       )}
@@ -123,7 +123,7 @@ function ProofLine({ step: { proof, exact, comes_back, outputs } }: { step: Step
   if (proof)
     return (
       <Box data-testid="proof" title="Measured on the written files">
-        <Flex align="center" gap={1} color={proof.exact ? "ok" : "fg"} fontWeight={700}>
+        <Flex textStyle="strong" align="center" gap={1} layerStyle={proof.exact ? "ok" : "plain"}>
           <Check size={14} aria-hidden />
           {proof.exact ? "Bit-identical" : "Proved, rounded"} ({proof.depth || `${proof.bits}-bit`})
         </Flex>
@@ -139,10 +139,10 @@ function ProofLine({ step: { proof, exact, comes_back, outputs } }: { step: Step
           : "The written files are compared with what is computed again from the sources."
       }
     >
-      <Text as="span" fontWeight={700}>
+      <Text textStyle="strong" as="span">
         {exact ? `Bit-exact${first ? ` (${depth(first.depth)})` : ""}` : "Not bit-exact"}
       </Text>
-      <Text as="span" color="fg.quiet">
+      <Text layerStyle="quiet" as="span">
         , verified on delivery
       </Text>
     </Text>

@@ -132,7 +132,7 @@ export function Polarity() {
         inverted. A meter that stays below zero is the sign of an inverted channel; invert one and the level
         comes back.
       </Paragraph>
-      <Text color="fg.quiet">
+      <Text layerStyle="quiet">
         With a level difference of a tenth of a decibel, two opposite waves still leave −38.8 dB; one degree
         of phase leaves −35.2 dB. Only identical signals cancel completely.
       </Text>

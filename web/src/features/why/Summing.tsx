@@ -25,7 +25,7 @@ export function Summing() {
         amplitude, 6.02 dB; uncorrelated ones to twice the power, 3.01 dB.
       </Paragraph>
       <Figure picture={<LivePlane loop={loop} playing={playing !== null} />}>
-        <Box as="table" fontSize="sm" aria-label="Level of the sum relative to one channel">
+        <Box as="table" aria-label="Level of the sum relative to one channel">
           <thead>
             <tr>
               <td />
@@ -39,11 +39,11 @@ export function Summing() {
           <tbody>
             {laws?.map(({ sound, levels }) => (
               <tr key={sound}>
-                <Box as="td" color="fg.quiet" pr={3}>
+                <Box layerStyle="quiet" as="td" pr={3}>
                   {SOUNDS[sound as keyof typeof SOUNDS]}
                 </Box>
                 {LAWS.map(([law]) => (
-                  <Box as="td" key={law} px={3} py={1} textAlign="right" fontFamily="mono">
+                  <Box textStyle="mono" as="td" key={law} px={3} py={1} textAlign="right">
                     {decibels(levels[law], "dB", 2)}
                   </Box>
                 ))}

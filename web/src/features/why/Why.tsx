@@ -37,7 +37,7 @@ export function Why() {
         <PageList to="/why" pages={PAGES} open={chosen.id} />
       </Box>
       <Box flex={1} minW={0}>
-        <PageHeading key={chosen.id} as="h1" title={chosen.title} fontSize="2xl" mb={4}>
+        <PageHeading key={chosen.id} as="h1" title={chosen.title} size="page" mb={4}>
           {chosen.question}
         </PageHeading>
         <Page key={`${chosen.id} page`} />

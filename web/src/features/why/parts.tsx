@@ -31,14 +31,7 @@ export const soundOf = (name: string) => () => fetchSound(name);
 
 export function Listen(props: { on: boolean; onClick: () => void; children: ReactNode }) {
   return (
-    <Button
-      size="sm"
-      variant="outline"
-      borderColor={props.on ? "fg" : "line"}
-      bg={props.on ? "raised.high" : "transparent"}
-      aria-pressed={props.on}
-      onClick={props.onClick}
-    >
+    <Button size="sm" variant="outline" aria-pressed={props.on} onClick={props.onClick}>
       {props.on ? <Pause size={14} /> : <Play size={14} />} {props.children}
     </Button>
   );
@@ -46,7 +39,7 @@ export function Listen(props: { on: boolean; onClick: () => void; children: Reac
 
 export function Figure({ picture, children }: { picture: ReactNode; children: ReactNode }) {
   return (
-    <Flex bg="raised" borderRadius="md" p={4} gap={6} my={6} align="center" wrap="wrap">
+    <Flex layerStyle="panel" p={4} gap={6} my={6} align="center" wrap="wrap">
       <Box flexShrink={0}>{picture}</Box>
       <Flex direction="column" gap={3} flex="1 1 240px">
         {children}
@@ -56,7 +49,7 @@ export function Figure({ picture, children }: { picture: ReactNode; children: Re
 }
 
 export const Paragraph = ({ children }: { children: ReactNode }) => (
-  <Text mb={3} lineHeight="tall">
+  <Text mb={3} textStyle="prose">
     {children}
   </Text>
 );

@@ -17,10 +17,9 @@ export function InputChip({ name, missing, onDrop }: Props) {
     <Box
       display="inline-flex"
       minW={0}
-      borderRadius="md"
-      outline={over ? "2px dashed" : undefined}
-      outlineColor="accent"
-      color={missing ? "warning" : undefined}
+      layerStyle="dropTarget"
+      data-missing={missing || undefined}
+      data-over={over || undefined}
       onDragEnter={allow}
       onDragOver={allow}
       onDragLeave={() => setOver(false)}

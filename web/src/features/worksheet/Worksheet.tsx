@@ -53,13 +53,13 @@ export function Worksheet(props: Props) {
     >
       <PaneTitle right={top}>Worksheet</PaneTitle>
       {job.problem && (
-        <Text color="danger" role="alert" mb={2}>
+        <Text layerStyle="danger" role="alert" mb={2}>
           This worksheet can’t be shown: {job.problem}. Undo, or restore an earlier version from History; your
           files are all there.
         </Text>
       )}
       {job.steps.length === 0 && (
-        <Text color="fg.quiet" py={2}>
+        <Text layerStyle="quiet" py={2}>
           No turns yet. Select a file and add one, or click a suggestion beside a file.
         </Text>
       )}
@@ -192,12 +192,10 @@ function Line({
       style={{ top, height: LINE }}
       insetX={0}
       px={2}
-      borderRadius="md"
+      layerStyle="pick"
       cursor="default"
-      bg={selected ? "raised" : "transparent"}
-      boxShadow={current ? "inset 2px 0 var(--chakra-colors-fg-quiet)" : undefined}
-      _hover={{ bg: "raised" }}
-      {...(preview && { borderWidth: 1, borderStyle: "dashed", borderColor: "fg.quiet" })}
+      data-current={current || undefined}
+      data-preview={preview || undefined}
       onClick={preview ? undefined : (event) => onSelect(step.id, event)}
     >
       <Text layerStyle="note" w={6} flexShrink={0}>
@@ -207,7 +205,7 @@ function Line({
         {inputs.map((ref, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: an input is known by its place.
           <Fragment key={n}>
-            {n > 0 && <Text color="fg.quiet">+</Text>}
+            {n > 0 && <Text layerStyle="quiet">+</Text>}
             <InputChip
               name={names.get(ref) ?? ""}
               missing={missing.has(ref)}
@@ -217,41 +215,38 @@ function Line({
         ))}
         {step.inputs.length > inputs.length && (
           <Text
-            color="fg.quiet"
+            layerStyle="quiet"
             whiteSpace="nowrap"
             title={step.inputs.map((ref) => names.get(ref)).join(" + ")}
           >
             + {step.inputs.length - inputs.length}
           </Text>
         )}
-        <Text fontWeight={700} px={1} flexShrink={0} color={step.bypassed ? "fg.quiet" : undefined}>
+        <Text textStyle="strong" px={1} flexShrink={0} layerStyle={step.bypassed ? "quiet" : "plain"}>
           {step.verb}
         </Text>
-        <Text color="fg.quiet">→</Text>
+        <Text layerStyle="quiet">→</Text>
         {step.outputs.slice(0, shown).map((clip) => (
           <Box as="span" key={clip.ref} display="inline-flex" minW={0} {...dragsClip(clip.ref)}>
             <Chip name={clip.name.slice(alike)} title={clip.name} />
           </Box>
         ))}
         {step.outputs.length > shown && (
-          <Text color="fg.quiet" whiteSpace="nowrap">
+          <Text layerStyle="quiet" whiteSpace="nowrap">
             and {step.outputs.length - shown} more
           </Text>
         )}
       </Flex>
-      {preview ? <Text color="fg.quiet">Preview</Text> : <LineStatus step={step} />}
+      {preview ? <Text layerStyle="quiet">Preview</Text> : <LineStatus step={step} />}
       {!preview && step.outputs.length > 0 && (
         // For the mouse; by keys it is in the menu of the line.
         <Box
+          layerStyle="hoverIcon"
           aria-hidden
           data-testid="download"
           title="Download: deliver this line alone"
           p={1}
-          borderRadius="md"
-          color="fg.quiet"
-          cursor="pointer"
           flexShrink={0}
-          _hover={{ bg: "raised.high", color: "fg" }}
           onClick={(event) => {
             event.stopPropagation();
             onDownload(step.id);
@@ -269,15 +264,20 @@ function LineStatus({ step }: { step: Step }) {
   const { findings, waits_for } = step;
   if (waits_for !== null)
     return (
-      <Text color="warning" flexShrink={0}>
+      <Text layerStyle="warning" flexShrink={0}>
         needs {waits_for}
       </Text>
     );
   const { word, sentence, color, proved } = describeStanding(step);
   return (
-    <Flex align="center" gap={2} flexShrink={0} color={color} fontSize="xs" whiteSpace="nowrap">
+    <Flex textStyle="small" align="center" gap={2} flexShrink={0} color={color} whiteSpace="nowrap">
       {findings.length > 0 && (
-        <Flex color="warning" align="center" gap={1} title={findings.map((one) => one.message).join("\n")}>
+        <Flex
+          layerStyle="warning"
+          align="center"
+          gap={1}
+          title={findings.map((one) => one.message).join("\n")}
+        >
           <TriangleAlert size={14} aria-hidden /> {count(findings.length, "warning")}
         </Flex>
       )}

@@ -77,11 +77,11 @@ function FoundDelays({ step, turn, names, onDelay }: FoundProps) {
   if (error && !data)
     return (
       <Flex direction="column" gap={2} align="start" role="alert">
-        <Text color="danger">The delay could not be measured: {String(error)}</Text>
+        <Text layerStyle="danger">The delay could not be measured: {String(error)}</Text>
         <SecondaryButton onClick={() => void refetch()}>Try again</SecondaryButton>
       </Flex>
     );
-  if (!data) return <Text color="fg.quiet">{isFetching ? "Measuring…" : ""}</Text>;
+  if (!data) return <Text layerStyle="quiet">{isFetching ? "Measuring…" : ""}</Text>;
   const delay = delaysOf(data);
   return (
     <Flex direction="column" gap={2} data-testid="found-delays">

@@ -22,6 +22,7 @@ export function HushRow({ id, top, number, of, hush, name, rate, selected, onCli
   const color = name === "left" || name === "right" ? name : "fg";
   return (
     <Flex
+      textStyle="small"
       id={id}
       role="option"
       aria-selected={selected}
@@ -33,20 +34,18 @@ export function HushRow({ id, top, number, of, hush, name, rate, selected, onCli
       px={2}
       gap={2}
       align="center"
-      borderRadius="md"
       cursor="default"
-      fontSize="xs"
-      bg={selected ? "raised" : "transparent"}
+      layerStyle="pick"
       _hover={{ bg: "raised" }}
       onClick={onClick}
     >
-      <Text color={color} fontWeight={700} w="4.5em" truncate flexShrink={0}>
+      <Text textStyle="strong" color={color} w="4.5em" truncate flexShrink={0}>
         {name}
       </Text>
-      <Text fontFamily="mono" flex={1} whiteSpace="nowrap">
+      <Text textStyle="mono" flex={1} whiteSpace="nowrap">
         {clock(start / rate)}–{clock(end / rate)}
       </Text>
-      <Text fontFamily="mono" color="fg.quiet" whiteSpace="nowrap">
+      <Text layerStyle="quiet" textStyle="mono" whiteSpace="nowrap">
         {depthText(hush.gain_db)}
       </Text>
     </Flex>

@@ -45,25 +45,17 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
   return (
     <FieldGroup label={hushes.length ? count(hushes.length, "hush", "hushes") : "Hushes"}>
       <Flex gap={2} wrap="wrap">
-        <SecondaryButton
-          aria-pressed={drawing}
-          bg={drawing ? "raised.high" : undefined}
-          onClick={() => toggleDrawing(step.id)}
-        >
+        <SecondaryButton aria-pressed={drawing} onClick={() => toggleDrawing(step.id)}>
           draw
         </SecondaryButton>
         <SecondaryButton onClick={add}>add</SecondaryButton>
         {names.length > 1 && (
-          <SecondaryButton
-            aria-pressed={suggesting}
-            bg={suggesting ? "raised.high" : undefined}
-            onClick={() => suggestHushes(step.id, !suggesting)}
-          >
+          <SecondaryButton aria-pressed={suggesting} onClick={() => suggestHushes(step.id, !suggesting)}>
             suggest
           </SecondaryButton>
         )}
       </Flex>
-      {drawing && <Text color="fg.quiet">Drag across a channel of the In waveform.</Text>}
+      {drawing && <Text layerStyle="quiet">Drag across a channel of the In waveform.</Text>}
       {suggesting && (
         <SuggestedHushes
           step={step}
@@ -153,7 +145,7 @@ function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProp
     onChange(first < end ? { start: place } : { start: place, end: `${first + end - start}s` });
   };
   return (
-    <Flex direction="column" gap={2} p={2} borderWidth={1} borderColor="line" borderRadius="md">
+    <Flex layerStyle="outlined" direction="column" gap={2} p={2}>
       {names.length > 1 && (
         <Select
           label="Channel of the hush"

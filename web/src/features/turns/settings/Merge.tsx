@@ -83,7 +83,7 @@ function Side({ letter, name }: { letter: string; name: string }) {
   const color = letter === "L" ? "left" : letter === "R" ? "right" : "fg.quiet";
   return (
     <Flex gap={2} align="baseline" data-testid={`side-${letter}`}>
-      <Text color={color} fontWeight={700} minW={3}>
+      <Text textStyle="strong" color={color} minW={3}>
         {letter}
       </Text>
       <Name>{name}</Name>

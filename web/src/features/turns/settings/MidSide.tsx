@@ -41,7 +41,10 @@ export function DecodeSettings({ step, turn, onChange }: SettingsProps<"decode">
         onChange={(db) => set({ side_db: sideLevel(db) })}
       />
       {poor !== null && (
-        <Text fontSize="xs" color={turn.side_db !== "off" && turn.side_db > poor ? "warning" : "fg.quiet"}>
+        <Text
+          textStyle="small"
+          layerStyle={turn.side_db !== "off" && turn.side_db > poor ? "warning" : "quiet"}
+        >
           Above {gainText(poor)} the side is louder than the mid: correlation turns negative and a mono sum
           loses more than 3 dB.
         </Text>

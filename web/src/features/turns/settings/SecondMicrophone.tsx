@@ -76,8 +76,8 @@ function Bands({ found: { bands, correlation } }: { found: Blending }) {
       {bands.map(({ hertz, level_db }) => {
         const level = level_db ?? 0;
         return (
-          <Flex key={hertz} align="center" gap={2} fontSize="xs" fontFamily="mono" lineHeight="14px">
-            <Text w="3.5em" textAlign="right" color="fg.quiet">
+          <Flex textStyle="figure" key={hertz} align="center" gap={2}>
+            <Text layerStyle="quiet" w="3.5em" textAlign="right">
               {hertz < 1000 ? hertz : `${hertz / 1000}k`}
             </Text>
             <Box position="relative" flex={1} h="8px" bg="raised">

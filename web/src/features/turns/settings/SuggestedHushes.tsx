@@ -21,11 +21,11 @@ const THRESHOLDS = { least: 3, most: 40, usual: null };
 export function SuggestedHushes({ step, turn, rate, onTake }: Props) {
   const place = useContext(Place);
   const { proposals, threshold, waiting, error } = useSuggestion(step, turn.hush, rate, place);
-  if (error) return <Text color="danger">Hushes can’t be suggested: {String(error)}</Text>;
-  if (waiting) return <Text color="fg.quiet">Analysing…</Text>;
+  if (error) return <Text layerStyle="danger">Hushes can’t be suggested: {String(error)}</Text>;
+  if (waiting) return <Text layerStyle="quiet">Analysing…</Text>;
   if (threshold === null)
     return (
-      <Text color="fg.quiet">
+      <Text layerStyle="quiet">
         Nothing to suggest: no channel has a voice that the others only pick up as spill.
       </Text>
     );
@@ -44,7 +44,7 @@ export function SuggestedHushes({ step, turn, rate, onTake }: Props) {
           Add {proposals.length > 1 ? `all ${count(proposals.length, "hush", "hushes")}` : "this hush"}
         </SecondaryButton>
       ) : (
-        <Text color="fg.quiet">Nothing more to suggest.</Text>
+        <Text layerStyle="quiet">Nothing more to suggest.</Text>
       )}
     </>
   );
