@@ -140,7 +140,7 @@ def test_odd_names_are_shown_safely(client: TestClient, job: Json, tmp_path: Pat
 def test_unknown_ids_and_paths_are_problems(client: TestClient, path: str, status: int) -> None:
     answer = client.get(path)
     assert answer.status_code == status
-    assert set(answer.json()) == {"code", "message", "help"}
+    assert set(answer.json()) == {"code", "message", "help", "usable"}
 
 
 def test_limits_of_requests(client: TestClient, job: Json, tmp_path: Path) -> None:

@@ -186,3 +186,25 @@ def test_an_upload_into_a_job_that_is_deleted_is_answered_and_leaves_nothing(
     client.delete(f"/api/jobs/{job['id']}")
     assert send(client, location, 900, content[900:]).status_code == 404
     assert kept_files(tmp_path / "data") == []
+
+
+def test_what_is_there_of_a_recording_that_broke_off_is_taken_where_it_is_asked_for(
+    client: TestClient, job: Json, tmp_path: Path
+) -> None:
+    content = write_wav(tmp_path / "tide.wav", noise(1, 96_000, 2)).read_bytes()[:-192_000]
+    refused = send(client, announce(client, job, "tide.wav", len(content)), 0, content)
+    assert refused.status_code == 422
+    assert refused.json()["code"] == "truncated"
+    assert refused.json()["usable"] == "0:01.333 of 0:02.000"
+    assert kept_files(tmp_path / "data") == []
+    metadata = f"{encoded_metadata('tide.wav')},salvage {base64.b64encode(b'yes').decode()}"
+    headers = {**TUS, "Upload-Length": str(len(content)), "Upload-Metadata": metadata}
+    location = client.post(f"/api/jobs/{job['id']}/uploads", headers=headers).headers["location"]
+    assert send(client, location, 0, content).status_code == 204
+    (source,) = client.get(f"/api/jobs/{job['id']}").json()["sources"]
+    assert source["frames"] == 64_000
+    until(lambda: client.get(f"/api/jobs/{job['id']}").json()["sources"][0]["measured"])
+    findings = client.get(f"/api/jobs/{job['id']}").json()["sources"][0]["findings"]
+    assert "The file broke off: 0:01.333 of 0:02.000" in findings[0]["message"]
+    (original,) = (tmp_path / "data" / "media").glob("*/*")
+    assert original.read_bytes() == content

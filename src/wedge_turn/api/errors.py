@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from wedge_turn.core.errors import BadRequestError, Error, from_system
+from wedge_turn.core.errors import BadRequestError, Error, TruncatedError, from_system
 
 log = logging.getLogger(__name__)
 STATUS: Final[dict[str, int]] = {
@@ -51,19 +51,23 @@ STATUS: Final[dict[str, int]] = {
 
 
 class Problem(BaseModel):
-    """What went wrong: a stable code, a sentence that names the file or value, and what to do."""
+    """What went wrong: a stable code, a sentence that names the file or value, and what to do. `usable` is how much
+    can be used of a file that broke off.
+    """
 
     code: str
     message: str
     help: str
+    usable: str = ""
 
 
-def respond(status: int, code: str, message: str, help_line: str) -> JSONResponse:
-    return JSONResponse(Problem(code=code, message=message, help=help_line).model_dump(), status)
+def respond(status: int, code: str, message: str, help_line: str, usable: str = "") -> JSONResponse:
+    return JSONResponse(Problem(code=code, message=message, help=help_line, usable=usable).model_dump(), status)
 
 
 def describe_problem(error: Error) -> JSONResponse:
-    return respond(STATUS[error.code], error.code, error.message, error.help)
+    usable = error.usable if isinstance(error, TruncatedError) else ""
+    return respond(STATUS[error.code], error.code, error.message, error.help, usable)
 
 
 def install(app: FastAPI) -> None:

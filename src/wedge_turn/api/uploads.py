@@ -9,6 +9,7 @@ says why like every other error.
 
 import base64
 import binascii
+from functools import partial
 from typing import Annotated, Final
 
 from anyio import to_thread
@@ -35,12 +36,14 @@ BLOCK: Final = 1 << 20  # bytes that are written at once
 
 
 @router.post("/jobs/{job_id}/sources", operation_id="addSource", status_code=201, tags=["clips"])
-async def add_source(ctx: Ctx, job_id: str, name: str, request: Request) -> SourceView:
-    """Take a file in whole: its bytes are the body of the request, its name is `name`."""
+async def add_source(ctx: Ctx, job_id: str, name: str, request: Request, salvage: bool = False) -> SourceView:
+    """Take a file in whole: its bytes are the body of the request, its name is `name`. To `salvage` is to take what
+    there is of one that broke off.
+    """
     shown = check_given_name(name)
     _check_size(ctx, int(request.headers.get("content-length", "0")))
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
-    upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, shown, "", None)
+    upload = await to_thread.run_sync(partial(ctx.store.uploads.create, job_id, shown, "", None, salvage=salvage))
     try:
         source = await _receive(ctx, request, upload, 0)
     finally:
@@ -58,14 +61,17 @@ async def create_upload(
     upload_length: Annotated[int, Header(ge=0, le=MAX_UPLOAD_BYTES)],
     upload_metadata: Annotated[str, Header(max_length=MAX_METADATA)] = "",
 ) -> Response:
-    """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from."""
+    """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from. With
+    `salvage` in the metadata what there is of one that broke off is taken.
+    """
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
     _check_size(ctx, upload_length)
     metadata = _metadata(upload_metadata)
     name, folder = check_given_name(metadata.get("filename", "")), check_given_folder(metadata.get("folder", ""))
     if upload_length == 0:
         raise NotAudioError(f"{name} is empty: 0 bytes", help=EMPTY)
-    upload = await to_thread.run_sync(ctx.store.uploads.create, job_id, name, folder, upload_length)
+    create = partial(ctx.store.uploads.create, job_id, name, folder, upload_length, salvage="salvage" in metadata)
+    upload = await to_thread.run_sync(create)
     headers = {"Location": f"/api/uploads/{upload.id}"}
     if request.headers.get("content-type") == OFFSET_TYPE:
         headers |= await _send_on(ctx, request, upload, 0)

@@ -7,6 +7,7 @@ from typing import Any
 import typer
 
 from wedge_turn.cli.show import describe_result
+from wedge_turn.cli.usage import advise
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.form import format_channels, format_clock, format_time_code_of
 from wedge_turn.core.session import Session
@@ -14,11 +15,11 @@ from wedge_turn.core.turns import TURNS
 from wedge_turn.core.worksheet import parse_ref, source_ref
 
 
-def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
+def inspect_files(paths: Sequence[Path], *, salvage: bool = False) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
     can't be read.
     """
-    with Session.open(paths, skip=True) as session:
+    with Session.open(paths, skip=True, salvage=salvage) as session:
         overview, about = session.describe(), session.compare_files()
 
         def list_names(refs: Sequence[str]) -> list[str]:
@@ -42,7 +43,7 @@ def inspect_files(paths: Sequence[Path]) -> dict[str, Any]:
                 for unclear in overview.unclear
             ],
             "refused": [
-                {"path": describe_result(path), "message": error.message, "help": error.help}
+                {"path": describe_result(path), "message": error.message, "help": advise(error)}
                 for path, error in session.refused
             ],
         }

@@ -15,7 +15,7 @@ import typer
 
 from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
-from wedge_turn.cli.usage import TurnHelpCommand, exit_with, wrong_usage
+from wedge_turn.cli.usage import TurnHelpCommand, advise, exit_with, wrong_usage
 from wedge_turn.core.errors import Error
 
 app = typer.Typer(
@@ -39,6 +39,7 @@ Cluster = Annotated[
 Resume = Annotated[
     bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
 ]
+Salvage = Annotated[bool, typer.Option("--salvage", help="Use what there is of files that broke off.")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
@@ -107,11 +108,11 @@ def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder 
 
 
 @app.command()
-def inspect(files: Files, as_json: Json = False) -> None:
+def inspect(files: Files, salvage: Salvage = False, as_json: Json = False) -> None:
     """Say what each file is, and which belong together."""
     from wedge_turn.cli.inspecting import inspect_files, print_inspection
 
-    report = inspect_files(files)
+    report = inspect_files(files, salvage=salvage)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -153,6 +154,7 @@ def apply(
     name: Name = "{name}",
     dither: Dither = True,
     overwrite: Overwrite = False,
+    salvage: Salvage = False,
     resume: Resume = False,
     processes: Processes = 1,
     cluster: Cluster = None,
@@ -187,6 +189,7 @@ def apply(
                 beforehand,
                 executor,
                 resume=resume,
+                salvage=salvage,
             )
     if as_json:
         typer.echo(json.dumps(result(manifest, out, beforehand), indent=1))
@@ -206,6 +209,7 @@ def prep(
     ] = None,
     depth: Depth = "same",
     container: Format = "wav",
+    salvage: Salvage = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Print what would be done, and write nothing.")] = False,
     overwrite: Overwrite = False,
     resume: Annotated[
@@ -237,6 +241,7 @@ def prep(
         overwrite=overwrite,
         resume=resume,
         may_repeat=cluster is not None,
+        salvage=salvage,
     )
     with open_executor(processes, cluster, [folder], tree.out, FOLDERS) as executor:
         if as_lines:
@@ -274,6 +279,7 @@ def run(
     name: Name = "{name}",
     dither: Dither = True,
     overwrite: Overwrite = False,
+    salvage: Salvage = False,
     resume: Resume = False,
     processes: Processes = 1,
     cluster: Cluster = None,
@@ -299,6 +305,7 @@ def run(
             beforehand,
             executor,
             resume=resume,
+            salvage=salvage,
         )
     if as_json:
         report = {**result(manifest, out, beforehand), "left_over": [describe_result(path) for path in left_over]}
@@ -374,7 +381,7 @@ def main(arguments: list[str] | None = None) -> Any:
     try:
         return app(args=arguments, standalone_mode=True)
     except Error as error:
-        exit_with(f"{error.message}. {error.help}")
+        exit_with(f"{error.message}. {advise(error)}")
     except OSError as error:
         name = f"{Path(os.fsdecode(error.filename)).name}: " if error.filename else "the output could not be written: "
         exit_with(f"{name}{error.strerror or error}")

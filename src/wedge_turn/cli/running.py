@@ -41,6 +41,7 @@ def run_recipe(
     executor: Executor | None = None,
     *,
     resume: bool = False,
+    salvage: bool = False,
 ) -> tuple[Manifest, list[Path]]:
     """Deliver what a recipe makes of files, as `turn_files` does; the manifest, and the files that had no role."""
     recipe, left_over = read_recipe(path), list[Path]()
@@ -60,5 +61,6 @@ def run_recipe(
             beforehand,
             executor,
             resume=resume,
+            salvage=salvage,
         )
     return manifest, left_over

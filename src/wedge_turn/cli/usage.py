@@ -8,7 +8,7 @@ from typing import Any, NoReturn
 import typer
 from typer.core import TyperCommand
 
-from wedge_turn.core.errors import BadRequestError
+from wedge_turn.core.errors import BadRequestError, Error, TruncatedError
 
 
 class TurnHelpCommand(TyperCommand):
@@ -32,6 +32,13 @@ def wrong_usage() -> Iterator[None]:
         yield
     except BadRequestError as error:
         exit_with(f"{error.message}. {error.help}", status=2)
+
+
+def advise(error: Error) -> str:
+    """What to do about an error, as one does it in a shell."""
+    if isinstance(error, TruncatedError) and error.usable:
+        return f"{error.help} Or use what is there with --salvage: {error.usable}."
+    return error.help
 
 
 def exit_with(message: str, status: int = 1) -> NoReturn:

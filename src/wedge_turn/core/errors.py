@@ -83,8 +83,14 @@ class BrokenAudioError(Error):
 
 
 class TruncatedError(BrokenAudioError):
+    """`usable` says how much of the file can be used, as 2:14.300 of 3:00.000; empty where that is nothing."""
+
     code = "truncated"
     help = "The copy was cut short, or the recorder lost power: copy the file again."
+
+    def __init__(self, message: str, usable: str = "") -> None:
+        super().__init__(message)
+        self.usable = usable
 
 
 class NoFramesError(BrokenAudioError):

@@ -64,20 +64,26 @@ class Session:
 
     @classmethod
     def open(
-        cls, paths: Sequence[Path], *, within: Path | None = None, identify: bool = False, skip: bool = False
+        cls,
+        paths: Sequence[Path],
+        *,
+        within: Path | None = None,
+        identify: bool = False,
+        skip: bool = False,
+        salvage: bool = False,
     ) -> Self:
         """Open files, whose sources are called 0, 1, 2 …, until the session is closed. `within` is the folder for
         working copies of what is no PCM WAV, of which nothing is left afterwards; to `skip` is to leave out what can't
-        be read, which `refused` then lists.
+        be read, which `refused` then lists; to `salvage` is to take what there is of files that broke off.
 
         Raises NotFoundError, NotAudioError, BrokenAudioError, LimitError or DiskFullError for a file, unless skipped.
         """
         with ExitStack() as stack:
             refused: list[tuple[Path, Error]] = []
             if skip:
-                taken, refused = stack.enter_context(open_readable(paths))
+                taken, refused = stack.enter_context(open_readable(paths, salvage=salvage))
             else:
-                files = stack.enter_context(open_files(paths, within))
+                files = stack.enter_context(open_files(paths, within, salvage=salvage))
                 taken = [(path, *file) for path, file in zip(paths, files, strict=True)]
             session = cls({str(n): file for n, file in enumerate(taken)}, refused, identify=identify)
             session._stack = stack.pop_all()
@@ -216,16 +222,18 @@ def turn_files(
     executor: Executor | None = None,
     *,
     resume: bool = False,
+    salvage: bool = False,
 ) -> Manifest:
     """Deliver all results of a plan on files into `folder`.
 
     `plan` is given what the files are; `order` is given the references of the results and says how they are written.
     `beforehand` is told what should be known before anything is written. With an `executor` its workers write the
-    files, which then must see the folder too. `resume` is as for `Session.deliver`.
+    files, which then must see the folder too. `resume` is as for `Session.deliver`, `salvage` as for
+    `Session.open`.
     """
     with ExitStack() as stack:
         within = stack.enter_context(_made(folder)) if executor else None
-        session = stack.enter_context(Session.open(paths, within=within, identify=resume))
+        session = stack.enter_context(Session.open(paths, within=within, identify=resume, salvage=salvage))
         session.add_steps(*plan(list(session.infos.values())).steps)
         for finding in session.find_beforehand():
             beforehand(finding)

@@ -42,12 +42,12 @@ class _Source:
     file: WavFile
 
     @classmethod
-    def open(cls, path: Path, folder: str | None = None) -> Self:
+    def open(cls, path: Path, folder: str | None = None, *, salvage: bool = False) -> Self:
         """`folder` is a temporary one that the file lies in, and goes with it."""
         with ExitStack() as stack:
             if folder:
                 stack.callback(shutil.rmtree, folder, ignore_errors=True)
-            ((form, file),) = stack.enter_context(open_files([path]))
+            ((form, file),) = stack.enter_context(open_files([path], salvage=salvage))
             source = cls(f"file-{next(_IDS)}", path, form, file)
             weakref.finalize(source, stack.pop_all().close)
         return source
@@ -63,15 +63,15 @@ class Clip:
         self._ref, self._sources, self._steps = ref, tuple(sources), tuple(steps)
 
     @classmethod
-    def open(cls, path: AnyPath) -> "Clip":
-        """A file as a clip.
+    def open(cls, path: AnyPath, *, salvage: bool = False) -> "Clip":
+        """A file as a clip; to `salvage` is to take what there is of one that broke off.
 
         Raises `Error` where the file isn't there or can't be read.
 
         >>> Clip.open("kick.wav").channels
         2
         """
-        source = _Source.open(Path(path))
+        source = _Source.open(Path(path), salvage=salvage)
         return cls(source_ref(source.id), [source])
 
     @classmethod
@@ -258,10 +258,10 @@ def build_session(sources: Iterable[_Source], steps: Sequence[Step]) -> Session:
     return session
 
 
-def open(path: AnyPath) -> Clip:
+def open(path: AnyPath, *, salvage: bool = False) -> Clip:
     """A file as a clip: `Clip.open`.
 
     >>> open("kick.wav").rate
     48000
     """
-    return Clip.open(path)
+    return Clip.open(path, salvage=salvage)

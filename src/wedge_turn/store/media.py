@@ -69,7 +69,9 @@ class Media:
     def import_file(self, arrived: Arrived) -> ImportedFile:
         """Decide what a file is. Raises what `import_file` raises; nothing is kept yet."""
         hashed = arrived.hash
-        accepted = import_file(arrived.path, arrived.name, lambda: self._temporary_copy(hashed))
+        accepted = import_file(
+            arrived.path, arrived.name, lambda: self._temporary_copy(hashed), salvage=arrived.salvage
+        )
         copy = None if accepted.pcm == arrived.path else accepted.pcm
         return ImportedFile(arrived, hashed, accepted.form, accepted.recorded, copy)
 
@@ -216,7 +218,8 @@ class Media:
         with self._restoring:
             copy = self._temporary_copy(media)
             with suppress(FileNotFoundError):
-                import_file(self.original(media), name, lambda: copy)
+                # One that broke off was taken in as it is.
+                import_file(self.original(media), name, lambda: copy, salvage=True)
                 copy.replace(self._working(media))
             self._note(media, hash_of(self._working(media)))
 

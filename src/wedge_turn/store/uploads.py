@@ -28,7 +28,7 @@ _ID: Final = re.compile(r"[0-9a-f]{32}")
 @dataclass(frozen=True)
 class Upload:
     """What a file on its way will be: its job, its name, the folder it was dropped from, and its size in bytes, None
-    where that is known only when it ends.
+    where that is known only when it ends. `salvage` says to take what there is of it, if it broke off.
     """
 
     id: str
@@ -36,6 +36,7 @@ class Upload:
     name: str
     folder: str
     size: int | None
+    salvage: bool = False
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,7 @@ class Arrived:
     path: Path
     name: str
     folder: str = ""
+    salvage: bool = False
 
     @property
     def size(self) -> int:
@@ -72,8 +74,8 @@ class Uploads:
         self._busy: set[str] = set()
         self._lock = threading.Lock()
 
-    def create(self, job: str, name: str, folder: str, size: int | None) -> Upload:
-        upload = Upload(new_id(), job, name, folder, size)
+    def create(self, job: str, name: str, folder: str, size: int | None, *, salvage: bool = False) -> Upload:
+        upload = Upload(new_id(), job, name, folder, size, salvage)
         with naming_disk_errors(name):
             self._data(upload.id).touch(exist_ok=False)
             self._note(upload.id).write_text(json.dumps(asdict(upload)), "utf-8")
@@ -157,7 +159,7 @@ class Uploads:
         failed for another reason it stays, to be taken in later.
         """
         try:
-            yield Arrived(self._data(upload.id), upload.name, upload.folder)
+            yield Arrived(self._data(upload.id), upload.name, upload.folder, upload.salvage)
         except DiskFullError:
             raise
         except Error:

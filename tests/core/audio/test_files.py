@@ -60,7 +60,7 @@ BROKEN: dict[str, tuple[bytes, type[Error]]] = {
     "fmt of 8 bytes": (riff((b"fmt ", fmt()[:8]), (b"data", b"1234")), BadHeaderError),
     "RF64 without ds64": (
         riff((b"fmt ", fmt()), magic=b"RF64") + struct.pack("<4sI", b"data", 2**32 - 1),
-        TruncatedError,
+        NoFramesError,
     ),
     "ds64 of 4 bytes": (riff((b"ds64", b"1234"), (b"fmt ", fmt()), (b"data", b"12"), magic=b"RF64"), BadHeaderError),
 }

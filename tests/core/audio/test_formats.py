@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from support.helpers import noise, write_wav
 from wedge_turn.core.audio import open_files
-from wedge_turn.core.errors import BadHeaderError, BrokenAudioError, NoFramesError, NotAudioError
+from wedge_turn.core.errors import BrokenAudioError, NoFramesError, NotAudioError
 from wedge_turn.core.form import Form
 
 README = (Path(__file__).parents[3] / "README.md").read_text("utf-8")
@@ -178,7 +178,7 @@ def test_a_flac_without_a_number_of_frames_is_read_to_its_end(tmp_path: Path) ->
 
 @pytest.mark.parametrize("claimed", [100, FRAMES - 1, FRAMES + 1, 2**36 - 1])
 def test_a_flac_that_holds_another_number_of_frames_is_refused(claimed: int, tmp_path: Path) -> None:
-    with pytest.raises(BadHeaderError, match=f"should have {claimed:,} frames but has {FRAMES:,}"):
+    with pytest.raises(BrokenAudioError, match=f"should have {claimed:,} frames but (has|ends after) {FRAMES:,}"):
         ours(flac_saying(tmp_path / "lies.flac", claimed))
 
 

@@ -62,11 +62,13 @@ export type Container = DeliverySettings["container"];
 /** Whether the server has asked for its password. */
 export const access = createStore<{ asked: boolean }>(() => ({ asked: false }));
 
+/** `usable` is how much can be used of a file that broke off. */
 export class Problem extends Error {
   constructor(
     readonly code: string,
     message: string,
     readonly help: string,
+    readonly usable = "",
   ) {
     super(message);
   }
@@ -91,9 +93,9 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
 
 export function problemFrom(body: unknown, status: number): Problem {
   if (typeof body === "object" && body !== null && "message" in body) {
-    const { code, message, help } = body as Record<string, unknown>;
+    const { code, message, help, usable } = body as Record<string, unknown>;
     if (code === "sign-in") access.setState({ asked: true });
-    return new Problem(String(code), String(message), String(help ?? ""));
+    return new Problem(String(code), String(message), String(help ?? ""), String(usable ?? ""));
   }
   return new Problem("http", `Server error (${status})`, "Try again.");
 }

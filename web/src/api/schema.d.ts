@@ -696,7 +696,8 @@ export interface paths {
         put?: never;
         /**
          * Add Source
-         * @description Take a file in whole: its bytes are the body of the request, its name is `name`.
+         * @description Take a file in whole: its bytes are the body of the request, its name is `name`. To `salvage` is to take what
+         *     there is of one that broke off.
          */
         post: operations["addSource"];
         delete?: never;
@@ -720,7 +721,8 @@ export interface paths {
         put?: never;
         /**
          * Create Upload
-         * @description Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from.
+         * @description Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from. With
+         *     `salvage` in the metadata what there is of one that broke off is taken.
          */
         post: operations["createUpload"];
         delete?: never;
@@ -1400,6 +1402,22 @@ export interface components {
             /** Bands */
             bands: components["schemas"]["BandLevel"][];
             best: components["schemas"]["BestSum"] | null;
+        };
+        /**
+         * BrokenOff
+         * @description How much there is of a file that broke off, in frames. `claimed` is how many its header says it has, None where
+         *     it was never finished. `silent` of those that are there were lost in the middle, and are silence.
+         */
+        BrokenOff: {
+            /** Frames */
+            frames: number;
+            /** Claimed */
+            claimed?: number | null;
+            /**
+             * Silent
+             * @default 0
+             */
+            silent: number;
         };
         /**
          * Centre
@@ -2978,7 +2996,8 @@ export interface components {
         };
         /**
          * Problem
-         * @description What went wrong: a stable code, a sentence that names the file or value, and what to do.
+         * @description What went wrong: a stable code, a sentence that names the file or value, and what to do. `usable` is how much
+         *     can be used of a file that broke off.
          */
         Problem: {
             /** Code */
@@ -2987,6 +3006,11 @@ export interface components {
             message: string;
             /** Help */
             help: string;
+            /**
+             * Usable
+             * @default
+             */
+            usable: string;
         };
         /**
          * Proof
@@ -3400,7 +3424,7 @@ export interface components {
          * SourceFile
          * @description A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
          *     empty where the file was not identified; `pcm` is the XXH3 checksum of the WAV that its samples were read from, the
-         *     file itself where it is one, empty in what earlier versions stored.
+         *     file itself where it is one, empty in what earlier versions stored; `broken_off` says how much of it there was.
          */
         SourceFile: {
             /** Name */
@@ -3430,6 +3454,7 @@ export interface components {
              * @default
              */
             pcm: string;
+            broken_off?: components["schemas"]["BrokenOff"] | null;
             /**
              * Outline
              * @default []
@@ -5312,6 +5337,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                salvage?: boolean;
             };
             header?: never;
             path: {

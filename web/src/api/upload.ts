@@ -6,10 +6,10 @@ import { Problem, problemFrom } from "./client";
 const PASSING = [409, 423, 502, 503, 504];
 const RETRY_AFTER = [0, 300, 1000, 3000, 5000, 10_000, 20_000];
 
-/** Resolves with the id of the source. `onProgress` is told the share that has come, and whether it waits to go on. */
+/** Resolves with the id of the source; to `salvage` is to take what there is of a file that broke off. `onProgress` is told the share that has come, and whether it waits to go on. */
 export function upload(
   job: string,
-  { file, folder }: { file: File; folder: string },
+  { file, folder, salvage }: { file: File; folder: string; salvage: boolean },
   onProgress: (share: number, waiting: boolean) => void,
   signal: AbortSignal,
 ): Promise<string> {
@@ -22,11 +22,20 @@ export function upload(
     let source = "";
     const sending = new Upload(file, {
       endpoint: `/api/jobs/${job}/uploads`,
-      metadata: { filename: file.name, folder },
+      metadata: { filename: file.name, folder, ...(salvage && { salvage: "yes" }) },
       uploadDataDuringCreation: true,
       removeFingerprintOnSuccess: true,
       retryDelays: RETRY_AFTER,
-      fingerprint: async () => ["wedge-turn", job, folder, file.name, file.size, file.lastModified].join("|"),
+      fingerprint: async () =>
+        [
+          "wedge-turn",
+          job,
+          folder,
+          file.name,
+          file.size,
+          file.lastModified,
+          ...(salvage ? ["salvage"] : []),
+        ].join("|"),
       onProgress: (sent, total) => {
         share = total ? sent / total : 0;
         onProgress(share, false);

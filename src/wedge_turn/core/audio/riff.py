@@ -6,17 +6,19 @@ says 0xFFFFFFFF. Chunks are padded to even lengths.
 
 import os
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from wedge_turn.core.errors import BadHeaderError, NoFramesError, NotAudioError, TruncatedError
-from wedge_turn.core.form import EncodingName, Form, check_limits
+from wedge_turn.core.form import BrokenOff, EncodingName, Form, check_limits
 from wedge_turn.core.metadata import read_facts
 
 MAX_CHUNKS: Final = 10_000
 _RECORDING_CHUNKS: Final = frozenset({b"bext", b"iXML"})  # chunks that say when and how a file was recorded
 _MAX_CHUNK: Final = 1 << 20  # bytes
 UNKNOWN_SIZE: Final = 0xFFFFFFFF
+_NEVER_FINISHED: Final = frozenset({0, UNKNOWN_SIZE, 0xFFFFFFFFFFFFFFFF})
 PCM, IEEE_FLOAT, EXTENSIBLE = 0x0001, 0x0003, 0xFFFE
 # The last 14 bytes of the sub-format of WAVEFORMATEXTENSIBLE; the first two are the format tag.
 SUBFORMAT_TAIL: Final = bytes.fromhex("000000001000800000aa00389b71")
@@ -54,8 +56,9 @@ def is_riff(head: bytes) -> bool:
     return head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE"
 
 
-def read_layout(fd: int, name: str) -> WavLayout | None:
-    """The layout of an open WAV file, or None where its encoding is none that raw blocks can carry.
+def read_layout(fd: int, name: str, *, salvage: bool = False) -> WavLayout | None:
+    """The layout of an open WAV file, or None where its encoding is none that raw blocks can carry. To `salvage` is to
+    take the frames that are there where there should be more, which its form then tells of.
 
     Raises TruncatedError, NoFramesError, BadHeaderError or LimitError; `name` is what messages call the file.
     """
@@ -79,25 +82,43 @@ def read_layout(fd: int, name: str) -> WavLayout | None:
     encoding = _ENCODINGS.get((tag, width))
     if encoding is None or align != channels * width:
         return None
-    available = size - data.offset
-    if data.size > available:
-        raise TruncatedError(
-            f"{name} should have {data.size // align:,} frames but ends after {max(available, 0) // align:,}"
-        )
-    if data.size < align:
+    there = max(0, size - data.offset) // align
+    unfinished = data.size in _NEVER_FINISHED and not _is_empty(chunks, data, size)
+    if not there or (data.size < align and not unfinished):
         raise NoFramesError(f"{name} contains no samples")
+    broken_off = None
+    if unfinished or _frames_in(data.size, align) > there:
+        broken_off = BrokenOff(frames=there, claimed=None if unfinished else _frames_in(data.size, align))
+        if not salvage:
+            raise TruncatedError(broken_off.explain(name), broken_off.describe(rate))
+        chunks = [chunk for chunk in chunks if chunk.offset <= data.offset]  # behind it, samples look like chunks
     form = Form(
         channels=channels,
-        frames=data.size // align,
+        frames=there if broken_off else data.size // align,
         rate=rate,
         encoding=encoding,
         speaker_mask=mask & 0x3FFFF,
+        broken_off=broken_off,
     )
     said = tuple(
         (c.name, os.pread(fd, c.size, c.offset)) for c in chunks if c.name in _RECORDING_CHUNKS and c.size <= _MAX_CHUNK
     )
     form = form.model_copy(update=read_facts(said, channels, rate)) if said else form
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
+
+
+def _frames_in(size: int, align: int) -> int:
+    """How many frames a data chunk should hold, one that is cut counted; a byte more is only what makes it even."""
+    return (size + align - 1) // align if size % align > 1 else size // align
+
+
+def _is_empty(chunks: Sequence[Chunk], data: Chunk, size: int) -> bool:
+    """Whether other chunks follow on a data chunk of no bytes, up to the end of the file: then it has no samples."""
+    if data.size:
+        return False
+    last = chunks[-1]
+    end = last.offset + last.size
+    return end + (last.size & 1) >= size >= end and all(chunk.name.isalnum() for chunk in chunks[chunks.index(data) :])
 
 
 def read_chunk(fd: int, chunk: Chunk) -> bytes:

@@ -164,11 +164,7 @@ class WavFile:
     def carried(self) -> Carried:
         """The chunks that go with the sound, in the order of the file."""
         file = self._file()
-        return tuple(
-            (chunk.name, read_chunk(file.fd, chunk))
-            for chunk in self._layout.chunks
-            if chunk.name not in LEFT_BEHIND and chunk.size <= MAX_CARRIED
-        )
+        return tuple((chunk.name, read_chunk(file.fd, chunk)) for chunk in self._layout.chunks if is_carried(chunk))
 
     def close(self) -> None:
         """Give the descriptor back; a later read would open the file again."""
@@ -183,6 +179,11 @@ class WavFile:
 
     def __del__(self) -> None:
         DESCRIPTORS.drop(id(self))
+
+
+def is_carried(chunk: Chunk) -> bool:
+    """Whether a chunk goes with the sound."""
+    return chunk.name not in LEFT_BEHIND and chunk.size <= MAX_CARRIED
 
 
 def build_header(form: Form, carried: Carried = (), *, roomy: bool = False) -> bytes:

@@ -1,5 +1,6 @@
 """Writing a working copy: a PCM WAV whose length is not known before its last block."""
 
+import os
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Final
@@ -10,6 +11,21 @@ from wedge_turn.core.form import Form
 from wedge_turn.core.metadata import Carried
 
 BLOCK: Final = 65_536  # frames
+_COPIED: Final = 1 << 20  # bytes at a time
+
+
+def copy_frames(fd: int, offset: int, target: Path, form: Form, kept: Carried) -> None:
+    """Write the frames of an open file from an offset on, as many as the form says, as a WAV with these chunks."""
+    left = form.frames * form.block_align
+    with target.open("wb") as out:
+        out.write(build_header(form, kept))
+        while left:
+            raw = os.pread(fd, min(left, _COPIED), offset)
+            if not raw:
+                raise EOFError
+            out.write(raw)
+            left, offset = left - len(raw), offset + len(raw)
+        out.write(build_trailer(form))
 
 
 def write_working_copy(target: Path, form: Form, kept: Carried, blocks: Iterable[Block]) -> int:

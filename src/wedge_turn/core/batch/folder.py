@@ -102,6 +102,7 @@ class FolderTask:
     container: ContainerName = "wav"
     overwrite: bool = False
     again: bool = False
+    salvage: bool = False
 
 
 def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> PreparedFolder:
@@ -109,7 +110,7 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
 
     Raises ExistsError, DiskFullError, ProofFailedError or what `progress` raises; then nothing of it is written.
     """
-    with Session.open(task.paths, skip=True) as session:
+    with Session.open(task.paths, skip=True, salvage=task.salvage) as session:
         lines = _add_safe_lines(session, task.choice)
         questions = tuple(
             AskedQuestion(session.list_paths(question.inputs), question)

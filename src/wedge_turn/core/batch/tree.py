@@ -42,6 +42,8 @@ class Tree:
     resume: bool = False
     # Somebody may do a folder twice: where who had done it was lost before saying so.
     may_repeat: bool = False
+    # To take what there is of files that broke off.
+    salvage: bool = False
 
     def __post_init__(self) -> None:
         if not self.folder.is_dir():
@@ -61,14 +63,16 @@ class Tree:
                 within = here.relative_to(self.folder)
                 to = self.out / within if self.out else None
                 again = self.resume or self.may_repeat
-                yield FolderTask(within, shown, to, self.choice, self.depth, self.container, self.overwrite, again)
+                yield FolderTask(
+                    within, shown, to, self.choice, self.depth, self.container, self.overwrite, again, self.salvage
+                )
 
     def fingerprint(self, task: FolderTask) -> str:
         """What decides what is made of a folder."""
         choice = sorted(self.choice.only), sorted(self.choice.skip)
         turns = sorted((kind, turn.revision) for kind, turn in TURNS.items())
         computes = SURVEY_VERSION, FINDINGS_VERSION, FILES_REVISION, turns
-        return _fingerprint(task.paths, f"{choice}{self.depth}{self.container}{computes}")
+        return _fingerprint(task.paths, f"{choice}{self.depth}{self.container}{self.salvage or ''}{computes}")
 
 
 def _fingerprint(paths: Iterable[Path], settings: str = "") -> str:

@@ -68,7 +68,7 @@ def find_sources(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[s
     """
     wanted = {source.pcm for one in manifests for evidence in one.evidence for source in evidence.sources.values()}
     paths = sorted(path for path in folder.rglob("*") if path.is_file())
-    with open_readable(paths) as (files, _):
+    with open_readable(paths, salvage=True) as (files, _):
         yield {held: wav for _, _, wav in files if (held := hash_file(wav.path)) in wanted}
 
 

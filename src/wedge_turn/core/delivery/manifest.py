@@ -19,7 +19,7 @@ from wedge_turn.core.delivery.hashing import hash_file
 from wedge_turn.core.delivery.placing import find_interrupted
 from wedge_turn.core.delivery.proof import Proof, ReadBack
 from wedge_turn.core.errors import BadRequestError, Error, NotFoundError
-from wedge_turn.core.form import DepthName, EncodingName, Form
+from wedge_turn.core.form import BrokenOff, DepthName, EncodingName, Form
 from wedge_turn.core.naming import is_inside
 from wedge_turn.core.turns import Finding
 from wedge_turn.proof import Step
@@ -64,7 +64,7 @@ class DeliveredFile(BaseModel):
 class SourceFile(BaseModel):
     """A file that delivered ones were made from. `name` has the folders it came from; `hash` names its algorithm and is
     empty where the file was not identified; `pcm` is the XXH3 checksum of the WAV that its samples were read from, the
-    file itself where it is one, empty in what earlier versions stored.
+    file itself where it is one, empty in what earlier versions stored; `broken_off` says how much of it there was.
     """
 
     name: str
@@ -76,6 +76,7 @@ class SourceFile(BaseModel):
     start_time: int | None
     hash: str = ""
     pcm: str = ""
+    broken_off: BrokenOff | None = None
     outline: list[str] = []
 
 

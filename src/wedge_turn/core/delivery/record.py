@@ -53,7 +53,13 @@ def key_of_file(sheet: Sheet, ref: str, item: ToWrite, container: ContainerName)
     for name, body in item.carried:
         carried.update(name)
         carried.update(body)
-    facts = item.form.model_dump_json(), str(item.dither), str(item.exact), container, carried.hexdigest()
+    facts = (
+        item.form.model_dump_json(exclude={"broken_off"}),
+        str(item.dither),
+        str(item.exact),
+        container,
+        carried.hexdigest(),
+    )
     return hash_key("file", str(FILES_REVISION), sheet.key(ref), *facts)
 
 
@@ -114,6 +120,7 @@ def describe_source(engine: Engine, order: Order, key: str) -> SourceFile:
         start_time=form.start_time,
         hash=origin.hash,
         pcm=hash_file(engine.file(key).path),
+        broken_off=form.broken_off,
         outline=draw_outline(engine.file(key)),
     )
 

@@ -1,4 +1,5 @@
-"""What a file says, and shows, of what it went through: a lossy ancestor, several sound tracks, tracks left out.
+"""What a file says, and shows, of what it went through: an early end, a lossy ancestor, several sound tracks, tracks
+left out.
 
 CodingHistory  A=MPEG1L3, A=AAC … before the last line   EBU R 98-1999
 encoder        the name of a lossy encoder in the tags of a file that isn't lossy
@@ -21,11 +22,22 @@ _LOSSY_ENCODER: Final = re.compile(r"\b(LAME|MP3|AAC|Vorbis|libvorbis|libopus|Op
 def find_in_origin(name: str, form: Form, measures: Measures, recorded: Recorded) -> list[FileFinding]:
     """What there is to know about where a file comes from."""
     return [
+        *_about_the_end(form),
         *_about_tracks(recorded),
         *find_tracks_left_out(name, recorded),
         *_about_ancestor(form, recorded),
         *_about_spectrum(form, measures),
     ]
+
+
+def _about_the_end(form: Form) -> Iterator[FileFinding]:
+    if form.broken_off is not None:
+        yield FileFinding(
+            code="broken-off",
+            label="broke off",
+            message=f"The file broke off: {form.broken_off.describe(form.rate)}. The rest is missing.",
+            measured={"frames": form.broken_off.frames},
+        )
 
 
 def _about_tracks(recorded: Recorded) -> Iterator[FileFinding]:

@@ -8,6 +8,7 @@ from .encoding import depth_text as depth_text
 from .form import MAX_CHANNELS as MAX_CHANNELS
 from .form import MAX_RATE as MAX_RATE
 from .form import SPEAKERS as SPEAKERS
+from .form import BrokenOff as BrokenOff
 from .form import Form as Form
 from .form import check_limits as check_limits
 from .form import format_channels as format_channels

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from wedge_turn.core.errors import LimitError
 from wedge_turn.core.form.encoding import ENCODINGS, Encoding, EncodingName
-from wedge_turn.core.form.timecode import FrameRate, format_time_code
+from wedge_turn.core.form.timecode import FrameRate, format_length, format_time_code
 
 MAX_CHANNELS: Final = 64
 MIN_RATE: Final = 1_000
@@ -28,9 +28,35 @@ SPEAKERS: Final = (
 LOSSY: Final = frozenset({"AAC", "AC-3", "E-AC-3", "MP3", "Opus", "Vorbis", "compressed"})
 
 
+class BrokenOff(BaseModel):
+    """How much there is of a file that broke off, in frames. `claimed` is how many its header says it has, None where
+    it was never finished. `silent` of those that are there were lost in the middle, and are silence.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    frames: int
+    claimed: int | None = None
+    silent: int = 0
+
+    def describe(self, rate: int) -> str:
+        """How long it is, and how long it should be: 2:14.300 of 3:00.000."""
+        there = format_length(self.frames, rate)
+        claimed = "" if self.claimed is None else f" of {format_length(self.claimed, rate)}"
+        silent = f", {format_length(self.silent, rate)} of it lost and silent" if self.silent else ""
+        return f"{there}{claimed}{silent}"
+
+    def explain(self, name: str) -> str:
+        """What is wrong with the file, in a sentence."""
+        if self.claimed is None:
+            return f"{name} was never finished: its header says no length, and {self.frames:,} frames are there"
+        return f"{name} should have {self.claimed:,} frames but ends after {self.frames:,}"
+
+
 class Form(BaseModel):
     """What a clip is. `start_time` counts samples since midnight, `frame_rate` is that of its time code; None where the
     file records none. `labels` are the names that the file gives its channels, each empty where it gives none.
+    `broken_off` says that its file ends too early.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -44,6 +70,7 @@ class Form(BaseModel):
     start_time: int | None = None
     frame_rate: FrameRate | None = None
     labels: tuple[str, ...] = ()
+    broken_off: BrokenOff | None = None
 
     @property
     def lossy(self) -> bool:

@@ -70,6 +70,13 @@ def format_clock(samples: int, rate: int) -> str:
     return f"{seconds // 3600:02}:{seconds // 60 % 60:02}:{seconds % 60:02}.{rest:03}"
 
 
+def format_length(samples: int, rate: int) -> str:
+    """A length: 2:14.300, or 1:02:14.300 from an hour on."""
+    seconds, rest = divmod(round(1000 * samples / rate), 1000)
+    hours, minutes = f"{seconds // 3600}:" if seconds >= 3600 else "", seconds // 60 % 60
+    return f"{hours}{minutes:0{2 if hours else 1}}:{seconds % 60:02}.{rest:03}"
+
+
 def format_time_code(samples: int, rate: int, frames: FrameRate) -> str:
     """The time code of a place, given in samples after midnight at `rate` samples a second."""
     number = int(Fraction(samples, rate) * frames.per_second)

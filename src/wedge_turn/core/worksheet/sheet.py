@@ -6,13 +6,22 @@ its results. They have no outcome until what they need is there again.
 
 import hashlib
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from copy import copy
+from dataclasses import replace
 from functools import lru_cache
 
 from wedge_turn.core.errors import NotFoundError, RateDiffersError, TurnInputError
 from wedge_turn.core.form import Encoding
-from wedge_turn.core.turns import AnyTurn, ClipInfo, Outcome, WindowOutcome, accepts_channels, describe_accepted
+from wedge_turn.core.turns import (
+    AnyTurn,
+    ClipInfo,
+    Finding,
+    Outcome,
+    WindowOutcome,
+    accepts_channels,
+    describe_accepted,
+)
 from wedge_turn.core.worksheet.linear import MAX_GAIN, Taps, at_least, compose, make_taps, smallest_exact_encoding
 from wedge_turn.core.worksheet.plan import Plan, Step, parse_ref, source_ref, step_ref
 from wedge_turn.core.worksheet.stretch import Stretch
@@ -125,6 +134,7 @@ class Sheet:
         """Work out the results of a step whose inputs are there. Raises TurnInputError where it can't take them."""
         inputs = self.inputs(step)
         outcome = step.outcome(inputs)
+        outcome = replace(outcome, findings=(*outcome.findings, *_find_broken_off(inputs)))
         depths = [info.form.stored for info in inputs]
         made: list[tuple[Taps[str], Encoding]] = []
         for n, output in enumerate(outcome.outputs):
@@ -142,7 +152,7 @@ class Sheet:
         for n, (output, (taps, encoding)) in enumerate(zip(outcome.outputs, made, strict=True)):
             ref = step_ref(step.id, n)
             given = step.names[n] if n < len(step.names) else ""
-            form = output.form.model_copy(update={"encoding": encoding.name})
+            form = output.form.model_copy(update={"encoding": encoding.name, "broken_off": None})
             self._infos[ref] = ClipInfo(given or output.name, form)
             self._taps[ref], self._origins[ref] = taps, origins
             self._keys[ref] = self._key_of(step, n)
@@ -239,6 +249,18 @@ class Sheet:
         working = [step for step in self.plan.steps if step.id not in self.waiting]
         used = {ref for step in working for ref in step.inputs}
         return [ref for step in working for ref in self.outputs(step) if ref not in used]
+
+
+def _find_broken_off(inputs: Iterable[ClipInfo]) -> Iterator[Finding]:
+    """Which files that a step takes ended too early."""
+    for name, form in ((info.name, info.form) for info in inputs):
+        if form.broken_off is not None:
+            there = form.broken_off.describe(form.rate)
+            yield Finding(
+                code="broken-off",
+                message=f"{name} broke off: {there}. What is made of it is proved up to there.",
+                measured={"frames": form.broken_off.frames},
+            )
 
 
 def _describe_need(step: Step, inputs: Sequence[ClipInfo], error: TurnInputError) -> str:

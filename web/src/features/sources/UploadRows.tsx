@@ -3,7 +3,7 @@ import { Box, Flex, IconButton, Progress, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import { useState } from "react";
 import { bytes, count } from "../../shared/format";
-import { QuietButton } from "../../shared/parts";
+import { QuietButton, SecondaryButton } from "../../shared/parts";
 import type { Upload } from "./uploadStore";
 import type { Uploads } from "./uploads";
 
@@ -53,7 +53,7 @@ export function UploadRows({ uploads }: { uploads: Uploads }) {
           key={one.id}
           upload={one}
           alone={failed.length === 1}
-          onAgain={() => uploads.again(one.id)}
+          onAgain={(salvage) => uploads.again(one.id, salvage)}
           onClose={() => uploads.dismiss(one.id)}
         />
       ))}
@@ -103,7 +103,12 @@ const OF_THE_FILE = new Set([
   "bad-name",
 ]);
 
-type FailedProps = { upload: Upload; alone: boolean; onAgain: () => void; onClose: () => void };
+type FailedProps = {
+  upload: Upload;
+  alone: boolean;
+  onAgain: (salvage: boolean) => void;
+  onClose: () => void;
+};
 
 function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
   const { problem } = upload;
@@ -114,8 +119,15 @@ function Failed({ upload, alone, onAgain, onClose }: FailedProps) {
           {problem?.message}
         </Text>
         <Text layerStyle="quiet">{problem?.help}</Text>
+        {problem?.usable && (
+          <SecondaryButton mt={1} onClick={() => onAgain(true)}>
+            Use what is there: {problem.usable}
+          </SecondaryButton>
+        )}
       </Box>
-      {problem && !OF_THE_FILE.has(problem.code) && <QuietButton onClick={onAgain}>Try again</QuietButton>}
+      {problem && !OF_THE_FILE.has(problem.code) && (
+        <QuietButton onClick={() => onAgain(false)}>Try again</QuietButton>
+      )}
       <Close label="Close" onClick={onClose} />
     </Flex>
   );

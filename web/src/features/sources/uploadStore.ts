@@ -12,6 +12,8 @@ export type Upload = DroppedFile & {
   share: number;
   /** The connection is lost, and it waits to go on. */
   waiting: boolean;
+  /** What there is of it is taken, though it broke off. */
+  salvage: boolean;
   problem: Problem | null;
 };
 const AT_ONCE = 2;
@@ -41,6 +43,7 @@ export class UploadStore {
       id: this.next++,
       share: 0,
       waiting: false,
+      salvage: false,
       problem: null,
     }));
     this.queue.push(...fresh.map((one) => ({ one, known: before })));
@@ -55,12 +58,12 @@ export class UploadStore {
     this.set(this.all.filter((one) => one.id !== id));
   }
 
-  /** Send a file once more that failed. */
-  again(id: number) {
+  /** Send a file once more that failed; to `salvage` is to take what there is of it. */
+  again(id: number, salvage = false) {
+    this.patch(id, { problem: null, share: 0, waiting: false, salvage });
     const one = this.all.find((upload) => upload.id === id);
     if (!one) return;
     this.queue.push({ one, known: new Set() });
-    this.patch(id, { problem: null, share: 0, waiting: false });
     this.pump();
   }
 

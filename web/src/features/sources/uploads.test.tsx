@@ -5,6 +5,7 @@ import { job, source } from "../../api/testing";
 import { upload } from "../../api/upload";
 import { tell } from "../../shared/notices";
 import { show } from "../../shared/testing";
+import { UploadRows } from "./UploadRows";
 import { UploadStore } from "./uploadStore";
 import { type Uploads, useUploads } from "./uploads";
 
@@ -17,6 +18,7 @@ type Sent = {
   arrive: (source: string) => void;
   fail: (problem: Problem) => void;
   signal: AbortSignal;
+  salvage: boolean;
 };
 let sent: Sent[] = [];
 
@@ -24,9 +26,9 @@ beforeEach(() => {
   sent = [];
   vi.mocked(tell).mockClear();
   vi.mocked(upload).mockImplementation(
-    (_, { file }, progress, signal) =>
+    (_, { file, salvage }, progress, signal) =>
       new Promise((arrive, fail) => {
-        sent.push({ name: file.name, progress, arrive, fail, signal });
+        sent.push({ name: file.name, progress, arrive, fail, signal, salvage });
         signal.addEventListener("abort", () => fail(new Problem("stopped", "stopped", "")));
       }),
   );
@@ -50,6 +52,7 @@ function uploads(unfinished: object[] = []) {
   const files = (...names: string[]) =>
     names.map((name) => ({ file: new File(["x"], name), folder: "takes" }));
   return {
+    store,
     add: (...names: string[]) => act(async () => now.add(files(...names))),
     act: (does: (uploads: Uploads) => void) => act(async () => does(now)),
     text: () => container.textContent,
@@ -57,6 +60,10 @@ function uploads(unfinished: object[] = []) {
     leave: () => again(<p>elsewhere</p>),
     comeBack: () => again(<Taking />),
   };
+}
+
+function Rows({ store }: { store: UploadStore }) {
+  return <UploadRows uploads={useUploads(job([], { sources: [] }), store)} />;
 }
 
 const names = () => sent.map((one) => one.name);
@@ -109,6 +116,20 @@ it("sends a file once more that failed, and takes away what is said of all that 
   expect(names()).toEqual(["a.wav", "b.wav", "a.wav"]);
   await does((now) => now.dismissFailed());
   expect(text()).toBe("a.wav 0");
+});
+
+it("sends a file again that broke off, to use what is there of it", async () => {
+  const { add, store } = uploads();
+  await add("sea.wav");
+  await act(async () => sent[0]?.fail(new Problem("truncated", "sea.wav ends early", "", "2:14.3 of 3:00")));
+  show(<Rows store={store} />);
+  await act(async () => screen.getByRole("button", { name: "Use what is there: 2:14.3 of 3:00" }).click());
+  expect(sent.map((one) => [one.name, one.salvage])).toEqual([
+    ["sea.wav", false],
+    ["sea.wav", true],
+  ]);
+  await act(async () => sent[1]?.arrive("new"));
+  expect(screen.queryByText(/sea.wav/)).toBeNull();
 });
 
 it("stops all of them, the waiting ones too", async () => {

@@ -28,7 +28,7 @@ export function useUploads(job: Job, uploads = uploadStore) {
       ),
     dismiss: (id: number) => uploads.dismiss(id),
     dismissFailed: () => uploads.dismissFailed(job.id),
-    again: (id: number) => uploads.again(id),
+    again: (id: number, salvage?: boolean) => uploads.again(id, salvage),
     stopAll: () => uploads.stopAll(job.id),
     giveUp: (id: string) =>
       void removeUpload(id)
