@@ -1,4 +1,5 @@
 from .core.errors import Error as Error
+from .core.turns import DC as DC
 from .core.turns import Align as Align
 from .core.turns import Centre as Centre
 from .core.turns import Decode as Decode

@@ -15,7 +15,7 @@ pytestmark = pytest.mark.browser
 
 def test_what_is_there_of_a_recording_is_used_after_one_click(page: Page, tmp_path: Path) -> None:
     whole, take = tmp_path / "whole.flac", tmp_path / "Take 7 (1).flac"
-    soundfile.write(whole, noise(4, 96_000, 2) * 0.2, 48_000, "PCM_24")
+    soundfile.write(whole, noise(4, 96_000, 2) / 2**25, 48_000, "PCM_24")
     take.write_bytes(whole.read_bytes()[:300_000])
     new_job(page, "Broken off")
     drop(page, take)

@@ -19,7 +19,7 @@ def folder(tmp_path: Path) -> Path:
     """A folder with a whole take, and two that a recorder without power and a copy that was stopped left."""
     cards = tmp_path / "Card 1 (copy)"
     cards.mkdir()
-    sound = noise(5, FRAMES, 2) * 0.2
+    sound = noise(5, FRAMES, 2) / 2**25
     for name, size in (("Take 1.wav", None), ("Take 2.wav", 500_000), ("Take 3.flac", 400_000)):
         soundfile.write(cards / name, sound, RATE, "PCM_24")
         content = (cards / name).read_bytes()

@@ -16,7 +16,7 @@ from wedge_turn.library import clip, files, session
 RATE = 48_000
 GUIDE = Path(__file__).parents[2] / "docs" / "python.md"
 NAMES = {
-    "Align", "Centre", "Clip", "Decode", "Delivery", "Encode", "Error", "Fold", "Inspection", "Level", "Matrix",
+    "DC", "Align", "Centre", "Clip", "Decode", "Delivery", "Encode", "Error", "Fold", "Inspection", "Level", "Matrix",
     "Merge", "Polarity", "Session", "Split", "Stretch", "Sum", "Swap", "Trim", "Width", "apply", "deliver", "inspect",
     "merge", "open", "prep", "split", "verify",
 }  # fmt: skip

@@ -17,7 +17,7 @@ from wedge_turn.core.clips import Engine
 from wedge_turn.core.clips import engine as engines
 from wedge_turn.core.delivery import MANIFEST, REPORT, DepthChoice, Order, deliver, mixing, rawblocks, writing
 from wedge_turn.core.errors import Error, ProofFailedError
-from wedge_turn.core.turns import TURNS, Align, AnyTurn, Centre, ClipInfo, Fold, Level, Swap, hush, shifting
+from wedge_turn.core.turns import DC, TURNS, Align, AnyTurn, Centre, ClipInfo, Fold, Level, Swap, hush, shifting
 from wedge_turn.core.worksheet import Plan, Sheet, Step, Stretch, source_ref
 from wedge_turn.proof import loops
 
@@ -88,6 +88,7 @@ CASES: dict[str, tuple[AnyTurn, Stretch | None]] = {
     "blend of two microphones": (Fold(take="blend", blend=0.3, delay=-2.25), None),
     "swap over a range": (Swap(), Stretch(start="400s", end="1100s", fade_ms=2)),
     "level over a range": (Level(gains_db=(-3.0,)), Stretch(start="400s", end="1100s", fade_ms=2)),
+    "DC over a range": (DC(offset=(2.0,)), Stretch(start="400s", end="1100s", fade_ms=2)),
     "wedge": (Centre(method="wedge"), None),
     "difference": (Centre(method="difference", keep="both"), None),
 }

@@ -56,6 +56,7 @@ class Evaluation:
             return [Channel(np.ascontiguousarray(made[:, n])) for n in range(made.shape[1])]
         inputs = self._inputs(step, start, frames)
         rows = mix_channels(np.array(step.matrix), inputs, frames, self.room)
+        rows = [self._added(step, n, row) for n, row in enumerate(rows)]
         rows = [self._hushed(step, n, row, start, frames) for n, row in enumerate(rows)]
         if step.over is not None:
             rows = self._over(step.over, self.clip(step.inputs[0], start, frames), rows, start, frames)
@@ -88,6 +89,11 @@ class Evaluation:
                 else:
                     inputs.append(self.clip(ref, at, frames)[n])
         return inputs
+
+    def _added(self, step: Step, n: int, row: Channel) -> Channel:
+        if not step.added or not step.added[n]:
+            return row
+        return Channel(floats(row, self.room) + step.added[n], slack=row.slack)
 
     def _hushed(self, step: Step, n: int, row: Channel, start: int, frames: int) -> Channel:
         gains = apply_hushes([hush for hush in step.hushes if hush.channel == n], start, frames)

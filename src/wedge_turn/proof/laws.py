@@ -37,7 +37,7 @@ def _check(said: Step) -> Step:
 
 
 def _over_time(step: Step) -> bool:
-    return step.computed or step.over is not None or bool(step.hushes) or any(step.delays)
+    return step.computed or not step.is_matrix
 
 
 def _law(said: Step) -> Step:
@@ -61,17 +61,19 @@ def _law(said: Step) -> Step:
         offsets, delays, frames = _later(kind, turn, forms[0])
     elif kind == "level":
         hushes = _hushes(turn["hush"], forms[0].rate)
+    added = _added(turn, channels, said.bits) if kind == "dc" else ()
     matrix = _rows(_matrix(kind, turn, forms, said.picked))
-    moved = any(delays) or bool(hushes) or over is not None
-    law = replace(said, matrix=matrix, offsets=offsets, delays=delays, frames=frames, hushes=hushes, over=over)
+    law = replace(
+        said, matrix=matrix, offsets=offsets, delays=delays, frames=frames, added=added, hushes=hushes, over=over
+    )
     # What is said of turns over time are no offsets: they are sources of their own to what follows.
-    return replace(law, inverse=None) if moved else law
+    return law if law.is_matrix else replace(law, inverse=None)
 
 
 def _matrix(kind: str, turn: Mapping[str, Any], forms: Sequence[Form], picked: Sequence[int]) -> Rows:
     channels = sum(form.channels for form in forms)
     match kind:
-        case "split" | "trim" | "align":
+        case "split" | "trim" | "align" | "dc":
             return _identity(channels)
         case "merge":
             if sorted(picked) != list(range(channels)):
@@ -199,6 +201,14 @@ def _over(stretch: Mapping[str, Any], form: Form) -> Over:
 def _frame(place: float | str, rate: int) -> int:
     """Seconds, or samples as `480s`."""
     return int(place[:-1]) if isinstance(place, str) else round(place * rate)
+
+
+def _added(turn: Mapping[str, Any], channels: int, bits: int | None) -> tuple[float, ...]:
+    """What is added to each channel: of integers a whole number of their steps."""
+    given = list(turn["offset"]) * (channels if len(turn["offset"]) == 1 else 1)
+    if bits is None:
+        return tuple(-percent / 100 for percent in given)
+    return tuple(-round(percent / 100 * 2 ** (bits - 1)) / 2 ** (bits - 1) for percent in given)
 
 
 def _factor(decibels: float) -> float:

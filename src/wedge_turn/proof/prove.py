@@ -125,7 +125,7 @@ class _Group:
         """Whether every sample that is compared should be one that went in, as it was."""
         steps = [self._recipe.steps[key] for key in self._recipe.lineage([file.ref for file in self._files])[1]]
         rows = [sorted(map(abs, row)) for step in steps for row in step.matrix]
-        windows = any(step.hushes or step.over or any(step.delays) for step in steps)
+        windows = any(step.hushes or step.over or any(step.delays) or any(step.added) for step in steps)
         one_each = all(row[-1] in (0, 1) and not any(row[:-1]) for row in rows)
         return one_each and not windows and all(file.seed is None for file in self._files)
 
@@ -358,7 +358,7 @@ class _Group:
         step = self._step
         if step is None or step.inverse is None or not self._has_all or self._is_computed:
             return None
-        if step.hushes or step.over or any(step.delays) or any(proved.found.clipped[1] for proved in proofs):
+        if not step.is_matrix or any(proved.found.clipped[1] for proved in proofs):
             return None
         back = np.array(step.inverse)
         unit = back @ np.array(step.matrix)

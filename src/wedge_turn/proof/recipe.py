@@ -1,9 +1,10 @@
 """What is to be proved, as plain numbers: nothing here is computed, and all of it can stand in a manifest.
 
-A step places the channels of its inputs on one time axis, multiplies every frame by a constant matrix, and then by the
-gains of its hushes:
+A step places the channels of its inputs on one time axis, multiplies every frame by a constant matrix, adds a constant,
+and multiplies by the gains of its hushes:
 
-    out[t, i] = g_i(t) · Σ_j  matrix[i][j] · in_j[t − offsets[j] − delays[j]]        for 0 ≤ t < frames, else silence
+    out[t, i] = g_i(t) · (added[i] + Σ_j  matrix[i][j] · in_j[t − offsets[j] − delays[j]])     for 0 ≤ t < frames,
+                                                                                               else silence
 
 `over` limits that to a stretch of its one input. References are `source:ID` or `step:ID:OUTPUT`.
 """
@@ -78,6 +79,7 @@ class Step:
     inverse: tuple[tuple[float, ...], ...] | None = None
     bits: int | None = None
     delays: tuple[float, ...] = ()
+    added: tuple[float, ...] = ()
     hushes: tuple[Hush, ...] = ()
     over: Over | None = None
     computed: bool = False
@@ -86,6 +88,11 @@ class Step:
     bypassed: bool = False
     forms: tuple[Form, ...] = ()
     picked: tuple[int, ...] = ()
+
+    @property
+    def is_matrix(self) -> bool:
+        """Whether matrix and offsets are all that it does to samples."""
+        return not (self.added or self.hushes or self.over or any(self.delays))
 
 
 @dataclass(frozen=True)

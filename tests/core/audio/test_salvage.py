@@ -18,7 +18,7 @@ from wedge_turn.core.errors import Error, NoFramesError, TruncatedError
 from wedge_turn.core.form import BrokenOff, Form
 
 RATE, FRAMES = 48_000, 96_000
-SOUND = np.clip(noise(7, FRAMES, 2) * 0.3, -1, 1)
+SOUND = noise(7, FRAMES, 2) / 2**25
 FORMATS = {
     "wav": ("WAV", "PCM_24"),
     "float.wav": ("WAVEX", "FLOAT"),

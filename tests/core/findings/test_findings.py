@@ -52,7 +52,7 @@ def codes(*given_: object, **more: object) -> list[str]:
         ("level-difference", stereo(0.3 * ONE, ONE + 0.1 * TWO), "level"),
         ("mid-side-like", stereo(ONE, 0.2 * scipy.signal.hilbert(ONE).imag), "decode"),
         ("empty", np.zeros((RATE, 2)), None),
-        ("dc-offset", stereo(LEFT + 0.02, RIGHT), None),
+        ("dc-offset", stereo(LEFT + 0.02, RIGHT), "dc"),
     ],
 )  # fmt: skip
 def test_each_finding_on_its_own_signal(code: str, samples: np.ndarray, turn: str | None) -> None:

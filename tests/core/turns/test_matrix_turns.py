@@ -17,6 +17,7 @@ from wedge_turn.core.errors import RateDiffersError, TurnInputError
 from wedge_turn.core.findings.file import find_in_file
 from wedge_turn.core.measure import measure_signal
 from wedge_turn.core.turns import (
+    DC,
     TURNS,
     Align,
     AnyTurn,
@@ -81,6 +82,7 @@ FORMULAS: list[tuple[AnyTurn, Callable[[Channel, Channel], tuple[Channel, ...]],
     (Matrix(ll=0.4, lr=-0.3, rl=0.1, rr=1.2), lambda left, right: (0.4 * left - 0.3 * right, 0.1 * left + 1.2 * right),
      (0, 0)),
     (Level(gains_db=(-3, 2)), lambda left, right: (10 ** (-3 / 20) * left, 10 ** (2 / 20) * right), (0, 0)),
+    (DC(offset=(3.125, -0.78125)), lambda left, right: (left - 1 / 32, right + 1 / 128), (0, 0)),
     (Align(delay=(0, 17)), lambda left, right: (left, right), (0, 17)),
 ]  # fmt: skip
 TURNS_OF_STEREO = [turn for turn, _, _ in FORMULAS]

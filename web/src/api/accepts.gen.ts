@@ -13,6 +13,7 @@ export const ACCEPTS = {
   matrix: [{"least": 1, "most": 1, "channels": [2, 2], "alike": false, "words": "one stereo clip"}],
   sum: [{"least": 2, "most": null, "channels": [1, 64], "alike": true, "words": "at least 2 clips with the same number of channels"}],
   level: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
+  dc: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
   align: [{"least": 1, "most": 1, "channels": [2, 64], "alike": false, "words": "one clip with at least 2 channels"}],
   trim: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
   centre: [{"least": 1, "most": 1, "channels": [2, 2], "alike": false, "words": "one stereo clip"}],

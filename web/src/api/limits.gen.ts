@@ -8,6 +8,7 @@ export const LIMITS = {
   matrix: {"ll": {"least": -4, "most": 4, "usual": 1.0}, "lr": {"least": -4, "most": 4, "usual": 0.0}, "rl": {"least": -4, "most": 4, "usual": 0.0}, "rr": {"least": -4, "most": 4, "usual": 1.0}},
   sum: {"gains_db": {"least": -144, "most": 48, "usual": null}},
   level: {"gains_db": {"least": -144, "most": 48, "usual": null}},
+  dc: {"offset": {"least": -100, "most": 100, "usual": null}},
   align: {"delay": {"least": -10000000, "most": 10000000, "usual": null}},
   trim: {"start": {"least": 0, "most": 1000000000.0, "usual": 0.0}, "end": {"least": 0, "most": 1000000000.0, "usual": null}},
   centre: {"low_hz": {"least": 0, "most": 20000, "usual": null}, "high_hz": {"least": 20, "most": 400000, "usual": null}, "position": {"least": -1, "most": 1, "usual": 0.0}, "opening": {"least": 0.1, "most": 4, "usual": 1.0}, "strength": {"least": 0.25, "most": 6, "usual": 1.5}, "depth": {"least": 0, "most": 1, "usual": 1.0}},

@@ -1620,6 +1620,30 @@ export interface components {
             frame_rate: string | null;
         };
         /**
+         * DC
+         * @description DC: a constant offset is removed from each channel.
+         *
+         *         out_i[t] = in_i[t] − offset_i / 100
+         *
+         *     Of integers the offset is a whole number of steps of their depth, so that no sample is rounded: adding it again gives
+         *     the samples that went in. What the offset is, `inspect` measures.
+         */
+        DC: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dc";
+            /**
+             * Offset
+             * @description The offset of each channel in % of full scale, or one for all of them.
+             * @default [
+             *       0
+             *     ]
+             */
+            offset: number[];
+        };
+        /**
          * Decode
          * @description Decode: mid and side become left and right. Both copies of the side always move together.
          *
@@ -2113,7 +2137,7 @@ export interface components {
             /** By Hand */
             by_hand: boolean;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Label */
             label: string;
             /** Done */
@@ -2817,12 +2841,12 @@ export interface components {
          */
         NewStep: {
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /** Inputs */
             inputs: string[];
             /**
@@ -3152,7 +3176,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -3296,12 +3320,12 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
             /**
              * Names
              * @default []
@@ -3572,7 +3596,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -3609,7 +3633,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -3721,7 +3745,7 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /** Names */
@@ -3914,7 +3938,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -3979,6 +4003,11 @@ export interface components {
              * @default []
              */
             delays: number[];
+            /**
+             * Added
+             * @default []
+             */
+            added: number[];
             /**
              * Hushes
              * @default []

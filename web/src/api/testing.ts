@@ -158,6 +158,7 @@ export const DEFAULTS = {
   fold: { kind: "fold", take: "sum", law: "average", blend: 0.5, flip_right: false, delay: 0 },
   matrix: { kind: "matrix", ll: 1, lr: 0, rl: 0, rr: 1 },
   sum: { kind: "sum", gains_db: [], flip: [] },
+  dc: { kind: "dc", offset: [0] },
   level: { kind: "level", gains_db: [0], hush: [] },
   align: { kind: "align", delay: [0, 0] },
   trim: { kind: "trim", start: 0, end: "end", time: "file" },

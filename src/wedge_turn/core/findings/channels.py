@@ -6,9 +6,10 @@ Every threshold stands here, with its reason; figures that are not from a standa
 from collections.abc import Iterator, Sequence
 from typing import Final
 
-from wedge_turn.core.findings.finding import FileFinding, Remedy, capitalize, make_remedy
+from wedge_turn.core.findings.finding import FileFinding, Remedy, capitalize, make_remedy, write_percent
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures
+from wedge_turn.core.naming import join_words
 from wedge_turn.core.turns import format_db
 
 # Two steps of 16 bits: the last bit and its dither. A channel whose every sample stays below holds no sound; its mean
@@ -128,12 +129,15 @@ def check_offset(name: str, form: Form, measures: Measures) -> Iterator[FileFind
     if max(offsets) < OFFSET:
         return
     worst = offsets.index(max(offsets))
+    # Those of a tenth of it are as real; what is less is taken for chance.
+    given = [channel.steady_dc if abs(channel.steady_dc) >= OFFSET / 10 else 0.0 for channel in measures.channels]
+    each = [f"{_channel(form, n)} {write_percent(100 * offset)}" for n, offset in enumerate(given) if offset]
     yield FileFinding(
         code="dc-offset",
         label="DC offset",
-        message=f"{capitalize(_channel(form, worst))} has a DC offset of {100 * offsets[worst]:.2g} % of full "
-        "scale: edits may click.",
+        message=f"DC offset of {join_words(each)} of full scale: edits may click.",
         measured={"dc": measures.channels[worst].steady_dc},
+        remedy=make_remedy("remove DC", "dc", offset=tuple(round(100 * offset, 6) for offset in given)),
     )
 
 

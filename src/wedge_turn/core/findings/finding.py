@@ -59,6 +59,11 @@ def format_signed(correlation: float) -> str:
     return f"{correlation:+.2f}".replace("-", "−")
 
 
+def write_percent(share: float) -> str:
+    """Percent as people read them: +5 %."""
+    return f"{share:+.3g} %".replace("-", "−")
+
+
 def capitalize(text: str) -> str:
     """A text as a sentence begins; LFE stays LFE."""
     return text[:1].upper() + text[1:]

@@ -23,6 +23,7 @@ CODES: Final = (
     "numbered-pair", "uneven-pair", "mid-side-pair", "ambiguous-names", "refused",
     "nearly-silent-channel", "hum", "nearly-mono", "opposite-polarity", "polarity-changes", "mid-side-like", "delay",
     "late-and-inverted", "unrelated-channels", "level-difference", "level-differs", "would-clip", "over-full-scale",
+    "dc-offset",
 )  # fmt: skip
 
 

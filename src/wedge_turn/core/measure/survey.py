@@ -45,7 +45,7 @@ from wedge_turn.core.measure.polarity_change import PolarityChange, find_polarit
 from wedge_turn.core.turns import LAWS
 
 # Goes up with every change of what is measured: measures of another version are made again.
-SURVEY_VERSION: Final = 6
+SURVEY_VERSION: Final = 7
 MAX_BITS: Final = 32
 USUAL_SHARE: Final = 0.95  # of the stretches of 100 ms are no louder than what is called usual
 CLIPPED_RUN: Final = 4  # samples in a row at full scale: fewer are what a normalised peak of bass looks like
@@ -275,7 +275,7 @@ def _levels(
         loudness_lufs=None if loudness is None else _rounded(loudness),
         crest_db=None if square <= 0 else _rounded(20 * math.log10(peak) - 10 * math.log10(square)),
         dc=float(f"{dc:.3g}"),
-        steady_dc=float(f"{steady_dc:.3g}"),
+        steady_dc=float(f"{steady_dc:.6g}"),
         clipped_runs=int(runs[2]),
         clipped_samples=int(runs[3]),
         peak_seconds=round(float(peak_seconds), 1) if peak > 0 else None,

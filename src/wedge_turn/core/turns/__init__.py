@@ -9,6 +9,7 @@ from wedge_turn.core.turns.accepts import accepts_channels, describe_accepted
 from wedge_turn.core.turns.align import Align
 from wedge_turn.core.turns.base import Computation, Turn, format_db
 from wedge_turn.core.turns.centre import Centre
+from wedge_turn.core.turns.dc import DC
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.describing import describe_settings, describe_turn, write_example
 from wedge_turn.core.turns.encode import Encode
@@ -35,7 +36,21 @@ from wedge_turn.core.turns.trim import Trim
 from wedge_turn.core.turns.width import Width
 
 AnyTurn = Annotated[
-    Split | Merge | Swap | Polarity | Encode | Decode | Width | Fold | Matrix | Sum | Level | Align | Trim | Centre,
+    Split
+    | Merge
+    | Swap
+    | Polarity
+    | Encode
+    | Decode
+    | Width
+    | Fold
+    | Matrix
+    | Sum
+    | Level
+    | DC
+    | Align
+    | Trim
+    | Centre,
     Field(discriminator="kind"),
 ]
 TURN_ADAPTER: Final[TypeAdapter[AnyTurn]] = TypeAdapter(AnyTurn)
@@ -46,6 +61,7 @@ for _turn in TURNS.values():
     _turn.__doc__ = sys.modules[_turn.__module__].__doc__  # for whoever asks for help in Python
 
 __all__ = [
+    "DC",
     "LAWS",
     "TURNS",
     "TURN_ADAPTER",

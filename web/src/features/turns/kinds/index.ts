@@ -3,6 +3,7 @@ import type { Kind } from "../../../api/turns";
 import type { TurnKind } from "../kind";
 import { align } from "./align";
 import { centre } from "./centre";
+import { dc } from "./dc";
 import { decode } from "./decode";
 import { encode } from "./encode";
 import { fold } from "./fold";
@@ -28,6 +29,7 @@ export const KINDS: { [K in Kind]: TurnKind<K> } = {
   matrix,
   sum,
   level,
+  dc,
   centre,
   align,
   trim,

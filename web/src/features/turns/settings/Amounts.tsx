@@ -1,9 +1,9 @@
-/** Sum and level: one amount for each input or channel. */
+/** Sum, level and DC: one amount for each input or channel. */
 import { Flex } from "@chakra-ui/react";
 import { LIMITS } from "../../../api/limits.gen";
 import { channelNames } from "../../../shared/channelNames";
 import { Toggle } from "../../../shared/fields";
-import { gainText } from "../../../shared/format";
+import { gainText, signed } from "../../../shared/format";
 import { SecondaryButton } from "../../../shared/parts";
 import { Value } from "../../../shared/Value";
 import { GAINS_DB } from "../planeHandles";
@@ -37,6 +37,39 @@ export function SumSettings({ step, turn, names, onChange }: SettingsProps<"sum"
           </Flex>
         );
       })}
+    </>
+  );
+}
+
+/** As wide as offsets are that recordings have. */
+const OFFSETS = [-10, 10] as const;
+
+const percent = (value: number) => `${signed(value, 3)} %`;
+
+export function DcSettings({ step, turn, onChange }: SettingsProps<"dc">) {
+  const names = channelNames(step.matrix.length, step.outputs[0]);
+  const offsets = names.map((_, n) => turn.offset[n] ?? turn.offset[0] ?? 0);
+  const channels = useInputMeasures(step).data?.measures.channels ?? [];
+  const measured = channels.map((channel) => Math.round(1e8 * channel.steady_dc) / 1e6);
+  return (
+    <>
+      {offsets.map((offset, n) => (
+        <Value
+          key={names[n]}
+          label={names[n] ?? ""}
+          value={offset}
+          limits={{ ...LIMITS.dc.offset, usual: 0 }}
+          span={OFFSETS}
+          step={0.001}
+          write={percent}
+          onChange={(value) => onChange({ turn: { ...turn, offset: replaced(offsets, n, value) } })}
+        />
+      ))}
+      {measured.length === offsets.length && String(measured) !== String(offsets) && (
+        <SecondaryButton alignSelf="start" onClick={() => onChange({ turn: { ...turn, offset: measured } })}>
+          Use the measured offset: {measured.map(percent).join(", ")}
+        </SecondaryButton>
+      )}
     </>
   );
 }
