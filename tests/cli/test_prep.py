@@ -161,3 +161,22 @@ def test_files_prepared_into_the_same_tree_are_not_prepared_again(folder: Path) 
 
 def test_the_report_counts_one_and_many() -> None:
     assert [preparing._count(n, "turn") for n in (0, 1, 2)] == ["0 turns", "1 turn", "2 turns"]
+
+
+def test_layouts_are_merged_and_three_fronts_are_asked_about(tmp_path: Path) -> None:
+    """Speakers in words; and left, right and centre, which may as well be a pair with a third microphone."""
+    words = ("Left", "Right", "Center", "Sub", "Left Surround", "Right Surround")
+    stems = tmp_path / "Stems (2)"
+    stems.mkdir()
+    for n, word in enumerate(words):
+        write_wav(stems / f"Harbour {word}.wav", quiet(n, 2_000, 1))
+    for n, word in enumerate(("L", "R", "C")):
+        write_wav(stems / f"organ_{word}.wav", quiet(20 + n, 2_000, 1))
+    done = run("prep", stems, "--out", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    merged = soundfile.read(tmp_path / "out" / "Harbour.wav", dtype="int32")[0]
+    assert np.array_equal(merged >> 8, np.hstack([quiet(n, 2_000, 1) for n in range(6)]))
+    assert (tmp_path / "out" / "organ_C.wav").exists()
+    assert (
+        "organ_L, organ_R and organ_C are LCR by their names, or left and right with other microphones" in done.stdout
+    )

@@ -14,10 +14,20 @@ from wedge_turn.core.worksheet import parse_turn
 
 @pytest.mark.parametrize(
     ("layout", "count", "mask"),
-    [("quad", 4, 0x33), ("5.0", 5, 0x607), ("5.1", 6, 0x60F), ("7.1", 8, 0x63F), ("discrete", 3, 0)],
+    [
+        ("quad", 4, 0x33),
+        ("5.0", 5, 0x607),
+        ("5.1", 6, 0x60F),
+        ("7.1", 8, 0x63F),
+        ("LCR", 3, 0x7),
+        ("LCRS", 4, 0x107),
+        ("6.1", 7, 0x70F),
+        ("7.0", 7, 0x637),
+        ("discrete", 3, 0),
+    ],
 )
 def test_layouts_have_their_speakers(layout: str, count: int, mask: int, tmp_path: Path) -> None:
-    """FL FR FC LFE BL BR SL SR: bits 0x1 0x2 0x4 0x8 0x10 0x20 0x200 0x400 of WAVEFORMATEXTENSIBLE, Microsoft."""
+    """FL FR FC LFE BL BR BC SL SR: bits 0x1 0x2 0x4 0x8 0x10 0x20 0x100 0x200 0x400 (WAVEFORMATEXTENSIBLE, Microsoft)."""
     files = [noise(n, 200, 1) for n in range(count)]
     turn = parse_turn("merge", {"layout": layout, "order": "given"})
     manifest, path = delivered(tmp_path, turn, *files, names=[f"take {n}" for n in range(count)])

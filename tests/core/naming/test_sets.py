@@ -40,6 +40,18 @@ def test_mid_and_side(names: tuple[str, str]) -> None:
         ("5.1", "L R C LFE BL BR", "L R C LFE BL BR"),
         ("5.0", "Rs Ls Centre Right Left", "Left Right Centre Ls Rs"),
         ("7.1", "FL FR FC LFE SL SR RL RR", "FL FR FC LFE RL RR SL SR"),
+        ("7.1", "L R C Lfe Lss Rss Lsr Rsr", "L R C Lfe Lsr Rsr Lss Rss"),
+        ("7.1", "L R C Lfe Ls Rs Lb Rb", "L R C Lfe Lb Rb Ls Rs"),
+        ("7.0", "Lb Rb L C R Ls Rs", "L R C Lb Rb Ls Rs"),
+        ("6.1", "L R C LFE Ls Rs Cs", "L R C LFE Cs Ls Rs"),
+        ("6.1", "L R C LFE Lb Rb BC", "L R C LFE Lb Rb BC"),
+        (
+            "5.1",
+            "Left Right Center Sub Left.Surround Right.Surround",
+            "Left Right Center Sub Left.Surround Right.Surround",
+        ),
+        ("LCR", "L C R", "L R C"),
+        ("LCRS", "L C R Cs", "L R C Cs"),
     ],
 )
 def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
@@ -67,7 +79,7 @@ def test_a_coincidence_of_names_is_no_set(names: tuple[str, ...]) -> None:
     [
         (("bell_L", "bell_R", "bell_R"), "more than one file is named as right"),
         (("bell_L", "bell_Left", "bell_R"), "more than one file is named as left"),
-        (("bell_L", "bell_R", "bell_C"), "are not a known layout"),
+        (("bell_L", "bell_R", "bell_Ls"), "are not a known layout"),
         (("h_mid", "h_side", "h_S"), "more than one file is named as side"),
         (("oh_L", "oh_R", "oh_Ltf"), "oh_Ltf may be another channel of it"),
         (("oh_L", "oh_R", "OH_tbr"), "OH_tbr may be another channel of it"),
@@ -172,3 +184,18 @@ def test_copies_of_both_sides_belong_together(names: tuple[str, str]) -> None:
 def test_a_copy_is_no_side_and_belongs_to_no_other_copy(names: tuple[str, str]) -> None:
     match = find_set(names)
     assert match is None or match.by_number
+
+
+def test_speakers_in_words_and_leftovers_that_are_asked_about() -> None:
+    """As stems are named that come from another room; `Ltf` is a speaker of no layout here."""
+    words = ("Left", "Right", "Center", "Sub", "Left Surround", "Right Surround")
+    named = find_set([f"Harbour {word}" for word in words])
+    assert named is not None
+    assert (named.name, find_layout(named.speakers)) == ("Harbour", "5.1")
+    alone = find_set(words[::-1])
+    assert alone is not None
+    assert [words[::-1][i] for i in alone.members] == list(words)
+    marks = ("L", "R", "C", "Lfe", "Ls", "Rs", "Ltf", "Rtf")
+    found, unclear = find_sets([f"Harbour {mark}" for mark in marks])
+    assert (found, len(unclear)) == ([], 1)
+    assert "Harbour Ltf and Harbour Rtf may be other channels of it" in unclear[0].reason

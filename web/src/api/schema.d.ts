@@ -2659,7 +2659,7 @@ export interface components {
              * @description The layout of the result; `auto` goes by the number, `discrete` names no speakers.
              * @default auto
              */
-            layout: ("stereo" | "quad" | "5.0" | "5.1" | "7.1") | ("auto" | "discrete");
+            layout: ("stereo" | "LCR" | "quad" | "LCRS" | "5.0" | "5.1" | "6.1" | "7.0" | "7.1") | ("auto" | "discrete");
         };
         /**
          * Naming

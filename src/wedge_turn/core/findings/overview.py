@@ -21,7 +21,7 @@ from wedge_turn.core.findings.session import SessionFile, find_in_session
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Measures
 from wedge_turn.core.metadata import Recorded
-from wedge_turn.core.naming import join_words
+from wedge_turn.core.naming import find_layout, join_words
 from wedge_turn.core.turns import ClipInfo, Finding, Merge
 from wedge_turn.core.worksheet import Group, Sheet, Step, Unclear, are_uneven, find_groups, list_merges, source_ref
 
@@ -162,6 +162,8 @@ def _doubt(group: Group, infos: Sequence[ClipInfo], measures: Measures | None) -
         if sides is not None and sides.correlation is not None:
             evidence += f"; their correlation is {format_signed(sides.correlation)}"
         return f"{names} are numbered: two takes, or left and right? {evidence}."
+    if (layout := find_layout(group.speakers)) in ("LCR", "LCRS"):
+        return f"{names} are {layout} by their names, or left and right with other microphones."
     if group.kind != "mid-side" and (why := are_uneven(infos)):
         return f"{names} belong together by their names, but {why}."
     return None

@@ -12,7 +12,7 @@ from typing import Final
 
 from wedge_turn.core.findings.finding import FileFinding, Remedy
 from wedge_turn.core.findings.overview import GroupOverview, JobOverview, Judgement
-from wedge_turn.core.naming import clean_text, join_words
+from wedge_turn.core.naming import clean_text, find_layout, join_words
 from wedge_turn.core.turns import AnyTurn, Split
 from wedge_turn.core.worksheet import Dismissal, Sheet, Step, source_ref
 
@@ -125,6 +125,8 @@ def _about_group(sheet: Sheet, overview: GroupOverview) -> list[Question]:
         ref = group.members[0]
         if group.by_number:
             return [Question(ref, "numbered-pair", overview.doubt, group.members, remedy)]
+        if find_layout(group.speakers) in ("LCR", "LCRS"):
+            return [Question(ref, "ambiguous-names", overview.doubt, group.members, remedy)]
         return [Question(ref, "uneven-pair", overview.doubt, group.members, remedy)]
     if group.kind != "mid-side":
         return []

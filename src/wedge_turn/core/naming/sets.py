@@ -21,10 +21,13 @@ from wedge_turn.core.naming.names import join_words
 Kind = Literal["stereo-pair", "mid-side", "layout"]
 Family = Literal["speakers", "mid-side", "numbers"]
 
-# What a speaker is called in names, in lower case. Ls and Rs are the surrounds at the side (ITU-R BS.775).
+# What a speaker is called in names, in lower case; of several words, whatever is between them. Ls and Rs are the
+# surrounds at the side (ITU-R BS.775).
 _SPEAKERS: Final[dict[str, str]] = {
     "l": "FL", "left": "FL", "fl": "FL", "r": "FR", "right": "FR", "fr": "FR",
-    "c": "FC", "fc": "FC", "centre": "FC", "center": "FC", "lfe": "LFE",
+    "c": "FC", "fc": "FC", "centre": "FC", "center": "FC", "lfe": "LFE", "sub": "LFE", "subwoofer": "LFE",
+    "left surround": "SL", "right surround": "SR", "left rear surround": "BL", "right rear surround": "BR",
+    "left back surround": "BL", "right back surround": "BR", "centre surround": "BC", "center surround": "BC",
     "ls": "SL", "lss": "SL", "sl": "SL", "rs": "SR", "rss": "SR", "sr": "SR",
     "bl": "BL", "lb": "BL", "rl": "BL", "lsr": "BL", "lrs": "BL",
     "br": "BR", "rb": "BR", "rr": "BR", "rsr": "BR", "rrs": "BR",
@@ -35,19 +38,26 @@ _FAMILIES: Final[tuple[Family, ...]] = ("speakers", "mid-side", "numbers")
 _NAMELESS: Final[dict[Family, str]] = {"speakers": "stereo", "mid-side": "mid-side", "numbers": "stereo"}
 
 # Speakers of the layouts, in the order of their bits in the mask; the surrounds of 5.x stand aside or behind.
-LayoutName = Literal["stereo", "quad", "5.0", "5.1", "7.1"]
+LayoutName = Literal["stereo", "LCR", "quad", "LCRS", "5.0", "5.1", "6.1", "7.0", "7.1"]
 LAYOUTS: Final[dict[LayoutName, tuple[tuple[str, ...], ...]]] = {
     "stereo": (("FL", "FR"),),
+    "LCR": (("FL", "FR", "FC"),),
     "quad": (("FL", "FR", "BL", "BR"), ("FL", "FR", "SL", "SR")),
+    "LCRS": (("FL", "FR", "FC", "BC"),),
     "5.0": (("FL", "FR", "FC", "SL", "SR"), ("FL", "FR", "FC", "BL", "BR")),
     "5.1": (("FL", "FR", "FC", "LFE", "SL", "SR"), ("FL", "FR", "FC", "LFE", "BL", "BR")),
+    "6.1": (("FL", "FR", "FC", "LFE", "BC", "SL", "SR"), ("FL", "FR", "FC", "LFE", "BL", "BR", "BC")),
+    "7.0": (("FL", "FR", "FC", "BL", "BR", "SL", "SR"),),
     "7.1": (("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR"),),
 }
 
 _BY_SPEAKERS: Final = {frozenset(variant): name for name, variants in LAYOUTS.items() for variant in variants}
 
-_MARKS: Final = "|".join([r"\d++", *sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)])
 _SEP: Final = r"[\s._\-]"
+_WORDS: Final = sorted({**_SPEAKERS, **_MID_SIDE}, key=len, reverse=True)
+_MARKS: Final = "|".join([r"\d++", *(word.replace(" ", f"{_SEP}?") for word in _WORDS)])
+_BETWEEN: Final = re.compile(_SEP)
+_BY_MARK: Final = {word.replace(" ", ""): speaker for word, speaker in _SPEAKERS.items()}
 # Before the end of the name, and before a take number at the end of it. A run of separators is only tried as a whole,
 # so that no name takes more than linear time.
 _RUN: Final = rf"(?<!{_SEP}){_SEP}"
@@ -130,7 +140,7 @@ def read_name(name: str) -> tuple[Reading, ...]:
 
 def _read(shared: str, mark: str) -> Iterator[Reading]:
     meanings: dict[Family, str | None] = {
-        "speakers": _SPEAKERS.get(mark.lower()),
+        "speakers": _BY_MARK.get(_BETWEEN.sub("", mark.lower())),
         "mid-side": _MID_SIDE.get(mark.lower()),
         "numbers": mark if mark.isdigit() else None,
     }
@@ -183,6 +193,9 @@ def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tup
 
 
 def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambiguity | None:
+    if family == "speakers" and {reading.mark for _, reading in members} == {"FL", "FR", "LFE"}:
+        # Beside left and right alone, a sub is another microphone.
+        members = [(i, reading) for i, reading in members if reading.mark != "LFE"]
     marks = [reading.mark for _, reading in members]
     distinct = set(marks)
     positions = tuple(i for i, _ in members)

@@ -9,9 +9,13 @@ import type { SettingsProps } from "./common";
 const LAYOUTS: readonly (readonly [Of<"merge">["layout"], string])[] = [
   ["auto", "Automatic"],
   ["stereo", "Stereo"],
+  ["LCR", "LCR (left, right, centre)"],
   ["quad", "Quad"],
+  ["LCRS", "LCRS (left, right, centre, rear centre)"],
   ["5.0", "5.0"],
   ["5.1", "5.1"],
+  ["6.1", "6.1"],
+  ["7.0", "7.0"],
   ["7.1", "7.1"],
   ["discrete", "Discrete (no speaker positions)"],
 ];
