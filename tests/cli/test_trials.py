@@ -214,3 +214,13 @@ def test_numba_is_not_loaded_where_no_kernel_is_needed(tmp_path: Path) -> None:
     command = [sys.executable, "-c", f"{script}; print('numba' in sys.modules)", str(out)]
     printed = subprocess.run(command, capture_output=True, text=True, check=True).stdout
     assert printed == "All 2 files are unchanged.\nFalse\n"
+
+
+def test_times_have_minutes_and_seconds_as_a_clock_has(tmp_path: Path) -> None:
+    take = write_wav(tmp_path / "take.wav", noise(1, 96_000, 1))
+    for right in ("0:00-0:01.5", "0:00:00-0:00:01"):
+        assert run("apply", "trim", take, "--trim", right, "--overwrite", "--out", tmp_path / "out").returncode == 0
+    assert "starts at 5400.000 s" in run("apply", "trim", take, "--set", "start=90:00", "--out", tmp_path / "o").stderr
+    for wrong in ("0:00-9:99", "0:00-1:60:00", "0:61-end"):
+        refused = run("apply", "trim", take, "--trim", wrong, "--out", tmp_path / "none")
+        assert (refused.returncode, f"“{wrong}” isn't a range" in refused.stderr) == (2, True)

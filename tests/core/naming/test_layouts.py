@@ -27,7 +27,7 @@ from wedge_turn.core.worksheet import parse_turn
     ],
 )
 def test_layouts_have_their_speakers(layout: str, count: int, mask: int, tmp_path: Path) -> None:
-    """FL FR FC LFE BL BR BC SL SR: bits 0x1 0x2 0x4 0x8 0x10 0x20 0x100 0x200 0x400 (WAVEFORMATEXTENSIBLE, Microsoft)."""
+    """FL FR FC LFE BL BR BC SL SR: bits 0x1 0x2 0x4 0x8 0x10 0x20 0x100 0x200 0x400 (Microsoft)."""
     files = [noise(n, 200, 1) for n in range(count)]
     turn = parse_turn("merge", {"layout": layout, "order": "given"})
     manifest, path = delivered(tmp_path, turn, *files, names=[f"take {n}" for n in range(count)])

@@ -119,7 +119,7 @@ def test_hushes_are_written_in_a_shell_with_times_as_elsewhere(
     assert (hush.start, hush.end, hush.gain_db, hush.fade_ms) == (start, end, gain_db, fade_ms)
 
 
-@pytest.mark.parametrize("text", ["1", "x:1-2", "1:1+2", "1:1-2:5", "1:1-2:-6:1:1", "1:1-"])
+@pytest.mark.parametrize("text", ["1", "x:1-2", "1:1+2", "1:1-2:5", "1:1-2:-6:1:1", "1:1-", "1:9:59-9:99"])
 def test_what_is_no_hush_is_refused_by_its_text(text: str) -> None:
     with pytest.raises(ValidationError, match=re.escape(f"“{text}” isn't a hush")):
         level(text)
@@ -143,7 +143,21 @@ def test_hushes_past_the_end_are_reported_and_change_nothing(tmp_path: Path) -> 
     engine = engine_on(level("1:9-10;1:1-2"), wav, names=["a"])
     (finding,) = engine.sheet.outcomes["only"].findings
     assert finding.message == "2 hushes start after the end of a, at 1.000 s."
+    last = engine_on(level("1:0.5-1.5:0;1:0.9-1.0005:0;1:7-8"), wav, names=["a"])
+    told = [finding.message for finding in last.sheet.outcomes["only"].findings]
+    assert told == [
+        "1 hush starts after the end of a, at 1.000 s.",
+        "1 hush lasts past the end of a, at 1.000 s.",
+    ]
     assert np.array_equal(engine.clip("step:only:0").read(0, RATE), wav.read(0, RATE))
+
+
+def test_a_hush_that_can_be_read_in_two_ways_is_refused_and_what_can_not_is_taken() -> None:
+    """12 may be the seconds of its end, or a level whose sign is missing."""
+    with pytest.raises(ValidationError, match=r"write 0:02\.00 for its start if it ends at 4:12, or .* such as -12"):
+        level("1:2-4:12")
+    for text, end in (("1:0:02-4:12", 252.0), ("1:58-1:02", 62.0), ("1:2-4:12:-6", 252.0), ("1:2-4:-12", 4.0)):
+        assert level(text).hush[0].end == end
 
 
 @pytest.mark.parametrize("text", ["left:0-1", "1:0", "1:0-1:-6:10:5", "1:0-1:6", "1:0-1:loud", "1:-1-2"])

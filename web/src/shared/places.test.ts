@@ -5,9 +5,11 @@ it("reads places as people type them", () => {
   expect(placeIn("1:02.5")).toBe(62.5);
   expect(placeIn("62,5")).toBe(62.5);
   expect(placeIn("1:00:01")).toBe(3601);
+  expect(placeIn("90:00")).toBe(5400);
   expect(placeIn(" 480s ")).toBe("480s");
   expect(placeIn("End")).toBe("end");
-  for (const wrong of ["soon", "", "-3", "1:2:3:4", "s"]) expect(placeIn(wrong)).toBeNull();
+  for (const wrong of ["soon", "", "-3", "1:2:3:4", "s", "9:99", "1:60:00", "0:00:60"])
+    expect(placeIn(wrong)).toBeNull();
 });
 
 it("shows a place as time where that says it to the sample", () => {

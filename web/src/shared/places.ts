@@ -28,8 +28,10 @@ export function placeIn(typed: string): Place | null {
   if (text === "end" || /^\d{1,15}s$/.test(text)) return text;
   const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d*)?)$/.exec(text);
   if (!parts) return null;
-  const [, hours = "0", minutes = "0", seconds = "0"] = parts;
-  return 3600 * Number(hours) + 60 * Number(minutes) + Number(seconds);
+  const [, hours, minutes = "", seconds = "0"] = parts;
+  // Behind hours there are at most 59 minutes, behind minutes at most 59 seconds.
+  if ((hours && Number(minutes) >= 60) || (minutes && Number(seconds) >= 60)) return null;
+  return 3600 * Number(hours ?? 0) + 60 * Number(minutes) + Number(seconds);
 }
 
 /** What was typed as a number, with a point or a comma; null where it is none. */

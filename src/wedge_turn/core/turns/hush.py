@@ -22,7 +22,7 @@ from wedge_turn.core.windows import raised_cosine
 
 MAX_HUSHES: Final = 4_096
 # Seconds behind minutes have two digits here: a gain, which is never above zero, is told from them.
-_PLACE: Final = r"(?:\d+(?::\d\d){1,2}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
+_PLACE: Final = r"(?:\d+(?::[0-5]\d){1,2}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
 _HUSH: Final = re.compile(
     rf"(?P<channel>\d+):(?P<start>{_PLACE})-(?P<end>{_PLACE})"
     r"(?::(?P<gain_db>[-−][^\s:]+|mute|0(?:\.0*)?)(?::(?P<fade_ms>[\d.]+))?)?"
@@ -81,7 +81,21 @@ def parse_hushes(text: str) -> dict[str, object]:
         raise ValueError(
             f"“{text}” isn't a hush: write its channel, from and to, and its level, as in 2:1.50-3.25:-inf"
         )
+    if parts["gain_db"] is None and (seconds := _level_or_seconds(parts["start"], parts["end"])):
+        raise ValueError(
+            f"“{text}” can be read in two ways: write 0:{float(parts['start']):05.2f} for its start if it ends at"
+            f" {parts['end']}, or a level below 0 dB, such as -{seconds}"
+        )
     return {name: value for name, value in parts.groupdict().items() if value is not None}
+
+
+def _level_or_seconds(start: str, end: str) -> str:
+    """What of an end in minutes and seconds may be meant as a level, as in `2-4:12`: the start says no minutes, and the
+    minutes would do as an end in seconds.
+    """
+    minutes, colon, seconds = end.partition(":")
+    plain = re.fullmatch(r"\d+(?:\.\d*)?", start)
+    return seconds if colon and plain and ":" not in seconds and float(start) < float(minutes) else ""
 
 
 HushList = Annotated[tuple[Hush, ...], BeforeValidator(format_hushes)]

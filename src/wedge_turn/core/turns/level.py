@@ -56,14 +56,19 @@ class Level(Turn):
         if not self.hush:
             return outcome
         rate, frames, channels = clip.form.rate, clip.form.frames, clip.form.channels
-        for n, hush in enumerate(self.hush, 1):
-            start, end = hush.span(rate)
+        spans = [hush.span(rate) for hush in self.hush]
+        for n, (hush, (start, end)) in enumerate(zip(self.hush, spans, strict=True), 1):
             if hush.channel > channels:
                 raise TurnInputError(f"hush {n} is on channel {hush.channel}; {clip.name} has {channels}")
             if start >= end:
                 raise TurnInputError(f"hush {n} ends before it starts")
-        beyond = sum(hush.span(rate)[0] >= frames for hush in self.hush)
-        findings = (_beyond(clip, beyond),) if beyond else ()
+        beyond = sum(start >= frames for start, _ in spans)
+        # Times are typed to a millisecond: the end of a file seldom lies on one.
+        longer = sum(start < frames and 1000 * (end - frames) >= rate for start, end in spans)
+        findings = (
+            *((_beyond(clip, beyond, "start", "after the end"),) if beyond else ()),
+            *((_beyond(clip, longer, "last", "past the end"),) if longer else ()),
+        )
         return WindowOutcome(outcome.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
@@ -96,12 +101,12 @@ class Level(Turn):
         return f"{said}, with {hushes}." if any(self.gains_db) else f"Lowers {clip.name}: {hushes}."
 
 
-def _beyond(clip: ClipInfo, hushes: int) -> Finding:
-    start = "starts" if hushes == 1 else "start"
+def _beyond(clip: ClipInfo, hushes: int, verb: str, where: str) -> Finding:
+    verb = f"{verb}s" if hushes == 1 else verb
     seconds = clip.form.frames / clip.form.rate
     return Finding(
         code="hush-beyond",
-        message=f"{_counted(hushes)} {start} after the end of {clip.name}, at {seconds:.3f} s.",
+        message=f"{_counted(hushes)} {verb} {where} of {clip.name}, at {seconds:.3f} s.",
         measured={"hushes": hushes},
     )
 

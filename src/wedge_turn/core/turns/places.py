@@ -5,7 +5,8 @@ from typing import Annotated, Final, Literal
 
 from pydantic import BeforeValidator, Field
 
-_CLOCK: Final = re.compile(r"(?:(\d{1,5}):)?(\d{1,5}):(\d{1,2}(?:\.\d*)?)")
+# Behind hours there are at most 59 minutes, behind minutes at most 59 seconds.
+_CLOCK: Final = re.compile(r"(?:(?:(\d{1,5}):)(?=[0-5]?\d:))?(\d{1,5}):([0-5]?\d(?:\.\d*)?)")
 
 
 def _number(value: object) -> object:
