@@ -47,7 +47,7 @@ def test_inspect_reports_forms_and_pairs(tmp_path: Path) -> None:
     (pair,) = report["pairs"]
     assert (pair["kind"], pair["members"], pair["name"]) == ("stereo-pair", [str(left), str(right)], "bell")
     words = run("inspect", left, right).stdout
-    assert "mono · 48 kHz · 24 · 0.010 s · WAV · starts at 00:00:02.000 · 0.0 dBFS peak" in words
+    assert "mono · 48 kHz · 24-bit · 0.010 s · WAV · starts at 00:00:02.000 · 0.0 dBFS peak" in words
     assert f"bell: left {left}, right {right}" in words
 
 

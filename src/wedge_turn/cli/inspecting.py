@@ -6,27 +6,32 @@ from typing import Any
 
 import typer
 
-from wedge_turn.cli.show import describe_result
+from wedge_turn.cli.show import describe_result, show_progress
 from wedge_turn.cli.usage import advise
 from wedge_turn.core.findings import FileFinding
-from wedge_turn.core.form import format_channels, format_clock, format_time_code_of
+from wedge_turn.core.form import depth_text, format_channels, format_clock, format_time_code_of
 from wedge_turn.core.session import Session
 from wedge_turn.core.turns import TURNS
 from wedge_turn.core.worksheet import parse_ref, source_ref
 
 
-def inspect_files(paths: Sequence[Path], *, salvage: bool = False) -> dict[str, Any]:
+def inspect_files(paths: Sequence[Path], *, quick: bool = False, salvage: bool = False) -> dict[str, Any]:
     """What `inspect --json` prints: each file with its levels and findings, the groups among them, and the files that
-    can't be read.
+    can't be read. To be `quick` is to measure nothing: then there are no levels, and only findings by names and times.
     """
-    with Session.open(paths, skip=True, salvage=salvage) as session:
-        overview, about = session.describe(), session.compare_files()
+    with show_progress() as progress, Session.open(paths, skip=True, salvage=salvage) as session:
+        session.on_measured = progress
+        overview = session.describe(measured=not quick)
+        about = {} if quick else session.compare_files()
 
         def list_names(refs: Sequence[str]) -> list[str]:
             return [describe_result(session.paths[parse_ref(ref)[1]]) for ref in refs]
 
         return {
-            "files": [_file(session, key, about.get(key, [])) for key in session.paths],
+            "files": [
+                _describe(session, key) if quick else _measured(session, key, about.get(key, []))
+                for key in session.paths
+            ],
             "pairs": [
                 {
                     "kind": group.group.kind,
@@ -49,10 +54,9 @@ def inspect_files(paths: Sequence[Path], *, salvage: bool = False) -> dict[str, 
         }
 
 
-def _file(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str, Any]:
-    """`others` are findings about this file that the other files give."""
-    form, measures = session.infos[key].form, session.get_measures(key)
-    recorded, judgement = session.files[key].recorded, session.judgements[source_ref(key)]
+def _describe(session: Session, key: str) -> dict[str, Any]:
+    """What a file says of itself."""
+    form = session.infos[key].form
     return {
         "path": describe_result(session.paths[key]),
         "channels": form.channels,
@@ -64,7 +68,15 @@ def _file(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str
         "time_code": format_time_code_of(form),
         "frame_rate": form.frame_rate and form.frame_rate.text,
         "channel_names": list(form.labels),
-        "recorded": recorded.model_dump(mode="json"),
+        "recorded": session.files[key].recorded.model_dump(mode="json"),
+    }
+
+
+def _measured(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str, Any]:
+    """What a file says of itself, its levels, and the findings; `others` are those that the other files give."""
+    measures, judgement = session.get_measures(key), session.judgements[source_ref(key)]
+    return {
+        **_describe(session, key),
         **measures.whole.model_dump(),
         "bits_used": measures.bits_used,
         "by_channel": [levels.model_dump() for levels in measures.channels],
@@ -80,22 +92,23 @@ def print_inspection(report: dict[str, Any]) -> None:
         start = "" if file["start_time"] is None else f" · starts at {format_clock(file['start_time'], file['rate'])}"
         start += f" ({file['time_code']} at {file['frame_rate']} fps)" if file["time_code"] else ""
         levels = [
-            f"{file[key]:.1f} {unit}"
+            f"{file[key]:.1f} {unit}".replace("-", "−")
             for key, unit in (("peak_dbfs", "dBFS peak"), ("loudness_lufs", "LUFS"))
-            if file[key] is not None
+            if file.get(key) is not None
         ]
+        heard = f" · {' · '.join(levels) or 'silence'}" if "findings" in file else ""
         typer.echo(
-            f"{file['path']}: {kind} · {file['rate'] / 1000:g} kHz · {file['depth']} · "
-            f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start} · {' · '.join(levels) or 'silence'}"
+            f"{file['path']}: {kind} · {file['rate'] / 1000:g} kHz · {depth_text(file['depth'])} · "
+            f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start}{heard}"
         )
         if file["channel_names"]:
             typer.echo(f"  channels: {', '.join(name or '–' for name in file['channel_names'])}")
         said = [f"{key} {file['recorded'][key]}" for key in ("scene", "take", "tape", "note") if file["recorded"][key]]
         if said:
             typer.echo(f"  {' · '.join(said)}")
-        if file["problem"]:
+        if file.get("problem"):
             typer.echo(f"  {file['problem']}")
-        for finding in file["findings"]:
+        for finding in file.get("findings", ()):
             typer.echo(f"  {finding['message']}{_advice(finding)}")
     for pair in report["pairs"]:
         names = {"stereo-pair": ["left", "right"], "mid-side": ["mid", "side"], "layout": pair["speakers"]}[

@@ -15,15 +15,17 @@ import typer
 
 from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
-from wedge_turn.cli.usage import TurnHelpCommand, advise, exit_with, wrong_usage
+from wedge_turn.cli.usage import TurnHelpCommand, advise, complete_turn, exit_with, list_files, wrong_usage
 from wedge_turn.core.errors import Error
 
 app = typer.Typer(
-    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
+    no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
     help="Split, merge, swap, invert and decode the channels of audio files, verified sample for sample.",
 )  # fmt: skip
 
-Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Audio files; they are never changed.")]
+Files = Annotated[
+    list[Path], typer.Argument(metavar="FILE...", help="Audio files, or folders of them; they are never changed.")
+]
 Out = Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")]
 Depth = Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")]
 Dither = Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")]
@@ -40,6 +42,7 @@ Resume = Annotated[
     bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
 ]
 Salvage = Annotated[bool, typer.Option("--salvage", help="Use what there is of files that broke off.")]
+Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="Print only what went wrong.")]
 Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
@@ -108,11 +111,18 @@ def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder 
 
 
 @app.command()
-def inspect(files: Files, salvage: Salvage = False, as_json: Json = False) -> None:
+def inspect(
+    files: Files,
+    quick: Annotated[
+        bool, typer.Option("--quick", help="Read what the files say of themselves; measure nothing.")
+    ] = False,
+    salvage: Salvage = False,
+    as_json: Json = False,
+) -> None:
     """Say what each file is, and which belong together."""
     from wedge_turn.cli.inspecting import inspect_files, print_inspection
 
-    report = inspect_files(files, salvage=salvage)
+    report = inspect_files(list_files(files), quick=quick, salvage=salvage)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -125,7 +135,9 @@ def inspect(files: Files, salvage: Salvage = False, as_json: Json = False) -> No
 
 @app.command(cls=TurnHelpCommand)
 def apply(
-    turn: Annotated[str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …")],
+    turn: Annotated[
+        str, typer.Argument(metavar="TURN", help="What to do: split, merge, swap, …", autocompletion=complete_turn)
+    ],
     files: Files,
     out: Out,
     settings: Annotated[
@@ -158,13 +170,14 @@ def apply(
     resume: Resume = False,
     processes: Processes = 1,
     cluster: Cluster = None,
+    quiet: Quiet = False,
     as_json: Json = False,
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest. Its settings: apply TURN --help."""
     from wedge_turn.cli.executors import open_executor, open_folder_executor
     from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
-    beforehand = Beforehand()
+    beforehand, files = Beforehand(), list_files(files)
     with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery import Order
@@ -193,7 +206,7 @@ def apply(
             )
     if as_json:
         typer.echo(json.dumps(result(manifest, out, beforehand), indent=1))
-    else:
+    elif not quiet:
         print_result(manifest, out)
 
 
@@ -283,6 +296,7 @@ def run(
     resume: Resume = False,
     processes: Processes = 1,
     cluster: Cluster = None,
+    quiet: Quiet = False,
     as_json: Json = False,
 ) -> None:
     """Apply a recipe to files as often as they have its roles, prove it on what was written, and write a manifest."""
@@ -294,7 +308,7 @@ def run(
 
     with wrong_usage():
         naming = parse_naming(name)
-    beforehand = Beforehand()
+    beforehand, files = Beforehand(), list_files(files)
     with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
         manifest, left_over = run_recipe(
             recipe,
@@ -310,6 +324,8 @@ def run(
     if as_json:
         report = {**result(manifest, out, beforehand), "left_over": [describe_result(path) for path in left_over]}
         typer.echo(json.dumps(report, indent=1))
+        return
+    if quiet:
         return
     print_result(manifest, out)
     if left_over:

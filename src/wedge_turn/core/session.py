@@ -5,7 +5,7 @@ line, `prep` and users of the library work with.
 import os
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import Executor, ThreadPoolExecutor
+from concurrent.futures import Executor, ThreadPoolExecutor, as_completed
 from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from functools import cached_property
@@ -56,6 +56,7 @@ class Session:
         """
         self._stack = ExitStack()
         self.refused = refused
+        self.on_measured: Progress = lambda _: None
         self.paths = {key: path for key, (path, _, _) in opened.items()}
         self.files = {key: file for key, (_, _, file) in opened.items()}
         self.infos = {key: ClipInfo(stem(file.name), form) for key, (_, form, file) in opened.items()}
@@ -122,7 +123,10 @@ class Session:
 
         wanted = find_clips_to_measure(self.sheet, list(self.paths), self._folders)
         with ThreadPoolExecutor(MEASURED_AT_ONCE) as pool:
-            return dict(zip(wanted, pool.map(lambda clip: measure(*clip), wanted.values()), strict=True))
+            under_way = {key: pool.submit(measure, *clip) for key, clip in wanted.items()}
+            for n, _ in enumerate(as_completed(under_way.values()), 1):
+                self.on_measured(n / len(under_way))
+            return {key: one.result() for key, one in under_way.items()}
 
     def get_measures(self, key: str) -> "Measures":
         """The measures of a file."""
@@ -149,11 +153,13 @@ class Session:
             ]
         )
 
-    def describe(self) -> "JobOverview":
-        """Which files belong together, and what there is to say about that and about each line."""
+    def describe(self, *, measured: bool = True) -> "JobOverview":
+        """Which files belong together, and what there is to say about that and about each line; where they are not
+        `measured`, by names and times alone.
+        """
         from wedge_turn.core.findings import describe
 
-        return describe(self.sheet, list(self.paths), self._folders, lambda _: self.measures)
+        return describe(self.sheet, list(self.paths), self._folders, lambda _: self.measures if measured else {})
 
     def prepare(self) -> "Preparation":
         """What the files need: lines that are safe to add unheard, and questions."""

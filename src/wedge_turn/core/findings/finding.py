@@ -56,7 +56,8 @@ def balance_remedy(leans: float) -> Remedy | None:
 
 
 def format_signed(correlation: float) -> str:
-    return f"{correlation:+.2f}".replace("-", "−")
+    rounded = round(correlation, 2)
+    return f"{rounded:+.2f}".replace("-", "−") if rounded else "0.00"
 
 
 def write_percent(share: float) -> str:

@@ -127,6 +127,12 @@ class Recipe(BaseModel):
         )
 
 
+_WRONG_TURN: Final = {
+    "union_tag_not_found": 'a turn has its kind, as in {"kind": "swap"}',
+    "union_tag_invalid": "no turn is of this kind",
+}
+
+
 def parse_recipe(stored: Any) -> Recipe:
     """A recipe from JSON. Raises BadRequestError that says what is wrong with it."""
     if not isinstance(stored, dict) or stored.get("format") != FORMAT:
@@ -144,7 +150,7 @@ def parse_recipe(stored: Any) -> Recipe:
     except ValidationError as error:
         first = error.errors()[0]
         place = ", ".join(str(part) for part in first["loc"])
-        message = str(first["msg"]).removeprefix("Value error, ")
+        message = _WRONG_TURN.get(first["type"]) or str(first["msg"]).removeprefix("Value error, ")
         raise BadRequestError(f"The recipe can't be read: {f'{place}: ' if place else ''}{message}") from error
 
 
@@ -255,4 +261,8 @@ def _generalize(result: str, source: str) -> str:
 
 def recipe_schema() -> dict[str, Any]:
     """The JSON Schema of a recipe's file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Recipe.model_json_schema()}
+    schema = Recipe.model_json_schema()
+    for definition in schema["$defs"].values():
+        if "const" in definition.get("properties", {}).get("kind", {}):  # what tells a turn from others has no default
+            definition["required"] = ["kind", *definition.get("required", [])]
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
