@@ -7,6 +7,8 @@ import os
 import signal
 import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -151,9 +153,15 @@ def test_the_server_names_a_folder_that_it_cannot_use(tmp_path: Path) -> None:
     assert "is damaged" in one_line(run_alone("serve", "--data", data, "--port", "0"))
 
 
-def started(*arguments: object) -> "subprocess.Popen[str]":
+@contextmanager
+def started(*arguments: object) -> Iterator["subprocess.Popen[str]"]:
+    """A server; it is gone afterwards, also where a test fails."""
     command: list[Any] = [COMMAND, "serve", "--port", "0", *arguments]
-    return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
+        try:
+            yield server
+        finally:
+            server.kill()
 
 
 def test_serving_beyond_this_machine_without_tls_is_warned_of(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -191,6 +199,27 @@ def test_an_interrupted_first_start_can_be_repeated(number: signal.Signals, tmp_
     store = Store(tmp_path / "data")
     assert store.jobs.all() == []
     store.close()
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGHUP, signal.SIGINT])
+def test_a_signal_is_heard_while_an_object_is_collected(number: signal.Signals) -> None:
+    """Python drops what is raised there; so a stop could be lost, and a server went on."""
+    script = f"""
+import os, time, weakref
+from wedge_turn.cli.stopping import leave_on_signals
+class Thing: pass
+leave_on_signals()
+thing = Thing()
+collected = weakref.ref(thing, lambda _: os.kill(os.getpid(), {int(number)}))
+try:
+    del thing
+    time.sleep(60)
+finally:
+    print("cleaned up")
+"""
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=50, check=False)
+    assert (done.returncode, done.stdout) == (128 + number, "cleaned up\n")
+    assert done.stderr == "wedge-turn: stopped\n"
 
 
 def _is_worker(pid: int) -> bool:

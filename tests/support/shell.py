@@ -7,6 +7,7 @@ import io
 import os
 import signal
 import subprocess
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ def run(*arguments: Any, cwd: Path | None = None) -> "subprocess.CompletedProces
     """Run a command; what it printed, and its status."""
     out, err, status = io.StringIO(), io.StringIO(), 0
     handlers = {number: signal.getsignal(number) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)}
-    before = Path.cwd()
+    before, hook = Path.cwd(), sys.unraisablehook
     if cwd is not None:
         os.chdir(cwd)
     try:
@@ -27,6 +28,7 @@ def run(*arguments: Any, cwd: Path | None = None) -> "subprocess.CompletedProces
         status = ended.code if isinstance(ended.code, int) else int(ended.code is not None)
     finally:
         os.chdir(before)
+        sys.unraisablehook = hook
         for number, handler in handlers.items():
             signal.signal(number, handler)
     return subprocess.CompletedProcess(arguments, status, out.getvalue(), err.getvalue())

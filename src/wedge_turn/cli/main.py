@@ -6,15 +6,14 @@ setting or value.
 
 import json
 import os
-import signal
-import sys
 from pathlib import Path
-from typing import Annotated, Any, Literal, NoReturn
+from typing import Annotated, Any, Literal
 
 import typer
 
 from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
+from wedge_turn.cli.stopping import leave_on_signals
 from wedge_turn.cli.usage import TurnHelpCommand, advise, complete_turn, exit_with, list_files, wrong_usage
 from wedge_turn.core.errors import Error
 
@@ -392,8 +391,7 @@ def main(arguments: list[str] | None = None) -> Any:
     """Run a command; whatever goes wrong becomes one line on stderr and a status that is not 0."""
     share_one_heap()
     collect_seldom()
-    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
-        signal.signal(number, _stop)
+    leave_on_signals()
     try:
         return app(args=arguments, standalone_mode=True)
     except Error as error:
@@ -403,12 +401,6 @@ def main(arguments: list[str] | None = None) -> Any:
         exit_with(f"{name}{error.strerror or error}")
     except Exception as error:
         exit_with(f"internal error ({type(error).__name__}: {error}). Please report it")
-
-
-def _stop(number: int, _frame: object) -> NoReturn:
-    """Leave by an exception, so that what is half done is cleaned up on the way out."""
-    print("wedge-turn: stopped", file=sys.stderr)
-    sys.exit(128 + number)
 
 
 if __name__ == "__main__":
