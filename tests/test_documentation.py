@@ -7,7 +7,8 @@ from typing import get_args
 import pytest
 from typer.testing import CliRunner
 
-from wedge_turn.cli.main import Format, app
+from wedge_turn.cli.main import app
+from wedge_turn.cli.options import Format
 from wedge_turn.core import errors
 from wedge_turn.core.delivery import ContainerName
 

@@ -205,6 +205,6 @@ def test_what_is_there_of_a_recording_that_broke_off_is_taken_where_it_is_asked_
     assert source["frames"] == 64_000
     until(lambda: client.get(f"/api/jobs/{job['id']}").json()["sources"][0]["measured"])
     findings = client.get(f"/api/jobs/{job['id']}").json()["sources"][0]["findings"]
-    assert "The file broke off: 0:01.333 of 0:02.000" in findings[0]["message"]
+    assert "The file is incomplete: 0:01.333 of 0:02.000" in findings[0]["message"]
     (original,) = (tmp_path / "data" / "media").glob("*/*")
     assert original.read_bytes() == content

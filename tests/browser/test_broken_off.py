@@ -24,9 +24,9 @@ def test_what_is_there_of_a_recording_is_used_after_one_click(page: Page, tmp_pa
     told.get_by_role("button", name="Use what is there: 0:0").click()
     files_of(page, "Take 7 (1)")
     expect(told).to_have_count(0)
-    expect(page.get_by_text("The file broke off: 0:0").first).to_be_visible()
+    expect(page.get_by_text("The file is incomplete: 0:0").first).to_be_visible()
     turn_added(page, "swap")
-    expect(page.get_by_text("What is made of it is proved up to there").first).to_be_visible()
+    expect(page.get_by_text("What is made from it is proved up to that point").first).to_be_visible()
     (swapped,) = [soundfile.read(file, dtype="int32")[0] for file in deliver_and_download(page, tmp_path).values()]
     held = soundfile.read(whole, dtype="int32")[0]
     assert 0 < len(swapped) < len(held)

@@ -52,7 +52,7 @@ STATUS: Final[dict[str, int]] = {
 
 class Problem(BaseModel):
     """What went wrong: a stable code, a sentence that names the file or value, and what to do. `usable` is how much
-    can be used of a file that broke off.
+    can be used of an incomplete file.
     """
 
     code: str

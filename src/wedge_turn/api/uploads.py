@@ -38,7 +38,7 @@ BLOCK: Final = 1 << 20  # bytes that are written at once
 @router.post("/jobs/{job_id}/sources", operation_id="addSource", status_code=201, tags=["clips"])
 async def add_source(ctx: Ctx, job_id: str, name: str, request: Request, salvage: bool = False) -> SourceView:
     """Take a file in whole: its bytes are the body of the request, its name is `name`. To `salvage` is to take what
-    there is of one that broke off.
+    can be read of an incomplete file.
     """
     shown = check_given_name(name)
     _check_size(ctx, int(request.headers.get("content-length", "0")))
@@ -62,7 +62,7 @@ async def create_upload(
     upload_metadata: Annotated[str, Header(max_length=MAX_METADATA)] = "",
 ) -> Response:
     """Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from. With
-    `salvage` in the metadata what there is of one that broke off is taken.
+    `salvage` in the metadata what can be read of an incomplete file is taken.
     """
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
     _check_size(ctx, upload_length)

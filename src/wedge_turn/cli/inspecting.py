@@ -29,7 +29,7 @@ def inspect_files(paths: Sequence[Path], *, quick: bool = False, salvage: bool =
 
         return {
             "files": [
-                _describe(session, key) if quick else _measured(session, key, about.get(key, []))
+                _describe_file(session, key) if quick else _describe_levels(session, key, about.get(key, []))
                 for key in session.paths
             ],
             "pairs": [
@@ -54,7 +54,7 @@ def inspect_files(paths: Sequence[Path], *, quick: bool = False, salvage: bool =
         }
 
 
-def _describe(session: Session, key: str) -> dict[str, Any]:
+def _describe_file(session: Session, key: str) -> dict[str, Any]:
     """What a file says of itself."""
     form = session.infos[key].form
     return {
@@ -72,11 +72,11 @@ def _describe(session: Session, key: str) -> dict[str, Any]:
     }
 
 
-def _measured(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str, Any]:
+def _describe_levels(session: Session, key: str, others: Sequence[FileFinding]) -> dict[str, Any]:
     """What a file says of itself, its levels, and the findings; `others` are those that the other files give."""
     measures, judgement = session.get_measures(key), session.judgements[source_ref(key)]
     return {
-        **_describe(session, key),
+        **_describe_file(session, key),
         **measures.whole.model_dump(),
         "bits_used": measures.bits_used,
         "by_channel": [levels.model_dump() for levels in measures.channels],

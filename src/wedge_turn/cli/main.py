@@ -13,6 +13,22 @@ import typer
 
 from wedge_turn import __version__
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
+from wedge_turn.cli.options import (
+    Cluster,
+    Data,
+    Depth,
+    Dither,
+    Files,
+    Format,
+    Json,
+    Name,
+    Out,
+    Overwrite,
+    Processes,
+    Quiet,
+    Resume,
+    Salvage,
+)
 from wedge_turn.cli.stopping import leave_on_signals
 from wedge_turn.cli.usage import TurnHelpCommand, advise, complete_turn, exit_with, list_files, wrong_usage
 from wedge_turn.core.errors import Error
@@ -21,28 +37,6 @@ app = typer.Typer(
     no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
     help="Split, merge, swap, invert and decode the channels of audio files, verified sample for sample.",
 )  # fmt: skip
-
-Files = Annotated[
-    list[Path], typer.Argument(metavar="FILE...", help="Audio files, or folders of them; they are never changed.")
-]
-Out = Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")]
-Depth = Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")]
-Dither = Annotated[bool, typer.Option("--dither/--no-dither", help="Dither where the depth is too small.")]
-Overwrite = Annotated[bool, typer.Option("--overwrite", help="Replace files of the same names.")]
-Format = Annotated[Literal["wav", "bw64", "flac", "aiff"], typer.Option("--format", help="The format to write.")]
-Name = Annotated[str, typer.Option(metavar="PATTERN", help="What the files are called, as {n:03}_{name}_{date}.")]
-Data = Annotated[Path | None, typer.Option(metavar="DIR", help="Where jobs and files are kept.")]
-Processes = Annotated[int, typer.Option(metavar="N", min=1, max=64, help="How many processes share the work.")]
-Cluster = Annotated[
-    str | None,
-    typer.Option(metavar="ADDRESS", help="Share the work among the workers of a Dask cluster: tcp://host:8786."),
-]
-Resume = Annotated[
-    bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
-]
-Salvage = Annotated[bool, typer.Option("--salvage", help="Use what there is of files that broke off.")]
-Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="Print only what went wrong.")]
-Json = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of words.")]
 
 
 def _print_version(wanted: bool) -> None:

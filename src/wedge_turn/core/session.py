@@ -75,7 +75,7 @@ class Session:
     ) -> Self:
         """Open files, whose sources are called 0, 1, 2 …, until the session is closed. `within` is the folder for
         working copies of what is no PCM WAV, of which nothing is left afterwards; to `skip` is to leave out what can't
-        be read, which `refused` then lists; to `salvage` is to take what there is of files that broke off.
+        be read, which `refused` then lists; to `salvage` is to take what can be read of incomplete files.
 
         Raises NotFoundError, NotAudioError, BrokenAudioError, LimitError or DiskFullError for a file, unless skipped.
         """

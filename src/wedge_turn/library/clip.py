@@ -64,7 +64,7 @@ class Clip:
 
     @classmethod
     def open(cls, path: AnyPath, *, salvage: bool = False) -> "Clip":
-        """A file as a clip; to `salvage` is to take what there is of one that broke off.
+        """A file as a clip; to `salvage` is to take what can be read of an incomplete file.
 
         Raises `Error` where the file isn't there or can't be read.
 

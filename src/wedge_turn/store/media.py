@@ -218,7 +218,7 @@ class Media:
         with self._restoring:
             copy = self._temporary_copy(media)
             with suppress(FileNotFoundError):
-                # One that broke off was taken in as it is.
+                # An incomplete one was taken in as it is.
                 import_file(self.original(media), name, lambda: copy, salvage=True)
                 copy.replace(self._working(media))
             self._note(media, hash_of(self._working(media)))

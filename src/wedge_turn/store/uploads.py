@@ -28,7 +28,7 @@ _ID: Final = re.compile(r"[0-9a-f]{32}")
 @dataclass(frozen=True)
 class Upload:
     """What a file on its way will be: its job, its name, the folder it was dropped from, and its size in bytes, None
-    where that is known only when it ends. `salvage` says to take what there is of it, if it broke off.
+    where that is known only when it ends. `salvage` says to take what can be read of it if it is incomplete.
     """
 
     id: str

@@ -62,7 +62,7 @@ export type Container = DeliverySettings["container"];
 /** Whether the server has asked for its password. */
 export const access = createStore<{ asked: boolean }>(() => ({ asked: false }));
 
-/** `usable` is how much can be used of a file that broke off. */
+/** `usable` is how much can be used of an incomplete file. */
 export class Problem extends Error {
   constructor(
     readonly code: string,

@@ -697,7 +697,7 @@ export interface paths {
         /**
          * Add Source
          * @description Take a file in whole: its bytes are the body of the request, its name is `name`. To `salvage` is to take what
-         *     there is of one that broke off.
+         *     can be read of an incomplete file.
          */
         post: operations["addSource"];
         delete?: never;
@@ -722,7 +722,7 @@ export interface paths {
         /**
          * Create Upload
          * @description Announce a file: its size, and in the metadata its `filename` and the `folder` it was dropped from. With
-         *     `salvage` in the metadata what there is of one that broke off is taken.
+         *     `salvage` in the metadata what can be read of an incomplete file is taken.
          */
         post: operations["createUpload"];
         delete?: never;
@@ -1405,7 +1405,7 @@ export interface components {
         };
         /**
          * BrokenOff
-         * @description How much there is of a file that broke off, in frames. `claimed` is how many its header says it has, None where
+         * @description How many frames can be read of an incomplete file. `claimed` is how many its header says it has, None where
          *     it was never finished. `silent` of those that are there were lost in the middle, and are silence.
          */
         BrokenOff: {
@@ -3021,7 +3021,7 @@ export interface components {
         /**
          * Problem
          * @description What went wrong: a stable code, a sentence that names the file or value, and what to do. `usable` is how much
-         *     can be used of a file that broke off.
+         *     can be used of an incomplete file.
          */
         Problem: {
             /** Code */

@@ -6,7 +6,7 @@ import { Problem, problemFrom } from "./client";
 const PASSING = [409, 423, 502, 503, 504];
 const RETRY_AFTER = [0, 300, 1000, 3000, 5000, 10_000, 20_000];
 
-/** Resolves with the id of the source; to `salvage` is to take what there is of a file that broke off. `onProgress` is told the share that has come, and whether it waits to go on. */
+/** Resolves with the id of the source; to `salvage` is to take what can be read of an incomplete file. `onProgress` is told the share that has come, and whether it waits to go on. */
 export function upload(
   job: string,
   { file, folder, salvage }: { file: File; folder: string; salvage: boolean },

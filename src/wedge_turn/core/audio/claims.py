@@ -1,5 +1,5 @@
 """How many frames the header of a file promises, read without any decoder, and what of it must say otherwise so that a
-decoder reads what is there.
+decoder reads what is present.
 
 FLAC   STREAMINFO, 36 bits; 0 is unknown                     RFC 9639, 8.2
 AIFF   COMM, and the size of SSND                            Apple, "Audio Interchange File Format", 1989 (from memory)
@@ -28,20 +28,20 @@ _MP3_SAMPLES: Final = (576, 0, 576, 1152)
 
 @dataclass(frozen=True)
 class Claim:
-    """What a header promises: `frames`, None where it was never finished; `there` are those that the file has room for,
-    None where only decoding it says. `patches` are the bytes by offset with which a decoder reads these. Where nothing
-    is broken, there are as many as are promised. A file of up to `tolerance` frames less is whole.
+    """What a header promises: `frames`, None where it was never finished. `present` is how many the file has room for,
+    None where only decoding it says, and `patches` are bytes by offset with which a decoder reads these. In a whole
+    file both numbers are the same. A file of up to `tolerance` frames less is whole.
     """
 
     frames: int | None
-    there: int | None
+    present: int | None
     patches: Mapping[int, bytes] = field(default_factory=dict)
     tolerance: int = 0
 
     @property
     def is_broken(self) -> bool:
         """Whether the file is known to be too short, before it is decoded."""
-        return self.there is not None and self.there != self.frames
+        return self.present is not None and self.present != self.frames
 
 
 def read_claim(path: Path) -> Claim | None:
@@ -50,28 +50,28 @@ def read_claim(path: Path) -> Claim | None:
         fd, size = file.fileno(), os.fstat(file.fileno()).st_size
         head = os.pread(fd, 64, 0)
         claims: dict[bytes, Callable[[int, int, bytes], Claim | None]] = {
-            b"fLaC": _flac,
-            b"FORM": _aiff,
-            b".snd": _au,
-            b"riff": _w64,
-            b"ID3\x02": _mp3,
-            b"ID3\x03": _mp3,
-            b"ID3\x04": _mp3,
+            b"fLaC": _read_flac,
+            b"FORM": _read_aiff,
+            b".snd": _read_au,
+            b"riff": _read_w64,
+            b"ID3\x02": _read_mp3,
+            b"ID3\x03": _read_mp3,
+            b"ID3\x04": _read_mp3,
         }
-        read = claims.get(head[:4]) or (_mp3 if head[:1] == b"\xff" else None)
+        read = claims.get(head[:4]) or (_read_mp3 if head[:1] == b"\xff" else None)
         return read(fd, size, head) if read else None
 
 
-def _flac(_fd: int, _size: int, head: bytes) -> Claim | None:
+def _read_flac(_fd: int, _size: int, head: bytes) -> Claim | None:
     if len(head) < _FLAC_COUNT.stop:
         return None
     count = head[_FLAC_COUNT]
     frames = int.from_bytes(count, "big") & (1 << 36) - 1
-    # Without a number libsndfile reads all there are, and does not seek after each of its reads.
+    # Without a number libsndfile reads all present are, and does not seek after each of its reads.
     return Claim(frames or None, None, {_FLAC_COUNT.start: bytes([count[0] & 0xF0]) + bytes(4)})
 
 
-def _aiff(fd: int, size: int, head: bytes) -> Claim | None:
+def _read_aiff(fd: int, size: int, head: bytes) -> Claim | None:
     if head[8:12] not in (b"AIFF", b"AIFC"):
         return None
     chunks = {name: (at, claimed) for name, at, claimed in _iff_chunks(fd, size)}
@@ -87,13 +87,13 @@ def _aiff(fd: int, size: int, head: bytes) -> Claim | None:
     unfinished = frames in _NEVER_FINISHED or (claimed in _NEVER_FINISHED and room > 0)
     if not unfinished and frames * align <= room:
         return Claim(frames, frames)
-    there = max(0, room) // align
+    present = max(0, room) // align
     patches = {
-        4: struct.pack(">I", min(sound + 8 + there * align - 8, 0xFFFFFFFF)),
-        comm + 2: struct.pack(">I", there),
-        sound - 4: struct.pack(">I", min(8 + there * align, 0xFFFFFFFF)),
+        4: struct.pack(">I", min(sound + 8 + present * align - 8, 0xFFFFFFFF)),
+        comm + 2: struct.pack(">I", present),
+        sound - 4: struct.pack(">I", min(8 + present * align, 0xFFFFFFFF)),
     }
-    return Claim(None if unfinished else frames, there, patches)
+    return Claim(None if unfinished else frames, present, patches)
 
 
 def _iff_chunks(fd: int, size: int) -> Iterator[tuple[bytes, int, int]]:
@@ -109,16 +109,16 @@ def _iff_chunks(fd: int, size: int) -> Iterator[tuple[bytes, int, int]]:
             return
 
 
-def _au(_fd: int, size: int, head: bytes) -> Claim | None:
+def _read_au(_fd: int, size: int, head: bytes) -> Claim | None:
     offset, claimed, encoding, _, channels = struct.unpack_from(">IIIII", head.ljust(24, b"\0"), 4)
     align = channels * _AU_WIDTHS.get(encoding, 0)
     if not align or claimed == 0xFFFFFFFF or claimed <= size - offset:  # a stream says no size
         return None
-    there = max(0, size - offset) // align
-    return Claim(claimed // align, there, {8: struct.pack(">I", there * align)})
+    present = max(0, size - offset) // align
+    return Claim(claimed // align, present, {8: struct.pack(">I", present * align)})
 
 
-def _w64(fd: int, size: int, _head: bytes) -> Claim | None:
+def _read_w64(fd: int, size: int, _head: bytes) -> Claim | None:
     at, align = 40, 0
     for _ in range(_MAX_CHUNKS):
         if at + 24 > size:
@@ -135,17 +135,17 @@ def _w64(fd: int, size: int, _head: bytes) -> Claim | None:
         return None
     room = size - at - 24
     unfinished = (claimed <= 24 and room >= align) or claimed in _NEVER_FINISHED
-    frames, there = (claimed - 24) // align, room // align
-    if not unfinished and frames <= there:
+    frames, present = (claimed - 24) // align, room // align
+    if not unfinished and frames <= present:
         return Claim(frames, frames)
     patches = {
-        16: struct.pack("<Q", at + 24 + there * align),
-        at + 16: struct.pack("<Q", 24 + there * align),
+        16: struct.pack("<Q", at + 24 + present * align),
+        at + 16: struct.pack("<Q", 24 + present * align),
     }
-    return Claim(None if unfinished else frames, there, patches)
+    return Claim(None if unfinished else frames, present, patches)
 
 
-def _mp3(fd: int, _size: int, head: bytes) -> Claim | None:
+def _read_mp3(fd: int, _size: int, head: bytes) -> Claim | None:
     at = 0
     if head[:3] == b"ID3":
         at = _ID3 + sum((byte & 0x7F) << 7 * n for n, byte in enumerate(reversed(head[6:10])))

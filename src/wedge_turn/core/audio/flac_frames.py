@@ -1,4 +1,4 @@
-"""Where the frames of a FLAC start, found by their headers, so that one can go on behind damage (RFC 9639, 9.1)."""
+"""Where the frames of a FLAC start, found by their headers, so that reading can go on after damage (RFC 9639, 9.1)."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -42,8 +42,8 @@ def find_frames(path: Path, after: int) -> Iterator[FlacFrame]:
             before += len(text) - len(kept)
 
 
-def open_from(path: Path, frame: FlacFrame) -> SplicedFile:
-    """A FLAC as if it started with this frame; it says neither how long it is nor its checksum."""
+def open_from_frame(path: Path, frame: FlacFrame) -> SplicedFile:
+    """A FLAC that starts with this frame, without a length or a checksum in its header."""
     with path.open("rb") as file:
         info = bytearray(file.read(_STREAMINFO.stop)[_STREAMINFO])
     info[_COUNT_AND_MD5] = bytes([info[_COUNT_AND_MD5.start] & 0xF0]) + bytes(20)

@@ -51,7 +51,7 @@ def import_file(path: Path, name: str, working_copy: Callable[[], Path], *, salv
     """Decide what a file is, and decode it where it is no PCM WAV.
 
     `working_copy` says where one goes and is asked only if one is needed; a failed one is removed. To `salvage` is to
-    take what there is of a file that broke off, whose form then says so.
+    take what can be read of an incomplete file, whose form then says so.
     Raises NotAudioError, BrokenAudioError, LimitError or DiskFullError; messages call the file `name`. Whatever else a
     reader stumbles over in it, or a library below it, is a damaged header.
     """
@@ -104,7 +104,7 @@ def open_files(
     """The forms of files on disk, and PCM to read them from, while the context lasts.
 
     Working copies go into a hidden folder that is gone afterwards, `within` another where one is given. To `salvage` is
-    to take what there is of files that broke off. Raises NotFoundError, or what `import_file` raises.
+    to take what can be read of incomplete files. Raises NotFoundError, or what `import_file` raises.
     """
     with scratch_folder(within) as folder, ExitStack() as open_files:
         files: list[tuple[Form, WavFile]] = []

@@ -82,19 +82,19 @@ def read_layout(fd: int, name: str, *, salvage: bool = False) -> WavLayout | Non
     encoding = _ENCODINGS.get((tag, width))
     if encoding is None or align != channels * width:
         return None
-    there = max(0, size - data.offset) // align
+    present = max(0, size - data.offset) // align
     unfinished = data.size in _NEVER_FINISHED and not _is_empty(chunks, data, size)
-    if not there or (data.size < align and not unfinished):
+    if not present or (data.size < align and not unfinished):
         raise NoFramesError(f"{name} contains no samples")
     broken_off = None
-    if unfinished or _frames_in(data.size, align) > there:
-        broken_off = BrokenOff(frames=there, claimed=None if unfinished else _frames_in(data.size, align))
+    if unfinished or _count_frames(data.size, align) > present:
+        broken_off = BrokenOff(frames=present, claimed=None if unfinished else _count_frames(data.size, align))
         if not salvage:
             raise TruncatedError(broken_off.explain(name), broken_off.describe(rate))
         chunks = [chunk for chunk in chunks if chunk.offset <= data.offset]  # behind it, samples look like chunks
     form = Form(
         channels=channels,
-        frames=there if broken_off else data.size // align,
+        frames=present if broken_off else data.size // align,
         rate=rate,
         encoding=encoding,
         speaker_mask=mask & 0x3FFFF,
@@ -107,7 +107,7 @@ def read_layout(fd: int, name: str, *, salvage: bool = False) -> WavLayout | Non
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
 
 
-def _frames_in(size: int, align: int) -> int:
+def _count_frames(size: int, align: int) -> int:
     """How many frames a data chunk should hold, one that is cut counted; a byte more is only what makes it even."""
     return (size + align - 1) // align if size % align > 1 else size // align
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Final
 
 from wedge_turn.core.audio.claims import Claim, read_claim
-from wedge_turn.core.audio.sounds import Samples, Sounds
+from wedge_turn.core.audio.sample_reader import SampleReader, SoundDecoder
 from wedge_turn.core.audio.working_copy import write_working_copy
 from wedge_turn.core.errors import (
     BadHeaderError,
@@ -49,13 +49,13 @@ def decode_to_wav(source: Path, target: Path, name: str, *, salvage: bool = Fals
 
     Integer formats keep their integers; floats and lossy formats become 32-bit float, 64-bit stays. A lossy
     format has no depth: its form says 24 bit, which is what is made of it unless the user chooses another. To `salvage`
-    is to take what there is of a file that broke off or is damaged, which its form then tells of.
+    is to take what can be read of an incomplete or damaged file, which its form then tells of.
     Raises NotAudioError, NoFramesError, BrokenAudioError (BadHeaderError, TruncatedError), LimitError or DiskFullError
     naming `name`.
     """
     claim = read_claim(source)
-    sounds = Sounds(source, name, claim.patches if claim else {})
-    with sounds.open() as sound:
+    decoder = SoundDecoder(source, name, claim.patches if claim else {})
+    with decoder.open() as sound:
         if sound.format not in KNOWN:
             raise NotAudioError(f"{name} is not a readable audio file")
         check_limits(name, sound.channels, sound.samplerate)
@@ -72,10 +72,10 @@ def decode_to_wav(source: Path, target: Path, name: str, *, salvage: bool = Fals
                 read_flac_chunks(source) + read_markers(source) + read_starts(source, form.rate),
                 {tag: getattr(sound, tag) for tag in TAGS.values()},
             )
-            samples = Samples(sounds, form)
+            samples = SampleReader(decoder, form)
             frames = write_working_copy(target, form, kept, samples.read(sound))
             said = read_recorded(kept).model_copy(update={"encoder": sound.software})
-    broken_off = _compare(claim, samples, frames, name)
+    broken_off = _find_break(claim, samples, frames, name)
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
     if broken_off is not None and not salvage:
@@ -86,8 +86,8 @@ def decode_to_wav(source: Path, target: Path, name: str, *, salvage: bool = Fals
     return form.model_copy(update=facts), said
 
 
-def _compare(claim: Claim | None, samples: Samples, frames: int, name: str) -> BrokenOff | None:
-    """How a file broke off, None where it is whole. Raises BrokenAudioError for one of which nothing can be read."""
+def _find_break(claim: Claim | None, samples: SampleReader, frames: int, name: str) -> BrokenOff | None:
+    """What is missing of a file, None where it is whole. Raises BrokenAudioError where nothing can be read of it."""
     if samples.problem and frames == 0:
         raise BrokenAudioError(samples.problem)
     promised = claim.frames if claim else None

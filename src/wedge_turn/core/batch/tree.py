@@ -42,7 +42,7 @@ class Tree:
     resume: bool = False
     # Somebody may do a folder twice: where who had done it was lost before saying so.
     may_repeat: bool = False
-    # To take what there is of files that broke off.
+    # To take what can be read of incomplete files.
     salvage: bool = False
 
     def __post_init__(self) -> None:

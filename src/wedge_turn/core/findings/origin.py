@@ -33,9 +33,9 @@ def find_in_origin(name: str, form: Form, measures: Measures, recorded: Recorded
 def _about_the_end(form: Form) -> Iterator[FileFinding]:
     if form.broken_off is not None:
         yield FileFinding(
-            code="broken-off",
-            label="broke off",
-            message=f"The file broke off: {form.broken_off.describe(form.rate)}. The rest is missing.",
+            code="incomplete",
+            label="incomplete",
+            message=f"The file is incomplete: {form.broken_off.describe(form.rate)}.",
             measured={"frames": form.broken_off.frames},
         )
 

@@ -29,7 +29,7 @@ LOSSY: Final = frozenset({"AAC", "AC-3", "E-AC-3", "MP3", "Opus", "Vorbis", "com
 
 
 class BrokenOff(BaseModel):
-    """How much there is of a file that broke off, in frames. `claimed` is how many its header says it has, None where
+    """How many frames can be read of an incomplete file. `claimed` is how many its header says it has, None where
     it was never finished. `silent` of those that are there were lost in the middle, and are silence.
     """
 
@@ -41,22 +41,22 @@ class BrokenOff(BaseModel):
 
     def describe(self, rate: int) -> str:
         """How long it is, and how long it should be: 2:14.300 of 3:00.000."""
-        there = format_length(self.frames, rate)
+        length = format_length(self.frames, rate)
         claimed = "" if self.claimed is None else f" of {format_length(self.claimed, rate)}"
         silent = f", {format_length(self.silent, rate)} of it lost and silent" if self.silent else ""
-        return f"{there}{claimed}{silent}"
+        return f"{length}{claimed}{silent}"
 
     def explain(self, name: str) -> str:
         """What is wrong with the file, in a sentence."""
         if self.claimed is None:
-            return f"{name} was never finished: its header says no length, and {self.frames:,} frames are there"
+            return f"{name} was never finished: its header gives no length, and it holds {self.frames:,} frames"
         return f"{name} should have {self.claimed:,} frames but ends after {self.frames:,}"
 
 
 class Form(BaseModel):
     """What a clip is. `start_time` counts samples since midnight, `frame_rate` is that of its time code; None where the
     file records none. `labels` are the names that the file gives its channels, each empty where it gives none.
-    `broken_off` says that its file ends too early.
+    `broken_off` says that its file is incomplete.
     """
 
     model_config = ConfigDict(frozen=True)

@@ -134,7 +134,7 @@ class Sheet:
         """Work out the results of a step whose inputs are there. Raises TurnInputError where it can't take them."""
         inputs = self.inputs(step)
         outcome = step.outcome(inputs)
-        outcome = replace(outcome, findings=(*outcome.findings, *_find_broken_off(inputs)))
+        outcome = replace(outcome, findings=(*outcome.findings, *_find_incomplete(inputs)))
         depths = [info.form.stored for info in inputs]
         made: list[tuple[Taps[str], Encoding]] = []
         for n, output in enumerate(outcome.outputs):
@@ -251,14 +251,14 @@ class Sheet:
         return [ref for step in working for ref in self.outputs(step) if ref not in used]
 
 
-def _find_broken_off(inputs: Iterable[ClipInfo]) -> Iterator[Finding]:
-    """Which files that a step takes ended too early."""
+def _find_incomplete(inputs: Iterable[ClipInfo]) -> Iterator[Finding]:
+    """Which files that a step takes are incomplete."""
     for name, form in ((info.name, info.form) for info in inputs):
         if form.broken_off is not None:
-            there = form.broken_off.describe(form.rate)
+            length = form.broken_off.describe(form.rate)
             yield Finding(
-                code="broken-off",
-                message=f"{name} broke off: {there}. What is made of it is proved up to there.",
+                code="incomplete",
+                message=f"{name} is incomplete: {length}. What is made from it is proved up to that point.",
                 measured={"frames": form.broken_off.frames},
             )
 

@@ -12,7 +12,7 @@ export type Upload = DroppedFile & {
   share: number;
   /** The connection is lost, and it waits to go on. */
   waiting: boolean;
-  /** What there is of it is taken, though it broke off. */
+  /** What can be read of it is taken, though it is incomplete. */
   salvage: boolean;
   problem: Problem | null;
 };

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from wedge_turn.core.audio.flac_frames import FlacFrame, find_frames, open_from
+from wedge_turn.core.audio.flac_frames import FlacFrame, find_frames, open_from_frame
 from wedge_turn.core.audio.pcm import Block
 from wedge_turn.core.audio.spliced import SplicedFile
 from wedge_turn.core.audio.working_copy import BLOCK
@@ -23,8 +23,8 @@ if TYPE_CHECKING:
     import soundfile
 
 
-class Sounds:
-    """A file as a decoder reads it, from its start as often as it takes, with other bytes where its header misleads."""
+class SoundDecoder:
+    """Opens a file for decoding, as often as needed; `patches` replace bytes of its header that are wrong."""
 
     def __init__(self, path: Path, name: str, patches: Mapping[int, bytes]) -> None:
         self.path, self.name, self._patches = path, name, patches
@@ -37,7 +37,7 @@ class Sounds:
         with ExitStack() as stack:
             try:
                 if after is not None:
-                    sound = _front_to_back(stack.enter_context(open_from(self.path, after)))
+                    sound = _front_to_back(stack.enter_context(open_from_frame(self.path, after)))
                 elif self._patches:
                     sound = _front_to_back(stack.enter_context(SplicedFile.patching(self.path, self._patches)))
                 else:
@@ -68,16 +68,16 @@ def _front_to_back(file: Any, **options: bool) -> "soundfile.SoundFile":
     return FrontToBack(file, **options)
 
 
-class Samples:
+class SampleReader:
     """The samples of a file, as far as they can be read. Behind a gap in the middle a FLAC goes on, with silence as
     long as its frames say; other files end there. `problem` says where the first of them was lost, and `silent` is how
     many frames are silence.
     """
 
-    def __init__(self, sounds: Sounds, form: Form) -> None:
-        self._sounds, self._form = sounds, form
+    def __init__(self, decoder: SoundDecoder, form: Form) -> None:
+        self._decoder, self._form = decoder, form
         self.silent = 0
-        self.problem = self._lost = ""
+        self.problem = self._reason = ""
 
     def read(self, sound: "soundfile.SoundFile") -> Iterator[Block]:
         """Blocks of float64 (frames, channels): integers stand at the top of 32 bits."""
@@ -88,17 +88,17 @@ class Samples:
                 for block in self._blocks(sound):
                     yield block
                     done += len(block)
-                if not self._lost:
+                if not self._reason:
                     return
-                why = self._lost
+                why = self._reason
                 # Only single frames lead right up to what is lost.
-                with self._sounds.open(after) as again:
+                with self._decoder.open(after) as again:
                     _skip(again, done - (after.sample if after else 0), self._form.stored)
                     singly = list(self._blocks(again, 1))
                 if singly:
                     yield np.concatenate(singly)
                     done += len(singly)
-                self.problem = self.problem or f"{self._sounds.name} cannot be read past frame {done:,}: {why}"
+                self.problem = self.problem or f"{self._decoder.name} cannot be read past frame {done:,}: {why}"
                 stack.close()
                 after = self._find_next(done)
                 if after is None:
@@ -107,16 +107,16 @@ class Samples:
                     yield np.zeros((min(BLOCK, after.sample - at), self._form.channels))
                 self.silent += after.sample - done
                 done = after.sample
-                sound = stack.enter_context(self._sounds.open(after))
+                sound = stack.enter_context(self._decoder.open(after))
 
     def _blocks(self, sound: "soundfile.SoundFile", size: int = BLOCK) -> Iterator[Block]:
-        """Up to the end, or to the first block that can't be read: `_lost` then says why."""
-        self._lost = ""
+        """Up to the end, or to the first block that can't be read: `_reason` then says why."""
+        self._reason = ""
         while True:
             try:
                 block = _read(sound, size, self._form.stored)
             except (RuntimeError, AssertionError) as error:
-                self._lost = (
+                self._reason = (
                     getattr(error, "error_string", "its data is damaged").removeprefix("Error : ").strip(" .\n")
                 )
                 return
@@ -128,9 +128,9 @@ class Samples:
         """The next frame of a FLAC that can be read."""
         if self._form.container != "FLAC":
             return None
-        for frame in find_frames(self._sounds.path, done):
+        for frame in find_frames(self._decoder.path, done):
             try:
-                with self._sounds.open(frame) as sound:
+                with self._decoder.open(frame) as sound:
                     if len(_read(sound, 1, self._form.stored)):
                         return frame
             except (Error, RuntimeError, AssertionError):
