@@ -56,7 +56,7 @@ def _limits_in(properties: dict[str, Any]) -> dict[str, dict[str, float | None]]
     limits: dict[str, dict[str, float | None]] = {}
     for name, field in properties.items():
         number = next((part for part in _parts_of(field) if "minimum" in part and "maximum" in part), None)
-        if number and number.get("type") == "number":
+        if number and number.get("type") in ("number", "integer"):
             usual = field.get("default")
             limits[name] = {
                 "least": number["minimum"],

@@ -9,6 +9,7 @@ from .core.turns import Level as Level
 from .core.turns import Matrix as Matrix
 from .core.turns import Merge as Merge
 from .core.turns import Polarity as Polarity
+from .core.turns import Resample as Resample
 from .core.turns import Split as Split
 from .core.turns import Sum as Sum
 from .core.turns import Swap as Swap

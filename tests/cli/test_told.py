@@ -74,6 +74,9 @@ def test_a_track_of_a_film_that_is_not_read_is_told_before_anything_is_written(t
     assert done.returncode == 0, done.stderr
     assert "track 2 (44100 Hz)" in done.stderr
     assert [finding["code"] for finding in json.loads(done.stdout)["findings"]] == ["tracks-left-out"]
+    (kept,) = json.loads((tmp_path / "out" / MANIFEST).read_text())["findings"]
+    assert "track 2 (44100 Hz) of day" in kept["message"]
+    assert kept["files"] == ["day_L.wav", "day_R.wav"]
 
 
 def test_results_of_sources_with_one_name_say_which_they_come_from(tmp_path: Path) -> None:

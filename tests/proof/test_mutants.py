@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import soxr
 
 from support.helpers import example_engine, noise, write_wav
 from wedge_turn.core.audio import WavFile, kernels, pcm, wavfile
@@ -190,6 +191,9 @@ MUTANTS: dict[str, tuple[Any, str, Callable[[Any], Any]]] = {
     "hushes end early": (hush.Hush, "span", _result(lambda span: (span[0], span[1] - 1))),
     "fractions of a sample come late": (shifting, "design_shift_taps", _result(lambda h: np.roll(h, 1))),
     "fractions of a sample by other taps": (shifting, "design_shift_taps", _result(lambda h: h * (1 + 2.0**-18))),
+    "a sample late after resampling": (soxr, "resample", _result(lambda made: np.roll(made, 1, axis=0))),
+    "a little louder after resampling": (soxr, "resample", _result(lambda made: made * (1 + 2.0**-14))),
+    "channels change places in resampling": (soxr, "resample", _result(lambda made: made[:, ::-1])),
     "a wrong channel count": (
         wavfile,
         "_format_body",
@@ -360,4 +364,5 @@ USED: Sequence[tuple[str, DepthChoice, int]] = [
     ("level", "16", 4_800),
     ("fold", "16", 4_800),
     ("width", "same", 4_800),
+    ("resample", "24", 4_800),
 ]

@@ -38,6 +38,7 @@ from wedge_turn.core.worksheet import (
     parse_ref,
     remove_line,
     replace_source,
+    resample_first,
     source_ref,
     step_ref,
 )
@@ -92,17 +93,20 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     """Add turns to the worksheet, as one revision: at its end, or before or after a line."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        steps = [step for added in new.steps for step in _steps(sheet, added)]
+        added = [_steps(sheet, one) for one in new.steps]
+        resampling = [step for first, _ in added for step in first]
+        steps = [step for _, own in added for step in own]
         if new.before or new.after:
             after = new.after
-            for step in steps:
-                sheet = sheet.with_plan(insert_line(sheet, step, before=new.before, after=after))
+            for step in (*resampling, *steps):
+                replaces = step not in resampling
+                sheet = sheet.with_plan(insert_line(sheet, step, before=new.before, after=after, replaces=replaces))
                 after = after and step.id
             return sheet.plan, f"Inserted {steps[0].words}"
         words = list(dict.fromkeys(step.words for step in steps))
         lines = "" if len(steps) == 1 else f" on {len(steps)} lines"
         label = f"Added {words[0]}{lines}" if len(words) == 1 else f"Added {len(steps)} turns"
-        return sheet.plan.with_step(*steps), label
+        return sheet.plan.with_step(*resampling, *steps), label
 
     ctx.clips.change(job_id, new.base, change)
     return respond_to_change(ctx, job_id, 201)
@@ -113,8 +117,8 @@ def draft_step(ctx: Ctx, job_id: JobId, new: NewDraft) -> Response:
     """The job with one more turn, to see and to hear before it is decided; the job stays as it is."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        steps = _steps(sheet, new.step)
-        return sheet.plan.with_step(*steps), f"Added {steps[0].words}"
+        resampling, steps = _steps(sheet, new.step)
+        return sheet.plan.with_step(*resampling, *steps), f"Added {steps[0].words}"
 
     revision = ctx.clips.change(job_id, new.base, change, draft=True)
     return respond_with_job(view(ctx, job_id, revision.id), 201)
@@ -155,16 +159,20 @@ def _names_of_sources(sheet: Sheet, refs: Sequence[str]) -> list[str]:
     return [sheet.info(ref).name for ref in refs]
 
 
-def _steps(sheet: Sheet, new: NewStep) -> list[Step]:
-    """A new line, and those that follow on its result. Raises NotFoundError for inputs that the worksheet doesn't
-    have.
+def _steps(sheet: Sheet, new: NewStep) -> tuple[list[Step], list[Step]]:
+    """The lines that resample what goes into a new line, and that line with those that follow on its result. Raises
+    NotFoundError for inputs that the worksheet doesn't have.
     """
     sheet.check(new.inputs)
-    steps, inputs = [], new.inputs
+    resampling, inputs = list[Step](), new.inputs
+    if new.rate is not None:
+        ids = (new_id()[:12] for _ in new.inputs)
+        resampling, inputs = resample_first(inputs, [sheet.info(ref) for ref in inputs], new.rate, ids)
+    steps: list[Step] = []
     for turn in (new.turn, *new.followed_by):
         steps.append(Step(id=new_id()[:12], turn=turn, inputs=inputs, over=new.over, reason=new.reason))
         inputs = (step_ref(steps[-1].id, 0),)
-    return [*steps[:-1], steps[-1].model_copy(update={"names": new.names})]
+    return resampling, [*steps[:-1], steps[-1].model_copy(update={"names": new.names})]
 
 
 @router.delete("/{job_id}/sources/{source_id}", operation_id="deleteSource", response_model=JobView)

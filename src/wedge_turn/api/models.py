@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from wedge_turn.core.delivery import Proof
 from wedge_turn.core.findings import FileFinding, Remedy
-from wedge_turn.core.form import DepthName
+from wedge_turn.core.form import MAX_RATE, MIN_RATE, DepthName
 from wedge_turn.core.measure import Expectation, Measures
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.naming import Kind
@@ -241,7 +241,7 @@ class NewCopies(BaseModel):
 
 class NewStep(BaseModel):
     """A turn to add, and those that follow on its result, each on that of the one before; `names` are those of the last
-    results.
+    results. Inputs at another sample rate than `rate`, where that is given, are resampled to it first.
     """
 
     turn: AnyTurn
@@ -250,6 +250,7 @@ class NewStep(BaseModel):
     names: ResultNames = Field(default=(), max_length=64)
     over: Stretch | None = None
     reason: Reason = ""
+    rate: int | None = Field(default=None, ge=MIN_RATE, le=MAX_RATE)
 
 
 class NewSteps(BaseModel):

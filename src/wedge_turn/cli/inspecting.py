@@ -37,6 +37,7 @@ def inspect_files(paths: Sequence[Path], *, quick: bool = False, salvage: bool =
                     "kind": group.group.kind,
                     "members": list_names(group.group.members),
                     "name": group.group.name,
+                    "turn": group.group.turn.kind,
                     "speakers": list(group.group.speakers),
                     "doubt": group.doubt,
                     "findings": [finding.model_dump(mode="json") for finding in group.judgement.findings],
@@ -119,7 +120,8 @@ def print_inspection(report: dict[str, Any]) -> None:
         if pair["doubt"]:
             typer.echo(f"  {pair['doubt']}")
         for finding in pair["findings"]:
-            typer.echo(f"  {finding['message']}{_advice(finding)}")
+            advice = f" → {pair['turn']} --rate lowest" if finding["code"] == "rate-differs" else _advice(finding)
+            typer.echo(f"  {finding['message']}{advice}")
     for unclear in report["unclear"]:
         typer.echo(f"{unclear['name']}: {unclear['reason']} ({', '.join(unclear['members'])})")
 

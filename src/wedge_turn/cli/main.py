@@ -26,6 +26,7 @@ from wedge_turn.cli.options import (
     Overwrite,
     Processes,
     Quiet,
+    Rate,
     Resume,
     Salvage,
 )
@@ -154,6 +155,7 @@ def apply(
     recorded: Annotated[
         bool, typer.Option("--time-of-day", "--recorded", help="--trim is by the clock: 10:42:00-10:44:30.")
     ] = False,
+    rate: Rate = None,
     depth: Depth = "same",
     container: Format = "wav",
     name: Name = "{name}",
@@ -168,6 +170,7 @@ def apply(
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest. Its settings: apply TURN --help."""
     from wedge_turn.cli.executors import open_executor, open_folder_executor
+    from wedge_turn.cli.rates import parse_rate_choice, with_rate_of_file
     from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
     beforehand, files = Beforehand(), list_files(files)
@@ -180,13 +183,14 @@ def apply(
 
         with wrong_usage():
             naming = parse_naming(name)
-            chosen = parse_turn(turn, dict(_setting(text) for text in settings or []))
+            chosen = parse_turn(turn, with_rate_of_file(dict(_setting(text) for text in settings or [])))
             trim = parse_trim(keep, recorded=recorded) if keep else None
             stretch = parse_stretch(over, fade) if over else None
+            one_rate = parse_rate_choice(rate) if rate else None
         with show_progress() as progress:
             manifest = turn_files(
                 files,
-                lambda infos: plan_turn(chosen, infos, stretch),
+                lambda infos: plan_turn(chosen, infos, stretch, one_rate),
                 out,
                 lambda refs: Order(
                     refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
@@ -200,7 +204,7 @@ def apply(
     if as_json:
         typer.echo(json.dumps(result(manifest, out, beforehand), indent=1))
     elif not quiet:
-        print_result(manifest, out)
+        print_result(manifest, out, beforehand)
 
 
 @app.command()
@@ -320,7 +324,7 @@ def run(
         return
     if quiet:
         return
-    print_result(manifest, out)
+    print_result(manifest, out, beforehand)
     if left_over:
         typer.echo(f"Not used: {', '.join(describe_result(path) for path in left_over)}.")
 

@@ -20,6 +20,13 @@ Cluster = Annotated[
     str | None,
     typer.Option(metavar="ADDRESS", help="Share the work among the workers of a Dask cluster: tcp://host:8786."),
 ]
+Rate = Annotated[
+    str | None,
+    typer.Option(
+        metavar="RATE",
+        help="Resample what is at another rate first: to 48000, 44.1k, lowest, highest, or the rate of a FILE.",
+    ),
+]
 Resume = Annotated[
     bool, typer.Option("--resume", help="Skip what an earlier run with --resume wrote, where nothing has changed.")
 ]

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import typer
 
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
-    from wedge_turn.core.delivery import DeliveredFile, Manifest, Progress
+    from wedge_turn.core.delivery import DeliveredFile, Manifest, ManifestFinding, Progress
     from wedge_turn.core.findings import FileFinding
 
 
@@ -51,16 +51,22 @@ class Beforehand:
         self.findings.append(finding)
         typer.echo(f"  {finding.message}", err=True)
 
+    def list_new(self, manifest: "Manifest") -> "list[ManifestFinding]":
+        """What a delivery has found besides."""
+        known = {finding.message for finding in self.findings}
+        return [finding for finding in manifest.findings if finding.message not in known]
+
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:
     """What `apply --json` prints."""
     from wedge_turn.core.delivery import combine_proofs
 
     proof = combine_proofs([proved.proof for proved in manifest.proofs])
+    findings = (*beforehand.findings, *beforehand.list_new(manifest))
     return {
         "outputs": [list_facts(file, folder / file.name) for file in manifest.files],
         "proof": proof.model_dump(),
-        "findings": [finding.model_dump(mode="json") for finding in (*beforehand.findings, *manifest.findings)],
+        "findings": [finding.model_dump(mode="json") for finding in findings],
     }
 
 
@@ -78,10 +84,10 @@ def list_facts(file: "DeliveredFile", path: Path) -> dict[str, Any]:
     }
 
 
-def print_result(manifest: "Manifest", folder: Path) -> None:
+def print_result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> None:
     for file in manifest.files:
         typer.echo(describe_result(folder / file.name) + ("  unchanged" if file.kept else ""))
-    for finding in manifest.findings:
+    for finding in beforehand.list_new(manifest):
         typer.echo(finding.message)
     for proved in manifest.proofs:
         typer.echo(proved.proof.statement)

@@ -135,7 +135,7 @@ class TurnInputError(InputError):
 
 class RateDiffersError(TurnInputError):
     code = "rate-differs"
-    help = "Convert the files to one sample rate first; converting here would change every sample."
+    help = "Resample one of them first."
 
 
 class ChannelUnknownError(TurnInputError):

@@ -13,7 +13,7 @@ from wedge_turn.core.measure import Measures
 from wedge_turn.core.metadata import Recorded
 from wedge_turn.core.session import Session, turn_files
 from wedge_turn.core.turns import AnyTurn, Merge, Split, Turn
-from wedge_turn.core.worksheet import Stretch, plan_turn, source_ref
+from wedge_turn.core.worksheet import RateChoice, Stretch, plan_turn, source_ref
 from wedge_turn.library.clip import AnyPath
 from wedge_turn.library.delivery import Delivery, Options, get_progress, order_clips
 
@@ -44,7 +44,12 @@ class Inspection:
 
 
 def apply(
-    turn: Turn, *files: AnyPath, out: AnyPath, over: Stretch | None = None, **options: Unpack[Options]
+    turn: Turn,
+    *files: AnyPath,
+    out: AnyPath,
+    over: Stretch | None = None,
+    rate: RateChoice | None = None,
+    **options: Unpack[Options],
 ) -> Delivery:
     """Apply a turn to files, as `wedge-turn apply` does: to each, or to those that belong together by their names.
 
@@ -58,6 +63,8 @@ def apply(
         The folder to write into; it is made where it isn't there.
     over : Stretch, optional
         The range that the turn is limited to.
+    rate : int, "lowest" or "highest", optional
+        In Hz, or of the files that go in together: those at another rate are resampled to it first.
     **options
         As for `deliver`.
 
@@ -72,7 +79,7 @@ def apply(
     """
     manifest = turn_files(
         [Path(file) for file in files],
-        lambda infos: plan_turn(cast(AnyTurn, turn), infos, over),
+        lambda infos: plan_turn(cast(AnyTurn, turn), infos, over, rate),
         Path(out),
         lambda refs: order_clips(refs, options),
         get_progress(options),
@@ -89,13 +96,15 @@ def split(file: AnyPath, *, out: AnyPath, **options: Unpack[Options]) -> Deliver
     return apply(Split(), file, out=out, **options)
 
 
-def merge(left: AnyPath, right: AnyPath, *, out: AnyPath, **options: Unpack[Options]) -> Delivery:
+def merge(
+    left: AnyPath, right: AnyPath, *, out: AnyPath, rate: RateChoice | None = None, **options: Unpack[Options]
+) -> Delivery:
     """Merge two mono files into a stereo file. Options are those of `apply`.
 
     >>> merge("a_L.wav", "a_R.wav", out="merged").files[0].name
     'a.wav'
     """
-    return apply(Merge(), left, right, out=out, **options)
+    return apply(Merge(), left, right, out=out, rate=rate, **options)
 
 
 def inspect(file: AnyPath) -> Inspection:

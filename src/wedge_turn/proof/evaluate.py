@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from wedge_turn.proof import loops
 from wedge_turn.proof.loops import Room, floats
 from wedge_turn.proof.recipe import Over, Recipe, Step
+from wedge_turn.proof.resampling import find_difference
 from wedge_turn.proof.wavs import Channel
 from wedge_turn.proof.windows import AFTER, TAPS, apply_delay, apply_hushes, compute_share
 
@@ -27,6 +28,14 @@ Read = Callable[[str, int, int, Room], list[Channel]]
 Heard = Callable[[int, int], Floats]  # a stretch of what goes into a step, (frames, channels)
 # All channels that a computed step makes of what it hears, (frames, channels), made anew.
 Fresh = Callable[[str, Heard, int, int], Floats]
+
+
+class ResampledWronglyError(ValueError):
+    """What was resampled afresh is not what went in; `frame` is where, at the new rate."""
+
+    def __init__(self, frame: int) -> None:
+        super().__init__(f"resampled wrongly at frame {frame:,}")
+        self.frame = frame
 
 
 class Evaluation:
@@ -53,6 +62,10 @@ class Evaluation:
         step = self._recipe.steps[key]
         if step.computed:
             made = self._fresh(key, self._heard(step), start, frames)
+            if step.rate is not None:
+                wrong = find_difference(self._heard(step), made, start, (step.forms[0].rate, step.rate), step.frames)
+                if wrong is not None:
+                    raise ResampledWronglyError(wrong)
             return [Channel(np.ascontiguousarray(made[:, n])) for n in range(made.shape[1])]
         inputs = self._inputs(step, start, frames)
         rows = mix_channels(np.array(step.matrix), inputs, frames, self.room)

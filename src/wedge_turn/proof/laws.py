@@ -23,7 +23,11 @@ def apply_laws(recipe: Recipe) -> Recipe:
     """The recipe with each step's numbers as its settings have them. Raises ValueError, with its turn, for a step of
     which the plan says something else.
     """
-    return replace(recipe, steps={key: _check(step) for key, step in recipe.steps.items()})
+    by_law = replace(recipe, steps={key: _check(step) for key, step in recipe.steps.items()})
+    for step in by_law.steps.values():
+        if any(form.rate != by_law.rate_of(ref) for ref, form in zip(step.inputs, step.forms, strict=True)):
+            raise ValueError(str(step.turn.get("kind")))
+    return by_law
 
 
 def _check(said: Step) -> Step:
@@ -50,6 +54,9 @@ def _law(said: Step) -> Step:
     kind = turn["kind"]
     if kind == "centre":
         return replace(said, offsets=still, frames=frames, over=over, computed=True)
+    if kind == "resample" and turn["rate"] != forms[0].rate:
+        rate = int(turn["rate"])
+        return replace(said, offsets=still, frames=-(-frames * rate // forms[0].rate), computed=True, rate=rate)
     offsets, delays = still, (0.0,) * channels
     hushes: tuple[Hush, ...] = ()
     if kind in ("merge", "decode", "sum"):
@@ -73,7 +80,7 @@ def _law(said: Step) -> Step:
 def _matrix(kind: str, turn: Mapping[str, Any], forms: Sequence[Form], picked: Sequence[int]) -> Rows:
     channels = sum(form.channels for form in forms)
     match kind:
-        case "split" | "trim" | "align" | "dc":
+        case "split" | "trim" | "align" | "dc" | "resample":
             return _identity(channels)
         case "merge":
             if sorted(picked) != list(range(channels)):

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from wedge_turn.proof import loops, wavs
 from wedge_turn.proof.chunks import find_broken_promise
 from wedge_turn.proof.disk import PAGE, OnDisk
-from wedge_turn.proof.evaluate import Evaluation, Fresh, Heard, mix_channels
+from wedge_turn.proof.evaluate import Evaluation, Fresh, Heard, ResampledWronglyError, mix_channels
 from wedge_turn.proof.laws import apply_laws
 from wedge_turn.proof.loops import Room, floats
 from wedge_turn.proof.recipe import BITS, File, Recipe, Step
@@ -172,6 +172,8 @@ class _Group:
             got, want = getattr(facts, what), getattr(file, what)
             if got != want:
                 raise Failure(file, f"header-{what}", f"was written with {what} {got} instead of {want}")
+        if file.rate != (rate := self._recipe.rate_of(file.ref)):
+            raise Failure(file, "header-rate", f"was written with rate {file.rate} instead of {rate}")
         return _Open(
             file, facts, disk, Rule(file.encoding, file.seed, file.sparing), [Found() for _ in range(file.channels)]
         )
@@ -255,9 +257,12 @@ class _Group:
                 ]
                 written_all += written
                 if compared:
-                    self._compare_tile(
-                        one, evaluation.clip(one.file.ref, start + at, count), written, found, start + at
-                    )
+                    try:
+                        expected = evaluation.clip(one.file.ref, start + at, count)
+                    except ResampledWronglyError as wrong:
+                        said = f"was resampled wrongly (frame {wrong.frame:,})"
+                        raise Failure(one.file, "resampled", said) from wrong
+                    self._compare_tile(one, expected, written, found, start + at)
                     fits = fits and all(new.clipped[1] == 0 for new in found)
                 else:
                     for new in found:

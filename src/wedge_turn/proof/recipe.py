@@ -66,6 +66,7 @@ class Step:
     """`outputs` are the channels of each output. `inverse` is the matrix (channels in, channels out) of the way back,
     where there is one, `bits` the depth of the integers that go in, None for floats. What is `computed` can't be
     computed a second time from formulas, as a centre: there the numbers say only what goes in and how much comes out.
+    `rate` is the new sample rate, where there is one.
 
     `turn` are its settings and `stretch` those of the range it is limited to, `forms` what goes in, and `picked` which
     channel of that names say is first: by these the numbers are held against the law of the turn (`laws`).
@@ -83,6 +84,7 @@ class Step:
     hushes: tuple[Hush, ...] = ()
     over: Over | None = None
     computed: bool = False
+    rate: int | None = None
     turn: Mapping[str, Any] = field(default_factory=dict)
     stretch: Mapping[str, Any] | None = None
     bypassed: bool = False
@@ -138,6 +140,16 @@ class Recipe:
     def channels_of(self, ref: str) -> int:
         kind, key, *output = ref.split(":")
         return self.sources[key].channels if kind == "source" else self.steps[key].outputs[int(output[0])]
+
+    def rate_of(self, ref: str) -> int:
+        """The sample rate of a clip."""
+        kind, key = ref.split(":")[:2]
+        while kind == "step":
+            step = self.steps[key]
+            if step.rate is not None:
+                return step.rate
+            kind, key = step.inputs[0].split(":")[:2]
+        return self.sources[key].rate
 
     def lineage(self, refs: list[str]) -> tuple[set[str], set[str]]:
         """The ids of the sources and of the steps that clips are made from."""

@@ -87,7 +87,7 @@ FORMULAS: list[tuple[AnyTurn, Callable[[Channel, Channel], tuple[Channel, ...]],
 ]  # fmt: skip
 TURNS_OF_STEREO = [turn for turn, _, _ in FORMULAS]
 # Tested by themselves: of several clips, or of several results, or with samples around each.
-ELSEWHERE = {"split", "merge", "sum", "centre", "trim"}
+ELSEWHERE = {"split", "merge", "sum", "centre", "trim", "resample"}
 
 
 def test_every_turn_is_among_those_the_laws_are_tested_on() -> None:

@@ -16,5 +16,6 @@ export const ACCEPTS = {
   dc: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
   align: [{"least": 1, "most": 1, "channels": [2, 64], "alike": false, "words": "one clip with at least 2 channels"}],
   trim: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
+  resample: [{"least": 1, "most": 1, "channels": [1, 64], "alike": false, "words": "one clip"}],
   centre: [{"least": 1, "most": 1, "channels": [2, 2], "alike": false, "words": "one stereo clip"}],
 } as const;

@@ -23,10 +23,11 @@ export type Lateness = Schemas["Lateness"];
 export type NewTurn = {
   [K in Turn["kind"]]: { kind: K } & Partial<Extract<Turn, { kind: K }>>;
 }[Turn["kind"]];
-export type NewStep = Omit<Schemas["NewStep"], "turn" | "followed_by" | "reason"> & {
+export type NewStep = Omit<Schemas["NewStep"], "turn" | "followed_by" | "reason" | "rate"> & {
   turn: NewTurn;
   followed_by?: NewTurn[];
   reason?: string;
+  rate?: number | null;
 };
 export type Remedy = Schemas["Remedy"];
 export type Question = Schemas["QuestionView"];

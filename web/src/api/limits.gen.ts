@@ -2,16 +2,18 @@
 
 /** From where to where each number of a turn goes, and what it is by default. */
 export const LIMITS = {
+  split: {"parts": {"least": 1, "most": 64, "usual": null}},
   decode: {"side_db": {"least": -60, "most": 12, "usual": 0.0}},
   width: {"width": {"least": 0, "most": 4, "usual": 1.0}},
   fold: {"delay": {"least": -10000000, "most": 10000000, "usual": 0}, "blend": {"least": 0, "most": 1, "usual": 0.5}},
   matrix: {"ll": {"least": -4, "most": 4, "usual": 1.0}, "lr": {"least": -4, "most": 4, "usual": 0.0}, "rl": {"least": -4, "most": 4, "usual": 0.0}, "rr": {"least": -4, "most": 4, "usual": 1.0}},
-  sum: {"gains_db": {"least": -144, "most": 48, "usual": null}},
+  sum: {"gains_db": {"least": -144, "most": 48, "usual": null}, "flip": {"least": 1, "most": 64, "usual": null}},
   level: {"gains_db": {"least": -144, "most": 48, "usual": null}},
   dc: {"offset": {"least": -100, "most": 100, "usual": null}},
   align: {"delay": {"least": -10000000, "most": 10000000, "usual": null}},
   trim: {"start": {"least": 0, "most": 1000000000.0, "usual": 0.0}, "end": {"least": 0, "most": 1000000000.0, "usual": null}},
+  resample: {"rate": {"least": 1000, "most": 768000, "usual": 48000}},
   centre: {"low_hz": {"least": 0, "most": 20000, "usual": null}, "high_hz": {"least": 20, "most": 400000, "usual": null}, "position": {"least": -1, "most": 1, "usual": 0.0}, "opening": {"least": 0.1, "most": 4, "usual": 1.0}, "strength": {"least": 0.25, "most": 6, "usual": 1.5}, "depth": {"least": 0, "most": 1, "usual": 1.0}},
   over: {"start": {"least": 0, "most": 1000000000.0, "usual": 0.0}, "end": {"least": 0, "most": 1000000000.0, "usual": null}, "fade_ms": {"least": 0, "most": 10000, "usual": 10.0}},
-  hush: {"start": {"least": 0, "most": 1000000000.0, "usual": null}, "end": {"least": 0, "most": 1000000000.0, "usual": null}, "gain_db": {"least": -144, "most": 0, "usual": null}, "fade_ms": {"least": 0, "most": 10000, "usual": 10.0}},
+  hush: {"channel": {"least": 1, "most": 64, "usual": null}, "start": {"least": 0, "most": 1000000000.0, "usual": null}, "end": {"least": 0, "most": 1000000000.0, "usual": null}, "gain_db": {"least": -144, "most": 0, "usual": null}, "fade_ms": {"least": 0, "most": 10000, "usual": 10.0}},
 } as const;

@@ -2137,7 +2137,7 @@ export interface components {
             /** By Hand */
             by_hand: boolean;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /** Label */
             label: string;
             /** Done */
@@ -2625,7 +2625,7 @@ export interface components {
          *
          *     Exact. Left goes fully left and right fully right; no pan law. What the channels are is told by the names, or by the
          *     order the clips are given in, which is then that of the layout's speakers; the file's speaker mask says the same.
-         *     Inputs of different rates are refused: changing a rate would change every sample.
+         *     Inputs of different rates are refused: one of them has to be resampled first.
          */
         Merge: {
             /**
@@ -2837,16 +2837,16 @@ export interface components {
         /**
          * NewStep
          * @description A turn to add, and those that follow on its result, each on that of the one before; `names` are those of the last
-         *     results.
+         *     results. Inputs at another sample rate than `rate`, where that is given, are resampled to it first.
          */
         NewStep: {
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"])[];
             /** Inputs */
             inputs: string[];
             /**
@@ -2860,6 +2860,8 @@ export interface components {
              * @default
              */
             reason: string;
+            /** Rate */
+            rate?: number | null;
         };
         /**
          * NewSteps
@@ -3176,7 +3178,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -3320,12 +3322,12 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /**
              * Followed By
              * @default []
              */
-            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"])[];
+            followed_by: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"])[];
             /**
              * Names
              * @default []
@@ -3342,6 +3344,34 @@ export interface components {
             base: string;
             /** By */
             by: string;
+        };
+        /**
+         * Resample
+         * @description Resample: a clip at another sample rate.
+         *
+         *         out(k / rate) = in(k / rate)        for 0 ≤ k < ⌈frames · rate / rate of the clip⌉
+         *
+         *     by the band-limited interpolation of libsoxr at its very high quality [1]: linear phase, flat to within 0.01 dB up to
+         *     0.91 of half the lower rate; what lies above half of it is lowered by 160 dB and more. Level and place in time stay as
+         *     they are: start time, cue points and all else that counts samples move along, to the nearest sample.
+         *
+         *     Every sample is new, so none is exact; a file of integers becomes 24 bit at the least. At the rate that a clip has
+         *     already nothing is done to it.
+         *
+         *     [1] R. Sykes, The SoX Resampler library, https://sourceforge.net/p/soxr
+         */
+        Resample: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resample";
+            /**
+             * Rate
+             * @description The new sample rate in Hz, or in kHz as `44.1k`.
+             * @default 48000
+             */
+            rate: number;
         };
         /** RevisionView */
         RevisionView: {
@@ -3596,7 +3626,7 @@ export interface components {
             /** Base */
             base: string;
             /** Turn */
-            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"]) | null;
+            turn?: (components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Input"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"]) | null;
             /** Inputs */
             inputs?: string[] | null;
             /** Names */
@@ -3633,7 +3663,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /** Verb */
             verb: string;
             /** Sentence */
@@ -3745,7 +3775,7 @@ export interface components {
             /** Label */
             label: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /** Names */
@@ -3938,7 +3968,7 @@ export interface components {
             /** Id */
             id: string;
             /** Turn */
-            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Centre"];
+            turn: components["schemas"]["Split"] | components["schemas"]["Merge"] | components["schemas"]["Swap"] | components["schemas"]["Polarity"] | components["schemas"]["Encode"] | components["schemas"]["Decode"] | components["schemas"]["Width"] | components["schemas"]["Fold"] | components["schemas"]["Matrix"] | components["schemas"]["Sum"] | components["schemas"]["Level-Output"] | components["schemas"]["DC"] | components["schemas"]["Align"] | components["schemas"]["Trim"] | components["schemas"]["Resample"] | components["schemas"]["Centre"];
             /** Inputs */
             inputs: string[];
             /**
@@ -3979,6 +4009,7 @@ export interface components {
          * @description `outputs` are the channels of each output. `inverse` is the matrix (channels in, channels out) of the way back,
          *     where there is one, `bits` the depth of the integers that go in, None for floats. What is `computed` can't be
          *     computed a second time from formulas, as a centre: there the numbers say only what goes in and how much comes out.
+         *     `rate` is the new sample rate, where there is one.
          *
          *     `turn` are its settings and `stretch` those of the range it is limited to, `forms` what goes in, and `picked` which
          *     channel of that names say is first: by these the numbers are held against the law of the turn (`laws`).
@@ -4019,6 +4050,8 @@ export interface components {
              * @default false
              */
             computed: boolean;
+            /** Rate */
+            rate?: number | null;
             /** Turn */
             turn?: {
                 [key: string]: unknown;

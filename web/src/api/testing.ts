@@ -162,6 +162,7 @@ export const DEFAULTS = {
   level: { kind: "level", gains_db: [0], hush: [] },
   align: { kind: "align", delay: [0, 0] },
   trim: { kind: "trim", start: 0, end: "end", time: "file" },
+  resample: { kind: "resample", rate: 48_000 },
   centre: {
     kind: "centre",
     keep: "both",

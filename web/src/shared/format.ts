@@ -25,6 +25,9 @@ export function clock(seconds: number, decimals = 3): string {
 export const duration = (frames: number, rate: number) =>
   frames / rate < 9.995 ? `${(frames / rate).toFixed(2)} s` : clock(Math.round(frames / rate), 0);
 
+/** The sample rates of some clips, each once, the lowest first. */
+export const ratesOf = (clips: readonly { rate: number }[]) =>
+  [...new Set(clips.map((clip) => clip.rate))].sort((one, other) => one - other);
 export const kilohertz = (rate: number) => `${rate / 1000} kHz`;
 
 export const depth = (name: string) =>

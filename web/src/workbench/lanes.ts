@@ -2,6 +2,7 @@
 import type { Clip, Job, Step } from "../api/client";
 import type { LaneClips } from "../features/listen";
 import { kindOf } from "../features/turns";
+import { ratesOf } from "../shared/format";
 
 type Lanes = [input: LaneClips | null, output: LaneClips | null];
 
@@ -11,8 +12,11 @@ export function lanesOf(step: Step | null, chosen: readonly string[], clips: Map
     const { axes, lanes } = kindOf(step.turn);
     const { before, after } = axes(step);
     const { out, later } = lanes(step, step.turn);
+    const input = find(step.inputs);
+    // In and Out are played side by side where they have one sample rate.
+    if (ratesOf([...input, ...out]).length > 1) return [{ label: "Out", clips: out }, null];
     return [
-      { label: "In", clips: find(step.inputs), midSide: before === "mid-side" },
+      { label: "In", clips: input, midSide: before === "mid-side" },
       { label: "Out", clips: out, later, midSide: after === "mid-side" },
     ];
   }
@@ -27,11 +31,11 @@ export function lanesOf(step: Step | null, chosen: readonly string[], clips: Map
 export function lanesOfVersions(then: Job | null, now: Job, id: string): Lanes {
   const lane = (label: LaneClips["label"], step: Step | undefined): LaneClips | null =>
     step ? { label, clips: step.outputs, midSide: kindOf(step.turn).axes(step).after === "mid-side" } : null;
-  return [
-    lane("In", then?.steps.at(-1)),
-    lane(
-      "Out",
-      now.steps.find((step) => step.id === id),
-    ),
-  ];
+  const before = lane("In", then?.steps.at(-1));
+  const after = lane(
+    "Out",
+    now.steps.find((step) => step.id === id),
+  );
+  if (ratesOf([...(before?.clips ?? []), ...(after?.clips ?? [])]).length > 1) return [after, null];
+  return [before, after];
 }

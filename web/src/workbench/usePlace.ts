@@ -15,6 +15,7 @@ export function usePlace() {
       keyOf: (ref: string) => clips.get(ref)?.key ?? "",
       selected: () => session.selected,
       playhead: () => session.player.position,
+      files: job.sources,
       insertBefore: (line: string, step: Parameters<typeof bench.add>[0][number]) =>
         void bench.add([step], { before: line }),
     };

@@ -7,6 +7,7 @@ computed alone equals the same stretch of the whole to the bit, whatever the blo
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from functools import cached_property
 from typing import Protocol
 
@@ -114,11 +115,16 @@ class Clip:
         needed = bits_needed(self.channels, stored)
         return needed is not None and needed <= encoding.bits
 
-    @property
-    def is_mostly_unchanged(self) -> bool:
-        """Whether most of its samples are those that went into a turn that changes only some."""
-        alone = all(len(taps) <= 1 and all(abs(tap.gain) == 1.0 for tap in taps) for taps in self.channels)
-        return alone and all(isinstance(source, Computed) and source.keeps_samples for source in self.sources)
+    def spares_dither(self, encoding: Encoding) -> bool:
+        """Whether it is computed and still has a channel most samples of which are those that went in, which this
+        encoding holds: those are not dithered with the others.
+        """
+        alone = [taps[0].source for taps in self.channels if len(taps) == 1 and abs(taps[0].gain) == 1.0]
+        unchanged = any(
+            source.keeps_samples if isinstance(source, Computed) else source.encoding.bits <= encoding.bits
+            for source in alone
+        )
+        return self.is_computed and unchanged
 
     @property
     def is_computed(self) -> bool:
@@ -226,7 +232,10 @@ class Computed:
         return self._heard.damaged
 
     def carried(self) -> Carried:
-        return self._heard.carried()
+        """What its input carries, moved along where it has another sample rate."""
+        ratio = Fraction(self.form.rate, self._heard.form.rate)
+        carried = self._heard.carried()
+        return carried if ratio == 1 else move_chunks(carried, 0, self.form.frames, ratio)
 
     @property
     def kinds(self) -> tuple[bytes, ...]:

@@ -81,7 +81,7 @@ def _prove(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> 
     recipe = Recipe(numbers, evidence.steps)
     with ExitStack() as stack:
         files = [_describe(folder / file.name, file, stack) for file in evidence.files]
-        computes = any(step.turn["kind"] == "centre" and not step.bypassed for step in evidence.steps.values())
+        computes = any(step.turn["kind"] in ("centre", "resample") for step in evidence.steps.values())
         return (
             prove(recipe, files, compute_afresh(_rebuild_sheet(evidence, used))) if computes else prove(recipe, files)
         )

@@ -1,4 +1,6 @@
-"""Findings about written files: samples that were clipped or damaged, and metadata that the format can't hold."""
+"""Findings about written files: samples that were clipped or damaged, metadata that the format can't hold, and sound
+tracks of a film that aren't among them.
+"""
 
 import math
 from collections.abc import Mapping, Sequence
@@ -13,7 +15,7 @@ from wedge_turn.core.form import Encoding, Form
 from wedge_turn.core.naming import join_words
 
 # Those that follow from what was written, and not from the worksheet.
-OF_FILES = frozenset({"clipped", "damaged", "left-behind"})
+OF_FILES = frozenset({"clipped", "damaged", "left-behind", "tracks-left-out"})
 
 
 def find_left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
@@ -73,6 +75,16 @@ def _why_clipped(count: int, highest: float, over_db: float, encoding: Encoding)
     if highest > 1 - step_size(encoding):
         return f"{are} less than one step below full scale, and rounding to {encoding.bits} bits takes {them} past it"
     return f"dither took {them} past full scale"
+
+
+def find_tracks_left_out(engine: Engine, names: Mapping[str, str]) -> list[ManifestFinding]:
+    """Sound tracks of films that none of these files has, by their references, because they are not read."""
+    files = [engine.file(key) for key in sorted(engine.sheet.origins(names))]
+    return [
+        ManifestFinding(code="tracks-left-out", message=message, measured={}, files=tuple(names.values()))
+        for file in files
+        if (message := file.recorded.explain_left_out(file.name))
+    ]
 
 
 def find_damaged(items: Mapping[str, ToWrite], names: Mapping[str, str]) -> list[ManifestFinding]:

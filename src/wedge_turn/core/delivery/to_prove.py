@@ -10,7 +10,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.manifest import Evidence, ProvedFile, ProvedSource
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
-from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, WindowOutcome
+from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, Resample, WindowOutcome
 from wedge_turn.core.worksheet import Step, source_ref
 from wedge_turn.proof import File, Form, Promise, Recipe, Source
 from wedge_turn.proof import Step as Numbers
@@ -92,7 +92,12 @@ def build_evidence(recipe: Recipe, files: Sequence[File], names: Sequence[str], 
 
 def is_computed(engine: Engine, ref: str) -> bool:
     """Whether a clip goes through a turn that can't be computed a second time from formulas."""
-    return any(isinstance(step.turn, Centre) and not step.bypassed for step in engine.sheet.lineage(ref))
+    return any(_is_computed(engine, step) for step in engine.sheet.lineage(ref))
+
+
+def _is_computed(engine: Engine, step: Step) -> bool:
+    made = isinstance(engine.sheet.outcomes[step.id], WindowOutcome)
+    return made and isinstance(step.turn, (Centre, Resample)) and not step.bypassed
 
 
 def _describe_step(engine: Engine, step: Step) -> Numbers:

@@ -10,7 +10,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Clip, Engine
 from wedge_turn.core.delivery.containers import encode_file
 from wedge_turn.core.delivery.copies import Copy, write_copy
-from wedge_turn.core.delivery.file_findings import find_clipped, find_damaged, find_left_behind
+from wedge_turn.core.delivery.file_findings import find_clipped, find_damaged, find_left_behind, find_tracks_left_out
 from wedge_turn.core.delivery.order import Order, choose_encoding, is_exact_in
 from wedge_turn.core.delivery.outline import draw_outline
 from wedge_turn.core.delivery.proving import prove_files, state_proofs
@@ -65,6 +65,7 @@ class Writer:
         proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
         results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
         files, findings = {}, find_damaged(group, names)
+        findings += find_tracks_left_out(engine, names)
         for ref, item in group.items():
             name = names[ref]
             with WavFile(item.path, being_written=True) as wav:
@@ -110,7 +111,7 @@ class Writer:
             path,
             exact,
             seed,
-            sparing=clip.is_mostly_unchanged,
+            sparing=clip.spares_dither(encoding),
             done=done,
             container=order.wave,
             followed=is_computed(self.engine, ref),

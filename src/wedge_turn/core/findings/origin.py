@@ -55,13 +55,8 @@ def _about_tracks(recorded: Recorded) -> Iterator[FileFinding]:
 
 def find_tracks_left_out(name: str, recorded: Recorded) -> Iterator[FileFinding]:
     """Sound tracks of a film that are not read."""
-    if recorded.left_out:
-        yield FileFinding(
-            code="tracks-left-out",
-            label="track not read",
-            message=f"Not read, because its sample rate is another: {', '.join(recorded.left_out)} of {name}. Ask for"
-            " it as a file of its own.",
-        )
+    if message := recorded.explain_left_out(name):
+        yield FileFinding(code="tracks-left-out", label="track not read", message=message)
 
 
 def _about_ancestor(form: Form, recorded: Recorded) -> Iterator[FileFinding]:

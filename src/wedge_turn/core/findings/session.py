@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from wedge_turn.core.findings.finding import FileFinding, make_remedy
+from wedge_turn.core.findings.finding import FileFinding, Remedy, make_remedy
 from wedge_turn.core.form import Form, depth_text, format_clock
 from wedge_turn.core.measure import LevelStep, Measures
 from wedge_turn.core.naming import find_sets, read_name
@@ -71,7 +71,7 @@ def find_in_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]
 def _about_kinds(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Rates and depths among files that start together."""
     for group in _together(files):
-        yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message)
+        yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message, _resampled)
         yield from _outliers(group, lambda file: file.form.stored.depth, "other-depth", _depth_message)
 
 
@@ -264,8 +264,11 @@ def _outliers(
     of: Callable[[SessionFile], object],
     code: str,
     message: Callable[[SessionFile, SessionFile, int], tuple[str, str]],
+    remedy: Callable[[SessionFile], Remedy | None] = lambda _: None,
 ) -> Iterator[Found]:
-    """Those of a group that are unlike two thirds of it; `message` gives the label and the sentence."""
+    """Those of a group that are unlike two thirds of it; `message` gives the label and the sentence, `remedy` what
+    makes one like the others.
+    """
     counted = Counter(of(file) for file in group)
     usual, count = counted.most_common(1)[0]
     if len(group) < MIN_FILES or count == len(group) or 3 * count < 2 * len(group):
@@ -274,13 +277,19 @@ def _outliers(
     for file in group:
         if of(file) != usual:
             label, text = message(file, example, count)
-            yield file.key, FileFinding(code=code, label=label, message=text)
+            yield file.key, FileFinding(code=code, label=label, message=text, remedy=remedy(example))
 
 
 def _rate_message(file: SessionFile, other: SessionFile, count: int) -> tuple[str, str]:
     own, usual = f"{file.form.rate / 1000:g} kHz", f"{other.form.rate / 1000:g} kHz"
-    text = f"{file.name} is at {own}; the {count} others that start with it are at {usual}. Ask for it at {usual}."
+    text = f"{file.name} is at {own}; the {count} others that start with it are at {usual}. Ask for it at {usual}, or"
+    text += " resample it."
     return own, text
+
+
+def _resampled(other: SessionFile) -> Remedy | None:
+    rate = other.form.rate
+    return make_remedy(f"resample to {rate / 1000:g} kHz", "resample", rate=rate)
 
 
 def _depth_message(file: SessionFile, other: SessionFile, count: int) -> tuple[str, str]:

@@ -7,6 +7,7 @@ from .encoding import common_encoding as common_encoding
 from .encoding import depth_text as depth_text
 from .form import MAX_CHANNELS as MAX_CHANNELS
 from .form import MAX_RATE as MAX_RATE
+from .form import MIN_RATE as MIN_RATE
 from .form import SPEAKERS as SPEAKERS
 from .form import BrokenOff as BrokenOff
 from .form import Form as Form

@@ -13,13 +13,15 @@ and regions that belong to them, loops of a sampler, timers of a traffic system,
 import struct
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Final
 
 from wedge_turn.core.metadata.chunks import Carried
 from wedge_turn.core.metadata.ixml import with_moved_sync_points
+from wedge_turn.core.metadata.moves import Move
 
 _POINT: Final = struct.Struct("<II4sIII")
-_LOOP, _LOOPS_AT = struct.Struct("<6I"), 36
+_LOOP, _LOOPS_AT, _PERIOD_AT = struct.Struct("<6I"), 36, 8
 _TIMER, _TIMERS_AT = struct.Struct("<4sI"), 684
 # A place is held in 32 bits.
 _HIGHEST: Final = 2**32 - 1
@@ -72,50 +74,58 @@ def chunks_of(points: Sequence[Point]) -> Carried:
     return (cues, (b"LIST", b"adtl" + b"".join(labels))) if labels else (cues,)
 
 
-def move_chunks(chunks: Carried, offset: int, frames: int) -> Carried:
-    """The chunks of a file whose samples come `offset` later (earlier where negative) in a file of so many frames.
+def move_chunks(chunks: Carried, offset: int, frames: int, ratio: Fraction = Fraction(1)) -> Carried:
+    """The chunks of a file whose samples come `offset` later (earlier where negative) in a file of so many frames, at
+    `ratio` times its sample rate.
 
     Points outside it are left out, with what belongs to them, and so are loops that don't lie within it and timers
     outside; a region that goes beyond its end is cut there. Chunks that are not as [1] has them are left out: where
     their points would lie is not known.
     """
-    points = {point: place + offset for name, body in chunks if name == b"cue " for point, place in _points(body)}
+    move = Move(ratio, offset, frames)
+    points = {point: move.place(place) for name, body in chunks if name == b"cue " for point, place in _points(body)}
     inside = {point: place for point, place in points.items() if 0 <= place <= min(frames, _HIGHEST)}
     moved_chunks: list[tuple[bytes, bytes]] = []
     for name, body in chunks:
         if name == b"cue ":
             if inside:
-                moved_chunks.append((name, _cue(body, offset, inside)))
+                moved_chunks.append((name, _cue(body, inside)))
         elif name == b"LIST" and body[:4] == b"adtl":
-            about = b"".join(_about(body[4:], inside, frames))
+            about = b"".join(_about(body[4:], inside, move))
             if about:
                 moved_chunks.append((name, b"adtl" + about))
         elif name == b"smpl":
-            moved_chunks.append((name, _with_moved_loops(body, offset, frames)))
+            moved_chunks.append((name, _with_moved_loops(body, move)))
         elif name == b"cart":
-            moved_chunks.append((name, _with_moved_timers(body, offset, frames)))
+            moved_chunks.append((name, _with_moved_timers(body, move)))
         elif name == b"iXML":
-            moved_chunks.append((name, with_moved_sync_points(body, offset, frames)))
+            moved_chunks.append((name, with_moved_sync_points(body, move)))
         else:
             moved_chunks.append((name, body))
     return tuple(moved_chunks)
 
 
-def _with_moved_loops(body: bytes, offset: int, frames: int) -> bytes:
-    """A smpl chunk with its loops, as far as they lie within the file; what follows them is the sampler's own."""
+def _with_moved_loops(body: bytes, move: Move) -> bytes:
+    """A smpl chunk with its loops, as far as they lie within the file, and the time from sample to sample; what follows
+    the loops is the sampler's own.
+    """
     if len(body) < _LOOPS_AT:
         return body
-    (count,) = struct.unpack_from("<I", body, 28)
+    nanoseconds, count = (struct.unpack_from("<I", body, at)[0] for at in (_PERIOD_AT, 28))
     end = _LOOPS_AT + min(count, (len(body) - _LOOPS_AT) // _LOOP.size) * _LOOP.size
     loops = []
     for at in range(_LOOPS_AT, end, _LOOP.size):
         number, kind, first, last, *rest = _LOOP.unpack_from(body, at)
-        if 0 <= first + offset <= last + offset < min(frames, _HIGHEST):
-            loops.append(_LOOP.pack(number, kind, first + offset, last + offset, *rest))
-    return body[:28] + struct.pack("<I", len(loops)) + body[32:_LOOPS_AT] + b"".join(loops) + body[end:]
+        first, last = move.place(first), move.place(last)
+        if 0 <= first <= last < min(move.frames, _HIGHEST):
+            loops.append(_LOOP.pack(number, kind, first, last, *rest))
+    head = bytearray(body[:_LOOPS_AT])
+    struct.pack_into("<I", head, _PERIOD_AT, min(round(nanoseconds / move.ratio), _HIGHEST))
+    struct.pack_into("<I", head, 28, len(loops))
+    return bytes(head) + b"".join(loops) + body[end:]
 
 
-def _with_moved_timers(body: bytes, offset: int, frames: int) -> bytes:
+def _with_moved_timers(body: bytes, move: Move) -> bytes:
     """A cart chunk with its timers; one that lies outside the file is empty, as one that was never set."""
     new = bytearray(body)
     for at in range(_TIMERS_AT, _TIMERS_AT + 8 * _TIMER.size, _TIMER.size):
@@ -123,8 +133,9 @@ def _with_moved_timers(body: bytes, offset: int, frames: int) -> bytes:
             break
         use, place = _TIMER.unpack_from(body, at)
         if any(use):
-            inside = 0 <= place + offset <= min(frames, _HIGHEST)
-            _TIMER.pack_into(new, at, use if inside else b"", place + offset if inside else 0)
+            place = move.place(place)
+            inside = 0 <= place <= min(move.frames, _HIGHEST)
+            _TIMER.pack_into(new, at, use if inside else b"", place if inside else 0)
     return bytes(new)
 
 
@@ -136,30 +147,30 @@ def _points(body: bytes) -> Iterator[tuple[int, int]]:
             yield point, place
 
 
-def _cue(body: bytes, offset: int, places: dict[int, int]) -> bytes:
+def _cue(body: bytes, places: dict[int, int]) -> bytes:
     points = []
     for at in range(4, len(body) - _POINT.size + 1, _POINT.size):
         point, position, chunk, start, block, place = _POINT.unpack_from(body, at)
         if point in places:
             # The position in a playlist is that of the sample where there is no playlist.
-            position = position + offset if position == place else position
+            position = places[point] if position == place else position
             points.append(_POINT.pack(point, position, chunk, start, block, places[point]))
     return struct.pack("<I", len(points)) + b"".join(points)
 
 
-def _about(body: bytes, places: dict[int, int], frames: int) -> Iterator[bytes]:
+def _about(body: bytes, places: dict[int, int], move: Move) -> Iterator[bytes]:
     """What is said about the points that are kept, and what is about none."""
     for name, content in _parts(body):
         if name not in _ABOUT_A_POINT:
             yield _part(name, content)
         elif len(content) >= 4 and (point := int.from_bytes(content[:4], "little")) in places:
-            cut = _cut(content, frames - places[point]) if name == b"ltxt" and len(content) >= 8 else content
+            cut = _cut(content, move, places[point]) if name == b"ltxt" and len(content) >= 8 else content
             yield _part(name, cut)
 
 
-def _cut(region: bytes, most: int) -> bytes:
-    (length,) = struct.unpack_from("<I", region, 4)
-    return region[:4] + struct.pack("<I", min(length, most)) + region[8:]
+def _cut(region: bytes, move: Move, place: int) -> bytes:
+    length = round(struct.unpack_from("<I", region, 4)[0] * move.ratio)
+    return region[:4] + struct.pack("<I", min(length, move.frames - place, _HIGHEST)) + region[8:]
 
 
 def _parts(body: bytes) -> Iterator[tuple[bytes, bytes]]:

@@ -20,6 +20,7 @@ from xml.etree.ElementTree import Element, SubElement
 
 from wedge_turn.core.form import FrameRate
 from wedge_turn.core.metadata.claims import number_in, number_within
+from wedge_turn.core.metadata.moves import Move
 
 MAX_BYTES: Final = 1 << 20  # bytes; what recorders write is a few thousand
 MAX_TRACKS: Final = 10_000
@@ -97,10 +98,11 @@ def with_form(body: bytes, start_time: int | None, rate: int, bits: int) -> byte
     root = parse_ixml(body)
     if root is None:
         return None
-    depth = root.find("SPEED/AUDIO_BIT_DEPTH")
-    changed = depth is not None
-    if depth is not None:
-        depth.text = str(bits)
+    changed = False
+    for place, fact in (("SPEED/AUDIO_BIT_DEPTH", bits), ("SPEED/FILE_SAMPLE_RATE", rate)):
+        said = root.find(place)
+        if said is not None:
+            said.text, changed = str(fact), True
     for parent, high, low in _STARTS:
         element = root.find(parent)
         if element is None or element.find(low) is None:
@@ -121,9 +123,9 @@ def with_form(body: bytes, start_time: int | None, rate: int, bits: int) -> byte
     return _written(root) if changed else body
 
 
-def with_moved_sync_points(body: bytes, offset: int, frames: int) -> bytes:
-    """The chunk for a file of `frames` whose samples come `offset` later (earlier where negative): sync points that
-    count from the file's start go along, those that lie outside it go. One that can't be read is returned as it is.
+def with_moved_sync_points(body: bytes, move: Move) -> bytes:
+    """The chunk for a file whose samples are moved: sync points that count from the file's start go along, those that
+    lie outside it go. One that can't be read is returned as it is.
     """
     root = parse_ixml(body)
     listed = None if root is None else root.find(_SYNC_LIST)
@@ -133,7 +135,7 @@ def with_moved_sync_points(body: bytes, offset: int, frames: int) -> bytes:
         if text_of(point, "SYNC_POINT_TYPE").upper() != "RELATIVE":
             continue
         high, low = (number_in(text_of(point, f"SYNC_POINT_{half}") or "0", 2**32 - 1) for half in ("HIGH", "LOW"))
-        place = None if high is None or low is None else number_within((high << 32) + low + offset, frames)
+        place = None if high is None or low is None else number_within(move.place((high << 32) + low), move.frames)
         if place is None:
             listed.remove(point)
             continue

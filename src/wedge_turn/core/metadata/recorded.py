@@ -60,6 +60,13 @@ class Recorded(BaseModel):
     left_out: tuple[str, ...] = ()
     picture: bool = False
 
+    def explain_left_out(self, name: str) -> str:
+        """Which sound tracks of a film called so aren't read, in a sentence; empty where all are."""
+        if not self.left_out:
+            return ""
+        reason = f"Not read, because its sample rate is another: {', '.join(self.left_out)} of {name}."
+        return f"{reason} Ask for it as a file of its own."
+
 
 def read_recorded(chunks: Carried) -> Recorded:
     """What the chunks of a file say about its recording."""

@@ -28,6 +28,7 @@ from wedge_turn.core.turns.outcome import (
 )
 from wedge_turn.core.turns.places import End, Place, parse_frame
 from wedge_turn.core.turns.polarity import Polarity
+from wedge_turn.core.turns.resample import Resample
 from wedge_turn.core.turns.shifting import format_samples
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
@@ -50,6 +51,7 @@ AnyTurn = Annotated[
     | DC
     | Align
     | Trim
+    | Resample
     | Centre,
     Field(discriminator="kind"),
 ]
@@ -84,6 +86,7 @@ __all__ = [
     "Output",
     "Place",
     "Polarity",
+    "Resample",
     "Split",
     "Sum",
     "Swap",

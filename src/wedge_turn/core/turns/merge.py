@@ -4,7 +4,7 @@
 
 Exact. Left goes fully left and right fully right; no pan law. What the channels are is told by the names, or by the
 order the clips are given in, which is then that of the layout's speakers; the file's speaker mask says the same.
-Inputs of different rates are refused: changing a rate would change every sample.
+Inputs of different rates are refused: one of them has to be resampled first.
 """
 
 from collections.abc import Sequence

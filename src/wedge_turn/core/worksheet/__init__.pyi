@@ -41,12 +41,14 @@ from .recipe_matching import Candidate as Candidate
 from .recipe_matching import Match as Match
 from .recipe_matching import Matching as Matching
 from .recipe_matching import match_files as match_files
+from .requests import RateChoice as RateChoice
 from .requests import find_turn as find_turn
 from .requests import parse_stretch as parse_stretch
 from .requests import parse_trim as parse_trim
 from .requests import parse_turn as parse_turn
 from .requests import plan_recipe as plan_recipe
 from .requests import plan_turn as plan_turn
+from .requests import resample_first as resample_first
 from .restore import append_earlier_line as append_earlier_line
 from .restore import restore_line as restore_line
 from .sheet import Sheet as Sheet

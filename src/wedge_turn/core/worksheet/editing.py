@@ -11,10 +11,13 @@ from wedge_turn.core.worksheet.plan import Plan, Step, lost_ref, parse_ref, sour
 from wedge_turn.core.worksheet.sheet import Sheet
 
 
-def insert_line(sheet: Sheet, step: Step, *, before: str | None = None, after: str | None = None) -> Plan:
-    """A step put before another one or after it. Where it makes as many clips as it takes, they take their place: in
-    that one step (`before`), or in every later one (`after`); what they don't fit waits. Raises TurnInputError where
-    the step itself can't take its inputs.
+def insert_line(
+    sheet: Sheet, step: Step, *, before: str | None = None, after: str | None = None, replaces: bool = True
+) -> Plan:
+    """A step put before another one or after it. Where it `replaces` what it takes and makes as many clips, they take
+    their place: in that one step (`before`), or in every later one (`after`); what they don't fit waits.
+
+    Raises TurnInputError where the step itself can't take its inputs.
     """
     plan = sheet.plan
     if (at := before or after) is None:
@@ -22,7 +25,7 @@ def insert_line(sheet: Sheet, step: Step, *, before: str | None = None, after: s
     place = _place(plan, at) + (before is None)
     rest = plan.steps[place:]
     outputs = sheet.with_plan(plan.with_changes(steps=plan.steps[:place])).with_step(step).outputs(step)
-    if len(outputs) == len(step.inputs):
+    if replaces and len(outputs) == len(step.inputs):
         instead = dict(zip(step.inputs, outputs, strict=True))
         rest = tuple(_taking(later, instead) if after or later.id == before else later for later in rest)
     return plan.with_changes(steps=(*plan.steps[:place], step, *rest))

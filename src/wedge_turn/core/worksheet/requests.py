@@ -1,20 +1,23 @@
 """What is asked for in words, as in a shell: turns with their settings, ranges, and plans of them on files."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from itertools import count
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, Final, Literal, TypeVar
 
 from pydantic import ValidationError
 
 from wedge_turn.core.errors import BadRequestError, TurnInputError
-from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Trim, Turn, describe_settings
-from wedge_turn.core.worksheet.plan import MAX_INPUTS, Plan, Step, parse_ref, source_ref
+from wedge_turn.core.turns import TURN_ADAPTER, TURNS, AnyTurn, ClipInfo, Resample, Trim, Turn, describe_settings
+from wedge_turn.core.worksheet.plan import MAX_INPUTS, Plan, Step, parse_ref, source_ref, step_ref
 from wedge_turn.core.worksheet.recipe import Recipe
 from wedge_turn.core.worksheet.recipe_matching import Candidate, Matching, match_files
 from wedge_turn.core.worksheet.stretch import Stretch
 
 T = TypeVar("T")
+# The sample rate that clips are resampled to before they go into a turn: one in Hz, or that of one of them.
+RateChoice = int | Literal["lowest", "highest"]
+_OF_RATES: Final = {"lowest": min, "highest": max}
 
 
 def find_turn(kind: str) -> type[Turn]:
@@ -71,17 +74,38 @@ def _in_range(text: str, make: Callable[[Any, Any], T]) -> T:
         ) from None
 
 
-def plan_turn(turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None) -> Plan:
-    """One turn on files, group by group, over a stretch or all of each. Raises TurnInputError for too large a group."""
+def plan_turn(
+    turn: AnyTurn, infos: Sequence[ClipInfo], over: Stretch | None = None, rate: RateChoice | None = None
+) -> Plan:
+    """One turn on files, group by group, over a stretch or all of each; where a `rate` is chosen, files at another are
+    resampled first. Raises TurnInputError for too large a group.
+    """
     groups = turn.groups([info.name for info in infos], [info.form.channels for info in infos])
     if (most := max(map(len, groups), default=0)) > MAX_INPUTS:
         raise TurnInputError(f"{turn.kind} takes at most {MAX_INPUTS} clips at a time; {most} were given")
-    return Plan(
-        steps=tuple(
-            Step(id=f"group-{n}", turn=turn, inputs=tuple(source_ref(str(i)) for i in group), over=over)
-            for n, group in enumerate(groups)
-        )
-    )
+    steps: list[Step] = []
+    for n, group in enumerate(groups):
+        refs = tuple(source_ref(str(i)) for i in group)
+        if rate is not None:
+            first, refs = resample_first(refs, [infos[i] for i in group], rate, (f"rate-{i}" for i in group))
+            steps += first
+        steps.append(Step(id=f"group-{n}", turn=turn, inputs=refs, over=over))
+    return Plan(steps=tuple(steps))
+
+
+def resample_first(
+    refs: Sequence[str], infos: Sequence[ClipInfo], rate: RateChoice, ids: Iterable[str]
+) -> tuple[list[Step], tuple[str, ...]]:
+    """What brings clips to one rate before they go into a turn together: a step for each that is at another, with an
+    id of `ids`, and what then goes in instead.
+    """
+    chosen = rate if isinstance(rate, int) else _OF_RATES[rate](info.form.rate for info in infos)
+    steps, inputs = [], []
+    for ref, info, key in zip(refs, infos, ids, strict=False):
+        if info.form.rate != chosen:
+            steps.append(Step(id=key, turn=Resample(rate=chosen), inputs=(ref,)))
+        inputs.append(ref if info.form.rate == chosen else step_ref(key, 0))
+    return steps, tuple(inputs)
 
 
 def plan_recipe(

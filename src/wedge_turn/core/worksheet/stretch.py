@@ -49,7 +49,7 @@ def limit_to_range(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outc
     first, form = inputs[0], inputs[0].form
     if not can_replace_input(inputs, outcome):
         raise TurnInputError(
-            f"{kind} can't be limited to a range: its result has another length or other channels than what goes in"
+            f"{kind} can't be limited to a range: its result differs in length, rate or channels from what goes in"
         )
     start, end = stretch.span(form)
     if start >= form.frames:
@@ -64,7 +64,9 @@ def limit_to_range(stretch: Stretch, kind: str, inputs: Sequence[ClipInfo], outc
 def can_replace_input(inputs: Sequence[ClipInfo], outcome: Outcome) -> bool:
     """Whether what comes out can take the place of what goes in: one clip, as long, with as many channels."""
     form, made = inputs[0].form, outcome.outputs[0].form
-    same = made.channels == form.channels and outcome.frames == form.frames and not any(outcome.offsets)
+    same = (made.channels, made.rate, outcome.frames) == (form.channels, form.rate, form.frames) and not any(
+        outcome.offsets
+    )
     return same and len(inputs) == 1 and len(outcome.outputs) == 1
 
 

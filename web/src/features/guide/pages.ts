@@ -30,6 +30,7 @@ const ORDER = [
   "recorder",
   "film",
   "range",
+  "rates",
   "recipes",
   "null",
   "deliver",

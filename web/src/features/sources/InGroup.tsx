@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { ArrowLeftRight, Unlink } from "lucide-react";
 import type { Group, Job } from "../../api/client";
+import { kilohertz, ratesOf } from "../../shared/format";
 import { Name } from "../../shared/Name";
 import { QuietButton, SecondaryButton } from "../../shared/parts";
 import type { FileActions } from "./actions";
@@ -20,6 +21,8 @@ export function InGroup({ job, group, actions }: Props) {
   const name = (ref: string) => job.sources.find((source) => source.ref === ref)?.name ?? "";
   const places =
     group.kind === "layout" ? group.speakers : group.kind === "stereo-pair" ? ["L", "R"] : ["M", "S"];
+  const differ = !group.done && group.findings.some(({ code }) => code === "rate-differs");
+  const rates = ratesOf(job.sources.filter((source) => group.members.includes(source.ref)));
   return (
     <Box layerStyle="panel" p={3} data-testid="group">
       <Text textStyle="strong" mb={1}>
@@ -55,6 +58,12 @@ export function InGroup({ job, group, actions }: Props) {
             {group.label}
           </SecondaryButton>
         )}
+        {differ &&
+          rates.map((rate) => (
+            <SecondaryButton key={rate} onClick={() => void actions.add([{ ...groupStep(group), rate }])}>
+              {group.label} at {kilohertz(rate)}
+            </SecondaryButton>
+          ))}
         {group.members.length === 2 && (
           <QuietButton onClick={() => pair(exchanged(group), true)}>
             <ArrowLeftRight size={14} /> swap {group.kind === "mid-side" ? "M/S" : "L/R"}

@@ -235,6 +235,7 @@ const GUIDE: Record<string, string> = {
   "tracks-left-out": "film",
   "half-missing": "merge",
   twin: "merge",
+  "other-rate": "rates",
   "other-start": "recorder",
   "number-missing": "recorder",
   "gain-changed": "recorder",

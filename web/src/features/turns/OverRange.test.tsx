@@ -16,6 +16,7 @@ function range(over: Step["over"], selected: SelectedRange | null) {
     keyOf: (ref: string) => ref,
     selected: () => selected,
     playhead: () => 0,
+    files: [],
     insertBefore: () => {},
   };
   show(

@@ -3,7 +3,7 @@ import type { ComponentType } from "react";
 import { ACCEPTS } from "../../api/accepts.gen";
 import type { Clip, Group, NewStep, NewTurn, Step } from "../../api/client";
 import type { Kind, Of, WedgeSettings } from "../../api/turns";
-import { count } from "../../shared/format";
+import { count, kilohertz, ratesOf } from "../../shared/format";
 import type { SelectedRange } from "../../shared/places";
 import type { Hush } from "./hushes";
 import type { PlaneHandle } from "./planeHandles";
@@ -162,6 +162,24 @@ export const together = ({ clips }: Chosen, turn: NewTurn, label: string): Offer
   steps: [newStep(turn, clips)],
   refused: accepts(turn.kind, clips) ? null : refusal(turn.kind, clips),
 });
+
+/**
+ * What clips of several sample rates can't go into together as they are, and at each of their rates, to which the others
+ * are resampled first.
+ */
+export function atEachRate({ clips }: Chosen, offer: Offer): Offer[] {
+  const rates = ratesOf(clips);
+  if (offer.refused || rates.length < 2) return [offer];
+  return [
+    { ...offer, refused: `needs one sample rate, not ${rates.map(kilohertz).join(" and ")}` },
+    ...rates.map((rate) => ({
+      ...offer,
+      name: `${offer.name ?? offer.kind} at ${kilohertz(rate)}`,
+      label: `${offer.label}, resampled to ${kilohertz(rate)}`,
+      steps: offer.steps.map((step) => ({ ...step, rate })),
+    })),
+  ];
+}
 
 /** One line for each of the groups that is dealt with by such a turn. */
 export function forGroups({ groups }: Chosen, kind: Kind, noun: string): Offer | null {

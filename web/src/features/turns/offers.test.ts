@@ -124,3 +124,23 @@ it("puts what is called so before what other words mean", () => {
   expect(rank("swap", "split night-ferry")).toBeNull();
   expect([rank("remove vocals", "vocals"), rank("centre", "vocals")]).toEqual([1, 2]);
 });
+
+it("takes files of two sample rates together only at one of them, which is chosen", () => {
+  const chosen = [clip("gull_L", 1, { rate: 44_100 }), clip("gull_R", 1, { rate: 48_000 })];
+  const merges = offersFor(chosen).filter((offer) => offer.kind === "merge");
+  expect(merges.map(({ name, refused }) => [name, refused])).toEqual([
+    [undefined, "needs one sample rate, not 44.1 kHz and 48 kHz"],
+    ["merge at 44.1 kHz", null],
+    ["merge at 48 kHz", null],
+  ]);
+  expect(merges.map(({ steps }) => steps[0]?.rate)).toEqual([undefined, 44_100, 48_000]);
+  expect(merges[1]?.label).toBe("merge gull_L and gull_R into one stereo file, resampled to 44.1 kHz");
+});
+
+it("resamples each clip to the usual rate that it is not at", () => {
+  const offer = of("resample", [clip("phone", 1, { rate: 44_100 }), clip("mix", 2)]);
+  expect(offer?.steps.map(({ turn }) => turn)).toEqual([
+    { kind: "resample", rate: 48_000 },
+    { kind: "resample", rate: 44_100 },
+  ]);
+});

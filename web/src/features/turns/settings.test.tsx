@@ -15,6 +15,7 @@ const PLACE = {
   keyOf: (ref: string) => ref,
   selected: () => ({ start: 480, end: 960, rate: 48_000, startTime: 4_800_000 }),
   playhead: () => 24_000,
+  files: [clip("take", 1, { rate: 32_000 }), clip("room", 1, { rate: 48_000 }), clip("sea", 2)],
   insertBefore: vi.fn(),
 };
 
@@ -355,4 +356,25 @@ it("goes as far by slider as by hand in the small picture", () => {
   settings(DEFAULTS.decode);
   const [side] = kindOf(DEFAULTS.decode).handles(DEFAULTS.decode);
   expect(side?.moved({ x: -100, y: 0 })).toMatchObject({ side_db: most("Side level") });
+});
+
+it("resamples to a usual rate, to that of a file, or to any", async () => {
+  const { changed } = settings(DEFAULTS.resample);
+  const options = [...(screen.getByLabelText("Sample rate") as HTMLSelectElement).options].map(
+    (one) => one.text,
+  );
+  expect(options).toContain("32 kHz, as take");
+  expect(options).toContain("48 kHz, as room and others");
+  choose("Sample rate", "96000");
+  expect(changed()).toEqual({ kind: "resample", rate: 96_000 });
+  await tick(screen.getByText("More"));
+  for (const [typed, rate] of [
+    ["47952", 47_952],
+    ["44.1 kHz", 44_100],
+    ["88.2k", 88_200],
+  ] as const) {
+    fireEvent.change(screen.getByLabelText("Rate in Hz: value"), { target: { value: typed } });
+    fireEvent.blur(screen.getByLabelText("Rate in Hz: value"));
+    expect(changed().rate).toBe(rate);
+  }
 });

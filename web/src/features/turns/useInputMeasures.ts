@@ -5,7 +5,8 @@ import { useMeasures } from "../../api/queries";
 import type { SelectedRange } from "../../shared/places";
 import { useSettled } from "../../shared/settled";
 
-/** Where the panel's clips are heard: the job, its revision, their keys, what is selected of In, and the playhead. */
+/** Where the panel's clips are heard: the job, its revision, its files, the keys of clips, what is selected of In, and the
+ * playhead. */
 type WhereHeard = {
   job: string;
   revision: string;
@@ -13,6 +14,8 @@ type WhereHeard = {
   selected: () => SelectedRange | null;
   /** In frames of what is heard. */
   playhead: () => number;
+  /** The files of the job. */
+  files: readonly Clip[];
   /** Put a turn before a line, which takes its result then. */
   insertBefore: (line: string, step: NewStep) => void;
 };
@@ -22,6 +25,7 @@ export const Place = createContext<WhereHeard>({
   keyOf: () => "",
   selected: () => null,
   playhead: () => 0,
+  files: [],
   insertBefore: () => {},
 });
 

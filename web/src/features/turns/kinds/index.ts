@@ -11,6 +11,7 @@ import { level } from "./level";
 import { matrix } from "./matrix";
 import { merge } from "./merge";
 import { polarity } from "./polarity";
+import { resample } from "./resample";
 import { split } from "./split";
 import { sum } from "./sum";
 import { swap } from "./swap";
@@ -33,6 +34,7 @@ export const KINDS: { [K in Kind]: TurnKind<K> } = {
   centre,
   align,
   trim,
+  resample,
 };
 
 /** The kind of a turn. The compiler can't see that it takes this very turn; the table above is what makes it so. */

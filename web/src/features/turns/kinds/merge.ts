@@ -1,5 +1,5 @@
 import { count } from "../../../shared/format";
-import { DEFAULT_KIND, forGroups, type TurnKind, together } from "../kind";
+import { atEachRate, DEFAULT_KIND, forGroups, type TurnKind, together } from "../kind";
 import { MergeSettings } from "../settings/Merge";
 
 const LAYOUTS: Record<number, string> = { 2: "one stereo file", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1" };
@@ -12,10 +12,9 @@ export const merge: TurnKind<"merge"> = {
     const { names } = chosen;
     const { length } = chosen.clips;
     const into = LAYOUTS[length] ?? count(length, "channel");
-    return [
-      forGroups(chosen, "merge", "group") ??
-        together(chosen, { kind: "merge" }, `merge ${names} into ${into}`),
-    ];
+    const groups = forGroups(chosen, "merge", "group");
+    if (groups) return [groups];
+    return atEachRate(chosen, together(chosen, { kind: "merge" }, `merge ${names} into ${into}`));
   },
   Settings: MergeSettings,
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.
