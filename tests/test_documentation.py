@@ -18,13 +18,13 @@ README = (ROOT / "README.md").read_text("utf-8")
 
 def test_every_command_stands_in_the_readme() -> None:
     commands = {command.name or command.callback.__name__ for command in app.registered_commands if command.callback}
-    assert commands == {"serve", "password", "doctor", "demo", "inspect", "apply", "prep", "run", "verify"}
+    assert commands == {"serve", "password", "doctor", "demo", "inspect", "apply", "prep", "run", "suggest", "verify"}
     for command in commands:
         assert f"wedge-turn {command}" in README
 
 
 @pytest.mark.parametrize(
-    "command", ["serve", "password", "doctor", "demo", "inspect", "apply", "prep", "run", "verify"]
+    "command", ["serve", "password", "doctor", "demo", "inspect", "apply", "prep", "run", "suggest", "verify"]
 )
 def test_every_option_of_a_command_is_explained(command: str) -> None:
     shown = CliRunner().invoke(app, [command, "--help"], terminal_width=200).output

@@ -17,8 +17,8 @@ RATE = 48_000
 GUIDE = Path(__file__).parents[2] / "docs" / "python.md"
 NAMES = {
     "DC", "Align", "Centre", "Clip", "Decode", "Delivery", "Encode", "Error", "Fold", "Inspection", "Level", "Matrix",
-    "Merge", "Polarity", "Session", "Split", "Stretch", "Sum", "Swap", "Trim", "Width", "apply", "deliver", "inspect",
-    "merge", "open", "prep", "split", "verify",
+    "Merge", "Polarity", "Resample", "Session", "Split", "Stretch", "Sum", "Swap", "Trim", "Width", "apply", "deliver",
+    "inspect", "merge", "open", "prep", "split", "verify",
 }  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from wedge_turn.cli.usage import advise
 from wedge_turn.core.findings import FileFinding
 from wedge_turn.core.form import depth_text, format_channels, format_clock, format_time_code_of
 from wedge_turn.core.session import Session
-from wedge_turn.core.turns import TURNS
+from wedge_turn.core.turns import TURN_ADAPTER, write_turn
 from wedge_turn.core.worksheet import parse_ref, source_ref
 
 
@@ -132,15 +132,5 @@ def _advice(finding: dict[str, Any]) -> str:
         return ""
     over = remedy.get("over")
     limit = f" --only {over['start']}-{over['end']}" if over else ""
-    return " → " + ", then ".join(_command(turn) + limit for turn in (remedy["turn"], *remedy["followed_by"]))
-
-
-def _command(turn: dict[str, Any]) -> str:
-    """A turn as it is written in a shell, with the settings that aren't the usual ones."""
-    defaults = TURNS[turn["kind"]].model_fields
-    settings = [
-        f" --set {name}={','.join(map(str, value)) if isinstance(value, list) else value}"
-        for name, value in turn.items()
-        if name != "kind" and (tuple(value) if isinstance(value, list) else value) != defaults[name].default
-    ]
-    return "".join([turn["kind"], *settings])
+    turns = map(TURN_ADAPTER.validate_python, (remedy["turn"], *remedy["followed_by"]))
+    return " → " + ", then ".join(write_turn(turn) + limit for turn in turns)

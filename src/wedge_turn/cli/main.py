@@ -115,8 +115,10 @@ def inspect(
 ) -> None:
     """Say what each file is, and which belong together."""
     from wedge_turn.cli.inspecting import inspect_files, print_inspection
+    from wedge_turn.cli.piping import taking_input
 
-    report = inspect_files(list_files(files), quick=quick, salvage=salvage)
+    with taking_input(list_files(files)) as taken:
+        report = inspect_files(taken, quick=quick, salvage=salvage)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -170,11 +172,16 @@ def apply(
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest. Its settings: apply TURN --help."""
     from wedge_turn.cli.executors import open_executor, open_folder_executor
+    from wedge_turn.cli.piping import giving_output, taking_input
     from wedge_turn.cli.rates import parse_rate_choice, with_rate_of_file
     from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
-    beforehand, files = Beforehand(), list_files(files)
-    with open_executor(processes, cluster, open_folder_executor(files), out) as executor:
+    beforehand = Beforehand()
+    with (
+        taking_input(list_files(files)) as taken,
+        giving_output(out) as folder,
+        open_executor(processes, cluster, open_folder_executor(taken), folder) as executor,
+    ):
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery import Order
         from wedge_turn.core.naming import parse_naming
@@ -189,9 +196,9 @@ def apply(
             one_rate = parse_rate_choice(rate) if rate else None
         with show_progress() as progress:
             manifest = turn_files(
-                files,
+                taken,
                 lambda infos: plan_turn(chosen, infos, stretch, one_rate),
-                out,
+                folder,
                 lambda refs: Order(
                     refs, depth, dither=dither, range=trim, overwrite=overwrite, container=container, naming=naming
                 ),
@@ -201,10 +208,40 @@ def apply(
                 resume=resume,
                 salvage=salvage,
             )
+    # Standard output may be the file itself.
+    aside = out != folder
     if as_json:
-        typer.echo(json.dumps(result(manifest, out, beforehand), indent=1))
+        typer.echo(json.dumps(result(manifest, out, beforehand), indent=1), err=aside)
     elif not quiet:
-        print_result(manifest, out, beforehand)
+        print_result(manifest, out, beforehand, aside=aside)
+
+
+@app.command()
+def suggest(
+    what: Annotated[
+        Literal["hushes", "delay", "blend"],
+        typer.Argument(
+            metavar="WHAT",
+            help="hushes, where a channel has only spill; delay, that aligns the channels; or blend, the best sum.",
+        ),
+    ],
+    files: Files,
+    level: Annotated[float, typer.Option(metavar="DB", min=-144, max=0, help="By how much hushes lower.")] = -12.0,
+    threshold: Annotated[
+        float | None,
+        typer.Option(metavar="DB", min=3, max=40, help="How much quieter than the loudest other spill is."),
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Measure a file, or files side by side, and print the turn that suits it as `apply` takes it."""
+    from wedge_turn.cli.piping import taking_input
+    from wedge_turn.cli.suggesting import suggest as find
+
+    with taking_input(list_files(files)) as taken:
+        turn, found = find(what, taken, level, threshold)
+    typer.echo(json.dumps({"turn": turn, "found": found}) if as_json else turn)
+    if not as_json:
+        typer.echo(found, err=True)
 
 
 @app.command()

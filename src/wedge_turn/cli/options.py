@@ -6,7 +6,10 @@ from typing import Annotated, Literal
 import typer
 
 Files = Annotated[
-    list[Path], typer.Argument(metavar="FILE...", help="Audio files, or folders of them; they are never changed.")
+    list[Path],
+    typer.Argument(
+        metavar="FILE...", help="Audio files, or folders of them, or - for standard input; they are never changed."
+    ),
 ]
 Out = Annotated[Path, typer.Option(metavar="DIR", help="The folder to write into.")]
 Depth = Annotated[Literal["same", "16", "24", "32", "float"], typer.Option(help="The bit depth to write.")]

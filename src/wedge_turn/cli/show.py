@@ -9,14 +9,16 @@ from typing import TYPE_CHECKING, Any
 
 import typer
 
+from wedge_turn.cli.piping import is_from_pipe
+
 if TYPE_CHECKING:  # what compiles kernels is only imported by commands that need them
     from wedge_turn.core.delivery import DeliveredFile, Manifest, ManifestFinding, Progress
     from wedge_turn.core.findings import FileFinding
 
 
 def describe_result(path: Path) -> str:
-    """A path as it can be printed: bytes of a name that are no UTF-8 are replaced."""
-    return os.fsencode(path).decode(errors="replace")
+    """A path as it can be printed: bytes of a name that are no UTF-8 are replaced, and standard input is that."""
+    return path.name if is_from_pipe(path) else os.fsencode(path).decode(errors="replace")
 
 
 def write_turn_help(kind: str) -> str:
@@ -84,13 +86,15 @@ def list_facts(file: "DeliveredFile", path: Path) -> dict[str, Any]:
     }
 
 
-def print_result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> None:
+def print_result(manifest: "Manifest", folder: Path, beforehand: Beforehand, *, aside: bool = False) -> None:
+    """Files, findings and proofs of a delivery; `aside` on stderr, where a file goes to standard output."""
     for file in manifest.files:
-        typer.echo(describe_result(folder / file.name) + ("  unchanged" if file.kept else ""))
+        path = file.name if aside else describe_result(folder / file.name)
+        typer.echo(path + ("  unchanged" if file.kept else ""), err=aside)
     for finding in beforehand.list_new(manifest):
-        typer.echo(finding.message)
+        typer.echo(finding.message, err=aside)
     for proved in manifest.proofs:
-        typer.echo(proved.proof.statement)
+        typer.echo(proved.proof.statement, err=aside)
 
 
 @contextmanager

@@ -5,8 +5,10 @@ Names decide which input of a merge is left, and which is mid: that alone is tak
 """
 
 import math
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -67,7 +69,7 @@ def _law(said: Step) -> Step:
     elif kind in ("align", "fold"):
         offsets, delays, frames = _later(kind, turn, forms[0])
     elif kind == "level":
-        hushes = _hushes(turn["hush"], forms[0].rate)
+        hushes = _hushes(turn["hush"], forms[0])
     added = _added(turn, channels, said.bits) if kind == "dc" else ()
     matrix = _rows(_matrix(kind, turn, forms, said.picked))
     law = replace(
@@ -157,8 +159,9 @@ def _timeline(kind: str, turn: Mapping[str, Any], forms: Sequence[Form]) -> tupl
 
 def _trimmed(turn: Mapping[str, Any], form: Form) -> tuple[int, int]:
     """From which frame to which; in recorded time of the day before or after too."""
-    start = _frame(turn["start"], form.rate)
-    end = None if turn["end"] == "end" else _frame(turn["end"], form.rate)
+    of_day = turn["time"] == "recorded"
+    start = _frame(turn["start"], form, of_day=of_day)
+    end = None if turn["end"] == "end" else _frame(turn["end"], form, of_day=of_day)
     if turn["time"] == "file" or form.start_time is None:
         return start, form.frames if end is None else min(end, form.frames)
     day = _DAY * form.rate
@@ -184,14 +187,14 @@ def _later(kind: str, turn: Mapping[str, Any], form: Form) -> tuple[tuple[int, .
     return whole, tuple(by - at for by, at in zip(later, whole, strict=True)), form.frames + math.ceil(max(later))
 
 
-def _hushes(hushes: Sequence[Mapping[str, Any]], rate: int) -> tuple[Hush, ...]:
+def _hushes(hushes: Sequence[Mapping[str, Any]], form: Form) -> tuple[Hush, ...]:
     return tuple(
         Hush(
             one["channel"] - 1,
-            _frame(one["start"], rate),
-            _frame(one["end"], rate),
+            _frame(one["start"], form),
+            _frame(one["end"], form),
             0.0 if one["gain_db"] == "mute" else 10.0 ** (one["gain_db"] / 20.0),
-            round(one["fade_ms"] * rate / 1000),
+            round(one["fade_ms"] * form.rate / 1000),
         )
         for one in hushes
     )
@@ -199,15 +202,46 @@ def _hushes(hushes: Sequence[Mapping[str, Any]], rate: int) -> tuple[Hush, ...]:
 
 def _over(stretch: Mapping[str, Any], form: Form) -> Over:
     """The fades lie within, and there are none at the start and the end of the clip."""
-    start = _frame(stretch["start"], form.rate)
-    end = form.frames if stretch["end"] == "end" else min(_frame(stretch["end"], form.rate), form.frames)
+    start = _frame(stretch["start"], form)
+    end = form.frames if stretch["end"] == "end" else min(_frame(stretch["end"], form), form.frames)
     fade = min(round(stretch["fade_ms"] * form.rate / 1000), (end - start) // 2)
     return Over(start, end, 0 if start == 0 else fade, 0 if end == form.frames else fade)
 
 
-def _frame(place: float | str, rate: int) -> int:
-    """Seconds, or samples as `480s`."""
-    return int(place[:-1]) if isinstance(place, str) else round(place * rate)
+def _frame(place: float | str, form: Form, *, of_day: bool = False) -> int:
+    """Seconds, samples as `480s`, or time code, from the clip's start or from midnight."""
+    if not isinstance(place, str):
+        return round(place * form.rate)
+    if place.endswith("s"):
+        return int(place[:-1])
+    samples = _after_midnight(place, form)
+    if of_day:
+        return samples
+    day = _DAY * form.rate
+    frame = samples - (form.start_time or 0) % day
+    return frame + day if frame < 0 and frame + day < form.frames else frame
+
+
+def _after_midnight(place: str, form: Form) -> int:
+    """A time code in samples: frames are counted through, but for the numbers that `;` drops at rates near 30 and 60,
+    two or four in every minute that is not a tenth one (SMPTE ST 12-1; from memory).
+    """
+    code, _, said = place.partition("@")
+    frame_rate = _frame_rate(said) if said else Fraction(form.frame_rate)
+    counted = round(frame_rate)
+    hours, minutes, seconds, frames = (int(part) for part in re.split("[:;]", code))
+    minutes += 60 * hours
+    number = (60 * minutes + seconds) * counted + frames
+    if (";" in code or (form.drops and not said)) and counted % 30 == 0 and frame_rate != counted:
+        number -= 2 * (counted // 30) * (minutes - minutes // 10)
+    return round(number / frame_rate * form.rate)
+
+
+def _frame_rate(said: str) -> Fraction:
+    """A rate as it is written; those that are written rounded are a thousandth and a bit less than whole."""
+    rate = Fraction(said)
+    near = Fraction(round(rate) * 1000, 1001)
+    return near if rate.denominator > 1 and abs(near - rate) < 0.015 else rate
 
 
 def _added(turn: Mapping[str, Any], channels: int, bits: int | None) -> tuple[float, ...]:

@@ -53,12 +53,16 @@ class Over:
 
 @dataclass(frozen=True)
 class Form:
-    """What a clip is that goes into a step; `start_time` counts samples since midnight."""
+    """What a clip is that goes into a step; `start_time` counts samples since midnight, `frame_rate` is that of its
+    time code as a fraction, empty where it has none, and `drops` says that it drops numbers.
+    """
 
     channels: int
     frames: int
     rate: int
     start_time: int | None = None
+    frame_rate: str = ""
+    drops: bool = False
 
 
 @dataclass(frozen=True)

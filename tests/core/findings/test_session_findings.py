@@ -12,7 +12,7 @@ from wedge_turn.core.findings import SessionFile
 from wedge_turn.core.findings.session import find_in_session
 from wedge_turn.core.form import EncodingName
 from wedge_turn.core.measure import measure_signal
-from wedge_turn.core.turns import Level
+from wedge_turn.core.turns import Level, Resample
 
 HOUR = 3600 * 8_000
 
@@ -65,8 +65,11 @@ def test_another_rate_depth_and_length_are_said_of_the_odd_one(folder: Folder) -
     folder.add("phone", rate=11_025)
     assert folder.found() == {"phone": ["other-rate"]}
     assert folder.message("phone") == (
-        "phone is at 11.025 kHz; the 4 others that start with it are at 8 kHz. Ask for it at 8 kHz."
+        "phone is at 11.025 kHz; the 4 others that start with it are at 8 kHz. Ask for it at 8 kHz, or resample it."
     )
+    (finding,) = find_in_session(folder.files)["phone"]
+    assert finding.remedy is not None
+    assert finding.remedy.turn == Resample(rate=8_000)
     folder.files.pop()
     folder.add("wire", encoding="s16")
     folder.add("cut", quiet(9, 6_000, 1))

@@ -2104,7 +2104,8 @@ export interface components {
         };
         /**
          * Form
-         * @description What a clip is that goes into a step; `start_time` counts samples since midnight.
+         * @description What a clip is that goes into a step; `start_time` counts samples since midnight, `frame_rate` is that of its
+         *     time code as a fraction, empty where it has none, and `drops` says that it drops numbers.
          */
         Form: {
             /** Channels */
@@ -2115,6 +2116,16 @@ export interface components {
             rate: number;
             /** Start Time */
             start_time?: number | null;
+            /**
+             * Frame Rate
+             * @default
+             */
+            frame_rate: string;
+            /**
+             * Drops
+             * @default false
+             */
+            drops: boolean;
         };
         /**
          * GroupView
@@ -2185,12 +2196,12 @@ export interface components {
             channel: number;
             /**
              * Start
-             * @description In seconds, or in samples as `480s`.
+             * @description In seconds, in samples as `480s`, or in time code.
              */
             start: number | string;
             /**
              * End
-             * @description In seconds, or in samples as `96000s`.
+             * @description In seconds, in samples as `96000s`, or in time code.
              */
             end: number | string;
             /**
@@ -3737,13 +3748,13 @@ export interface components {
         Stretch: {
             /**
              * Start
-             * @description In seconds, or in samples as `480s`.
+             * @description In seconds, in samples as `480s`, or in time code.
              * @default 0
              */
             start: number | string;
             /**
              * End
-             * @description In seconds, in samples as `96000s`, or `end`.
+             * @description In seconds, in samples as `96000s`, in time code, or `end`.
              * @default end
              */
             end: number | string | "end";
@@ -3844,13 +3855,13 @@ export interface components {
             kind: "trim";
             /**
              * Start
-             * @description Where it starts, in seconds, or in samples as `480s`.
+             * @description Where it starts, in seconds, in samples as `480s`, or in time code.
              * @default 0
              */
             start: number | string;
             /**
              * End
-             * @description Where it ends, in seconds, or in samples as `96000s`.
+             * @description Where it ends, in seconds, in samples as `96000s`, or in time code.
              * @default end
              */
             end: number | string | "end";
@@ -3939,12 +3950,12 @@ export interface components {
             channel: number;
             /**
              * Start
-             * @description In seconds, or in samples as `480s`.
+             * @description In seconds, in samples as `480s`, or in time code.
              */
             start: number | string;
             /**
              * End
-             * @description In seconds, or in samples as `96000s`.
+             * @description In seconds, in samples as `96000s`, or in time code.
              */
             end: number | string;
             /**

@@ -2,12 +2,13 @@
 import { Committed } from "./Committed";
 import { Field } from "./fields";
 import { framesOf, noTime, type Place, placeIn, placeText } from "./places";
+import type { Timed } from "./timeCode";
 
 type Ends = { start: Place; end: Place };
 type Props = {
   range: Ends;
-  /** What its places lie in: a rate, and how long it is. */
-  clip: { rate: number; frames: number };
+  /** What its places lie in. */
+  clip: Timed & { frames: number };
   /** Times of day: an end before the start is on the next day. */
   ofDay?: boolean;
   onChange: (ends: Partial<Ends>) => void;
@@ -15,8 +16,8 @@ type Props = {
 
 export function RangeFields({ range, clip, ofDay = false, onChange }: Props) {
   const refuse = (edge: keyof Ends) => (text: string) => {
-    const place = placeIn(text);
-    if (place === null || (edge === "start" && place === "end")) return noTime(text);
+    const place = placeIn(text, clip, ofDay);
+    if (place === null || (edge === "start" && place === "end")) return noTime(text, clip, ofDay);
     const next = { ...range, [edge]: place };
     const [start, end] = [framesOf(next.start, clip), framesOf(next.end, clip)];
     return start < end || (ofDay && start > end) ? null : "The end must be after the start.";
@@ -27,7 +28,7 @@ export function RangeFields({ range, clip, ofDay = false, onChange }: Props) {
         label={`Range ${label.toLowerCase()}`}
         value={placeText(range[edge], clip.rate)}
         refuse={refuse(edge)}
-        onCommit={(text) => onChange({ [edge]: placeIn(text) ?? range[edge] })}
+        onCommit={(text) => onChange({ [edge]: placeIn(text, clip, ofDay) ?? range[edge] })}
       />
     </Field>
   );

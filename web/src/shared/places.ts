@@ -1,5 +1,6 @@
-/** Places in time as turns have them: seconds, samples as `480s`, or the end. */
+/** Places in time as turns have them: seconds, samples as `480s`, time code, or the end. */
 import { clock } from "./format";
+import { isTimeCode, type Timed, timeCodeIn } from "./timeCode";
 
 export type Place = number | string;
 type AtRate = { rate: number };
@@ -8,23 +9,30 @@ type AtRate = { rate: number };
 export type SelectedRange = { start: number; end: number; rate: number; startTime: number | null };
 
 /** Frames of a clip that has so many. */
-export function framesOf(place: Place, { rate, frames }: AtRate & { frames: number }): number {
-  if (place === "end") return frames;
-  return typeof place === "number" ? Math.round(place * rate) : Number.parseInt(place, 10);
+export function framesOf(place: Place, clip: Timed & { frames: number }): number {
+  if (place === "end") return clip.frames;
+  const seconds = typeof place === "number" ? place : timeCodeIn(place, clip);
+  if (seconds === null) return Number.parseInt(String(place), 10);
+  return typeof seconds === "number" ? Math.round(seconds * clip.rate) : Number.NaN;
 }
 
 /** As it is shown: in thousandths of a second where they say it to the sample, else in millionths, which always do. */
 export function placeText(place: Place, rate: number): string {
-  if (place === "end") return place;
+  if (place === "end" || (typeof place === "string" && isTimeCode(place))) return place;
   const frame = framesOf(place, { rate, frames: 0 });
   const text = clock(frame / rate);
   const read = placeIn(text);
   return typeof read === "number" && Math.round(read * rate) === frame ? text : clock(frame / rate, 6);
 }
 
-/** What was typed: `1:02.5`, `62.5`, `480s` or `end`; null where it is none of them. */
-export function placeIn(typed: string): Place | null {
+/**
+ * What was typed: `1:02.5`, `62.5`, `480s`, `end`, or the time code of a clip, in seconds from its start or from midnight;
+ * null where it is none of them.
+ */
+export function placeIn(typed: string, clip: Timed | null = null, ofDay = false): Place | null {
   const text = typed.trim().toLowerCase().replace(",", ".");
+  const inCode = clip && timeCodeIn(text, clip, ofDay);
+  if (typeof inCode === "number") return inCode;
   if (text === "end" || /^\d{1,15}s$/.test(text)) return text;
   const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d*)?)$/.exec(text);
   if (!parts) return null;
@@ -41,8 +49,11 @@ export function numberIn(typed: string): number | null {
 }
 
 /** Why a text is no time. */
-export const noTime = (text: string) =>
-  `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, or samples as 480s.`;
+export function noTime(text: string, clip: Timed | null = null, ofDay = false): string {
+  const why = clip && timeCodeIn(text.trim(), clip, ofDay);
+  if (typeof why === "string") return why;
+  return `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, samples as 480s, or time code.`;
+}
 
 /** A selected range in a clip: to the sample where their rates are the same. */
 export const placesOf = ({ start, end, rate }: SelectedRange, clip: AtRate) => {

@@ -10,6 +10,7 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.manifest import Evidence, ProvedFile, ProvedSource
 from wedge_turn.core.delivery.writing import ToWrite, WrittenFile
+from wedge_turn.core.form import Form as ClipForm
 from wedge_turn.core.turns import Align, Centre, Decode, Fold, Merge, Resample, WindowOutcome
 from wedge_turn.core.worksheet import Step, source_ref
 from wedge_turn.proof import File, Form, Promise, Recipe, Source
@@ -117,9 +118,15 @@ def _describe_step(engine: Engine, step: Step) -> Numbers:
         turn=step.turn.model_dump(mode="json"),
         stretch=None if step.over is None else step.over.model_dump(mode="json"),
         bypassed=step.bypassed,
-        forms=tuple(Form(form.channels, form.frames, form.rate, form.start_time) for form in forms),
+        forms=tuple(map(_describe_form, forms)),
         picked=_picked(step, outcome.matrix),
     )
+
+
+def _describe_form(form: ClipForm) -> Form:
+    shown = form.frame_rate
+    frame_rate = f"{shown.frames}/{shown.seconds}" if shown else ""
+    return Form(form.channels, form.frames, form.rate, form.start_time, frame_rate, bool(shown and shown.drop))
 
 
 def _later(step: Step) -> tuple[int, ...] | None:

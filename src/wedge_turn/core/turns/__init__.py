@@ -11,7 +11,7 @@ from wedge_turn.core.turns.base import Computation, Turn, format_db
 from wedge_turn.core.turns.centre import Centre
 from wedge_turn.core.turns.dc import DC
 from wedge_turn.core.turns.decode import Decode
-from wedge_turn.core.turns.describing import describe_settings, describe_turn, write_example
+from wedge_turn.core.turns.describing import describe_settings, describe_turn, write_example, write_turn
 from wedge_turn.core.turns.encode import Encode
 from wedge_turn.core.turns.fold import LAWS, Fold, Law
 from wedge_turn.core.turns.level import Level
@@ -26,10 +26,10 @@ from wedge_turn.core.turns.outcome import (
     WindowOutcome,
     matrix_outcome,
 )
-from wedge_turn.core.turns.places import End, Place, parse_frame
+from wedge_turn.core.turns.places import End, Place, locate
 from wedge_turn.core.turns.polarity import Polarity
 from wedge_turn.core.turns.resample import Resample
-from wedge_turn.core.turns.shifting import format_samples
+from wedge_turn.core.turns.shifting import format_samples, int_if_integral
 from wedge_turn.core.turns.split import Split
 from wedge_turn.core.turns.sum import Sum
 from wedge_turn.core.turns.swap import Swap
@@ -100,7 +100,9 @@ __all__ = [
     "describe_turn",
     "format_db",
     "format_samples",
+    "int_if_integral",
+    "locate",
     "matrix_outcome",
-    "parse_frame",
     "write_example",
+    "write_turn",
 ]

@@ -47,12 +47,23 @@ def write_example(turn: type[Turn]) -> str:
     return shlex.join(["wedge-turn", "apply", kind, *files, "--out", "OUT", *settings])
 
 
+def write_turn(turn: Turn) -> str:
+    """A turn as `apply` takes it, with the settings that aren't the usual ones: *fold --set take=left*."""
+    fields = type(turn).model_fields
+    settings = [
+        f" --set {name}={_as_typed(value)}"
+        for name in fields
+        if name != "kind" and (value := getattr(turn, name)) != fields[name].default
+    ]
+    return turn.kind + "".join(settings)
+
+
 def _as_typed(value: object) -> str:
     if isinstance(value, tuple):
         return ",".join(map(_as_typed, value))
     if isinstance(value, bool):
         return str(value).lower()
-    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+    return "" if value is None else f"{value:.10g}" if isinstance(value, float) else str(value)
 
 
 def _describe_values(schema: dict[str, Any]) -> str:
@@ -75,6 +86,8 @@ def _describe_values(schema: dict[str, Any]) -> str:
             return f"{_describe_values(schema['items'])}, separated by commas{number}"
         case "string" if schema.get("pattern", "").endswith("s$"):
             return "samples as 480s"
+        case "string" if "@" in schema.get("pattern", ""):
+            return "time code as 01:00:00:12"
         case "null":
             return ""
         case _:

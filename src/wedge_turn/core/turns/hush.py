@@ -17,16 +17,19 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from wedge_turn.core.turns.places import Place, parse_frame
+from wedge_turn.core.form import Form
+from wedge_turn.core.turns.places import TIME_CODE, Place, locate
 from wedge_turn.core.windows import raised_cosine
 
 MAX_HUSHES: Final = 4_096
 # Seconds behind minutes have two digits here: a gain, which is never above zero, is told from them.
-_PLACE: Final = r"(?:\d+(?::[0-5]\d){1,2}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
+_PLACE: Final = rf"(?:{TIME_CODE}|\d+(?::[0-5]\d){{1,2}}(?:\.\d*)?|\d+(?:\.\d*)?s?)"
 _HUSH: Final = re.compile(
     rf"(?P<channel>\d+):(?P<start>{_PLACE})-(?P<end>{_PLACE})"
     r"(?::(?P<gain_db>[-−][^\s:]+|mute|0(?:\.0*)?)(?::(?P<fade_ms>[\d.]+))?)?"
 )
+# `;` or `,`. A hush begins with its channel and the start of it; behind a time code's `;` stand frames.
+_SEPARATOR: Final = re.compile(rf"[;,](?=\s*(?:$|\d+:{_PLACE}-))")
 FADE_MS: Final = 10.0
 
 
@@ -52,8 +55,8 @@ class Hush(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     channel: int = Field(ge=1, le=64, description="Counted from 1.")
-    start: Place = Field(description="In seconds, or in samples as `480s`.")
-    end: Place = Field(description="In seconds, or in samples as `96000s`.")
+    start: Place = Field(description="In seconds, in samples as `480s`, or in time code.")
+    end: Place = Field(description="In seconds, in samples as `96000s`, or in time code.")
     gain_db: Annotated[Lowered | Literal["mute"], BeforeValidator(_muted)] = "mute"
     fade_ms: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)] = FADE_MS
 
@@ -61,18 +64,29 @@ class Hush(BaseModel):
     def gain(self) -> float:
         return 0.0 if self.gain_db == "mute" else float(10 ** (self.gain_db / 20))
 
-    def span(self, rate: int) -> tuple[int, int]:
-        """Its first frame, and the first after it."""
-        return parse_frame(self.start, rate), parse_frame(self.end, rate)
+    def __str__(self) -> str:
+        """As it is written in a shell."""
+        fade = "" if self.fade_ms == FADE_MS else f":{self.fade_ms:g}"
+        level = self.gain_db if self.gain_db == "mute" else f"{self.gain_db:g}"
+        return f"{self.channel}:{_write(self.start)}-{_write(self.end)}:{level}{fade}"
+
+    def span(self, form: Form) -> tuple[int, int]:
+        """Its first frame in a clip of this form, and the first after it."""
+        return locate(self.start, form), locate(self.end, form)
+
+
+def _write(place: float | str) -> str:
+    return place if isinstance(place, str) else f"{place:.10g}"
 
 
 def format_hushes(value: object) -> object:
     """Hushes as they are written in a shell, `2:1.50-3.25:-inf;1:1:04-1:05.5:-12:20`: the channel, from and to, the
-    gain in dB and the fades in milliseconds; the last two may be left out.
+    gain in dB and the fades in milliseconds; the last two may be left out. A comma parts them too, which a shell leaves
+    alone.
     """
     if not isinstance(value, str):
         return value
-    return tuple(parse_hushes(text.strip()) for text in value.split(";") if text.strip())
+    return tuple(parse_hushes(text.strip()) for text in _SEPARATOR.split(value) if text.strip())
 
 
 def parse_hushes(text: str) -> dict[str, object]:
@@ -104,9 +118,9 @@ HushList = Annotated[tuple[Hush, ...], BeforeValidator(format_hushes)]
 class Envelope:
     """The gain of one channel along time, from its hushes."""
 
-    def __init__(self, hushes: Sequence[Hush], rate: int) -> None:
-        self._rate = rate
-        self._hushes = [(hush, *hush.span(rate)) for hush in hushes]
+    def __init__(self, hushes: Sequence[Hush], form: Form) -> None:
+        self._rate = form.rate
+        self._hushes = [(hush, *hush.span(form)) for hush in hushes]
 
     def over(self, start: int, frames: int) -> NDArray[np.float64] | None:
         """The gain of each of these frames, (frames,); None where all of it is 1."""
@@ -137,11 +151,11 @@ def _envelope(hush: Hush, length: int, rate: int, first: int, last: int) -> NDAr
 class HushProcessor:
     """How a clip with hushes is computed: each channel by its gain and its envelope."""
 
-    def __init__(self, gains: Sequence[float], hushes: Sequence[Hush], rate: int) -> None:
+    def __init__(self, gains: Sequence[float], hushes: Sequence[Hush], form: Form) -> None:
         """`gains` are of all channels, as factors."""
         self._gains = gains
         by_channel = [[hush for hush in hushes if hush.channel == n] for n in range(1, len(gains) + 1)]
-        self._envelopes = [Envelope(own, rate) for own in by_channel]
+        self._envelopes = [Envelope(own, form) for own in by_channel]
 
     def apply(self, block: NDArray[np.float64], start: int) -> NDArray[np.float64]:
         """A block (frames, channels) that begins at frame `start`."""

@@ -56,7 +56,7 @@ class Level(Turn):
         if not self.hush:
             return outcome
         rate, frames, channels = clip.form.rate, clip.form.frames, clip.form.channels
-        spans = [hush.span(rate) for hush in self.hush]
+        spans = [hush.span(clip.form) for hush in self.hush]
         for n, (hush, (start, end)) in enumerate(zip(self.hush, spans, strict=True), 1):
             if hush.channel > channels:
                 raise TurnInputError(f"hush {n} is on channel {hush.channel}; {clip.name} has {channels}")
@@ -72,7 +72,7 @@ class Level(Turn):
         return WindowOutcome(outcome.outputs, np.eye(channels), frames, findings=findings, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
-        hushed = HushProcessor(self._gains(clip), self.hush, clip.form.rate)
+        hushed = HushProcessor(self._gains(clip), self.hush, clip.form)
         return Computation(lambda start: (hushed.apply(read(start, PAGE), start),), (0,))
 
     def _gains(self, clip: ClipInfo) -> list[float]:
@@ -94,7 +94,7 @@ class Level(Turn):
             return f"{said}."
         lowered = []
         for channel in sorted({hush.channel for hush in self.hush}):
-            own = [hush.span(clip.form.rate) for hush in self.hush if hush.channel == channel]
+            own = [hush.span(clip.form) for hush in self.hush if hush.channel == channel]
             seconds = sum(end - start for start, end in own) / clip.form.rate
             lowered.append(f"{_counted(len(own))} on channel {channel} ({seconds:.3f} s)")
         hushes = " and ".join(lowered)

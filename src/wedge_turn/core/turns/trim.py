@@ -19,7 +19,7 @@ from wedge_turn.core.form import DAY, format_clock
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output
-from wedge_turn.core.turns.places import End, Place, parse_frame
+from wedge_turn.core.turns.places import End, Place, locate
 
 
 class Trim(Turn):
@@ -27,8 +27,8 @@ class Trim(Turn):
     example: ClassVar = Example({"start": "100s", "end": "1203s"}, (2,))
 
     kind: Literal["trim"] = "trim"
-    start: Place = Field(default=0.0, description="Where it starts, in seconds, or in samples as `480s`.")
-    end: End = Field(default="end", description="Where it ends, in seconds, or in samples as `96000s`.")
+    start: Place = Field(default=0.0, description="Where it starts, in seconds, in samples as `480s`, or in time code.")
+    end: End = Field(default="end", description="Where it ends, in seconds, in samples as `96000s`, or in time code.")
     time: Literal["file", "recorded"] = Field(
         default="file", description="What start and end are counted from: the start of the file, or midnight."
     )
@@ -77,13 +77,14 @@ class Trim(Turn):
         """Start and end in frames of the clip, and by how many the range goes on after it. Raises TurnInputError where
         nothing lies between start and end.
         """
-        rate, frames = clip.form.rate, clip.form.frames
-        start, end = parse_frame(self.start, rate), None if self.end == "end" else parse_frame(self.end, rate)
-        if self.time == "recorded" and end is not None and end < start < DAY * rate:
+        rate, frames, of_day = clip.form.rate, clip.form.frames, self.time == "recorded"
+        start = locate(self.start, clip.form, of_day=of_day)
+        end = None if self.end == "end" else locate(self.end, clip.form, of_day=of_day)
+        if of_day and end is not None and end < start < DAY * rate:
             end += DAY * rate
         if end is not None and end <= start:
             raise TurnInputError("the range ends before it starts", help="Give it an end after its start.")
-        if self.time == "recorded":
+        if of_day:
             return self._recorded(clip, start, end)
         wanted = frames if end is None else end
         end = min(wanted, frames)

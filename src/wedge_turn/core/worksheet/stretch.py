@@ -16,7 +16,7 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import Form
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, parse_frame
+from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, locate
 from wedge_turn.core.windows import raised_cosine
 
 Read = Callable[[int, int], Block]
@@ -27,14 +27,14 @@ class Stretch(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    start: Place = Field(default=0.0, description="In seconds, or in samples as `480s`.")
-    end: End = Field(default="end", description="In seconds, in samples as `96000s`, or `end`.")
+    start: Place = Field(default=0.0, description="In seconds, in samples as `480s`, or in time code.")
+    end: End = Field(default="end", description="In seconds, in samples as `96000s`, in time code, or `end`.")
     fade_ms: float = Field(default=10.0, ge=0, le=10_000, allow_inf_nan=False)
 
     def span(self, form: Form) -> tuple[int, int]:
         """Its first frame, and the first after it."""
-        start = parse_frame(self.start, form.rate)
-        return start, form.frames if self.end == "end" else min(parse_frame(self.end, form.rate), form.frames)
+        start = locate(self.start, form)
+        return start, form.frames if self.end == "end" else min(locate(self.end, form), form.frames)
 
     def sentence(self, form: Form) -> str:
         start, end = self.span(form)

@@ -53,7 +53,11 @@ export function RangeChoice({ range, clips, selected, onRange }: Props) {
           <Flex gap={2} w="16rem">
             <RangeFields
               range={range}
-              clip={{ rate: timed?.rate ?? 48_000, frames: Number.POSITIVE_INFINITY }}
+              clip={{
+                rate: timed?.rate ?? 48_000,
+                frames: Number.POSITIVE_INFINITY,
+                frame_rate: timed?.frame_rate ?? null,
+              }}
               ofDay={range.time === "recorded"}
               onChange={(ends) => onRange({ ...range, ...ends })}
             />

@@ -378,3 +378,16 @@ it("resamples to a usual rate, to that of a file, or to any", async () => {
     expect(changed().rate).toBe(rate);
   }
 });
+
+it("takes the time code of the recording where it takes a time", () => {
+  const recorded = { start_time: 3600 * 48_000, frame_rate: "25" };
+  const { changed } = settings(DEFAULTS.trim, { outputs: [clip("sea", 2, recorded)], begins_at: 0 });
+  const enter = (text: string) => {
+    fireEvent.change(screen.getByLabelText("Range from"), { target: { value: text } });
+    fireEvent.blur(screen.getByLabelText("Range from"));
+  };
+  enter("01:00:01:12");
+  expect(changed().start).toBe(1.48);
+  enter("01:00:01:25");
+  expect(screen.getByText("01:00:01:25 is no time code at 25 frames a second.")).toBeTruthy();
+});

@@ -1,6 +1,7 @@
 /** The hushes of a level, as rows in the order of time; the selected one's figures can be typed in. */
 import { Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
+import type { Clip } from "../../../api/client";
 import { Committed } from "../../../shared/Committed";
 import { channelNames } from "../../../shared/channelNames";
 import { Field, FieldGroup, Select } from "../../../shared/fields";
@@ -101,7 +102,7 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
         <Figures
           hush={hush}
           names={names}
-          rate={rate}
+          clip={out}
           onChange={(part) =>
             change(`type ${selected} ${Object.keys(part)}`, replaced(hushes, selected, part))
           }
@@ -119,23 +120,23 @@ export function Hushes({ step, turn, onChange }: SettingsProps<"level">) {
 type FiguresProps = {
   hush: Hush;
   names: string[];
-  rate: number;
+  clip: Clip;
   onChange: (part: Partial<Hush>) => void;
   onSplit: () => void;
   onRemove: () => void;
 };
 
-const timeIn = (text: string) => {
-  const place = placeIn(text);
-  return place === "end" ? null : place;
-};
-
-function Figures({ hush, names, rate, onChange, onSplit, onRemove }: FiguresProps) {
+function Figures({ hush, names, clip, onChange, onSplit, onRemove }: FiguresProps) {
+  const { rate } = clip;
+  const timeIn = (text: string) => {
+    const place = placeIn(text, clip);
+    return place === "end" ? null : place;
+  };
   const [start, end] = spanOf(hush, rate);
-  const refuse = (text: string) => (timeIn(text) === null ? noTime(text) : null);
+  const refuse = (text: string) => (timeIn(text) === null ? noTime(text, clip) : null);
   const refuseEnd = (text: string) => {
     const place = timeIn(text);
-    if (place === null) return noTime(text);
+    if (place === null) return noTime(text, clip);
     return spanOf({ ...hush, end: place }, rate)[1] > start ? null : "A hush ends after it starts.";
   };
   const startAt = (text: string) => {

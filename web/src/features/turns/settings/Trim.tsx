@@ -12,7 +12,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
   const { selected } = useContext(Place);
   const [out] = step.outputs;
   if (!out) return null;
-  const { rate, start_time } = out;
+  const { rate, start_time, frame_rate } = out;
   const startTime = start_time === null ? null : start_time - step.begins_at;
   const counted = (range: typeof turn, time: TimeOf) =>
     startTime === null ? range : inTime(range, time, { rate, startTime });
@@ -25,7 +25,7 @@ export function TrimSettings({ step, turn, onChange }: SettingsProps<"trim">) {
       <Flex gap={2}>
         <RangeFields
           range={turn}
-          clip={{ rate, frames: Number.POSITIVE_INFINITY }}
+          clip={{ rate, frames: Number.POSITIVE_INFINITY, start_time: startTime, frame_rate }}
           ofDay={turn.time === "recorded"}
           onChange={(ends) => onChange({ turn: { ...turn, ...ends } })}
         />
