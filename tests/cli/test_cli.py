@@ -81,7 +81,10 @@ def test_depth_and_order_are_settings(tmp_path: Path) -> None:
     [
         (["apply", "split", "gone.wav", "--out", "out"], "gone.wav does not exist"),
         (["apply", "split", "text.wav", "--out", "out"], "text.wav is not a readable audio file"),
-        (["apply", "split", "mono.wav", "--out", "out"], "split takes one clip with at least 2 channels; mono is mono"),
+        (
+            ["apply", "split", "mono.wav", "--out", "out"],
+            "takes one clip with at least 2 channels; mono has 1 channel",
+        ),
         (["apply", "split", "wide.wav", "--out", "wide.wav"], "wide.wav"),
         (["apply", "merge", "mono.wav", "slow.wav", "--out", "out", "--set", "order=given"], "44,100 Hz"),
         (["inspect", "mono.wav", "cut.wav"], "cut.wav should have"),

@@ -1,6 +1,7 @@
 """A recipe on files of a shell. The recipe is written by hand, as another program would write it."""
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
@@ -94,3 +95,14 @@ def test_files_that_fit_no_role_are_refused(recipe: Path, sources: list[Path], t
     done = run("run", recipe, sources[2], sources[4], "--out", tmp_path / "out")
     assert done.returncode == 1
     assert "Nothing selected fits “Pair and inverted spot”, which needs left, right and spot" in done.stderr
+
+
+def test_the_recipe_in_the_readme_runs(tmp_path: Path) -> None:
+    readme = (Path(__file__).parents[2] / "README.md").read_text("utf-8")
+    (text,) = [block for block in re.findall(r"```json\n(.*?)```", readme, re.DOTALL) if "wedge-turn-recipe" in block]
+    (tmp_path / "mono.json").write_text(text)
+    sound = quiet(3, 2_000, 2)
+    take = write_wav(tmp_path / "room.wav", sound)
+    done = run("run", tmp_path / "mono.json", take, "--out", tmp_path / "out", "--depth", "32")
+    assert done.returncode == 0, done.stderr
+    assert np.array_equal(read_ints(tmp_path / "out" / "room.wav", 32)[:, 0], sound.sum(axis=1) * 2**7)

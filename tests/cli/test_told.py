@@ -1,10 +1,13 @@
 """What the commands tell of files as people have them: takes, pairs that don't fit, quiet channels, films, trees."""
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
+import soundfile
 
 from support.helpers import Json, noise, quiet, write_wav
 from support.movies import rising, write_movie
@@ -110,3 +113,18 @@ def test_verify_checks_every_delivery_in_a_tree(tmp_path: Path) -> None:
     assert "oh_L.wav" in done.stderr
     told = json.loads(run("verify", out, "--json").stdout)
     assert (told["ok"], told["findings"][0]["files"]) == (False, ["sides/oh_L.wav"])
+
+
+def test_what_a_decoder_mutters_is_not_printed(tmp_path: Path) -> None:
+    """libmpg123 writes four lines of its own about a stream that it can't follow."""
+    whole = tmp_path / "whole.mp3"
+    soundfile.write(whole, noise(1, 100_000, 2) / 2**25, 48_000)
+    good = whole.read_bytes()
+    (tmp_path / "bad.mp3").write_bytes(
+        good[:10_000] + bytes(0x5F ^ byte for byte in good[10_000:13_000]) + good[13_000:]
+    )
+    command = [Path(sys.executable).parent / "wedge-turn", Path("inspect"), Path("bad.mp3")]
+    told = subprocess.run(command, capture_output=True, text=True, check=False, cwd=tmp_path)
+    assert told.returncode == 1
+    (line,) = told.stderr.splitlines()
+    assert line.startswith("wedge-turn: bad.mp3 cannot be read past frame")

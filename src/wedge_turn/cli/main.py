@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 import typer
 
 from wedge_turn import __version__
+from wedge_turn.cli.libraries import silence_libraries
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
 from wedge_turn.cli.options import (
     Cluster,
@@ -269,9 +270,10 @@ def prep(
         bool, typer.Option("--json-lines", help="Print one JSON object per line as the work proceeds, then a summary.")
     ] = False,
 ) -> None:
-    """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split by channel names.
+    """Prepare a whole folder: merge what belongs together, fold dual mono and silent channels, split poly files
+    whose channels are named.
 
-    Everything else is copied unchanged; what needs ears is listed.
+    Everything else is copied unchanged; what takes a judgement by ear is listed.
     """
     from wedge_turn.cli import preparing
     from wedge_turn.cli.executors import FOLDERS, open_executor
@@ -300,7 +302,7 @@ def prep(
     if as_json:
         typer.echo(json.dumps(preparing.as_json(done, dry_run=dry_run), indent=1))
     else:
-        for sentence in preparing.sentences(done):
+        for sentence in preparing.sentences(done, dry_run=dry_run):
             typer.echo(sentence)
     if refused := preparing.describe_refusal(done):
         for line in refused:
@@ -427,6 +429,7 @@ def main(arguments: list[str] | None = None) -> Any:
     share_one_heap()
     collect_seldom()
     leave_on_signals()
+    silence_libraries()
     try:
         return app(args=arguments, standalone_mode=True)
     except Error as error:

@@ -24,7 +24,9 @@ def prepare(tree: Tree, executor: Executor | None = None) -> list[PreparedFolder
     with show_progress() as progress:
         done = list(prepare_tree(tree, executor, progress))
     if tree.out and any(one.files for one in done):
-        _write_report(tree.out, [*sentences(done), *(f"Skipped: {line}" for line in describe_refusal(done))])
+        _write_report(
+            tree.out, [*sentences(done, dry_run=False), *(f"Skipped: {line}" for line in describe_refusal(done))]
+        )
     return done
 
 
@@ -100,19 +102,23 @@ class Summary:
 
 def describe_refusal(done: list[PreparedFolder]) -> list[str]:
     """One line for each file that could not be read."""
-    return [f"{describe_result(path)}: {message}" for one in done for path, message in one.refused]
+    return [
+        f"{describe_result(path)}: {message}{'; --salvage uses what is there' if path in one.incomplete else ''}"
+        for one in done
+        for path, message in one.refused
+    ]
 
 
-def sentences(done: list[PreparedFolder]) -> Iterator[str]:
+def sentences(done: list[PreparedFolder], *, dry_run: bool) -> Iterator[str]:
     """What was done, or would be, in words."""
     lines = [line for one in done for line in one.lines]
     copied = [path for one in done for path in one.copied]
     questions = [asked for one in done for asked in one.questions]
-    yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} copied unchanged."
+    copies = "to copy unchanged" if dry_run else "copied unchanged"
+    yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} {copies}."
     if unchanged := sum(one.unchanged for one in done):
         yield f"{_count(unchanged, 'file')} prepared by an earlier run."
-    for line in lines:
-        yield _sentence(line)
+    yield from (_sentence(one.folder, line) for one in done for line in one.lines)
     proofs = [file.proof for one in done for file in one.files if file.proof]
     if proofs:
         exact = sum(proof.exact for proof in proofs)
@@ -181,9 +187,10 @@ def _asked(asked: AskedQuestion) -> dict[str, Any]:
     }
 
 
-def _sentence(line: FilePlan) -> str:
+def _sentence(folder: Path, line: FilePlan) -> str:
     files = " + ".join(path.name for path in line.paths)
-    return f"{files}  {line.suggestion.turn.words} → {', '.join(line.results)}  ({line.suggestion.reason})"
+    within = "" if folder == Path() else f"{folder}/"
+    return f"{within}{files}  {line.suggestion.turn.words} → {', '.join(line.results)}  ({line.suggestion.reason})"
 
 
 def _question(asked: AskedQuestion) -> str:

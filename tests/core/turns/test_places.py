@@ -58,9 +58,9 @@ def test_a_time_code_is_a_sample(place: str, frame_rate: FrameRate | None, start
 @pytest.mark.parametrize(
     ("place", "frame_rate", "start", "why"),
     [
-        ("01:00:00:25", PAL, 0, "is no time code at 25 frames"),
-        ("00:01:00;01", NTSC, 0, "is no time code at 29.97 frames"),
-        ("24:00:00:00", PAL, 0, "is no time code at 25"),
+        ("01:00:00:25", PAL, 0, "is not a time code at 25 frames"),
+        ("00:01:00;01", NTSC, 0, "is not a time code at 29.97 frames"),
+        ("24:00:00:00", PAL, 0, "is not a time code at 25"),
         ("01:00:00:00", PAL, 3601 * RATE, "lies before the start of the clip, which was recorded from 01:00:01.000 on"),
         ("01:00:00:00", PAL, None, "when this clip was recorded is not known"),
     ],

@@ -150,9 +150,9 @@ def test_merges_and_splits_that_do_not_fit_are_refused_by_name(tmp_path: Path) -
         engine_on(Merge(), mono, second, names=["wind", "sea"])
     with pytest.raises(TurnInputError, match="2 were given: lamp_L is mono and lamp_R is stereo"):
         engine_on(Merge(), mono, stereo, names=NAMES)
-    with pytest.raises(TurnInputError, match="takes at least 2 mono clips; file 0 is mono"):
+    with pytest.raises(TurnInputError, match="takes at least 2 mono clips; file 0 has 1 channel"):
         engine_on(Merge(), mono)
-    with pytest.raises(TurnInputError, match="split takes one clip with at least 2 channels; file 0 is mono"):
+    with pytest.raises(TurnInputError, match="split takes one clip with at least 2 channels; file 0 has 1 channel"):
         engine_on(Split(), mono)
     with pytest.raises(TurnInputError, match="one clip"):
         engine_on(Split(), stereo, stereo)

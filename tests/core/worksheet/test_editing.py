@@ -106,7 +106,7 @@ def test_a_line_is_inserted_before_one_and_after_one() -> None:
     )
     # What makes two clips of one takes nobody's place.
     assert inputs_of(insert_line(fork, line("new", Split(), "step:a:0"), after="a"))["b"] == ("step:a:0",)
-    with pytest.raises(TurnInputError, match="swap takes one stereo clip; mono is mono"):
+    with pytest.raises(TurnInputError, match="swap takes one stereo clip; mono has 1 channel"):
         insert_line(
             sheet(line("a", Swap(), "source:song"), song=2, mono=1), line("n", Swap(), "source:mono"), before="a"
         )
@@ -116,7 +116,7 @@ def test_an_inserted_line_makes_what_it_does_not_fit_wait() -> None:
     before = chain()
     after = before.with_plan(insert_line(before, line("new", Fold(), "step:a:0"), before="b"))
     assert after.waiting == {"b": "one stereo clip", "c": "one stereo clip", "d": "one stereo clip"}
-    assert str(after.refusals["b"]) == "width takes one stereo clip; song is mono"
+    assert str(after.refusals["b"]) == "width takes one stereo clip; song has 1 channel"
     assert before.with_plan(remove_line(after, ["new"])).list_ends() == ["step:d:0"]
 
 

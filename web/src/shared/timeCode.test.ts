@@ -33,8 +33,8 @@ it("counts from midnight where times are those of the day", () => {
 it.each([
   ["01:00:00:12", clip(null), /frame rate isn't known/],
   ["01:00:00:12", clip("25", null), /doesn't say when it was recorded/],
-  ["01:00:00:25", clip("25"), /is no time code at 25/],
-  ["00:01:00;01", clip("29.97"), /is no time code at 29.97/],
+  ["01:00:00:25", clip("25"), /is not a time code at 25/],
+  ["00:01:00;01", clip("29.97"), /is not a time code at 29.97/],
   ["01:00:00:00", clip("25", HOUR + 48_000), /lies before the start/],
 ])("says why %s is no place", (code, of, why) => {
   expect(timeCodeIn(code, of)).toMatch(why);

@@ -31,7 +31,7 @@ export function timeCodeIn(text: string, clip: Timed, ofDay = false): number | s
   const dropped = drops ? counted / 15 : 0;
   const first = minute % 10 && !Number(seconds) ? dropped : 0;
   if (Number(hours) > 23 || Number(frames) < first || Number(frames) >= counted)
-    return `${text} is no time code at ${known} frames a second.`;
+    return `${text} is not a time code at ${known} frames a second.`;
   const skipped = dropped * (minute - Math.floor(minute / 10));
   const number = (60 * minute + Number(seconds)) * counted + Number(frames) - skipped;
   const sample = Math.round((number * thousandths * clip.rate) / (per * 1000));

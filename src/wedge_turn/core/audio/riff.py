@@ -153,7 +153,9 @@ def _ds64(body: bytes, name: str) -> dict[bytes, int]:
 
 def _only(chunks: list[Chunk], letters: bytes, name: str) -> Chunk:
     named = [c for c in chunks if c.name == letters]
-    if len(named) != 1:
-        count = "no" if not named else str(len(named))
-        raise BadHeaderError(f"{name} has {count} {letters.decode().strip()} chunk; there must be one")
+    kind = letters.decode().strip()
+    if not named:
+        raise BadHeaderError(f"{name} has no {kind} chunk, without which a WAV can't be read")
+    if len(named) > 1:
+        raise BadHeaderError(f"{name} has {len(named)} {kind} chunks, and only one of them can be the right one")
     return named[0]

@@ -17,7 +17,7 @@ from wedge_turn.core.delivery import (
     Progress,
     Proof,
 )
-from wedge_turn.core.errors import BadRequestError, Error, NoSoundError, NotAudioError
+from wedge_turn.core.errors import BadRequestError, Error, NoSoundError, NotAudioError, TruncatedError
 from wedge_turn.core.findings import CODES, Question, Suggestion
 from wedge_turn.core.naming import is_named_as_sound
 from wedge_turn.core.session import Session
@@ -74,7 +74,8 @@ class FilePlan:
 @dataclass(frozen=True)
 class PreparedFolder:
     """What became of one folder, by its path within the whole one. An earlier run prepared the `unchanged` files;
-    `left_out` are notes, pictures and whatever else is no sound and doesn't say so.
+    `left_out` are notes, pictures and whatever else is no sound and doesn't say so; of what was `refused`, the
+    `incomplete` files could be used as far as they go.
     """
 
     folder: Path
@@ -83,6 +84,7 @@ class PreparedFolder:
     copied: tuple[Path, ...] = ()
     questions: tuple[AskedQuestion, ...] = ()
     refused: tuple[tuple[Path, str], ...] = ()
+    incomplete: tuple[Path, ...] = ()
     left_out: tuple[Path, ...] = ()
     findings: tuple[ManifestFinding, ...] = ()
     unchanged: int = 0
@@ -123,6 +125,9 @@ def prepare_one(task: FolderTask, progress: Progress = lambda _: None) -> Prepar
             copied=tuple(session.paths[key] for key in session.sheet.unused_sources()),
             questions=questions,
             refused=tuple((path, error.message) for path, error in session.refused if not _is_no_sound(path, error)),
+            incomplete=tuple(
+                path for path, error in session.refused if isinstance(error, TruncatedError) and error.usable
+            ),
             left_out=tuple(path for path, error in session.refused if _is_no_sound(path, error)),
         )
         return prepared if task.to is None else _deliver(session, prepared, task, task.to, progress)

@@ -226,12 +226,21 @@ def verify(folder: Path, progress: Progress = lambda _: None) -> list[ManifestFi
     findings: list[ManifestFinding] = []
     for n, file in enumerate(manifest.files):
         if (wrong := _find_change(folder / file.name, file)) is not None:
-            findings.append(wrong)
+            findings.append(_find_renamed(folder, file) or wrong if wrong.code == "missing" else wrong)
         progress((n + 1) / len(manifest.files))
     if find_interrupted(folder):
         message = "A delivery into this folder was interrupted while its files took their places: run it again"
         findings.append(ManifestFinding(code="interrupted", message=message, files=()))
     return findings
+
+
+def _find_renamed(folder: Path, file: DeliveredFile) -> ManifestFinding | None:
+    """A missing file that lies in the folders of its delivery under another name; None where it doesn't."""
+    for name in find_unlisted(folder):
+        path = folder / name
+        if path.stat().st_size == file.bytes and hash_file(path) == file.xxh128:
+            return ManifestFinding(code="renamed", message=f"{file.name} is called {name} now", files=(file.name,))
+    return None
 
 
 def _find_change(path: Path, file: DeliveredFile) -> ManifestFinding | None:

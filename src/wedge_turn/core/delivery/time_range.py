@@ -28,6 +28,7 @@ def apply_range(engine: Engine, order: Order) -> tuple[Engine, tuple[str, ...]]:
     if order.range is None:
         return engine, order.refs
     if reasons := list(find_outside(engine.sheet, order.refs, order.range).values()):
+        reasons = list(dict.fromkeys(reasons))  # what is wrong with the range itself is said once
         more = {1: "", 2: "; nor can 1 more file be trimmed to it"}
         rest = more.get(len(reasons), f"; nor can {len(reasons) - 1} more files be trimmed to it")
         raise OutsideRangeError(reasons[0] + rest)

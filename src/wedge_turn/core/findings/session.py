@@ -72,7 +72,9 @@ def _about_kinds(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Rates and depths among files that start together."""
     for group in _together(files):
         yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message, _resampled)
-        yield from _outliers(group, lambda file: file.form.stored.depth, "other-depth", _depth_message)
+        # What a lossy file is decoded to is no depth of its own.
+        stored = [file for file in group if not file.form.lossy]
+        yield from _outliers(stored, lambda file: file.form.stored.depth, "other-depth", _depth_message)
 
 
 def _about_lengths(files: Sequence[SessionFile]) -> Iterator[Found]:
@@ -270,7 +272,7 @@ def _outliers(
     makes one like the others.
     """
     counted = Counter(of(file) for file in group)
-    usual, count = counted.most_common(1)[0]
+    usual, count = counted.most_common(1)[0] if counted else (None, 0)
     if len(group) < MIN_FILES or count == len(group) or 3 * count < 2 * len(group):
         return
     example = next(file for file in group if of(file) == usual)

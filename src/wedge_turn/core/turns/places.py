@@ -77,7 +77,7 @@ def _samples_after_midnight(place: str, form: Form) -> int:
     hours, minutes, seconds, frame = map(int, re.split("[:;]", code))
     dropped = frame_rate.nominal // 15 if drops and minutes % 10 and not seconds else 0
     if hours > 23 or not dropped <= frame < frame_rate.nominal:
-        raise TurnInputError(f"{code} is no time code at {frame_rate.text} frames a second")
+        raise TurnInputError(f"{code} is not a time code at {frame_rate.text} frames a second")
     written = f"{code[:-3] if code[-3] in ':;' else code[:-4]}{';' if drops else ':'}{frame:02}"
     samples = parse_time_code(written, form.rate, frame_rate)
     assert samples is not None

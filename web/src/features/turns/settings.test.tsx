@@ -389,5 +389,5 @@ it("takes the time code of the recording where it takes a time", () => {
   enter("01:00:01:12");
   expect(changed().start).toBe(1.48);
   enter("01:00:01:25");
-  expect(screen.getByText("01:00:01:25 is no time code at 25 frames a second.")).toBeTruthy();
+  expect(screen.getByText("01:00:01:25 is not a time code at 25 frames a second.")).toBeTruthy();
 });
