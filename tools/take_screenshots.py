@@ -1,9 +1,11 @@
 """Takes one picture of each main view from the demo: `make screenshots`."""
 
+import json
 import re
 import subprocess
 import sys
 import tempfile
+import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -25,7 +27,8 @@ def served() -> Iterator[str]:
                 assert server.stdout is not None
                 found = re.search(r"http://\S+/", server.stdout.readline())
                 assert found is not None
-                urllib.request.urlopen(found[0] + "api/health", timeout=60).close()
+                while json.load(urllib.request.urlopen(found[0] + "api/demo", timeout=60))["state"] == "making":
+                    time.sleep(1)
                 yield found[0]
             finally:
                 server.terminate()

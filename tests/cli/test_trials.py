@@ -4,9 +4,11 @@ left.
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -18,7 +20,7 @@ import soundfile
 
 from support.helpers import left_behind, noise, write_wav
 from support.shell import run
-from support.waiting import until
+from support.waiting import PATIENCE, until
 from wedge_turn.core.delivery import MANIFEST
 from wedge_turn.store import Store
 
@@ -186,6 +188,18 @@ def workers_of(pid: int) -> list[int]:
         if int(fields[1]) == pid:
             statuses.append(int(status.parent.name))
     return statuses
+
+
+def test_the_page_answers_while_the_demo_is_made(tmp_path: Path) -> None:
+    with started("--demo", "--data", tmp_path / "data") as server:
+        assert server.stdout is not None
+        address = re.search(r"http://\S+/", server.stdout.readline())
+        assert address is not None
+        page = urllib.request.urlopen(address[0], timeout=PATIENCE).read()
+        demo = json.loads(urllib.request.urlopen(address[0] + "api/demo", timeout=PATIENCE).read())
+        jobs = json.loads(urllib.request.urlopen(address[0] + "api/jobs", timeout=PATIENCE).read())
+        assert b"Wedge Turn" in page
+        assert (demo["state"], jobs) == ("making", [])
 
 
 @pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGKILL])

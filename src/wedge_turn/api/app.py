@@ -123,10 +123,12 @@ def create_app(
     guarded: bool = False,
     largest_file: int = MAX_FILE_BYTES,
     cluster: str | None = None,
+    demo: bool = False,
 ) -> FastAPI:
     """The application on an open store, which it closes when it ends. It answers to the names of `host` alone, and
     delivers into folders of `deliver_to` where that is given. A `guarded` one asks for the store's password;
-    `largest_file` is how many bytes a file may have that is added; the workers of a `cluster` write deliveries.
+    `largest_file` is how many bytes a file may have that is added; the workers of a `cluster` write deliveries; the job
+    of the `demo` is made in the background where there is none.
     """
 
     @asynccontextmanager
@@ -138,8 +140,11 @@ def create_app(
             tasks.measuring.measure_job(job)
             events.publish(Event("jobs-changed", job))
 
-        app.state.context = Context(store, tasks, events, DemoMaker(store, show_demo), guarded, largest_file)
+        maker = DemoMaker(store, show_demo)
+        app.state.context = Context(store, tasks, events, maker, guarded, largest_file)
         tasks.resume()
+        if demo:
+            maker.start()
         yield
         await asyncio.to_thread(tasks.close)
         store.close()

@@ -17,7 +17,6 @@ from wedge_turn.api.context import MAX_FILE_BYTES
 from wedge_turn.api.doors import is_local
 from wedge_turn.cli.logs import start_logging
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.demo import ensure_demo_job
 from wedge_turn.store import Store
 from wedge_turn.tasks import Event
 
@@ -83,8 +82,6 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
     guarded = not is_local(host)
     if guarded:
         _ensure_password(store)
-    if how.demo:
-        ensure_demo_job(store)
     if not WEBAPP.is_dir():
         typer.echo("The web interface has not been built: only the API is served (make setup builds it).", err=True)
     if guarded and how.certificate is None:
@@ -99,6 +96,7 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         guarded=guarded,
         largest_file=int(how.largest_file * 1e9) if how.largest_file else MAX_FILE_BYTES,
         cluster=how.cluster,
+        demo=how.demo,
     )
     config = uvicorn.Config(
         app,

@@ -30,3 +30,18 @@ it("shows a new job although the list that was asked before it arrives after it"
   await act(async () => arrive(answered([])));
   expect(await screen.findByText("Lamp")).toBeTruthy();
 });
+
+it("shows how far the demo is where the server makes it by itself", async () => {
+  const states = [
+    { state: "making", progress: 0.25, job: null },
+    { state: "ready", progress: 1, job: "demo" },
+  ];
+  vi.spyOn(client, "GET").mockImplementation(((path: string) =>
+    Promise.resolve(
+      answered(path === "/api/demo" ? (states.length > 1 ? states.shift() : states[0]) : []),
+    )) as never);
+  show(<Jobs />);
+  const bar = await screen.findByLabelText("Progress of the demo");
+  expect(bar.closest("[role=status]")?.textContent).toContain("Making the demo’s files…");
+  expect(await screen.findByText("Open the demo job", {}, { timeout: 3000 })).toBeTruthy();
+});
