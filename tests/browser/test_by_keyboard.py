@@ -157,7 +157,7 @@ def test_the_whole_job_from_the_files_to_their_delivery(page: Page, tmp_path: Pa
     hands.start("By keys alone", left, right, upside_down, plain)
     hands.button(re.compile("safe turn"))
     expect(hands.turns).to_have_count(1)
-    hands.button(re.compile("question"))
+    hands.button(re.compile("2 questions"))  # both are measured, so that the first is the first
     panel = page.get_by_role("complementary", name="Question")
     expect(panel).to_contain_text("horn")
     expect(panel.get_by_role("button", name="Invert right")).to_be_enabled()

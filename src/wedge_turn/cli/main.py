@@ -1,4 +1,4 @@
-"""The commands. Each imports what it needs when it runs, so that none waits for what it doesn't use.
+"""The commands on files. Each imports what it needs when it runs, so that none waits for what it doesn't use.
 
 Exit status: 0 done, 1 refused or failed with one clear line on stderr, 2 wrong usage: no such command, option, turn,
 setting or value.
@@ -11,12 +11,12 @@ from typing import Annotated, Any, Literal
 
 import typer
 
-from wedge_turn import __version__
+from wedge_turn.cli import server_commands  # noqa: F401  # which adds its commands
+from wedge_turn.cli.app import app
 from wedge_turn.cli.libraries import silence_libraries
 from wedge_turn.cli.memory import collect_seldom, share_one_heap
 from wedge_turn.cli.options import (
     Cluster,
-    Data,
     Depth,
     Dither,
     Files,
@@ -35,74 +35,7 @@ from wedge_turn.cli.stopping import leave_on_signals
 from wedge_turn.cli.usage import TurnHelpCommand, advise, complete_turn, exit_with, list_files, wrong_usage
 from wedge_turn.core.errors import Error
 
-app = typer.Typer(
-    no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
-    help="Split, merge, swap, invert and decode the channels of audio files, verified sample for sample.",
-)  # fmt: skip
-
-
-def _print_version(wanted: bool) -> None:
-    if wanted:
-        typer.echo(f"wedge-turn {__version__}")
-        raise typer.Exit
-
-
-@app.callback()
-def root(
-    version: Annotated[
-        bool, typer.Option("--version", callback=_print_version, is_eager=True, help="Print the version.")
-    ] = False,
-) -> None:
-    pass
-
-
-@app.command()
-def serve(
-    demo: Annotated[bool, typer.Option("--demo", help="Open with the job Kettle Island Light.")] = False,
-    data: Data = None,
-    host: Annotated[str, typer.Option(help="The address to listen on.")] = "127.0.0.1",
-    port: Annotated[int, typer.Option(min=0, max=65535, help="The port to listen on.")] = 8470,
-    deliver_to: Annotated[
-        Path | None,
-        typer.Option(metavar="DIR", file_okay=False, help="A folder on this machine that deliveries may go into."),
-    ] = None,
-    certificate: Annotated[
-        Path | None, typer.Option(metavar="FILE", dir_okay=False, exists=True, help="A certificate for TLS, as PEM.")
-    ] = None,
-    key: Annotated[
-        Path | None, typer.Option(metavar="FILE", dir_okay=False, exists=True, help="The key of the certificate.")
-    ] = None,
-    largest_file: Annotated[
-        float | None, typer.Option(metavar="GB", min=0.001, help="The largest file that may be added.")
-    ] = None,
-    cluster: Annotated[
-        str | None,
-        typer.Option(metavar="ADDRESS", help="Have the workers of a Dask cluster write deliveries: tcp://host:8786."),
-    ] = None,
-    open_page: Annotated[bool, typer.Option("--open", help="Open the page in this machine's browser.")] = False,
-) -> None:
-    """Serve the application to a browser. Beyond this machine it asks for a password."""
-    from wedge_turn.cli.serving import Serving, run_server
-
-    run_server(Serving(demo, data, host, port, deliver_to, certificate, key, largest_file, cluster, open_page))
-
-
-@app.command()
-def password(data: Data = None) -> None:
-    """Set the password that a server asks for beyond this machine, and sign everybody out."""
-    from wedge_turn.cli.serving import set_password
-
-    set_password(data, typer.prompt("Password", hide_input=True, confirmation_prompt=True))
-    typer.echo("The password is set.")
-
-
-@app.command()
-def demo(folder: Annotated[Path, typer.Argument(metavar="DIR", help="The folder to write into.")]) -> None:
-    """Write the demo's files."""
-    from wedge_turn.demo import write_demo_files
-
-    for path in write_demo_files(folder):
-        typer.echo(path)
+__all__ = ["app", "main"]
 
 
 @app.command()
@@ -392,28 +325,6 @@ def verify(
     for finding in report["findings"]:
         typer.echo(finding["message"], err=True)
     if not report["ok"]:
-        raise typer.Exit(1)
-
-
-@app.command()
-def doctor(data: Data = None, as_json: Json = False) -> None:
-    """Check the data folder, the database, every kept file, the disk, the kernels and the interface."""
-    from dataclasses import asdict
-
-    from wedge_turn.cli.doctor import run_checks
-    from wedge_turn.cli.serving import data_folder
-
-    done = []
-    for check in run_checks(data_folder(data)):
-        done.append(check)
-        if not as_json:
-            typer.echo(f"{'ok     ' if check.well else 'PROBLEM'} {check.name}: {check.found}")
-            if not check.well:
-                typer.echo(f"        {check.advice}")
-    if as_json:
-        typer.echo(json.dumps([asdict(check) for check in done], indent=1))
-    if ill := [check.name for check in done if not check.well]:
-        typer.echo(f"wedge-turn: problems with {', '.join(ill)}", err=True)
         raise typer.Exit(1)
 
 

@@ -15,6 +15,8 @@ from wedge_turn.core.naming import LAYOUTS, common_name, find_layout, find_set, 
         ("gate_L_03", "gate_R_03", "gate_03"), ("gate_03_L", "gate_03_R", "gate_03"), ("pair.1", "pair.2", "pair"),
         ("a_1", "a_2", "a"), ("left", "Right", "stereo"), ("L", "R", "stereo"), ("quay_FL", "quay_fr", "quay"),
         ("Left channel", "right channel", "channel"), ("gate_L take 3", "gate_R take 3", "gate take 3"),
+        ("Bus[L]", "Bus[R]", "Bus"), ("reel 2 Lt", "reel 2 Rt", "reel 2"), ("L.choir", "R.choir", "choir"),
+        ("FX L 2", "FX R 2", "FX 2"), ("amb_l", "amb_r", "amb"), ("L-pad", "R-pad", "pad"),
     ],
 )  # fmt: skip
 def test_sides_in_either_order(left: str, right: str, together: str) -> None:
@@ -67,6 +69,7 @@ def test_layouts_by_their_speakers(layout: str, marks: str, order: str) -> None:
     [
         ("ball", "bar"), ("gull", "gulr"), ("lamp_L", "lamp_L"), ("lamp_L", "bell_R"), ("_L", "_R"), ("take1", "take2"),
         ("gate_L_01", "gate_R_02"), ("lamp_L", "lamp"), ("a_1", "a_2", "a_3"), ("1", "2"), ("a_01", "a_02"),
+        ("LeftVox", "RightVox"), ("strL", "strR"), ("xyL", "xyR"), ("wide-A", "wide-B"), ("OH_Left Mic", "OH_Right"),
         ("bell_L",), ("x_1_1", "x_1_2", "x_2_1", "x_2_2"),
     ],
 )  # fmt: skip

@@ -24,7 +24,7 @@ Family = Literal["speakers", "mid-side", "numbers"]
 # What a speaker is called in names, in lower case; of several words, whatever is between them. Ls and Rs are the
 # surrounds at the side (ITU-R BS.775).
 _SPEAKERS: Final[dict[str, str]] = {
-    "l": "FL", "left": "FL", "fl": "FL", "r": "FR", "right": "FR", "fr": "FR",
+    "l": "FL", "left": "FL", "fl": "FL", "lt": "FL", "r": "FR", "right": "FR", "fr": "FR", "rt": "FR",
     "c": "FC", "fc": "FC", "centre": "FC", "center": "FC", "lfe": "LFE", "sub": "LFE", "subwoofer": "LFE",
     "left surround": "SL", "right surround": "SR", "left rear surround": "BL", "right rear surround": "BR",
     "left back surround": "BL", "right back surround": "BR", "centre surround": "BC", "center surround": "BC",
@@ -63,7 +63,7 @@ _BY_MARK: Final = {word.replace(" ", ""): speaker for word, speaker in _SPEAKERS
 _RUN: Final = rf"(?<!{_SEP}){_SEP}"
 _LAST: Final = [
     re.compile(
-        rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?\())(?P<mark>{_MARKS})(?(open)\))(?P<take>{take})$",
+        rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?[(\[]))(?P<mark>{_MARKS})(?(open)[)\]])(?P<take>{take})$",
         re.IGNORECASE,
     )
     for take in (
@@ -78,7 +78,7 @@ _LIKE_A_SPEAKER: Final = re.compile(
     r"(?:[lr][bcfhmstw]{0,3}|[bt][lrc]{1,2}|t[bfmrs][lrc]|c[hlrst]?|lfe\d?)", re.IGNORECASE
 )
 _LAST_WORD: Final = re.compile(
-    rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?\())(?P<word>[A-Za-z]{{1,4}}+\d?)(?(open)\))$"
+    rf"^(?P<stem>.*?)(?:{_RUN}++|(?P<open>(?:{_RUN}++)?[(\[]))(?P<word>[A-Za-z]{{1,4}}+\d?)(?(open)[)\]])$"
 )
 # The whole name, or the first word of it: `left`, `R`, `Right channel`.
 _FIRST: Final = re.compile(rf"^(?P<mark>{_MARKS})(?:{_SEP}+(?P<rest>.*))?$", re.IGNORECASE)
