@@ -43,6 +43,26 @@ def test_a_turn_inserted_before_a_line_is_heard_through_it(client: TestClient, j
     assert go(client, job, "undo")["steps"] == bypassed["steps"]
 
 
+@pytest.mark.parametrize("place", ["end", "before", "after"])
+def test_clips_are_resampled_for_one_line_and_no_other(
+    client: TestClient, job: Json, tmp_path: Path, place: str
+) -> None:
+    """Wherever the line goes: what the other lines take stays as it is."""
+    ids = [send(client, job, write_wav(tmp_path / f"gull_{side}.wav", noise(n, rate // 100, 1), rate))["ref"]
+           for n, (side, rate) in enumerate((("L", 44_100), ("R", 48_000)))]  # fmt: skip
+    (line,) = add(client, job, "level", [ids[0]])["steps"]
+    merged = {"turn": {"kind": "merge"}, "inputs": ids, "rate": 48_000}
+    view = edited(client, job, "steps", steps=[merged], **({} if place == "end" else {place: line["id"]}))
+    lines = {step["turn"]["kind"]: step for step in view["steps"]}
+    assert [step["turn"]["kind"] for step in view["steps"]] == (
+        ["resample", "merge", "level"] if place == "before" else ["level", "resample", "merge"]
+    )
+    assert lines["level"]["inputs"] == [ids[0]]
+    assert lines["merge"]["inputs"] == [lines["resample"]["outputs"][0]["ref"], ids[1]]
+    assert lines["merge"]["outputs"][0]["rate"] == 48_000
+    assert go(client, job, "undo")["steps"] == [line]
+
+
 def test_lines_that_wait_keep_nothing_else_from_its_delivery(
     client: TestClient, job: Json, song: Json, tmp_path: Path
 ) -> None:

@@ -11,8 +11,8 @@ export type SelectedRange = { start: number; end: number; rate: number; startTim
 /** Frames of a clip that has so many. */
 export function framesOf(place: Place, clip: Timed & { frames: number }): number {
   if (place === "end") return clip.frames;
+  if (typeof place === "string" && !isTimeCode(place)) return Number.parseInt(place, 10);
   const seconds = typeof place === "number" ? place : timeCodeIn(place, clip);
-  if (seconds === null) return Number.parseInt(String(place), 10);
   return typeof seconds === "number" ? Math.round(seconds * clip.rate) : Number.NaN;
 }
 

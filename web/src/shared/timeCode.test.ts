@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { placeIn } from "./places";
+import { framesOf, placeIn } from "./places";
 import { timeCodeIn } from "./timeCode";
 
 const HOUR = 3600 * 48_000;
@@ -43,4 +43,6 @@ it.each([
 
 it("takes no time code where there is nothing to read it by", () => {
   expect(timeCodeIn("01:00:00:12", { rate: 48_000 })).toBeNull();
+  expect(framesOf("01:00:00:12", { rate: 48_000, frames: 0 })).toBeNaN();
+  expect(framesOf("01:00:00:12", { ...clip("25", HOUR), frames: 0 })).toBe(12 * 1920);
 });
