@@ -10,6 +10,8 @@ import soundfile
 from support.helpers import noise, quiet, write_wav
 from support.shell import run
 from wedge_turn.core.delivery import MANIFEST
+from wedge_turn.core.form import EncodingName, Form
+from wedge_turn.core.turns import DC, ClipInfo
 
 RATE, FRAMES = 48_000, 96_000
 
@@ -57,3 +59,9 @@ def test_offsets_that_are_not_one_for_each_channel_are_refused(tmp_path: Path) -
     done = run("apply", "dc", take, "--set", "offset=1,2,3", "--out", tmp_path / "out")
     assert (done.returncode, "take has 2 channels; dc was given 3 offsets" in done.stderr) == (1, True)
     assert run("apply", "dc", take, "--set", "offset=101", "--out", tmp_path / "out").returncode == 2
+
+
+@pytest.mark.parametrize(("encoding", "exact"), [("s24", True), ("f32", False)])
+def test_it_is_said_beforehand_whether_a_sample_is_rounded(encoding: EncodingName, exact: bool) -> None:
+    form = Form(channels=1, frames=10, rate=RATE, encoding=encoding)
+    assert DC(offset=(1.5,)).outcome([ClipInfo("take", form)]).exact == exact

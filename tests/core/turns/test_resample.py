@@ -22,7 +22,7 @@ from support.shell import run
 from wedge_turn.core.audio import WavFile
 from wedge_turn.core.delivery import MANIFEST
 from wedge_turn.core.form import Form
-from wedge_turn.core.turns import ClipInfo, Merge, Resample
+from wedge_turn.core.turns import ClipInfo, Merge, Resample, resample
 from wedge_turn.core.worksheet import plan_turn
 
 PAIRS = [(44_100, 48_000), (48_000, 44_100), (96_000, 44_100), (44_100, 192_000), (48_000, 47_952), (88_200, 44_100)]
@@ -199,3 +199,12 @@ def test_a_range_cannot_be_resampled_alone(tmp_path: Path) -> None:
     take = write_wav(tmp_path / "take.wav", noise(0, 5_000, 1))
     done = run("apply", "resample", take, "--set", "rate=44100", "--only", "0.01-0.05", "--out", tmp_path / "out")
     assert (done.returncode, "differs in length, rate or channels" in done.stderr) == (1, True)
+
+
+def test_a_seam_that_is_torn_is_found_by_the_proof(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Pages that know nothing of their neighbours: what writes and what computes afresh agree on them."""
+    take = write_wav(tmp_path / "take.wav", noise(1, 20 * 44_100, 1), rate=44_100)
+    monkeypatch.setattr(resample, "CONTEXT", 0)
+    done = run("apply", "resample", take, "--out", tmp_path / "out")
+    assert (done.returncode, "was resampled wrongly (frame" in done.stderr) == (1, True)
+    assert not (tmp_path / "out").exists()

@@ -129,6 +129,7 @@ def _state(proofs: list[Proved]) -> str:
     afresh = proofs[0].afresh
     if afresh is not None:
         adds_up = "add up to the original; " if proofs[0].back == "adds up" else ""
-        return f"{adds_up}computed afresh in {afresh[0]:,} of {afresh[1]:,} places{dithered}: identical"
+        places = "place" if afresh[1] == 1 else "places"
+        return f"{adds_up}computed afresh in {afresh[0]:,} of {afresh[1]:,} {places}{dithered}: identical"
     samples = sum(proved.found.samples for proved in proofs)
     return f"recomputed from the sources{dithered}: all {samples:,} samples identical"

@@ -43,7 +43,8 @@ class DC(Turn):
         self._offsets(clip)
         channels = clip.form.channels
         outputs = matrix_outcome(clip, np.eye(channels)).outputs
-        return WindowOutcome(outputs, np.eye(channels), clip.form.frames, keeps_samples=True)
+        exact = not clip.form.stored.is_float
+        return WindowOutcome(outputs, np.eye(channels), clip.form.frames, keeps_samples=True, exact=exact)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         offsets = np.array(self._offsets(clip))

@@ -87,7 +87,8 @@ class MatrixOutcome:
 class WindowOutcome:
     """What a window turn makes of its one input. `matrix` says which channels are heard in which, and `inverse` is the
     matrix, of shape (channels in, channels out), by which the results add up to the input, where they do.
-    `keeps_samples` says that most samples are those that went in: they are not dithered with those that are not.
+    `keeps_samples` says that most samples are those that went in: they are not dithered with those that are not;
+    `exact` that integers are not rounded.
     """
 
     outputs: tuple[Output, ...]
@@ -96,10 +97,7 @@ class WindowOutcome:
     inverse: Matrix | None = None
     findings: tuple[Finding, ...] = ()
     keeps_samples: bool = False
-
-    @property
-    def exact(self) -> bool:
-        return False
+    exact: bool = False
 
     @property
     def offsets(self) -> tuple[int, ...]:
