@@ -7,7 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from support.asking import add, finished, floats, go, send
-from support.helpers import Json, noise, write_wav
+from support.helpers import Json, bext, noise, write_wav
 
 
 def edited(client: TestClient, job: Json, path: str, **body: object) -> Json:
@@ -230,3 +230,22 @@ def test_one_line_of_an_earlier_version_is_heard_beside_what_it_is_now_and_resto
     labels = [one["label"] for one in client.get(f"/api/jobs/{job['id']}/revisions").json()]
     assert labels[0] == "Restored width × 1.5 from version 2"
     assert client.post(f"{revision}/lines/none/restore", params={"base": restored["head"]}).status_code == 404
+
+
+def test_time_code_is_shown_as_the_samples_that_it_stands_for(client: TestClient, job: Json, tmp_path: Path) -> None:
+    """As a recipe or a program has it: the page draws hushes and ranges by their samples."""
+    ixml = b"<BWFXML><SPEED><TIMECODE_RATE>25/1</TIMECODE_RATE></SPEED></BWFXML>"
+    chunks = (bext(3_600 * 48_000), (b"iXML", ixml))
+    take = send(client, job, write_wav(tmp_path / "take.wav", noise(1, 96_000, 1), carried=chunks))
+    hush = {"channel": 1, "start": "01:00:00:05", "end": "01:00:01:00"}
+    add(client, job, "level", [take["ref"]], hush=[hush])
+    add(client, job, "trim", [take["ref"]], start="01:00:00:05", end=1.5)
+    over = {"start": "01:00:00:05", "end": "end"}
+    view = edited(client, job, "steps", steps=[{"turn": {"kind": "polarity"}, "inputs": [take["ref"]], "over": over}])
+    level, trim, polarity = view["steps"]
+    assert (level["turn"]["hush"][0]["start"], level["turn"]["hush"][0]["end"]) == ("9600s", "48000s")
+    assert (trim["turn"]["start"], trim["turn"]["end"]) == ("9600s", 1.5)
+    assert (polarity["over"]["start"], polarity["over"]["end"]) == ("9600s", "end")
+    early = {"turn": {"kind": "trim", "start": "00:59:59:00"}, "inputs": [take["ref"]]}
+    outside = client.post(f"/api/jobs/{job['id']}/steps", json={"base": view["head"], "steps": [early]})
+    assert (outside.status_code, "lies before the start of the clip" in outside.json()["message"]) == (422, True)

@@ -144,12 +144,13 @@ def step_view(
     if outcome is None:
         return _waiting_view(sheet, step)
     proof = proofs.get(proof_key([sheet.key(ref) for ref in overview.outputs]))
+    form = overview.inputs[0].form
     return StepView(
         id=step.id,
-        turn=step.turn,
+        turn=step.turn.without_time_code(form),
         verb=step.words,
         sentence=step.sentence(overview.inputs),
-        over=step.over,
+        over=step.over and step.over.without_time_code(form),
         takes_place=not step.bypassed and can_replace_input(overview.inputs, outcome),
         begins_at=max(0, -outcome.offsets[0]),
         inputs=list(step.inputs),

@@ -26,7 +26,7 @@ from wedge_turn.core.turns.outcome import (
     WindowOutcome,
     matrix_outcome,
 )
-from wedge_turn.core.turns.places import End, Place, locate
+from wedge_turn.core.turns.places import End, Place, locate, replace_time_code
 from wedge_turn.core.turns.polarity import Polarity
 from wedge_turn.core.turns.resample import Resample
 from wedge_turn.core.turns.shifting import format_samples, int_if_integral
@@ -103,6 +103,7 @@ __all__ = [
     "int_if_integral",
     "locate",
     "matrix_outcome",
+    "replace_time_code",
     "write_example",
     "write_turn",
 ]

@@ -4,11 +4,12 @@ import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Final, Literal
+from typing import Annotated, Any, ClassVar, Final, Literal, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.audio import Block
+from wedge_turn.core.form import Form
 from wedge_turn.core.pages import PAGE, Page
 from wedge_turn.core.turns.accepts import Accepts, check
 from wedge_turn.core.turns.outcome import ClipInfo, Outcome, label_outputs
@@ -82,6 +83,10 @@ class Turn(BaseModel, ABC):
     @abstractmethod
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         """What is done, in plain words, with its figures."""
+
+    def without_time_code(self, form: Form) -> Self:  # noqa: ARG002
+        """The same turn on a clip of this form, with samples for places that are given in time code."""
+        return self
 
     @property
     def words(self) -> str:

@@ -11,14 +11,14 @@ Both fades lie within the stretch, and meet in its middle where it is shorter th
 
 import re
 from collections.abc import Sequence
-from typing import Annotated, Final, Literal
+from typing import Annotated, Final, Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from wedge_turn.core.form import Form
-from wedge_turn.core.turns.places import TIME_CODE, Place, locate
+from wedge_turn.core.turns.places import TIME_CODE, Place, locate, replace_time_code
 from wedge_turn.core.windows import raised_cosine
 
 MAX_HUSHES: Final = 4_096
@@ -69,6 +69,12 @@ class Hush(BaseModel):
         fade = "" if self.fade_ms == FADE_MS else f":{self.fade_ms:g}"
         level = self.gain_db if self.gain_db == "mute" else f"{self.gain_db:g}"
         return f"{self.channel}:{_write(self.start)}-{_write(self.end)}:{level}{fade}"
+
+    def without_time_code(self, form: Form) -> Self:
+        """The same hush of a clip of this form, with samples for time code."""
+        return self.model_copy(
+            update={"start": replace_time_code(self.start, form), "end": replace_time_code(self.end, form)}
+        )
 
     def span(self, form: Form) -> tuple[int, int]:
         """Its first frame in a clip of this form, and the first after it."""

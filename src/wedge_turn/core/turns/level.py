@@ -11,13 +11,14 @@ In a shell `hush=2:1.50-3.25:-inf;1:4-5:-12:20` mutes channel 2 from 1.5 s to 3.
 """
 
 from collections.abc import Callable, Sequence
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
 
 from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.form import Form
 from wedge_turn.core.pages import PAGE
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Computation, DecibelList, Example, Turn, format_db, gain
@@ -49,6 +50,9 @@ class Level(Turn):
         if not self.hush:
             return level
         return _counted(len(self.hush)) if not any(self.gains_db) else f"{level}, {_counted(len(self.hush))}"
+
+    def without_time_code(self, form: Form) -> Self:
+        return self.model_copy(update={"hush": tuple(hush.without_time_code(form) for hush in self.hush)})
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> Outcome:
         clip = inputs[0]

@@ -67,6 +67,11 @@ def locate(place: float | str, form: Form, *, of_day: bool = False) -> int:
     return frame
 
 
+def replace_time_code(place: float | str, form: Form, *, of_day: bool = False) -> float | str:
+    """A place in a clip of this form in samples, where it is given in time code."""
+    return f"{locate(place, form, of_day=of_day)}s" if isinstance(place, str) and ":" in place else place
+
+
 def _samples_after_midnight(place: str, form: Form) -> int:
     code, _, said = place.partition("@")
     frame_rate = parse_frame_rate(said) if said else form.frame_rate

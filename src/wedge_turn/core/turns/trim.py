@@ -9,17 +9,17 @@ which began at different times are trimmed alike. An end before the start is on 
 """
 
 from collections.abc import Sequence
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
 
 from wedge_turn.core.errors import TurnInputError
-from wedge_turn.core.form import DAY, format_clock
+from wedge_turn.core.form import DAY, Form, format_clock
 from wedge_turn.core.turns.accepts import Accepts
 from wedge_turn.core.turns.base import Example, Turn
 from wedge_turn.core.turns.outcome import ClipInfo, Finding, MatrixOutcome, Output
-from wedge_turn.core.turns.places import End, Place, locate
+from wedge_turn.core.turns.places import End, Place, locate, replace_time_code
 
 
 class Trim(Turn):
@@ -36,6 +36,11 @@ class Trim(Turn):
     @property
     def words(self) -> str:
         return "trim"
+
+    def without_time_code(self, form: Form) -> Self:
+        of_day = self.time == "recorded"
+        ends = {name: replace_time_code(getattr(self, name), form, of_day=of_day) for name in ("start", "end")}
+        return self.model_copy(update=ends)
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
         (clip,) = inputs

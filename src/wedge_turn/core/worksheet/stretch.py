@@ -7,6 +7,7 @@ start and the end of the clip there is nothing to fade from.
 """
 
 from collections.abc import Callable, Sequence
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.errors import TurnInputError
 from wedge_turn.core.form import Form
 from wedge_turn.core.pages import PAGE
-from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, locate
+from wedge_turn.core.turns import ClipInfo, End, Outcome, Place, WindowOutcome, locate, replace_time_code
 from wedge_turn.core.windows import raised_cosine
 
 Read = Callable[[int, int], Block]
@@ -35,6 +36,12 @@ class Stretch(BaseModel):
         """Its first frame, and the first after it."""
         start = locate(self.start, form)
         return start, form.frames if self.end == "end" else min(locate(self.end, form), form.frames)
+
+    def without_time_code(self, form: Form) -> Self:
+        """The same stretch of a clip of this form, with samples for time code."""
+        return self.model_copy(
+            update={"start": replace_time_code(self.start, form), "end": replace_time_code(self.end, form)}
+        )
 
     def sentence(self, form: Form) -> str:
         start, end = self.span(form)
