@@ -11,8 +11,8 @@ def silence_libraries() -> None:
     """
     if sys.stderr is None or sys.stderr is not sys.__stderr__:
         return
-    kept = os.dup(2)
+    for_python = os.dup(2)
     nowhere = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 2)
     os.close(nowhere)
-    sys.stderr = os.fdopen(kept, "w", buffering=1, encoding="utf-8", errors="backslashreplace")
+    sys.stderr = os.fdopen(for_python, "w", buffering=1, encoding="utf-8", errors="backslashreplace")

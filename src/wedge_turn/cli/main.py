@@ -49,9 +49,9 @@ def inspect(
 ) -> None:
     """Say what each file is, and which belong together."""
     from wedge_turn.cli.inspecting import inspect_files, print_inspection
-    from wedge_turn.cli.piping import taking_input
+    from wedge_turn.cli.piping import receive_input
 
-    with taking_input(list_files(files)) as taken:
+    with receive_input(list_files(files)) as taken:
         report = inspect_files(taken, quick=quick, salvage=salvage)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
@@ -106,14 +106,14 @@ def apply(
 ) -> None:
     """Apply one turn to files, prove it on what was written, and write a manifest. Its settings: apply TURN --help."""
     from wedge_turn.cli.executors import open_executor, open_folder_executor
-    from wedge_turn.cli.piping import giving_output, taking_input
-    from wedge_turn.cli.rates import parse_rate_choice, with_rate_of_file
+    from wedge_turn.cli.piping import receive_input, send_output
+    from wedge_turn.cli.rates import parse_rate_choice, resolve_rate
     from wedge_turn.cli.show import Beforehand, print_result, result, show_progress
 
     beforehand = Beforehand()
     with (
-        taking_input(list_files(files)) as taken,
-        giving_output(out) as folder,
+        receive_input(list_files(files)) as taken,
+        send_output(out) as folder,
         open_executor(processes, cluster, open_folder_executor(taken), folder) as executor,
     ):
         # Loaded while the other processes load theirs.
@@ -124,7 +124,7 @@ def apply(
 
         with wrong_usage():
             naming = parse_naming(name)
-            chosen = parse_turn(turn, with_rate_of_file(dict(_setting(text) for text in settings or [])))
+            chosen = parse_turn(turn, resolve_rate(dict(_setting(text) for text in settings or [])))
             trim = parse_trim(keep, recorded=recorded) if keep else None
             stretch = parse_stretch(over, fade) if over else None
             one_rate = parse_rate_choice(rate) if rate else None
@@ -143,11 +143,11 @@ def apply(
                 salvage=salvage,
             )
     # Standard output may be the file itself.
-    aside = out != folder
+    on_stderr = out != folder
     if as_json:
-        typer.echo(json.dumps(result(manifest, out, beforehand), indent=1), err=aside)
+        typer.echo(json.dumps(result(manifest, out, beforehand), indent=1), err=on_stderr)
     elif not quiet:
-        print_result(manifest, out, beforehand, aside=aside)
+        print_result(manifest, out, beforehand, on_stderr=on_stderr)
 
 
 @app.command()
@@ -168,10 +168,10 @@ def suggest(
     as_json: Json = False,
 ) -> None:
     """Measure a file, or files side by side, and print the turn that suits it as `apply` takes it."""
-    from wedge_turn.cli.piping import taking_input
+    from wedge_turn.cli.piping import receive_input
     from wedge_turn.cli.suggesting import suggest as find
 
-    with taking_input(list_files(files)) as taken:
+    with receive_input(list_files(files)) as taken:
         turn, found = find(what, taken, level, threshold)
     typer.echo(json.dumps({"turn": turn, "found": found}) if as_json else turn)
     if not as_json:

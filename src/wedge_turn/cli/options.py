@@ -27,7 +27,7 @@ Rate = Annotated[
     str | None,
     typer.Option(
         metavar="RATE",
-        help="Resample what is at another rate first: to 48000, 44.1k, lowest, highest, or the rate of a FILE.",
+        help="Resample files at other rates first: to 48000, 44.1k, lowest, highest, or the rate of a FILE.",
     ),
 ]
 Resume = Annotated[

@@ -20,7 +20,7 @@ def is_from_pipe(path: Path) -> bool:
 
 
 @contextmanager
-def taking_input(paths: Sequence[Path]) -> Iterator[list[Path]]:
+def receive_input(paths: Sequence[Path]) -> Iterator[list[Path]]:
     """The files, with what comes on standard input in the place of `-`.
 
     Raises BadRequestError for more than one `-`.
@@ -37,7 +37,7 @@ def taking_input(paths: Sequence[Path]) -> Iterator[list[Path]]:
 
 
 @contextmanager
-def giving_output(out: Path) -> Iterator[Path]:
+def send_output(out: Path) -> Iterator[Path]:
     """The folder to write into; where that is `-`, one of its own, whose only audio file then goes to standard output.
 
     Raises BadRequestError where standard output is a terminal, or there is more than one result.

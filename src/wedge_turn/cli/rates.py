@@ -15,12 +15,12 @@ def parse_rate_choice(text: str) -> "RateChoice":
     match text:
         case "lowest" | "highest":
             return text
-    turn = parse_turn("resample", with_rate_of_file({"rate": text}))
+    turn = parse_turn("resample", resolve_rate({"rate": text}))
     assert isinstance(turn, Resample)
     return turn.rate
 
 
-def with_rate_of_file(settings: dict[str, str]) -> dict[str, str]:
+def resolve_rate(settings: dict[str, str]) -> dict[str, str]:
     """Settings of a turn where `rate` may name a file whose sample rate is meant. Raises what opening it raises."""
     path = Path(settings.get("rate", ""))
     if not path.is_file():

@@ -86,15 +86,15 @@ def list_facts(file: "DeliveredFile", path: Path) -> dict[str, Any]:
     }
 
 
-def print_result(manifest: "Manifest", folder: Path, beforehand: Beforehand, *, aside: bool = False) -> None:
-    """Files, findings and proofs of a delivery; `aside` on stderr, where a file goes to standard output."""
+def print_result(manifest: "Manifest", folder: Path, beforehand: Beforehand, *, on_stderr: bool = False) -> None:
+    """Files, findings and proofs of a delivery; `on_stderr` where a file goes to standard output."""
     for file in manifest.files:
-        path = file.name if aside else describe_result(folder / file.name)
-        typer.echo(path + ("  unchanged" if file.kept else ""), err=aside)
+        path = file.name if on_stderr else describe_result(folder / file.name)
+        typer.echo(path + ("  unchanged" if file.kept else ""), err=on_stderr)
     for finding in beforehand.list_new(manifest):
-        typer.echo(finding.message, err=aside)
+        typer.echo(finding.message, err=on_stderr)
     for proved in manifest.proofs:
-        typer.echo(proved.proof.statement, err=aside)
+        typer.echo(proved.proof.statement, err=on_stderr)
 
 
 @contextmanager

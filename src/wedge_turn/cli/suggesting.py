@@ -80,22 +80,20 @@ def _find_delay(clip: Clip) -> tuple[AnyTurn, str]:
     drifting = [one.channel for one in late if one.drift is not None]
     unsure = [one.channel for one in late if one.samples is None and one.drift is None]
     if drifting:
-        raise BadRequestError(
-            f"Channel {drifting[0]} drifts against the first", help="No one delay brings them together."
-        )
+        raise BadRequestError(f"Channel {drifting[0]} drifts against the first", help="No single delay aligns them.")
     if unsure:
         raise BadRequestError(
-            f"No delay between channel 1 and channel {unsure[0]} is sure", help="They may have too little in common."
+            f"No delay between channel 1 and channel {unsure[0]} is sure", help="They may not carry the same sound."
         )
     behind = [0.0, *(one.samples or 0.0 for one in late)]
     turn = Align(delay=tuple(int_if_integral(round(max(behind) - by, 2)) for by in behind))
-    told = ", ".join(
+    delays = ", ".join(
         f"channel {one.channel} is {format_samples(round(abs(one.samples or 0.0), 2))} samples"
         f" {'late' if (one.samples or 0.0) >= 0 else 'early'}{' and inverted' if one.inverted else ''}"
         for one in late
     )
     together = not any(turn.delay) and not any(one.inverted for one in late)
-    return turn, "All channels are together." if together else f"{told[:1].upper()}{told[1:]}."
+    return turn, "All channels are aligned." if together else f"{delays[:1].upper()}{delays[1:]}."
 
 
 def _find_blend(clip: Clip) -> tuple[AnyTurn, str]:

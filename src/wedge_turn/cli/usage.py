@@ -45,7 +45,7 @@ def wrong_usage() -> Iterator[None]:
 # What help says of the application's page, as one does it here.
 _IN_A_SHELL: Final = {
     "exists": "Choose another folder for --out, or add --overwrite.",
-    "rate-differs": "Add --rate lowest, or a rate such as --rate 48000: what is at another is resampled to it.",
+    "rate-differs": "Add --rate lowest, or a rate such as --rate 48000, to resample the others to it.",
     "outside-range": "Change the range, or leave these files out.",
     "side-unknown": "Give the left file first and add --set order=given.",
     "turn-input": "wedge-turn apply TURN --help says what a turn takes.",

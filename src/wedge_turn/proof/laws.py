@@ -214,7 +214,7 @@ def _frame(place: float | str, form: Form, *, of_day: bool = False) -> int:
         return round(place * form.rate)
     if place.endswith("s"):
         return int(place[:-1])
-    samples = _after_midnight(place, form)
+    samples = _count_from_midnight(place, form)
     if of_day:
         return samples
     day = _DAY * form.rate
@@ -222,12 +222,12 @@ def _frame(place: float | str, form: Form, *, of_day: bool = False) -> int:
     return frame + day if frame < 0 and frame + day < form.frames else frame
 
 
-def _after_midnight(place: str, form: Form) -> int:
+def _count_from_midnight(place: str, form: Form) -> int:
     """A time code in samples: frames are counted through, but for the numbers that `;` drops at rates near 30 and 60,
     two or four in every minute that is not a tenth one (SMPTE ST 12-1; from memory).
     """
     code, _, said = place.partition("@")
-    frame_rate = _frame_rate(said) if said else Fraction(form.frame_rate)
+    frame_rate = _parse_frame_rate(said) if said else Fraction(form.frame_rate)
     counted = round(frame_rate)
     hours, minutes, seconds, frames = (int(part) for part in re.split("[:;]", code))
     minutes += 60 * hours
@@ -237,7 +237,7 @@ def _after_midnight(place: str, form: Form) -> int:
     return round(number / frame_rate * form.rate)
 
 
-def _frame_rate(said: str) -> Fraction:
+def _parse_frame_rate(said: str) -> Fraction:
     """A rate as it is written; those that are written rounded are a thousandth and a bit less than whole."""
     rate = Fraction(said)
     near = Fraction(round(rate) * 1000, 1001)

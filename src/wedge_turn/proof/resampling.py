@@ -41,14 +41,14 @@ def find_difference(
     places = np.arange(first, last, EVERY)
     begin = int(first * old // new) - -(-HALF * old // lower) - 1
     there = heard(begin, int(last * old // new) + -(-HALF * old // lower) + 2 - begin)
-    expected = _filtered(there, begin, old, places, new, lower)
-    found = _filtered(made, start, new, places, new, lower)
+    expected = _filter(there, begin, old, places, new, lower)
+    found = _filter(made, start, new, places, new, lower)
     off = np.abs(found - expected).max(axis=1)
     wrong = np.flatnonzero(~(off <= ALLOWED * max(1e-30, float(np.abs(there).max()))))
     return int(places[wrong[0]]) if wrong.size else None
 
 
-def _filtered(samples: Floats, begin: int, rate: int, places: NDArray[np.int64], clock: int, lower: int) -> Floats:
+def _filter(samples: Floats, begin: int, rate: int, places: NDArray[np.int64], clock: int, lower: int) -> Floats:
     """Samples of `rate` from `begin` on through the filter, at places counted at `clock`, (places, channels)."""
     reach = -(-HALF * rate // lower)
     out = np.empty((len(places), samples.shape[1]))

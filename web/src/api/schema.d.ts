@@ -3366,8 +3366,8 @@ export interface components {
          *     0.91 of half the lower rate; what lies above half of it is lowered by 160 dB and more. Level and place in time stay as
          *     they are: start time, cue points and all else that counts samples move along, to the nearest sample.
          *
-         *     Every sample is new, so none is exact; a file of integers becomes 24 bit at the least. At the rate that a clip has
-         *     already nothing is done to it.
+         *     Every sample is new, so the result is not exact; integer files become at least 24-bit. A clip that is at the rate
+         *     already is left as it is.
          *
          *     [1] R. Sykes, The SoX Resampler library, https://sourceforge.net/p/soxr
          */

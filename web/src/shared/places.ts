@@ -1,6 +1,6 @@
 /** Places in time as turns have them: seconds, samples as `480s`, time code, or the end. */
 import { clock } from "./format";
-import { isTimeCode, type Timed, timeCodeIn } from "./timeCode";
+import { isTimeCode, parseTimeCode, type Timed } from "./timeCode";
 
 export type Place = number | string;
 type AtRate = { rate: number };
@@ -12,7 +12,7 @@ export type SelectedRange = { start: number; end: number; rate: number; startTim
 export function framesOf(place: Place, clip: Timed & { frames: number }): number {
   if (place === "end") return clip.frames;
   if (typeof place === "string" && !isTimeCode(place)) return Number.parseInt(place, 10);
-  const seconds = typeof place === "number" ? place : timeCodeIn(place, clip);
+  const seconds = typeof place === "number" ? place : parseTimeCode(place, clip);
   return typeof seconds === "number" ? Math.round(seconds * clip.rate) : Number.NaN;
 }
 
@@ -31,8 +31,8 @@ export function placeText(place: Place, rate: number): string {
  */
 export function placeIn(typed: string, clip: Timed | null = null, ofDay = false): Place | null {
   const text = typed.trim().toLowerCase().replace(",", ".");
-  const inCode = clip && timeCodeIn(text, clip, ofDay);
-  if (typeof inCode === "number") return inCode;
+  const timeCode = clip && parseTimeCode(text, clip, ofDay);
+  if (typeof timeCode === "number") return timeCode;
   if (text === "end" || /^\d{1,15}s$/.test(text)) return text;
   const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+(?:\.\d*)?)$/.exec(text);
   if (!parts) return null;
@@ -50,7 +50,7 @@ export function numberIn(typed: string): number | null {
 
 /** Why a text is no time. */
 export function noTime(text: string, clip: Timed | null = null, ofDay = false): string {
-  const why = clip && timeCodeIn(text.trim(), clip, ofDay);
+  const why = clip && parseTimeCode(text.trim(), clip, ofDay);
   if (typeof why === "string") return why;
   return `“${text.trim()}” is not a time. Enter 1:02.500, 62.5, samples as 480s, or time code.`;
 }

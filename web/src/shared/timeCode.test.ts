@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import { framesOf, placeIn } from "./places";
-import { timeCodeIn } from "./timeCode";
+import { parseTimeCode } from "./timeCode";
 
 const HOUR = 3600 * 48_000;
 const clip = (frame_rate: string | null, start_time: number | null = 0) => ({
@@ -8,8 +8,8 @@ const clip = (frame_rate: string | null, start_time: number | null = 0) => ({
   start_time,
   frame_rate,
 });
-const samples = (code: string, of: Parameters<typeof timeCodeIn>[1]) =>
-  Math.round(48_000 * Number(timeCodeIn(code, of)));
+const samples = (code: string, of: Parameters<typeof parseTimeCode>[1]) =>
+  Math.round(48_000 * Number(parseTimeCode(code, of)));
 
 // Counts of SMPTE ST 12-1, from memory: an hour of drop-frame has 107,892 frames, ten minutes have 17,982.
 it.each([
@@ -26,7 +26,7 @@ it.each([
 ])("reads %s", (code, of, sample) => expect(samples(code, of)).toBe(sample));
 
 it("counts from midnight where times are those of the day", () => {
-  expect(timeCodeIn("10:00:00:12", clip("25", null), true)).toBe(36_000.48);
+  expect(parseTimeCode("10:00:00:12", clip("25", null), true)).toBe(36_000.48);
   expect(placeIn("10:00:00:12", clip("25", null), true)).toBe(36_000.48);
 });
 
@@ -37,12 +37,12 @@ it.each([
   ["00:01:00;01", clip("29.97"), /is not a time code at 29.97/],
   ["01:00:00:00", clip("25", HOUR + 48_000), /lies before the start/],
 ])("says why %s is no place", (code, of, why) => {
-  expect(timeCodeIn(code, of)).toMatch(why);
+  expect(parseTimeCode(code, of)).toMatch(why);
   expect(placeIn(code, of)).toBeNull();
 });
 
 it("takes no time code where there is nothing to read it by", () => {
-  expect(timeCodeIn("01:00:00:12", { rate: 48_000 })).toBeNull();
+  expect(parseTimeCode("01:00:00:12", { rate: 48_000 })).toBeNull();
   expect(framesOf("01:00:00:12", { rate: 48_000, frames: 0 })).toBeNaN();
   expect(framesOf("01:00:00:12", { ...clip("25", HOUR), frames: 0 })).toBe(12 * 1920);
 });

@@ -239,7 +239,8 @@ def _find_renamed(folder: Path, file: DeliveredFile) -> ManifestFinding | None:
     for name in find_unlisted(folder):
         path = folder / name
         if path.stat().st_size == file.bytes and hash_file(path) == file.xxh128:
-            return ManifestFinding(code="renamed", message=f"{file.name} is called {name} now", files=(file.name,))
+            message = f"{file.name} has been renamed to {name}"
+            return ManifestFinding(code="renamed", message=message, files=(file.name,))
     return None
 
 

@@ -110,8 +110,8 @@ def _merged(sheet: Sheet, overview: GroupOverview) -> list[Suggestion]:
         return []
     names = join_words([sheet.info(ref).name for ref in group.members])
     by = "as you paired them" if group.by_hand else "by their names"
-    told = [finding.message for finding in overview.judgement.findings if finding.code == "length-differs"]
-    reason = " ".join([f"{names} belong together {by}: merging changes no sample.", *told])
+    lengths = [finding.message for finding in overview.judgement.findings if finding.code == "length-differs"]
+    reason = " ".join([f"{names} belong together {by}: merging changes no sample.", *lengths])
     code = "pair" if group.kind == "stereo-pair" else "layout"
     return [Suggestion(code, "merge", group.turn, group.members, (), reason)]
 

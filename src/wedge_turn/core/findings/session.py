@@ -71,7 +71,7 @@ def find_in_session(files: Sequence[SessionFile]) -> dict[str, list[FileFinding]
 def _about_kinds(files: Sequence[SessionFile]) -> Iterator[Found]:
     """Rates and depths among files that start together."""
     for group in _together(files):
-        yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message, _resampled)
+        yield from _outliers(group, lambda file: file.form.rate, "other-rate", _rate_message, _suggest_resampling)
         # What a lossy file is decoded to is no depth of its own.
         stored = [file for file in group if not file.form.lossy]
         yield from _outliers(stored, lambda file: file.form.stored.depth, "other-depth", _depth_message)
@@ -289,7 +289,7 @@ def _rate_message(file: SessionFile, other: SessionFile, count: int) -> tuple[st
     return own, text
 
 
-def _resampled(other: SessionFile) -> Remedy | None:
+def _suggest_resampling(other: SessionFile) -> Remedy | None:
     rate = other.form.rate
     return make_remedy(f"resample to {rate / 1000:g} kHz", "resample", rate=rate)
 

@@ -100,9 +100,9 @@ def with_form(body: bytes, start_time: int | None, rate: int, bits: int) -> byte
         return None
     changed = False
     for place, fact in (("SPEED/AUDIO_BIT_DEPTH", bits), ("SPEED/FILE_SAMPLE_RATE", rate)):
-        said = root.find(place)
-        if said is not None:
-            said.text, changed = str(fact), True
+        element = root.find(place)
+        if element is not None:
+            element.text, changed = str(fact), True
     for parent, high, low in _STARTS:
         element = root.find(parent)
         if element is None or element.find(low) is None:

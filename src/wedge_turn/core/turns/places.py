@@ -54,7 +54,7 @@ def locate(place: float | str, form: Form, *, of_day: bool = False) -> int:
         raise TurnInputError(
             f"{place} is a time code, and when this clip was recorded is not known: give seconds from its start"
         )
-    since_midnight = _samples_after_midnight(place, form)
+    since_midnight = _count_from_midnight(place, form)
     if of_day or form.start_time is None:
         return since_midnight
     # A recording that went on past midnight has it on the next day.
@@ -72,9 +72,9 @@ def replace_time_code(place: float | str, form: Form, *, of_day: bool = False) -
     return f"{locate(place, form, of_day=of_day)}s" if isinstance(place, str) and ":" in place else place
 
 
-def _samples_after_midnight(place: str, form: Form) -> int:
-    code, _, said = place.partition("@")
-    frame_rate = parse_frame_rate(said) if said else form.frame_rate
+def _count_from_midnight(place: str, form: Form) -> int:
+    code, _, rate_text = place.partition("@")
+    frame_rate = parse_frame_rate(rate_text) if rate_text else form.frame_rate
     if frame_rate is None:
         raise TurnInputError(f"the frame rate of {place} is not known: write it behind, as in {code}@25")
     # Of a recording whose numbers are dropped, they are dropped however its time code is written.

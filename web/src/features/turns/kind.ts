@@ -167,7 +167,7 @@ export const together = ({ clips }: Chosen, turn: NewTurn, label: string): Offer
  * What clips of several sample rates can't go into together as they are, and at each of their rates, to which the others
  * are resampled first.
  */
-export function atEachRate({ clips }: Chosen, offer: Offer): Offer[] {
+export function offerAtEachRate({ clips }: Chosen, offer: Offer): Offer[] {
   const rates = ratesOf(clips);
   if (offer.refused || rates.length < 2) return [offer];
   return [

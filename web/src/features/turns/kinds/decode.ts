@@ -1,4 +1,4 @@
-import { accepts, atEachRate, DEFAULT_KIND, forEach, forGroups, type TurnKind, together } from "../kind";
+import { accepts, DEFAULT_KIND, forEach, forGroups, offerAtEachRate, type TurnKind, together } from "../kind";
 import { decodeHandles } from "../planeHandles";
 import { DecodeSettings } from "../settings/MidSide";
 
@@ -11,7 +11,7 @@ export const decode: TurnKind<"decode"> = {
     const byName = forGroups(chosen, "decode", "pair");
     if (byName) return [byName];
     if (clips.length === 2 && accepts("decode", clips))
-      return atEachRate(chosen, together(chosen, { kind: "decode" }, `decode ${names} as M/S`));
+      return offerAtEachRate(chosen, together(chosen, { kind: "decode" }, `decode ${names} as M/S`));
     return [forEach(chosen, "decode", `decode ${names} as M/S`)];
   },
   Settings: DecodeSettings,

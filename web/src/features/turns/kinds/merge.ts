@@ -1,5 +1,5 @@
 import { count } from "../../../shared/format";
-import { atEachRate, DEFAULT_KIND, forGroups, type TurnKind, together } from "../kind";
+import { DEFAULT_KIND, forGroups, offerAtEachRate, type TurnKind, together } from "../kind";
 import { MergeSettings } from "../settings/Merge";
 
 const LAYOUTS: Record<number, string> = { 2: "one stereo file", 4: "quad", 5: "5.0", 6: "5.1", 8: "7.1" };
@@ -14,7 +14,7 @@ export const merge: TurnKind<"merge"> = {
     const into = LAYOUTS[length] ?? count(length, "channel");
     const groups = forGroups(chosen, "merge", "group");
     if (groups) return [groups];
-    return atEachRate(chosen, together(chosen, { kind: "merge" }, `merge ${names} into ${into}`));
+    return offerAtEachRate(chosen, together(chosen, { kind: "merge" }, `merge ${names} into ${into}`));
   },
   Settings: MergeSettings,
   // Where the names don't say which is left, the order of choosing does; the line then says so and can be exchanged.

@@ -1,4 +1,4 @@
-import { atEachRate, DEFAULT_KIND, type TurnKind, together } from "../kind";
+import { DEFAULT_KIND, offerAtEachRate, type TurnKind, together } from "../kind";
 import { SumSettings } from "../settings/Amounts";
 
 export const sum: TurnKind<"sum"> = {
@@ -9,14 +9,14 @@ export const sum: TurnKind<"sum"> = {
     const { clips, names } = chosen;
     const label = `null test: invert the second of ${names} and sum`;
     const difference = together(chosen, { kind: "sum", flip: [2] }, label);
-    const nulled = {
+    const nullTest = {
       ...difference,
       name: "null",
       words: ["difference", "cancel", "compare", "test"],
       refused: clips.length > 2 ? "needs two clips" : difference.refused,
     };
-    return [together(chosen, { kind: "sum" }, `sum ${names}`), nulled].flatMap((offer) =>
-      atEachRate(chosen, offer),
+    return [together(chosen, { kind: "sum" }, `sum ${names}`), nullTest].flatMap((offer) =>
+      offerAtEachRate(chosen, offer),
     );
   },
   Settings: SumSettings,

@@ -15,10 +15,10 @@ export function ResampleSettings({ step, turn, onChange }: SettingsProps<"resamp
   const [out] = step.outputs;
   const set = (rate: number) => onChange({ turn: { ...turn, rate } });
   const rates = ratesOf([...USUAL.map((rate) => ({ rate })), turn, ...files]);
-  const named = (rate: number) => {
-    const at = files.filter((file) => file.rate === rate).map((file) => file.name);
-    return at.length
-      ? `${kilohertz(rate)}, as ${at[0]}${at.length > 1 ? " and others" : ""}`
+  const labelOf = (rate: number) => {
+    const atRate = files.filter((file) => file.rate === rate).map((file) => file.name);
+    return atRate.length
+      ? `${kilohertz(rate)}, as ${atRate[0]}${atRate.length > 1 ? " and others" : ""}`
       : kilohertz(rate);
   };
   return (
@@ -26,7 +26,7 @@ export function ResampleSettings({ step, turn, onChange }: SettingsProps<"resamp
       <SelectField
         label="Sample rate"
         value={String(turn.rate)}
-        options={rates.map((rate) => [String(rate), named(rate)] as const)}
+        options={rates.map((rate) => [String(rate), labelOf(rate)] as const)}
         onChange={(rate) => set(Number(rate))}
       />
       <More changed={!USUAL.includes(turn.rate)}>
