@@ -157,7 +157,7 @@ def ours(turn: Centre) -> Callable[[Block, Parts], Parts]:
             return out
 
         computation = turn.model_copy(update={"keep": "both"}).computation(read, ClipInfo("mix", form))
-        pages = Pages(computation.page, len(mix))
+        pages = Pages(computation.page, len(mix), computation.size)
         sides, centre = (pages.read(0, len(mix), part, 2) for part in computation.results)
         return centre, sides
 

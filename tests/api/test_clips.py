@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from support.asking import add, floats, send
 from support.helpers import Json, noise, write_wav
+from wedge_turn.demo import why
 
 RATE = 48_000
 
@@ -97,12 +98,30 @@ def test_the_expectation_of_a_centre(client: TestClient, job: Json, tmp_path: Pa
     view = client.get(f"/api/jobs/{job['id']}").json()
     said = {}
     for source in (same, unrelated, upside):
-        told = client.get(f"{revision(view)}/expectation", params={"clip": source["ref"]}).json()
+        told = client.get(f"{revision(view)}/expectation", params={"clip": source["ref"], "method": "wedge"}).json()
         said[source["name"]] = [finding["code"] for finding in told["findings"]]
         assert all(source["name"] in finding["message"] for finding in told["findings"])
     assert said["same"] == ["all-centre"]
     assert "no-centre" in said["apart"]
     assert "opposite-polarity" in said["upside"]
+
+
+def test_the_forecast_of_a_voice(client: TestClient, job: Json, tmp_path: Path) -> None:
+    """White noise has no voice; the demo's song, whose lead is sung, has."""
+    sung = np.rint(why.sound("song") * 2**23).astype(np.int64)
+    hiss = send(client, job, write_wav(tmp_path / "hiss.wav", noise(1, RATE, 2, 22)))
+    song = send(client, job, write_wav(tmp_path / "song.wav", sung))
+    three = send(client, job, write_wav(tmp_path / "three.wav", noise(2, RATE, 3, 22)))
+    view = client.get(f"/api/jobs/{job['id']}").json()
+    of_hiss, of_song, of_three = (
+        client.get(f"{revision(view)}/forecast", params={"clip": source["ref"]}) for source in (hiss, song, three)
+    )
+    assert "The wedge takes what is in the middle" in of_hiss.json()["message"]
+    assert of_hiss.json()["forecast"]["better"] == "wedge"
+    assert "clear of everything else" in of_song.json()["message"]
+    assert of_song.json()["forecast"]["better"] == "voice"
+    assert of_three.status_code == 422
+    assert "two channels" in of_three.json()["message"]
 
 
 def test_two_clips_side_by_side_are_one_picture(client: TestClient, job: Json, tmp_path: Path) -> None:

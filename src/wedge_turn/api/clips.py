@@ -19,6 +19,7 @@ from wedge_turn.api.models import (
     JPEG,
     ChunkView,
     ExpectationView,
+    ForecastView,
     MeasuresView,
     SourceDetails,
 )
@@ -26,7 +27,14 @@ from wedge_turn.api.views import describe_session, same_samples, source_view
 from wedge_turn.core.audio import read_picture
 from wedge_turn.core.clips import Clip, join_channels
 from wedge_turn.core.errors import BadRequestError
-from wedge_turn.core.findings import Judgement, evaluate_clip, expect_centre, find_in_centre
+from wedge_turn.core.findings import (
+    Judgement,
+    describe_forecast,
+    evaluate_clip,
+    expect_centre,
+    find_in_centre,
+    forecast_centre,
+)
 from wedge_turn.core.measure import (
     HUSH_BIN,
     Analysis,
@@ -47,6 +55,7 @@ from wedge_turn.core.measure import (
     suggest_hushes,
 )
 from wedge_turn.core.pages import LOOKAHEAD
+from wedge_turn.core.turns import CentreMethod
 from wedge_turn.core.worksheet import Ref, hash_key
 
 T = TypeVar("T")
@@ -243,13 +252,25 @@ def get_blending(
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
-def get_expectation(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ExpectationView:
+def get_expectation(
+    ctx: Ctx, job_id: str, revision_id: str, clip: Ref, method: CentreMethod = "voice"
+) -> ExpectationView:
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
     whole, key = _clips(ctx, job_id, revision_id, [clip])
     expectation = ctx.tasks.scheduler.run("look", expect_centre, whole)
     name = ctx.clips.sheet(job_id, revision_id).info(clip).name
-    findings = find_in_centre(name, whole.form, _measured(ctx, key, whole), expectation)
+    findings = find_in_centre(name, whole.form, _measured(ctx, key, whole), expectation, method)
     return ExpectationView(expectation=expectation, findings=findings)
+
+
+@router.get("/revisions/{revision_id}/forecast", operation_id="getForecast")
+def get_forecast(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ForecastView:
+    """How well a voice should come out of a stereo clip, before it is removed."""
+    whole, key = _clips(ctx, job_id, revision_id, [clip])
+    if whole.form.channels != 2:
+        raise BadRequestError(f"A voice is removed from two channels; {whole.form.channels} were given")
+    forecast = ctx.tasks.scheduler.share("look", ("forecast", key), forecast_centre, whole)
+    return ForecastView(forecast=forecast, message=describe_forecast(forecast))
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:

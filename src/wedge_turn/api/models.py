@@ -5,6 +5,7 @@ from typing import Any, Final, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
+from wedge_turn.core.centre import Forecast
 from wedge_turn.core.delivery import Proof
 from wedge_turn.core.findings import FileFinding, Remedy
 from wedge_turn.core.form import MAX_RATE, MIN_RATE, DepthName
@@ -336,6 +337,13 @@ class ExpectationView(BaseModel):
 
     expectation: Expectation
     findings: list[FileFinding]
+
+
+class ForecastView(BaseModel):
+    """How well a voice should come out of a clip, and that in a sentence."""
+
+    forecast: Forecast
+    message: str
 
 
 class UploadView(BaseModel):

@@ -177,10 +177,14 @@ class Session:
             yield from find_tracks_left_out(file.name, file.recorded)
         for step in self.sheet.plan.steps:
             if isinstance(step.turn, Centre):
-                from wedge_turn.core.findings import expect_centre, find_in_centre, measure_excerpts
+                from wedge_turn.core.findings import expect_centre, find_in_centre, find_voice, measure_excerpts
 
                 clip, name = self.engine.clip(step.inputs[0]), self.sheet.info(step.inputs[0]).name
-                yield from find_in_centre(name, clip.form, measure_excerpts(clip), expect_centre(clip))
+                yield from find_in_centre(
+                    name, clip.form, measure_excerpts(clip), expect_centre(clip), step.turn.method
+                )
+                if step.turn.method == "voice":
+                    yield find_voice(name, clip)
 
     def deliver(
         self,

@@ -100,7 +100,7 @@ def voice(seed: int = 0) -> np.ndarray:
 def test_an_expectation_is_given_beforehand(tmp_path: Path) -> None:
     def said(left: np.ndarray, right: np.ndarray) -> list[str]:
         made = clip(tmp_path, np.stack([left, right], axis=1))
-        return [n.code for n in find_in_centre("x", made.form, measure_signal(made), expect_centre(made))]
+        return [n.code for n in find_in_centre("x", made.form, measure_signal(made), expect_centre(made), "wedge")]
 
     one, two, lead = voice(1), voice(2), voice(3)
     assert said(lead, lead) == ["all-centre"]
@@ -124,7 +124,7 @@ def test_a_long_clip_is_judged_by_excerpts_as_by_the_whole(tmp_path: Path) -> No
     made = clip(tmp_path, np.stack([left, -1.3 * right], axis=1))
     by_excerpts, by_all, expected = measure_excerpts(made), measure_signal(made), expect_centre(made)
     assert by_excerpts.samples != by_all.samples
-    codes = [[n.code for n in find_in_centre("x", made.form, m, expected)] for m in (by_excerpts, by_all)]
+    codes = [[n.code for n in find_in_centre("x", made.form, m, expected, "wedge")] for m in (by_excerpts, by_all)]
     assert codes[0] == codes[1] == ["opposite-polarity", "tilted-centre", "no-centre"]
 
 

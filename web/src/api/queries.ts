@@ -9,6 +9,7 @@ import {
 } from "@tanstack/react-query";
 import { fetchFloats, type View } from "./binary";
 import { client, type Job, type Matching, type Order, unwrap } from "./client";
+import type { Of } from "./turns";
 
 /**
  * Ask anew for what has changed. What is on its way was asked before and may answer with what was: it is given up, a
@@ -224,14 +225,36 @@ export const useLoudness = (view: View, key: string, minute: number, enabled: bo
 export const LOUDNESS_STEPS = 600;
 
 /** What taking the centre of a clip out will find. */
-export const useExpectation = (view: { job: string; revision: string; clip: string }, key: string) =>
+export const useExpectation = (
+  view: { job: string; revision: string; clip: string },
+  key: string,
+  method: Of<"centre">["method"],
+) =>
   useQuery({
-    queryKey: ["expectation", key],
+    queryKey: ["expectation", key, method],
     enabled: view.clip !== "" && key !== "",
     staleTime: Infinity,
     queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/expectation", {
+          signal,
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: view.clip, method },
+          },
+        }),
+      ),
+  });
+
+/** How well a voice should come out of a clip. */
+export const useForecast = (view: { job: string; revision: string; clip: string }, key: string) =>
+  useQuery({
+    queryKey: ["forecast", key],
+    enabled: view.clip !== "" && key !== "",
+    staleTime: Infinity,
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.GET("/api/jobs/{job_id}/revisions/{revision_id}/forecast", {
           signal,
           params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
         }),

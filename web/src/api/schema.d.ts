@@ -685,6 +685,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/revisions/{revision_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Forecast
+         * @description How well a voice should come out of a stereo clip, before it is removed.
+         */
+        get: operations["getForecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sources": {
         parameters: {
             query?: never;
@@ -2101,6 +2121,36 @@ export interface components {
              * @default 0.5
              */
             blend: number;
+        };
+        /**
+         * Forecast
+         * @description What to expect of a centre turn with the voice method: the share of the energy in the vocal range that is voice,
+         *     what of the voice both channels share, the correlation of the rest, how far above what is wrong in it the voice
+         *     should come out, in dB, and whether the voice method or the wedge should do better.
+         */
+        Forecast: {
+            /** Voice */
+            voice: number;
+            /** In The Middle */
+            in_the_middle: number;
+            /** Rest Correlation */
+            rest_correlation: number;
+            /** Expected Db */
+            expected_db: number;
+            /**
+             * Better
+             * @enum {string}
+             */
+            better: "voice" | "wedge";
+        };
+        /**
+         * ForecastView
+         * @description How well a voice should come out of a clip, and that in a sentence.
+         */
+        ForecastView: {
+            forecast: components["schemas"]["Forecast"];
+            /** Message */
+            message: string;
         };
         /**
          * Form
@@ -5376,6 +5426,7 @@ export interface operations {
         parameters: {
             query: {
                 clip: string;
+                method?: "voice" | "wedge" | "difference";
             };
             header?: never;
             path: {
@@ -5393,6 +5444,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExpectationView"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getForecast: {
+        parameters: {
+            query: {
+                clip: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
                 };
             };
             /** @description Client Error */

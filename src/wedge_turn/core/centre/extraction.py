@@ -18,16 +18,14 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.centre import kernels, wedge
 from wedge_turn.core.centre import transients as strokes
 from wedge_turn.core.centre.bands import shape_band
+from wedge_turn.core.centre.spectra import OVERLAP, make_window, transform, window_size
 from wedge_turn.core.centre.voice import network, recent
 from wedge_turn.core.pages import PAGE, Page
-from wedge_turn.core.windows import hann
 
 Read = Callable[[int, int], Block]
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
 
-_SECONDS: Final = 0.0874  # 4096 samples at 44.1 and 48 kHz
-OVERLAP: Final = 2  # hops in a window
 # The network sees MARGIN frames on either side of a page: long pages compute fewer of them twice.
 VOICE_PAGE: Final = 4 * PAGE
 
@@ -46,11 +44,6 @@ class Shape:
     voice: bool = False  # the voice mask instead of the wedge
 
 
-def window_size(rate: int) -> int:
-    """Samples of a frame: a power of two, the longer the higher the rate."""
-    return int(2 ** round(math.log2(rate * _SECONDS)))
-
-
 class Extraction:
     """Pages of sides and centre, both stereo."""
 
@@ -62,7 +55,7 @@ class Extraction:
         self._shape = shape
         self._window_size = window_size(rate)
         self._hop = self._window_size // OVERLAP
-        self._window = np.sqrt(hann(self._window_size)).astype(np.float32)
+        self._window = make_window(self._window_size)
         # Copies of the window's square a hop apart add up to OVERLAP / 2.
         self._synthesis = (self._window * np.float32(2 / OVERLAP)).astype(np.float32)
         self._band = shape_band(rate, self._window_size // 2 + 1, shape.low, shape.high)
@@ -99,21 +92,12 @@ class Extraction:
         return page, back
 
     def _spectra(self, around: Block, count: int) -> tuple[Spectra, Spectra]:
-        """Left and right of the plane turned so that the chosen direction stands in the middle: (frames, lines) each.
-
-        Nothing but the spectra is kept: a page is long, and several are computed side by side.
-        """
-        frames = np.empty((count, self._window_size), np.float32)
-
-        def spectrum(channel: NDArray[np.float64]) -> Spectra:
-            kernels.cut_frames(channel.astype(np.float32), self._hop, self._window, frames)
-            return np.asarray(scipy.fft.rfft(frames, axis=1), np.complex64)
-
+        """Left and right, (frames, lines) each, of the plane turned so that the chosen direction is the middle."""
         left, right = around[:, 0], around[:, 1]
-        if self._angle == 0:
-            return spectrum(left), spectrum(right)
-        cos, sin = math.cos(self._angle), math.sin(self._angle)
-        return spectrum(cos * left + sin * right), spectrum(cos * right - sin * left)
+        if self._angle != 0:
+            cos, sin = math.cos(self._angle), math.sin(self._angle)
+            left, right = cos * left + sin * right, cos * right - sin * left
+        return transform(left, count, self._window), transform(right, count, self._window)
 
     def _centre(self, left: Spectra, right: Spectra, count: int, first: int) -> tuple[Singles, Singles]:
         """The centre of both channels over a page, whose first sample lies `first` after the start of frame 0."""

@@ -1,5 +1,8 @@
+from .centre import describe_forecast as describe_forecast
 from .centre import expect_centre as expect_centre
 from .centre import find_in_centre as find_in_centre
+from .centre import find_voice as find_voice
+from .centre import forecast_centre as forecast_centre
 from .centre import measure_excerpts as measure_excerpts
 from .duplicates import find_duplicates as find_duplicates
 from .finding import FileFinding as FileFinding

@@ -6,11 +6,13 @@ from typing import Final
 import numpy as np
 
 from wedge_turn.core.audio import Block
+from wedge_turn.core.centre import Forecast, forecast_voice
 from wedge_turn.core.clips import Signal
 from wedge_turn.core.findings.finding import FileFinding, Remedy, balance_remedy, format_signed, make_remedy
 from wedge_turn.core.findings.stereo import OPPOSITE, SAME_SOUND_COHERENCE, find_delay
 from wedge_turn.core.form import Form
 from wedge_turn.core.measure import Expectation, Measures, StereoMeasures, expect_centre_of, measure_signal
+from wedge_turn.core.turns import CentreMethod
 from wedge_turn.core.windows import space_evenly
 
 # Shares of the energy in a voice's band (180 Hz to 4 kHz).
@@ -24,6 +26,14 @@ MEASURED_SECONDS: Final = 60
 # What is measured of a long clip where nobody has measured all of it.
 EXCERPTS: Final = 8
 EXCERPT_SECONDS: Final = 10
+# What the voice is looked for in before it is taken out, and from which figures on it should go well or fairly well.
+FORECAST_EXCERPTS: Final = 6
+FORECAST_SECONDS: Final = 5
+WELL_DB: Final = 8.0
+FAIRLY_DB: Final = 5.0
+# Correlations of all but the voice.
+NEARLY_MONO: Final = 0.95
+NARROW: Final = 0.7
 
 
 @dataclass(frozen=True)
@@ -69,8 +79,53 @@ def expect_centre(signal: Signal) -> Expectation:
     return expect_centre_of(signal, (signal.form.frames - frames) // 2, frames)
 
 
-def find_in_centre(name: str, form: Form, measures: Measures, expectation: Expectation) -> list[FileFinding]:
-    """What to expect of taking the centre of this clip out, before it is done."""
+def forecast_centre(signal: Signal) -> Forecast:
+    """How well a voice should come out of a stereo clip, by excerpts of it."""
+    frames, rate = signal.form.frames, signal.form.rate
+    size = FORECAST_SECONDS * rate
+    if frames > FORECAST_EXCERPTS * size:
+        signal = Excerpts(signal, space_evenly(frames, size, FORECAST_EXCERPTS), size)
+    return forecast_voice(signal.read(0, signal.form.frames), rate)
+
+
+def describe_forecast(forecast: Forecast) -> str:
+    """What to expect of taking the voice out, in a sentence or two with its figures."""
+    share, middle = (f"{100 * value:.0f} %" for value in (forecast.voice, forecast.in_the_middle))
+    if not forecast.has_voice:
+        return (
+            f"Hardly any voice here: {share} of the vocal range sounds like one. The wedge takes what is in the "
+            "middle, whatever it is."
+        )
+    expected, correlation = forecast.expected_db, forecast.rest_correlation
+    how = "Should work well" if expected >= WELL_DB else "Should work fairly well"
+    if expected < FAIRLY_DB:
+        how = "Hard to separate"
+    width = "nearly mono" if correlation >= NEARLY_MONO else "narrow" if correlation >= NARROW else "wide"
+    told = ": the voice is told by its sound alone" if correlation >= NEARLY_MONO else ""
+    wedge = (
+        " Nothing else stands in the middle: the wedge should take it more surely."
+        if forecast.better == "wedge"
+        else ""
+    )
+    return (
+        f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is in the "
+        f"middle; the rest is {width} (correlation {format_signed(correlation)}){told}.{wedge}"
+    )
+
+
+def find_voice(name: str, signal: Signal) -> FileFinding:
+    """What to expect of taking the voice out of this clip."""
+    forecast = forecast_centre(signal)
+    message = f"{name}: {describe_forecast(forecast)}"
+    return FileFinding(code="forecast", label="how well", message=message, measured=forecast.model_dump())
+
+
+def find_in_centre(
+    name: str, form: Form, measures: Measures, expectation: Expectation, method: CentreMethod
+) -> list[FileFinding]:
+    """What to expect of taking the centre of this clip out, before it is done. How much of a voice is in the middle and
+    how narrow the rest is, a forecast says of the voice method.
+    """
     sides = measures.sides
     if sides is None or sides.correlation is None:
         return []
@@ -82,7 +137,10 @@ def find_in_centre(name: str, form: Form, measures: Measures, expectation: Expec
         findings.append(FileFinding(code=code, label=label, message=message, measured=measured, remedy=remedy))
 
     if is_all_centre(sides):
-        message = f"Left and right of {name} are identical: everything is centre, so there will be no sides."
+        message = (
+            f"Left and right of {name} are identical: everything is centre. The wedge leaves no sides; the voice "
+            "method tells a voice by its sound alone."
+        )
         say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
         return findings
     if sides.correlation < OPPOSITE:
@@ -103,6 +161,8 @@ def find_in_centre(name: str, form: Form, measures: Measures, expectation: Expec
             "the channels first, or move the position."
         )
         say("tilted-centre", "off the middle", message, {"balance_db": leans}, balance_remedy(leans))
+    if method == "voice":
+        return findings
     if expectation.shared < MIN_SHARED:
         share = 100 * expectation.shared
         message = f"There is hardly any centre in the vocal range of {name} ({share:.0f} % of the energy)."

@@ -13,7 +13,7 @@ import scipy
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from wedge_turn.core.centre import window_size
+from wedge_turn.core.centre import sum_three_frames, window_size
 from wedge_turn.core.clips import Signal
 from wedge_turn.core.errors import BadRequestError
 from wedge_turn.core.measure import kernels
@@ -76,7 +76,7 @@ def expect_centre_of(signal: Signal, start: int, frames: int) -> Expectation:
     powers = (np.abs(left) ** 2, np.abs(right) ** 2)
     both = powers[0] + powers[1]
     difference = np.abs(left - right) ** 2
-    three = [_over_three(x) for x in (both, difference, powers[0] - powers[1], (left * right.conj()).real)]
+    three = [sum_three_frames(x) for x in (both, difference, powers[0] - powers[1], (left * right.conj()).real)]
     u = np.sqrt(np.clip(three[1] / (2 * three[0] + 1e-20), 0, 1))
     inside = (hertz >= VOICE[0]) & (hertz <= VOICE[1])
     energy = three[0][:, inside]
@@ -109,12 +109,6 @@ def _position(three: list[NDArray[np.floating]], inside: NDArray[np.bool_]) -> f
     peak = float((places[np.argmax(counts)] + places[np.argmax(counts) + 1]) / 2)
     position = -peak / (np.pi / 4)
     return 0.0 if abs(position) < 0.12 else round(position, 2)
-
-
-def _over_three(x: NDArray[np.floating]) -> NDArray[np.floating]:
-    padded = np.pad(x, ((1, 1), (0, 0)))
-    summed: NDArray[np.floating] = padded[:-2] + padded[1:-1] + padded[2:]
-    return summed
 
 
 def _spectra(signal: Signal, start: int, frames: int) -> tuple[NDArray[np.complex64], int]:

@@ -8,7 +8,7 @@ from pydantic import Field, TypeAdapter
 from wedge_turn.core.turns.accepts import accepts_channels, describe_accepted
 from wedge_turn.core.turns.align import Align
 from wedge_turn.core.turns.base import Computation, Turn, format_db
-from wedge_turn.core.turns.centre import Centre
+from wedge_turn.core.turns.centre import Centre, CentreMethod
 from wedge_turn.core.turns.dc import DC
 from wedge_turn.core.turns.decode import Decode
 from wedge_turn.core.turns.describing import describe_settings, describe_turn, write_example, write_turn
@@ -70,6 +70,7 @@ __all__ = [
     "Align",
     "AnyTurn",
     "Centre",
+    "CentreMethod",
     "ClipInfo",
     "Computation",
     "Decode",

@@ -28,6 +28,7 @@ from wedge_turn.core.turns.outcome import ClipInfo, Finding, Output, WindowOutco
 Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
 High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
 WEDGE_BAND = (180.0, 10_000.0)
+CentreMethod = Literal["voice", "wedge", "difference"]
 Replaced = Literal["", "learned"]
 _REPLACED = Finding(
     code="method-replaced",
@@ -47,7 +48,7 @@ class Centre(Turn):
 
     kind: Literal["centre"] = "centre"
     keep: Literal["sides", "centre", "both"] = Field(default="sides", description="Which of the two are made.")
-    method: Literal["voice", "wedge", "difference"] = Field(
+    method: CentreMethod = Field(
         default="voice",
         description="What is separated: a voice, everything in the middle, or what both channels share.",
     )

@@ -31,8 +31,8 @@ function settings(turn: Turn, more: Partial<Step> = {}) {
       )}
     </Place.Provider>,
   );
-  const tell = (what: string, data: unknown) =>
-    act(async () => shown.queries.setQueryData([what, "source:sea"], data));
+  const tell = (what: string, data: unknown, ...about: string[]) =>
+    act(async () => shown.queries.setQueryData([what, "source:sea", ...about], data));
   return { onChange, tell, changed: () => onChange.mock.calls.at(-1)?.[0].turn };
 }
 
@@ -89,14 +89,39 @@ it("takes the ends of the band's lines for no limit", () => {
 it("says what to expect of a centre, and takes what the material suggests", async () => {
   const { tell, changed } = settings(DEFAULTS.centre);
   const findings = [findingOf("wide-reverb", { message: "Much will stay." })];
-  await tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings });
+  await tell(
+    "expectation",
+    { expectation: { low_hz: 140, position: -0.2 }, findings },
+    DEFAULTS.centre.method,
+  );
   expect((await screen.findByTestId("finding-wide-reverb")).textContent).toBe("Much will stay.");
   fireEvent.click(screen.getByText("Use suggestion: from 140 Hz, L20"));
   expect(changed()).toEqual({ ...DEFAULTS.centre, low_hz: 140, position: -0.2 });
   const voice = settings({ ...DEFAULTS.centre, method: "voice" });
-  await voice.tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings });
+  await voice.tell("expectation", { expectation: { low_hz: 140, position: -0.2 }, findings }, "voice");
   fireEvent.click(await screen.findByText("Use suggestion: L20"));
   expect(voice.changed()).toEqual({ ...DEFAULTS.centre, method: "voice", position: -0.2 });
+});
+
+const forecastOf = (better: string) => ({ forecast: { better }, message: "Should work well." });
+
+it("says how well a voice should come out, and takes the method that should do better", async () => {
+  const voice = settings({ ...DEFAULTS.centre, method: "voice" });
+  expect(screen.getByText("Measuring how well it should work…")).toBeTruthy();
+  await voice.tell("forecast", forecastOf("voice"));
+  expect((await screen.findByTestId("forecast")).textContent).toBe("Should work well.");
+  await voice.tell("forecast", forecastOf("wedge"));
+  fireEvent.click(await screen.findByText("Use the wedge"));
+  expect(voice.changed()).toMatchObject({ method: "wedge", opening: 1 });
+});
+
+it("offers the voice method where it should do better than the wedge", async () => {
+  const wedge = settings({ ...DEFAULTS.centre, method: "wedge", opening: 2 });
+  await wedge.tell("forecast", forecastOf("wedge"));
+  expect(screen.queryByTestId("forecast")).toBeNull();
+  await wedge.tell("forecast", forecastOf("voice"));
+  fireEvent.click(await screen.findByText("Use the voice method"));
+  expect(wedge.changed()).toMatchObject({ method: "voice", opening: 1 });
 });
 
 it("shows what each law of a fold does to this material", async () => {
@@ -333,10 +358,12 @@ it("puts the turn that a centre needs before its line by one click", async () =>
   const { tell } = settings(DEFAULTS.centre);
   const turn = { kind: "align" as const, delay: [0, 14] };
   const remedy = { label: "align", turn, followed_by: [], names: [], over: null };
-  await tell("expectation", {
-    expectation: { low_hz: 180, position: 0 },
-    findings: [findingOf("delay", { remedy })],
-  });
+  const expectation = { low_hz: 180, position: 0 };
+  await tell(
+    "expectation",
+    { expectation, findings: [findingOf("delay", { remedy })] },
+    DEFAULTS.centre.method,
+  );
   fireEvent.click(await screen.findByText("Align first"));
   expect(PLACE.insertBefore).toHaveBeenCalledWith("s", {
     turn,

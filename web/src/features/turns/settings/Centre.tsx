@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useContext } from "react";
 import { LIMITS } from "../../../api/limits.gen";
-import { useExpectation } from "../../../api/queries";
+import { useExpectation, useForecast } from "../../../api/queries";
 import { type Of, stepOf } from "../../../api/turns";
 import { Failed } from "../../../shared/Failed";
 import { SelectField, Toggle } from "../../../shared/fields";
@@ -57,7 +57,7 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
       />
       {masked && (
         <Value
-          label="Depth"
+          label="Amount"
           value={turn.depth}
           limits={LIMITS.centre.depth}
           step={0.01}
@@ -142,20 +142,50 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
           </>
         )}
       </More>
+      {masked && <HowWell step={step} turn={turn} set={set} />}
       <Expected step={step} turn={turn} set={set} />
     </>
   );
 }
 
-/** What to expect before it is done, and what the material suggests. */
-function Expected(props: {
+interface Shown {
   step: SettingsProps<"centre">["step"];
   turn: Centre;
   set: (change: Partial<Centre>) => void;
-}) {
+}
+
+/** How well a voice should come out, and the method that should do better. */
+function HowWell({ step, turn, set }: Shown) {
+  const { job, revision, keyOf } = useContext(Place);
+  const ref = step.inputs[0] ?? "";
+  const forecast = useForecast({ job, revision, clip: ref }, keyOf(ref));
+  if (forecast.isError && !forecast.data)
+    return (
+      <Failed what="How well it should work could not be measured." onRetry={() => void forecast.refetch()} />
+    );
+  if (!forecast.data) return <Text layerStyle="note">Measuring how well it should work…</Text>;
+  const { better } = forecast.data.forecast;
+  const byVoice = turn.method === "voice";
+  if (!byVoice && better === "wedge") return null;
+  return (
+    <Flex direction="column" gap={2} data-testid="forecast">
+      <Text {...(better === turn.method || !byVoice ? {} : { layerStyle: "callout" })}>
+        {byVoice ? forecast.data.message : "For a voice alone, the voice method should do better here."}
+      </Text>
+      {better !== turn.method && (
+        <SecondaryButton onClick={() => set({ method: better, opening: 1, replaces: "" })}>
+          {better === "wedge" ? "Use the wedge" : "Use the voice method"}
+        </SecondaryButton>
+      )}
+    </Flex>
+  );
+}
+
+/** What to expect before it is done, and what the material suggests. */
+function Expected(props: Shown) {
   const { job, revision, keyOf, insertBefore } = useContext(Place);
   const ref = props.step.inputs[0] ?? "";
-  const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref));
+  const expectation = useExpectation({ job, revision, clip: ref }, keyOf(ref), props.turn.method);
   const expected = expectation.data;
   if (expectation.isError && !expected)
     return <Failed what="The suggestion could not be measured." onRetry={() => void expectation.refetch()} />;
