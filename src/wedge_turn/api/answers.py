@@ -34,7 +34,7 @@ def respond_with_job(view: JobView, status: int = 200) -> Response:
 
 def respond_to_change(ctx: Context, job_id: str, status: int = 200) -> Response:
     """What a job has become, told to every window with its head, so that the one that changed it need not ask."""
-    now = view(ctx, job_id)
-    ctx.changed(job_id, now.head)
+    current = view(ctx, job_id)
+    ctx.changed(job_id, current.head)
     ctx.tasks.measuring.measure_job(job_id)
-    return respond_with_job(now, status)
+    return respond_with_job(current, status)

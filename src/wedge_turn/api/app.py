@@ -73,10 +73,10 @@ async def get_events(ctx: Ctx, request: Request) -> AsyncIterator[ServerSentEven
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[Event] = asyncio.Queue()
 
-    def put(event: Event) -> None:
+    def send(event: Event) -> None:
         loop.call_soon_threadsafe(queue.put_nowait, event)
 
-    stop = ctx.events.subscribe(put)
+    stop = ctx.events.subscribe(send)
     try:
         yield ServerSentEvent(event="hello", data={})
         while (event := await queue.get()).kind != "ending":

@@ -29,11 +29,11 @@ class Archive:
     title: str
     tag: str
 
-    def response(self, asked: str | None, if_range: str | None) -> Response:
+    def response(self, byte_range: str | None, if_range: str | None) -> Response:
         """All of it, or the part that was asked for: from a byte on, up to one, or the last bytes."""
         size, etag = len(self._zip()), f'"{self.tag}"'
         headers = {"Accept-Ranges": "bytes", "ETag": etag, **as_file(f"{self.title}.zip")}
-        part = _RANGE.fullmatch(asked) if asked and if_range in (None, etag) else None
+        part = _RANGE.fullmatch(byte_range) if byte_range and if_range in (None, etag) else None
         if part is None or not any(part.groups()):
             return self._streamed(0, size, 200, headers)
         first, last = part.groups()

@@ -80,9 +80,9 @@ def get_source(ctx: Ctx, job_id: str, source_id: str) -> SourceDetails:
     measures = _measured(ctx, source.media, clip)
     judgement = ctx.store.measures.judgements([source_id]).get(source_id)
     sources = ctx.store.sources.for_job(job_id)
-    known = ctx.store.measures.get([one.media for one in sources])
-    same = same_samples(sheet, sources, known).get(source_id, ())
-    session = describe_session(sheet, sources, known).get(source_id, ())
+    measures_by_media = ctx.store.measures.get([listed.media for listed in sources])
+    same = same_samples(sheet, sources, measures_by_media).get(source_id, ())
+    session = describe_session(sheet, sources, measures_by_media).get(source_id, ())
     return SourceDetails(
         source=source_view(
             sheet, source, measures, judgement, session, same, ctx.store.media.problem(source.media, source.name)
@@ -106,11 +106,11 @@ def get_picture(
 @router.get("/revisions/{revision_id}/measures", operation_id="getMeasures")
 def get_measures(ctx: Ctx, job_id: str, revision_id: str, clip: Refs) -> MeasuresView:
     """Levels of a clip, how its sides go together, and what is worth knowing; measured now where it hasn't been yet."""
-    whole, key = _clips(ctx, job_id, revision_id, clip)
-    measures = _measured(ctx, key, whole)
+    signal, key = _clips(ctx, job_id, revision_id, clip)
+    measures = _measured(ctx, key, signal)
     # Of several clips laid side by side, each says for itself what there is to say.
     name = ctx.clips.sheet(job_id, revision_id).info(clip[0]).name
-    judgement = evaluate_clip(name, whole.form, measures) if len(clip) == 1 else Judgement()
+    judgement = evaluate_clip(name, signal.form, measures) if len(clip) == 1 else Judgement()
     gains = match_loudness(measures)
     return MeasuresView(
         measures=measures, findings=list(judgement.findings), even_gains_db=list(gains) if gains else None
@@ -122,8 +122,8 @@ def get_analysis(
     ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
 ) -> Analysis:
     """Spectrum, field and correlation by frequency band of frames [start, start + frames)."""
-    whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return ctx.tasks.scheduler.run("look", analyse, whole, start, frames)
+    signal, _ = _clips(ctx, job_id, revision_id, clip)
+    return ctx.tasks.scheduler.run("look", analyse, signal, start, frames)
 
 
 @router.get("/revisions/{revision_id}/samples", operation_id="getSamples", responses={200: BINARY})
@@ -136,23 +136,23 @@ def get_samples(
     frames: Annotated[int, Query(ge=1)],
 ) -> Response:
     """Samples of frames [start, start + frames), interleaved; silence outside the clip."""
-    whole, _ = _clips(ctx, job_id, revision_id, clip)
-    if frames * whole.form.channels > MAX_SAMPLES:
+    signal, _ = _clips(ctx, job_id, revision_id, clip)
+    if frames * signal.form.channels > MAX_SAMPLES:
         raise BadRequestError(f"At most {MAX_SAMPLES:,} samples can be asked for at once")
-    stretch = max(1, STRETCH_SAMPLES // whole.form.channels)
-    first = ctx.tasks.scheduler.run("hear", whole.read, start, min(stretch, frames))
+    stretch = max(1, STRETCH_SAMPLES // signal.form.channels)
+    first = ctx.tasks.scheduler.run("hear", signal.read, start, min(stretch, frames))
     later = start + frames + LOOKAHEAD
-    if whole.is_computed and later < whole.form.frames:
-        ctx.tasks.scheduler.start("look", whole.read, later, 1)  # so that its page is there when it is listened to
+    if signal.is_computed and later < signal.form.frames:
+        ctx.tasks.scheduler.start("look", signal.read, later, 1)  # so that its page is there when it is listened to
     if frames <= stretch:
         return _binary(first)
 
     def stretches() -> Iterator[bytes]:
         yield _bytes(first)
         for at in range(stretch, frames, stretch):
-            yield _bytes(ctx.tasks.scheduler.run("hear", whole.read, start + at, min(stretch, frames - at)))
+            yield _bytes(ctx.tasks.scheduler.run("hear", signal.read, start + at, min(stretch, frames - at)))
 
-    headers = {**CACHED, "Content-Length": str(4 * frames * whole.form.channels)}
+    headers = {**CACHED, "Content-Length": str(4 * frames * signal.form.channels)}
     return StreamingResponse(stretches(), media_type=OCTETS, headers=headers)
 
 
@@ -160,24 +160,24 @@ def get_samples(
 def get_waveform(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
     """Minimum, maximum and RMS of each channel in bins of `per` frames (a power of two); rows of 3 · channels."""
     check_picture_request(start, per, bins)
-    whole, key = _clips(ctx, job_id, revision_id, clip)
+    signal, key = _clips(ctx, job_id, revision_id, clip)
 
     def read(folder: FilePath) -> PictureRows:
-        return draw_waveform(whole, folder, start, per, bins)
+        return draw_waveform(signal, folder, start, per, bins)
 
-    return _binary(_from_pictures(ctx, key, whole, read))
+    return _binary(_from_pictures(ctx, key, signal, read))
 
 
 @router.get("/revisions/{revision_id}/correlation", operation_id="getCorrelation", responses={200: BINARY})
 def get_correlation(ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, per: int, bins: int) -> Response:
     """Correlation of left and right in bins of `per` frames (1 024 or more): +1 … −1, 2 for silence."""
     check_picture_request(start, per, bins)
-    whole, key = _clips(ctx, job_id, revision_id, clip)
+    signal, key = _clips(ctx, job_id, revision_id, clip)
 
     def read(folder: FilePath) -> PictureRows:
-        return draw_correlation(whole, folder, start, per, bins)
+        return draw_correlation(signal, folder, start, per, bins)
 
-    return _binary(_from_pictures(ctx, key, whole, read))
+    return _binary(_from_pictures(ctx, key, signal, read))
 
 
 @router.get("/revisions/{revision_id}/map", operation_id="getMap", responses={200: BINARY})
@@ -185,8 +185,8 @@ def get_map(
     ctx: Ctx, job_id: str, revision_id: str, clip: Refs, start: Start, frames: Annotated[int, Query(ge=1)]
 ) -> Response:
     """Energy by frequency (96 rows, low to high) and direction (61 columns, left to right), in dB."""
-    whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return _binary(ctx.tasks.scheduler.run("look", draw_map, whole, start, frames))
+    signal, _ = _clips(ctx, job_id, revision_id, clip)
+    return _binary(ctx.tasks.scheduler.run("look", draw_map, signal, start, frames))
 
 
 @router.get("/revisions/{revision_id}/loudness", operation_id="getLoudness", responses={200: BINARY})
@@ -199,8 +199,8 @@ def get_loudness(
     count: Annotated[int, Query(ge=1)],
 ) -> Response:
     """Momentary and short-term loudness in LUFS at the end of each stretch of 100 ms, from the `first` on; pairs."""
-    whole, _ = _clips(ctx, job_id, revision_id, clip)
-    return _binary(ctx.tasks.scheduler.run("look", follow_loudness, whole, first, count))
+    signal, _ = _clips(ctx, job_id, revision_id, clip)
+    return _binary(ctx.tasks.scheduler.run("look", follow_loudness, signal, first, count))
 
 
 @router.get("/revisions/{revision_id}/hushes", operation_id="suggestHushes")
@@ -212,23 +212,23 @@ def get_suggested_hushes(
     threshold_db: Annotated[float | None, Query(ge=0, le=60, allow_inf_nan=False)] = None,
 ) -> HushSuggestion:
     """Where a channel of a clip carries only the spill of another; without a threshold, by the one that fits it."""
-    whole, key = _clips(ctx, job_id, revision_id, [clip])
+    signal, key = _clips(ctx, job_id, revision_id, [clip])
 
     def suggestion(folder: FilePath) -> HushSuggestion:
-        powers, size = measure_mean_squares(whole, folder, HUSH_BIN)
-        return suggest_hushes(powers, size, whole.form.rate, threshold_db)
+        powers, size = measure_mean_squares(signal, folder, HUSH_BIN)
+        return suggest_hushes(powers, size, signal.form.rate, threshold_db)
 
-    return _from_pictures(ctx, key, whole, suggestion)
+    return _from_pictures(ctx, key, signal, suggestion)
 
 
 @router.get("/revisions/{revision_id}/lateness", operation_id="getLateness")
 def get_lateness(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> list[Lateness]:
     """How late the other channels of a clip are behind the first, with how sure that is."""
-    whole, key = _clips(ctx, job_id, revision_id, [clip])
-    form = whole.form
+    signal, key = _clips(ctx, job_id, revision_id, [clip])
+    form = signal.form
     if form.channels > MAX_COMPARED:
         raise BadRequestError(f"Delays are found among at most {MAX_COMPARED} channels; {form.channels} were given")
-    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, whole, key)
+    return ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, signal, key)
 
 
 @router.get("/revisions/{revision_id}/blending", operation_id="getBlending")
@@ -242,13 +242,13 @@ def get_blending(
     flip: bool = False,
 ) -> Blending:
     """How the two channels of a clip add up in mono, by band, and the polarity and delay that suit them best."""
-    whole, key = _clips(ctx, job_id, revision_id, [clip])
-    form = whole.form
+    signal, key = _clips(ctx, job_id, revision_id, [clip])
+    form = signal.form
     if form.channels != 2:
         raise BadRequestError(f"Two channels are blended; {form.channels} were given")
-    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, whole, key)
+    (late,) = ctx.tasks.scheduler.share("look", ("lateness", key), ctx.clips.lateness, signal, key)
     measure = partial(measure_blending, flip=flip, late=late)
-    return ctx.tasks.scheduler.run("look", measure, whole.read, form.frames, form.rate, share, delay)
+    return ctx.tasks.scheduler.run("look", measure, signal.read, form.frames, form.rate, share, delay)
 
 
 @router.get("/revisions/{revision_id}/expectation", operation_id="getExpectation")
@@ -256,20 +256,20 @@ def get_expectation(
     ctx: Ctx, job_id: str, revision_id: str, clip: Ref, method: CentreMethod = "voice"
 ) -> ExpectationView:
     """What to expect of taking the centre of a clip out, with a band and a position measured from it."""
-    whole, key = _clips(ctx, job_id, revision_id, [clip])
-    expectation = ctx.tasks.scheduler.run("look", expect_centre, whole)
+    signal, key = _clips(ctx, job_id, revision_id, [clip])
+    expectation = ctx.tasks.scheduler.run("look", expect_centre, signal)
     name = ctx.clips.sheet(job_id, revision_id).info(clip).name
-    findings = find_in_centre(name, whole.form, _measured(ctx, key, whole), expectation, method)
+    findings = find_in_centre(name, signal.form, _measured(ctx, key, signal), expectation, method)
     return ExpectationView(expectation=expectation, findings=findings)
 
 
 @router.get("/revisions/{revision_id}/forecast", operation_id="getForecast")
 def get_forecast(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ForecastView:
     """How well a voice should come out of a stereo clip, before it is removed."""
-    whole, key = _clips(ctx, job_id, revision_id, [clip])
-    if whole.form.channels != 2:
-        raise BadRequestError(f"A voice is removed from two channels; {whole.form.channels} were given")
-    forecast = ctx.tasks.scheduler.share("look", ("forecast", key), forecast_centre, whole)
+    signal, key = _clips(ctx, job_id, revision_id, [clip])
+    if signal.form.channels != 2:
+        raise BadRequestError(f"A voice is removed from two channels; {signal.form.channels} were given")
+    forecast = ctx.tasks.scheduler.share("look", ("forecast", key), forecast_centre, signal)
     return ForecastView(forecast=forecast, message=describe_forecast(forecast))
 
 

@@ -179,14 +179,14 @@ def get_file(ctx: Ctx, delivery_id: str, name: str) -> FileResponse:
         raise NotFoundError("There is no such file in this delivery")
     path = PurePosixPath(name)
     kind = _KINDS.get(path.suffix.lower(), "application/octet-stream")
-    shown = {} if name == REPORT else as_file(path.name)
-    return FileResponse(folder / name, media_type=kind, headers=shown)
+    headers = {} if name == REPORT else as_file(path.name)
+    return FileResponse(folder / name, media_type=kind, headers=headers)
 
 
 @router.get("/deliveries/{delivery_id}/differences", operation_id="compareDeliveries")
 def compare(ctx: Ctx, delivery_id: str, since: str) -> list[FileChange]:
     """What is different from an earlier delivery, file by file."""
-    old, new = (_manifest(ctx, one) for one in (since, delivery_id))
+    old, new = (_manifest(ctx, key) for key in (since, delivery_id))
     return compare_deliveries(old, new)
 
 

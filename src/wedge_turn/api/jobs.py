@@ -93,7 +93,7 @@ def add_steps(ctx: Ctx, job_id: JobId, new: NewSteps) -> Response:
     """Add turns to the worksheet, as one revision: at its end, or before or after a line."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        added = [_steps(sheet, one) for one in new.steps]
+        added = [_steps(sheet, new_step) for new_step in new.steps]
         resampling = [step for first, _ in added for step in first]
         steps = [step for _, own in added for step in own]
         if new.before or new.after:
@@ -208,9 +208,9 @@ def replace_in_job(ctx: Ctx, job_id: JobId, source_id: str, new: ReplaceRequest)
         refs = source_ref(source_id), source_ref(new.by)
         old_name, new_name = _names_of_sources(sheet, refs)
         old, by = refs
-        known = ctx.store.measures.get([sheet.key(ref) for ref in refs])
+        measures = ctx.store.measures.get([sheet.key(ref) for ref in refs])
         different = describe_differences(
-            sheet.info(old).form, sheet.info(by).form, known.get(sheet.key(old)), known.get(sheet.key(by))
+            sheet.info(old).form, sheet.info(by).form, measures.get(sheet.key(old)), measures.get(sheet.key(by))
         )
         changed = ", ".join(different) or "nothing measured differs"
         return replace_source(sheet, source_id, new.by), f"Replaced {old_name} by {new_name}: {changed}"
@@ -226,13 +226,13 @@ def replace_in_job(ctx: Ctx, job_id: JobId, source_id: str, new: ReplaceRequest)
 def change_step(ctx: Ctx, job_id: JobId, step_id: str, new: StepChange) -> Response:
     """Change the settings, inputs or result names of a turn; everything below follows."""
     named = new.model_dump(exclude_unset=True, exclude={"base", "amends"})
-    given = {name: value for name, value in named.items() if value is not None or name == "over"}
+    changes = {name: value for name, value in named.items() if value is not None or name == "over"}
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
         old = sheet.plan.step(step_id)
         sheet.check(ref for ref in new.inputs or () if ref not in old.inputs)
-        changed = Step.model_validate({**old.model_dump(), **given})
-        label = _LABELS.get(next(iter(given)), "Changed settings of") if len(given) == 1 else "Changed settings of"
+        changed = Step.model_validate({**old.model_dump(), **changes})
+        label = _LABELS.get(next(iter(changes)), "Changed settings of") if len(changes) == 1 else "Changed settings of"
         return sheet.plan.with_replaced_step(changed), f"{label} {old.turn.kind}"
 
     ctx.clips.change(job_id, new.base, change, amends=new.amends, edited=step_id)
@@ -267,8 +267,8 @@ def dismiss_findings(ctx: Ctx, job_id: JobId, new: DismissRequest) -> Response:
     """Dismiss findings of clips, which are then not asked about, or ask about them again."""
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        sheet.check(one.ref for one in new.findings)
-        names = list(dict.fromkeys(sheet.info(one.ref).name for one in new.findings))
+        sheet.check(finding.ref for finding in new.findings)
+        names = list(dict.fromkeys(sheet.info(finding.ref).name for finding in new.findings))
         what = f"a finding of {names[0]}" if len(new.findings) == 1 else f"{len(new.findings)} findings"
         label = f"Dismissed {what}" if new.dismissed else f"Asked again about {what}"
         return sheet.plan.with_dismissals(new.findings, dismissed=new.dismissed), label

@@ -267,7 +267,7 @@ class NewSteps(BaseModel):
     after: Identity | None = None
 
     @model_validator(mode="after")
-    def _one_place(self) -> Self:
+    def _check_place(self) -> Self:
         if self.before and self.after:
             raise ValueError("a turn is put before one line or after one, not both")
         return self

@@ -119,41 +119,41 @@ def delete_recipe(ctx: Ctx, recipe_id: RecipeId) -> None:
 
 
 @router.post("/jobs/{job_id}/recipes/match", operation_id="matchRecipe")
-def match_recipe(ctx: Ctx, job_id: JobId, asked: RecipeMatching) -> RecipeTimes:
+def match_recipe(ctx: Ctx, job_id: JobId, matching: RecipeMatching) -> RecipeTimes:
     """Which clips would take which role of a recipe."""
-    recipe = ctx.store.recipes.get(asked.recipe)
-    match = _matched(ctx, job_id, ctx.clips.sheet(job_id, asked.base), recipe, asked)
+    recipe = ctx.store.recipes.get(matching.recipe)
+    match = _matched(ctx, job_id, ctx.clips.sheet(job_id, matching.base), recipe, matching)
     return RecipeTimes(
         times=[[files[role.id].ref for role in recipe.roles] for files in match.times],
-        left_over=[one.ref for one in match.left_over],
+        left_over=[source.ref for source in match.left_over],
     )
 
 
 @router.post("/jobs/{job_id}/recipes", operation_id="applyRecipe", status_code=201, response_model=JobView)
-def apply_recipe(ctx: Ctx, job_id: JobId, asked: RecipeMatching) -> Response:
+def apply_recipe(ctx: Ctx, job_id: JobId, matching: RecipeMatching) -> Response:
     """Add a recipe's lines to a worksheet, as often as the clips have its roles, as one revision."""
-    recipe = ctx.store.recipes.get(asked.recipe)
+    recipe = ctx.store.recipes.get(matching.recipe)
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        match = _matched(ctx, job_id, sheet, recipe, asked)
+        match = _matched(ctx, job_id, sheet, recipe, matching)
         steps = match.steps(recipe, (new_id()[:12] for _ in repeat(None)))
         times = len(match.times)
         return sheet.plan.with_step(*steps), f"Applied {recipe.name}{f' {times} times' if times > 1 else ''}"
 
-    ctx.clips.change(job_id, asked.base, change)
+    ctx.clips.change(job_id, matching.base, change)
     return respond_to_change(ctx, job_id, 201)
 
 
-def _matched(ctx: Context, job_id: str, sheet: Sheet, recipe: Recipe, asked: RecipeMatching) -> Match:
+def _matched(ctx: Context, job_id: str, sheet: Sheet, recipe: Recipe, matching: RecipeMatching) -> Match:
     folders = {source.id: source.folder for source in ctx.store.sources.for_job(job_id)}
     candidates = []
-    for ref in dict.fromkeys(asked.refs):
+    for ref in dict.fromkeys(matching.refs):
         kind, key, _ = parse_ref(ref)
         if kind == "lost":
             raise BadRequestError("A recipe is applied to files and results that are there")
         info = sheet.info(ref)
         candidates.append(Candidate(ref, info.name, info.form.channels, folders.get(key, "")))
-    return match_files(recipe, candidates, asked.by)
+    return match_files(recipe, candidates, matching.by)
 
 
 def _added(ctx: Context, recipe: Recipe) -> RecipeView:

@@ -30,6 +30,6 @@ def render_page(document: dict[str, Any]) -> str:
 
 
 def _entry(method: str, path: str, operation: dict[str, Any]) -> str:
-    given = ", ".join(f"{parameter['name']} ({parameter['in']})" for parameter in operation.get("parameters", []))
-    takes = f"<br>Takes {escape(given)}." if given else ""
+    parameters = ", ".join(f"{parameter['name']} ({parameter['in']})" for parameter in operation.get("parameters", []))
+    takes = f"<br>Takes {escape(parameters)}." if parameters else ""
     return f"<dt>{method.upper()} {escape(path)}</dt><dd>{escape(operation.get('description', ''))}{takes}</dd>"

@@ -44,13 +44,13 @@ def get_changes(ctx: Ctx, job_id: JobId, revision_id: str, since: str | None = N
     before = since or ctx.store.worksheets.get(job_id, revision_id).parent_id
     if before is None:
         return []
-    was, now = ctx.clips.sheet(job_id, before), ctx.clips.sheet(job_id, revision_id)
+    sheet_before, sheet_after = ctx.clips.sheet(job_id, before), ctx.clips.sheet(job_id, revision_id)
 
     def view_of(change: Change) -> ChangeView:
-        made_then, made_now = (change.step in sheet.outcomes for sheet in (was, now))
+        made_then, made_now = (change.step in sheet.outcomes for sheet in (sheet_before, sheet_after))
         return ChangeView(sentence=change.sentence, step=change.step, made_then=made_then, made_now=made_now)
 
-    return [view_of(change) for change in list_changes(was, now)]
+    return [view_of(change) for change in list_changes(sheet_before, sheet_after)]
 
 
 @router.post("/{job_id}/revisions/{revision_id}/restore", operation_id="restoreRevision", response_model=JobView)
@@ -73,12 +73,12 @@ def name_revision(ctx: Ctx, job_id: JobId, revision_id: str, new: NewName) -> Re
 )
 def restore_in_job(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str) -> Response:
     """One line of the worksheet as a revision has it; everything else stays."""
-    then = ctx.clips.sheet(job_id, revision_id)
+    earlier = ctx.clips.sheet(job_id, revision_id)
     number = ctx.store.worksheets.get(job_id, revision_id).number
 
     def change(sheet: Sheet) -> tuple[Plan, str]:
-        words = then.plan.step(step_id).words
-        return restore_line(sheet, then, step_id), f"Restored {words} from version {number}"
+        words = earlier.plan.step(step_id).words
+        return restore_line(sheet, earlier, step_id), f"Restored {words} from version {number}"
 
     ctx.clips.change(job_id, base, change)
     return respond_to_change(ctx, job_id)
@@ -94,11 +94,11 @@ def hear_line(ctx: Ctx, job_id: JobId, revision_id: str, step_id: str, base: str
     """The job with a line as a revision has it at its end, to be heard against what it is now; the job stays as it
     is.
     """
-    then = ctx.clips.sheet(job_id, revision_id)
+    earlier = ctx.clips.sheet(job_id, revision_id)
     draft = ctx.clips.change(
         job_id,
         base,
-        lambda sheet: (append_earlier_line(sheet, then, step_id, lambda: new_id()[:12]), "An earlier line"),
+        lambda sheet: (append_earlier_line(sheet, earlier, step_id, lambda: new_id()[:12]), "An earlier line"),
         draft=True,
     )
     return respond_with_job(view(ctx, job_id, draft.id), 201)

@@ -34,16 +34,16 @@ class LoginThrottle:
         """
         now = self._clock()
         with self._lock:
-            self._counted = [one for one in self._counted if one.at > now - WINDOW]
-            own = sum(one.address == address for one in self._counted)
-            of_strangers = sum(one.address not in self._known for one in self._counted)
+            self._counted = [attempt for attempt in self._counted if attempt.at > now - WINDOW]
+            own = sum(attempt.address == address for attempt in self._counted)
+            of_strangers = sum(attempt.address not in self._known for attempt in self._counted)
             if own >= TRIES or (of_strangers >= MAX_ATTEMPTS and address not in self._known):
                 raise TooManyTriesError("Too many wrong passwords")
             self._counted.append(Attempt(address, now))
             return self._counted[-1]
 
-    def was_right(self, one: Attempt) -> None:
+    def was_right(self, attempt: Attempt) -> None:
         with self._lock:
-            self._known.add(one.address)
-            if one in self._counted:
-                self._counted.remove(one)
+            self._known.add(attempt.address)
+            if attempt in self._counted:
+                self._counted.remove(attempt)

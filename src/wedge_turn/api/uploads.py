@@ -40,16 +40,18 @@ async def add_source(ctx: Ctx, job_id: str, name: str, request: Request, salvage
     """Take a file in whole: its bytes are the body of the request, its name is `name`. To `salvage` is to take what
     can be read of an incomplete file.
     """
-    shown = check_given_name(name)
+    checked_name = check_given_name(name)
     _check_size(ctx, int(request.headers.get("content-length", "0")))
     await to_thread.run_sync(ctx.store.jobs.get, job_id)
-    upload = await to_thread.run_sync(partial(ctx.store.uploads.create, job_id, shown, "", None, salvage=salvage))
+    upload = await to_thread.run_sync(
+        partial(ctx.store.uploads.create, job_id, checked_name, "", None, salvage=salvage)
+    )
     try:
         source = await _receive(ctx, request, upload, 0)
     finally:
         await to_thread.run_sync(ctx.store.uploads.remove, upload.id)
     if source is None:
-        raise UploadBrokenError(f"{shown} did not arrive: the connection was lost")
+        raise UploadBrokenError(f"{checked_name} did not arrive: the connection was lost")
     return source
 
 
@@ -139,7 +141,7 @@ async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) 
     """Append the body, and take the file in when it is complete; nobody else can send to it meanwhile. What has come
     when a connection ends stays. Returns None where bytes are still missing.
     """
-    waiting, came, ended = bytearray(), offset, True
+    waiting, came, stream_ended = bytearray(), offset, True
     with ctx.store.uploads.writing(upload, offset) as fd:
         try:
             async for chunk in request.stream():
@@ -152,14 +154,14 @@ async def _receive(ctx: Context, request: Request, upload: Upload, offset: int) 
                     came += len(waiting)
                     waiting.clear()
         except ClientDisconnect:
-            ended = False  # it goes on later
+            stream_ended = False  # it goes on later
         await to_thread.run_sync(append, fd, bytes(waiting), upload.name)
         came += len(waiting)
-        complete = came == upload.size if upload.size is not None else ended
-        return await to_thread.run_sync(_taken_in, ctx, upload) if complete else None
+        complete = came == upload.size if upload.size is not None else stream_ended
+        return await to_thread.run_sync(_import_upload, ctx, upload) if complete else None
 
 
-def _taken_in(ctx: Context, upload: Upload) -> SourceView:
+def _import_upload(ctx: Context, upload: Upload) -> SourceView:
     source = ctx.tasks.take_in(upload)
     info = ClipInfo(stem(source.name), Form.model_validate(source.form))
     sheet = Sheet(Plan(), {source.id: info}, {source.id: source.media})

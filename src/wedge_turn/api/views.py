@@ -101,7 +101,11 @@ def same_samples(
 ) -> dict[str, tuple[str, ...]]:
     """The ids of sources with the same samples as others, with those of the others; `measures` by media."""
     return find_duplicates(
-        {one.id: (sheet.info(source_ref(one.id)).form, measures[one.media]) for one in sources if one.media in measures}
+        {
+            source.id: (sheet.info(source_ref(source.id)).form, measures[source.media])
+            for source in sources
+            if source.media in measures
+        }
     )
 
 
@@ -109,12 +113,12 @@ def describe_session(
     sheet: Sheet, sources: Sequence[Source], measures: Mapping[str, Measures]
 ) -> dict[str, list[FileFinding]]:
     """What the files that are not archived say about each other, by their ids; `measures` by media."""
-    shown = [one for one in sources if source_ref(one.id) not in sheet.plan.archived]
-    infos = [sheet.info(source_ref(one.id)) for one in shown]
+    visible = [source for source in sources if source_ref(source.id) not in sheet.plan.archived]
+    infos = [sheet.info(source_ref(source.id)) for source in visible]
     return evaluate_session(
         [
-            SessionFile(one.id, info.name, one.folder, info.form, measures.get(one.media))
-            for one, info in zip(shown, infos, strict=True)
+            SessionFile(source.id, info.name, source.folder, info.form, measures.get(source.media))
+            for source, info in zip(visible, infos, strict=True)
         ]
     )
 
@@ -173,8 +177,8 @@ def _delivered(sheet: Sheet, refs: Sequence[str], delivered: Mapping[str, LastDe
     before = {ref: delivered[ref] for ref in refs if ref in delivered and delivered[ref].key}
     if not before:
         return None
-    changed = any(sheet.key(ref) != one.key for ref, one in before.items())
-    return DeliveredView(at=max(one.at for one in before.values()), changed=changed)
+    changed = any(sheet.key(ref) != delivery.key for ref, delivery in before.items())
+    return DeliveredView(at=max(delivery.at for delivery in before.values()), changed=changed)
 
 
 def _waiting_view(sheet: Sheet, step: Step) -> StepView:
@@ -208,18 +212,24 @@ def preparation_view(prepared: Preparation) -> PreparationView:
     return PreparationView(
         safe=[
             SuggestionView(
-                code=one.code,
-                label=one.label,
-                turn=one.turn,
-                inputs=list(one.inputs),
-                names=list(one.names),
-                reason=one.reason,
+                code=suggestion.code,
+                label=suggestion.label,
+                turn=suggestion.turn,
+                inputs=list(suggestion.inputs),
+                names=list(suggestion.names),
+                reason=suggestion.reason,
             )
-            for one in prepared.safe
+            for suggestion in prepared.safe
         ],
         questions=[
-            QuestionView(ref=one.ref, code=one.code, message=one.message, inputs=list(one.inputs), remedy=one.remedy)
-            for one in prepared.questions
+            QuestionView(
+                ref=question.ref,
+                code=question.code,
+                message=question.message,
+                inputs=list(question.inputs),
+                remedy=question.remedy,
+            )
+            for question in prepared.questions
         ],
         untouched=list(prepared.untouched),
     )
@@ -238,15 +248,15 @@ def job_view(
     problems: Problems,
 ) -> JobView:
     ids, folders = [s.id for s in sources], [s.folder for s in sources]
-    known = measures(source.media for source in sources)
+    known_measures = measures(source.media for source in sources)
     overview = describe(sheet, ids, folders, measures)
     # Worked out here where none is stored yet.
     for source in sources:
-        if source.id not in judgements and (measured := known.get(source.media)):
+        if source.id not in judgements and (measured := known_measures.get(source.media)):
             info = sheet.info(source_ref(source.id))
             judgements[source.id] = evaluate_clip(info.name, info.form, measured, recorded_of(source))
-    same = same_samples(sheet, sources, known)
-    session = describe_session(sheet, sources, known)
+    same = same_samples(sheet, sources, known_measures)
+    session = describe_session(sheet, sources, known_measures)
     prepared = prepare(sheet, overview, {source_ref(key): judgement for key, judgement in judgements.items()})
     return JobView(
         id=job.id,
@@ -258,7 +268,7 @@ def job_view(
             source_view(
                 sheet,
                 s,
-                known.get(s.media),
+                known_measures.get(s.media),
                 judgements.get(s.id),
                 session.get(s.id, ()),
                 same.get(s.id, ()),

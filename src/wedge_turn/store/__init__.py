@@ -75,42 +75,42 @@ class Store:
     def _add_source(self, job_id: str, arrived: Arrived) -> Source:
         self.jobs.get(job_id)
         size = arrived.size
-        taken = self.media.import_file(arrived)
+        imported = self.media.import_file(arrived)
         try:
             with self._files_lock:
-                self.media.place(taken)
-                there = self.sources.find_identical(job_id, taken.hash, arrived.name, arrived.folder)
-                if there is not None:
-                    return there
+                self.media.place(imported)
+                identical = self.sources.find_identical(job_id, imported.hash, arrived.name, arrived.folder)
+                if identical is not None:
+                    return identical
                 try:
-                    return self.sources.add(source_row(job_id, taken, size))
+                    return self.sources.add(source_row(job_id, imported, size))
                 except BaseException:
-                    self._forget_unused({taken.hash})
+                    self._forget_unused({imported.hash})
                     raise
         finally:
-            taken.discard()
+            imported.discard()
 
     def keep(self, arrived: Arrived) -> Source:
         """Keep a file for a job that is yet to be made; its source has no job."""
         size = arrived.size
-        taken = self.media.import_file(arrived)
+        imported = self.media.import_file(arrived)
         try:
             with self._files_lock:
-                self.media.place(taken)
+                self.media.place(imported)
         finally:
-            taken.discard()
-        return source_row("", taken, size)
+            imported.discard()
+        return source_row("", imported, size)
 
     def copy_sources(self, from_job: str, ids: Collection[str], to_job: str) -> dict[str, Source]:
         """Sources of one job added to another, in their order; what is there already under the same name and folder
         stays. By the ids of the originals. Raises NotFoundError where a job or a source is not there.
         """
-        wanted = {source_id: self.sources.get(from_job, source_id) for source_id in ids}
+        sources = {source_id: self.sources.get(from_job, source_id) for source_id in ids}
         copies: dict[str, Source] = {}
         with self._files_lock:
-            for source in sorted(wanted.values(), key=lambda one: one.created):
-                there = self.sources.find_identical(to_job, source.media, source.name, source.folder)
-                copies[source.id] = there or self.sources.add(
+            for source in sorted(sources.values(), key=lambda one: one.created):
+                identical = self.sources.find_identical(to_job, source.media, source.name, source.folder)
+                copies[source.id] = identical or self.sources.add(
                     Source(
                         id=new_id(),
                         job_id=to_job,
@@ -170,14 +170,14 @@ class Store:
         self.measures.forget(unused)
 
 
-def source_row(job_id: str, taken: ImportedFile, size: int) -> Source:
+def source_row(job_id: str, imported: ImportedFile, size: int) -> Source:
     return Source(
         id=new_id(),
         job_id=job_id,
-        name=taken.arrived.name,
-        folder=taken.arrived.folder,
-        media=taken.hash,
+        name=imported.arrived.name,
+        folder=imported.arrived.folder,
+        media=imported.hash,
         bytes=size,
-        form=taken.form.model_dump(mode="json"),
-        recorded=taken.recorded.model_dump(mode="json"),
+        form=imported.form.model_dump(mode="json"),
+        recorded=imported.recorded.model_dump(mode="json"),
     )

@@ -54,7 +54,7 @@ def _check_database(folder: Path) -> Iterator[Check]:
         with closing(sqlite3.connect(f"{(folder / FILE).resolve().as_uri()}?mode=ro", uri=True)) as database:
             verdict = [row[0] for row in database.execute("PRAGMA integrity_check(3)")]
             jobs = database.execute("SELECT count(*) FROM job").fetchone()[0]
-            kept = database.execute(
+            media = database.execute(
                 "SELECT DISTINCT source.media, min(source.name) FROM source GROUP BY source.media"
             ).fetchall()
     except sqlite3.DatabaseError as error:
@@ -63,7 +63,7 @@ def _check_database(folder: Path) -> Iterator[Check]:
     well = verdict == ["ok"]
     count = f"{jobs:,} job." if jobs == 1 else f"{jobs:,} jobs."
     yield Check("database", well, count if well else f"The database is damaged: {verdict[0]}.", advice)
-    yield _check_media(folder, kept)
+    yield _check_media(folder, media)
 
 
 def _check_media(folder: Path, kept: list[tuple[str, str]]) -> Check:

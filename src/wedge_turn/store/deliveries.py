@@ -76,8 +76,8 @@ class Deliveries:
 
     def last_done(self, job_id: str) -> Delivery | None:
         """The newest delivery of a job that was finished and waits to be fetched."""
-        done = (delivery for delivery in self.for_job(job_id) if delivery.state == "done")
-        return next((delivery for delivery in done if delivery.order.get("to") is None), None)
+        finished = (delivery for delivery in self.for_job(job_id) if delivery.state == "done")
+        return next((delivery for delivery in finished if delivery.order.get("to") is None), None)
 
     def delivered(self, job_id: str) -> dict[str, LastDelivery]:
         """For each clip that was delivered, by its reference, the last time that it was."""

@@ -34,10 +34,10 @@ def pack(plan: Stored, base: Stored) -> Stored | None:
 def unpack(delta: Stored, base: Stored) -> Stored:
     """The whole plan. Raises KeyError, TypeError or ValueError for what is none."""
     steps: list[Any] = []
-    for one in delta["steps"]:
-        if isinstance(one, list):
-            first, end = one
+    for step in delta["steps"]:
+        if isinstance(step, list):
+            first, end = step
             steps += base["steps"][first:end]
         else:
-            steps.append(one)
+            steps.append(step)
     return {**delta, "steps": steps}

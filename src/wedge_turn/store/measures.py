@@ -31,7 +31,7 @@ class MeasureStore:
     def get(self, keys: Iterable[str]) -> dict[str, Measures]:
         """What was measured about clips, by their keys; those that were not yet are left out."""
         query = select(MeasuresRow.key, MeasuresRow.measures).where(MeasuresRow.version == SURVEY_VERSION)
-        return self._known(keys, self._remembered, Measures, query, MeasuresRow.key)
+        return self._find_stored(keys, self._remembered, Measures, query, MeasuresRow.key)
 
     def put(self, key: str, measures: Measures) -> None:
         with self._database.changing() as session:
@@ -55,7 +55,7 @@ class MeasureStore:
     def judgements(self, sources: Iterable[str]) -> dict[str, Judgement]:
         """The findings of sources by their ids, as far as they were judged by this version."""
         query = select(FindingRow.source_id, FindingRow.judgement).where(FindingRow.version == FINDINGS_VERSION)
-        return self._known(sources, self._judged, Judgement, query, FindingRow.source_id)
+        return self._find_stored(sources, self._judged, Judgement, query, FindingRow.source_id)
 
     def put_judgement(self, source_id: str, judgement: Judgement) -> None:
         """Keep the findings of a source; nothing where it was deleted meanwhile."""
@@ -66,7 +66,7 @@ class MeasureStore:
             session.merge(row)
         self._remember(self._judged, source_id, judgement)
 
-    def _known(
+    def _find_stored(
         self,
         keys: Iterable[str],
         memory: OrderedDict[str, T],
@@ -75,10 +75,10 @@ class MeasureStore:
         column: InstrumentedAttribute[str],
     ) -> dict[str, T]:
         """What is remembered or stored under the keys. What can't be read any more is left out: it is found anew."""
-        wanted = list(dict.fromkeys(keys))
+        unique_keys = list(dict.fromkeys(keys))
         with self._lock:
-            at_hand = {key: memory[key] for key in wanted if key in memory}
-        missing = [key for key in wanted if key not in at_hand]
+            at_hand = {key: memory[key] for key in unique_keys if key in memory}
+        missing = [key for key in unique_keys if key not in at_hand]
         if not missing:
             return at_hand
         with self._database.reading() as session:

@@ -75,20 +75,20 @@ class Media:
         copy = None if accepted.pcm == arrived.path else accepted.pcm
         return ImportedFile(arrived, hashed, accepted.form, accepted.recorded, copy)
 
-    def place(self, taken: ImportedFile) -> None:
+    def place(self, imported: ImportedFile) -> None:
         """Keep a file under its hash. One of this content that is kept already stays, for who is reading it; where it
         is gone or no longer what it was, this takes its place.
         """
-        media, working = self.original(taken.hash), self._working(taken.hash)
-        if self.problem(taken.hash, taken.arrived.name) is None and (taken.copy is None or working.exists()):
+        media, working = self.original(imported.hash), self._working(imported.hash)
+        if self.problem(imported.hash, imported.arrived.name) is None and (imported.copy is None or working.exists()):
             return
-        if taken.copy is not None:
-            taken.copy.replace(working)
+        if imported.copy is not None:
+            imported.copy.replace(working)
         media.parent.mkdir(parents=True, exist_ok=True)
-        taken.arrived.path.replace(media)
-        self._damaged.discard(taken.hash)
-        self._note(taken.hash, taken.hash if taken.copy is None else hash_of(working))
-        self._close(taken.hash)
+        imported.arrived.path.replace(media)
+        self._damaged.discard(imported.hash)
+        self._note(imported.hash, imported.hash if imported.copy is None else hash_of(working))
+        self._close(imported.hash)
 
     def open(self, media: str, name: str) -> WavFile:
         """The PCM of a kept file. Raises MissingError or ChangedError where it is not what came in."""
@@ -117,7 +117,7 @@ class Media:
 
     def verify(self, media: str, name: str) -> None:
         """Check a kept file, and the PCM that is read of it, by their hashes. Raises MissingError or ChangedError."""
-        known = self._facts(media)
+        facts = self._facts(media)
         path = self.original(media)
         if not path.exists():
             self._close(media)
@@ -126,25 +126,25 @@ class Media:
             self._close(media)
             self._damaged.add(media)
             raise ChangedError(f"{name} has changed in the data folder since it was added")
-        if known is not None and known.pcm_hash != media:
+        if facts is not None and facts.pcm_hash != media:
             working = self._working(media)
-            if not working.exists() or hash_of(working) != known.pcm_hash:
+            if not working.exists() or hash_of(working) != facts.pcm_hash:
                 self._close(media)
                 self._make_working_copy(media, name)
 
     def _restore(self, media: str, name: str) -> None:
         """Make a working copy again unless it is there as it was. Raises MissingError or ChangedError."""
-        known, working = self._check(media, name), self._working(media)
-        if working.exists() and hash_of(working) == known.pcm_hash:
+        facts, working = self._check(media, name), self._working(media)
+        if working.exists() and hash_of(working) == facts.pcm_hash:
             return
         self._make_working_copy(media, name)
-        if hash_of(working) != known.pcm_hash:
+        if hash_of(working) != facts.pcm_hash:
             raise ChangedError(f"{name} is decoded otherwise than when it was added")
 
     def chunks(self, media: str, name: str) -> list[tuple[str, int]]:
         """The chunks of a WAV as it came in, and their sizes; none of other formats."""
-        known = self._facts(media)
-        if known is not None and known.pcm_hash != media:
+        facts = self._facts(media)
+        if facts is not None and facts.pcm_hash != media:
             return []
         return [(chunk.name.decode("latin-1"), chunk.size) for chunk in self.open(media, name).chunks]
 
@@ -189,8 +189,8 @@ class Media:
         shutil.rmtree(self.delivery(delivery_id), ignore_errors=True)
 
     def _checked_pcm(self, media: str, name: str) -> Path:
-        known = self._check(media, name)
-        if known.pcm_hash == media:
+        facts = self._check(media, name)
+        if facts.pcm_hash == media:
             return self.original(media)
         working = self._working(media)
         if not working.exists():
@@ -204,14 +204,14 @@ class Media:
             raise MissingError(f"{name} is missing from the data folder") from None
         if media in self._damaged:
             raise ChangedError(f"{name} has changed in the data folder since it was added")
-        known = self._facts(media)
-        if known is None or (facts.st_size, facts.st_mtime_ns) != (known.bytes, known.modified_ns):
+        noted = self._facts(media)
+        if noted is None or (facts.st_size, facts.st_mtime_ns) != (noted.bytes, noted.modified_ns):
             if hash_of(self.original(media)) != media:
                 raise ChangedError(f"{name} has changed in the data folder since it was added")
             working = self._working(media)
-            pcm_hash = known.pcm_hash if known else hash_of(working) if working.exists() else media
-            known = self._note(media, pcm_hash)
-        return known
+            pcm_hash = noted.pcm_hash if noted else hash_of(working) if working.exists() else media
+            noted = self._note(media, pcm_hash)
+        return noted
 
     def _make_working_copy(self, media: str, name: str) -> None:
         """Decode a kept file again; who comes meanwhile waits."""

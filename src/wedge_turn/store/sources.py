@@ -32,8 +32,8 @@ class Sources:
     def for_job(self, job_id: str) -> list[Source]:
         """The sources of a job in the order they came in."""
         with self._lock:
-            if (known := self._remembered.get(job_id)) is not None:
-                return list(known)
+            if (remembered := self._remembered.get(job_id)) is not None:
+                return list(remembered)
             with self._database.reading() as session:
                 get_row(session, Job, job_id, "job")
                 query = select(Source).where(Source.job_id == job_id).order_by(Source.created)

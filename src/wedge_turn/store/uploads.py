@@ -125,11 +125,11 @@ class Uploads:
         """Remove uploads that nobody went on with for a week, and files that are no upload's and older than a time:
         younger ones may belong to an upload that has just begun.
         """
-        known = {upload.id for upload, _ in self.all()}
+        ids = {upload.id for upload, _ in self.all()}
         for path in self._folder.iterdir():
             upload_id = path.name.removesuffix(".json")
             with suppress(FileNotFoundError):
-                last_use = time.time() - EXPIRES_AFTER if upload_id in known else half_done_before
+                last_use = time.time() - EXPIRES_AFTER if upload_id in ids else half_done_before
                 expired = path.stat().st_mtime < last_use
                 if path.is_file() and expired and not self.is_busy(upload_id):
                     path.unlink()

@@ -138,7 +138,7 @@ class Worksheets:
         with self._database.reading() as session:
             revision = get_revision(session, job_id, revision_id)
             try:
-                return read_plan(_whole(session, revision.plan, revision.base_id))
+                return read_plan(_complete_plan(session, revision.plan, revision.base_id))
             except _NO_PLAN as error:
                 number = revision.number
                 raise UnreadableError(f"Revision {number} of the worksheet cannot be read by this version") from error
@@ -151,7 +151,7 @@ class Worksheets:
                 query = select(Revision.plan, Revision.base_id).where(Revision.id.in_(every[at : at + _AT_ONCE]))
                 for stored, base_id in session.execute(query).all():
                     with suppress(*_NO_PLAN):
-                        plans.append(read_plan(_whole(session, stored, base_id)))
+                        plans.append(read_plan(_complete_plan(session, stored, base_id)))
         return plans
 
 
@@ -163,7 +163,7 @@ def _job_at(session: Session, job_id: str, base: str) -> Job:
     return job
 
 
-def _whole(session: Session, stored: dict[str, Any], base_id: str | None) -> dict[str, Any]:
+def _complete_plan(session: Session, stored: dict[str, Any], base_id: str | None) -> dict[str, Any]:
     base = session.get(Revision, base_id) if base_id else None
     return stored if base_id is None else unpack(stored, base.plan if base else {})
 
@@ -172,15 +172,15 @@ def _added(session: Session, job_id: str, parent_id: str, plan: Plan, label: str
     last = session.scalar(select(func.max(Revision.number)).where(Revision.job_id == job_id)) or 0
     parent = get_revision(session, job_id, parent_id)
     base = get_revision(session, job_id, parent.base_id) if parent.base_id else parent
-    whole = plan.model_dump(mode="json")
-    delta = pack(whole, base.plan)
+    complete = plan.model_dump(mode="json")
+    delta = pack(complete, base.plan)
     new = Revision(
         id=new_id(),
         job_id=job_id,
         parent_id=parent_id,
         number=last + 1,
         label=label,
-        plan=delta or whole,
+        plan=delta or complete,
         base_id=base.id if delta else None,
         turns=len(plan.steps),
     )
@@ -211,5 +211,5 @@ def _forget_amended(session: Session, job: Job) -> None:
     delivered = select(Delivery.revision_id).where(Delivery.job_id == job.id)
     parents = select(Revision.parent_id).where(Revision.job_id == job.id, Revision.parent_id.is_not(None))
     bases = select(Revision.base_id).where(Revision.job_id == job.id, Revision.base_id.is_not(None))
-    old = amended.where(*(Revision.id.not_in(kept) for kept in (newest, delivered, parents, bases)))
+    old = amended.where(*(Revision.id.not_in(ids) for ids in (newest, delivered, parents, bases)))
     session.execute(delete(Revision).where(Revision.id.in_(old)))

@@ -170,11 +170,11 @@ class ClipService:
 
     def measure(self, key: str, clip: Clip) -> Measures:
         """What there is to measure about a clip, measured now if it hasn't been yet; two who ask measure once."""
-        if known := self._store.measures.get([key]):
-            return known[key]
+        if stored := self._store.measures.get([key]):
+            return stored[key]
         with self._single_flight(f"measures {key}"):
-            if known := self._store.measures.get([key]):
-                return known[key]
+            if stored := self._store.measures.get([key]):
+                return stored[key]
             measured = measure_signal(clip, damaged=clip.damaged)
             self._store.measures.put(key, measured)
             return measured
@@ -189,13 +189,13 @@ class ClipService:
         sheet = engine.sheet
         media = {source_ref(source.id): source.media for source in self._store.sources.for_job(job_id)}
         keys = {ref: sheet.key(ref) for ref in refs}
-        known = self._store.measures.get([*media.values(), *keys.values()])
+        stored = self._store.measures.get([*media.values(), *keys.values()])
         peaks = {
-            ref: [channel.peak_dbfs for channel in known[key].channels] for ref, key in media.items() if key in known
+            ref: [channel.peak_dbfs for channel in stored[key].channels] for ref, key in media.items() if key in stored
         }
 
         def over(ref: str) -> float | None:
-            if measures := known.get(keys[ref]):
+            if measures := stored.get(keys[ref]):
                 return max(0.0, measures.whole.peak_dbfs or 0.0)
             return 0.0 if cannot_clip(sheet, ref, peaks) else None
 
@@ -214,8 +214,8 @@ class ClipService:
         revision = self._store.jobs.get(job_id).head_id
         sheet = self.sheet_or_reason(job_id, revision).sheet
         sources = self._store.sources.for_job(job_id)
-        wanted = find_clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
-        known = self._store.measures.get(wanted)
+        keys = find_clips_to_measure(sheet, [s.id for s in sources], [s.folder for s in sources])
+        measures = self._store.measures.get(keys)
         by_ref = {source_ref(source.id): source for source in sources}
 
         def opener(turn: Any, refs: tuple[str, ...]) -> Callable[[], Clip]:
@@ -225,7 +225,7 @@ class ClipService:
                 sheet, lambda source_id: self._opened(by_ref[source_ref(source_id)]), self._remembered_pages
             ).preview(turn, refs)
 
-        return [(key, opener(turn, refs)) for key, (turn, refs) in wanted.items() if key not in known]
+        return [(key, opener(turn, refs)) for key, (turn, refs) in keys.items() if key not in measures]
 
     def undrawn(self, job_id: str) -> list[Source]:
         """Sources without pictures."""
@@ -236,8 +236,8 @@ class ClipService:
         """Sources that were measured and not judged by this version."""
         sources = self._store.sources.for_job(job_id)
         judged = self._store.measures.judgements([source.id for source in sources])
-        known = self._store.measures.get([source.media for source in sources if source.id not in judged])
-        return [(s, known[s.media]) for s in sources if s.id not in judged and s.media in known]
+        measures = self._store.measures.get([source.media for source in sources if source.id not in judged])
+        return [(s, measures[s.media]) for s in sources if s.id not in judged and s.media in measures]
 
     def _opened(self, source: Source) -> Any:
         return self._store.media.open(source.media, source.name)

@@ -46,7 +46,7 @@ def connected(address: str, folders: Sequence[Path], out: Path | None) -> Iterat
         raise BadRequestError(
             f"No scheduler answers at {address}", help="Start one there, or leave --cluster out."
         ) from error
-    with client, _there(out):
+    with client, _provide_folder(out):
         _check_workers(client, folders, out)
         workers = _Workers(client)
         try:
@@ -56,7 +56,7 @@ def connected(address: str, folders: Sequence[Path], out: Path | None) -> Iterat
 
 
 @contextmanager
-def _there(out: Path | None) -> Iterator[None]:
+def _provide_folder(out: Path | None) -> Iterator[None]:
     """Make a folder that workers must see; it doesn't stay where nothing is written to it."""
     new = [folder for folder in (out, *out.parents) if not folder.exists()] if out else []
     if out:
@@ -78,10 +78,10 @@ def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> No
         ) from error
     if not versions:
         raise BadRequestError("No worker has joined the cluster", help="Start one, or leave --cluster out.")
-    for worker, found in versions.items():
-        if found != __version__:
+    for worker, installed in versions.items():
+        if installed != __version__:
             raise BadRequestError(
-                f"The worker {worker} has Wedge Turn {found}, this is {__version__}",
+                f"The worker {worker} has Wedge Turn {installed}, this is {__version__}",
                 help="Install the same version on every worker.",
             )
     for folder in folders:
@@ -92,8 +92,8 @@ def _check_workers(client: Any, folders: Sequence[Path], out: Path | None) -> No
 
 
 def _check_sees(client: Any, path: Path, folder: Path) -> None:
-    for worker, there in client.run(sees, str(path)).items():
-        if not there:
+    for worker, sees_it in client.run(sees, str(path)).items():
+        if not sees_it:
             raise BadRequestError(
                 f"The worker {worker} doesn't see the folder {folder.name}",
                 help="Share it with every worker under the same path.",
@@ -133,16 +133,16 @@ class _Workers(Executor):
         if wait:
             self._watch.join()
 
-    def _finish(self, outer: Future[Any], done: Future[Any]) -> None:
+    def _finish(self, outer: Future[Any], inner: Future[Any]) -> None:
         with self._lock:
             if self._handed.pop(outer, None) is None:
                 return
-        if done.cancelled():
+        if inner.cancelled():
             outer.set_exception(StoppedError("The cluster cancelled the work"))
-        elif error := done.exception():
+        elif error := inner.exception():
             outer.set_exception(error)
         else:
-            outer.set_result(done.result())
+            outer.set_result(inner.result())
 
     def _look(self) -> None:
         alone_since: float | None = None

@@ -111,8 +111,8 @@ class DeliveryRunner:
         self._store.reserve.give_up()
         self._store.deliveries.delete(delivery_id)
         self._store.media.remove_delivery(delivery_id)  # what went to a folder of the user's stays there
-        told: dict[str, object] = {"delivery": delivery_id, "state": "deleted"}
-        self._events.publish(Event("delivery", job_id, told))
+        about: dict[str, object] = {"delivery": delivery_id, "state": "deleted"}
+        self._events.publish(Event("delivery", job_id, about))
 
     def running(self, delivery_id: str) -> Running:
         """How far a delivery is; at its beginning where it isn't under way."""

@@ -134,10 +134,10 @@ class Janitor:
         Revisions never change: only those that are new since the last round, and the heads, are worked out.
         """
         jobs = self._store.jobs.all()
-        known, self._reached = self._reached, {}
+        reached, self._reached = self._reached, {}
         for job in jobs:
             revisions = self._store.worksheets.ids(job.id)
-            before, keys = known.get(job.id, (frozenset(), frozenset()))
+            before, keys = reached.get(job.id, (frozenset(), frozenset()))
             if not before <= revisions:
                 before, keys = frozenset(), frozenset()
             new = self._keys(job.id, (revisions - before) | {job.head_id})

@@ -62,13 +62,13 @@ class _Lane:
         for thread in self._threads:
             thread.start()
 
-    def submit(self, background: bool, call: Callable[[], T], wanted: Wanted = lambda: True) -> Future[T]:
+    def submit(self, background: bool, call: Callable[[], T], is_wanted: Wanted = lambda: True) -> Future[T]:
         future: Future[T] = Future()
         with self._changed:
             if self._closed:
                 future.cancel()
             else:
-                heapq.heappush(self._waiting, _Work(background, next(self._numbers), future, call, wanted))
+                heapq.heappush(self._waiting, _Work(background, next(self._numbers), future, call, is_wanted))
                 self._changed.notify()
         return future
 
@@ -133,14 +133,14 @@ class Scheduler:
             if shared is None:
                 shared = self._shared[key] = _Shared()
 
-                def wanted() -> bool:
+                def is_wanted() -> bool:
                     with self._lock:
                         if any(waits() for waits in shared.wanted):
                             return True
                         self._shared.pop(key, None)  # who asks from here on has it done anew
                         return False
 
-                shared.future = self._lanes[priority].submit(False, lambda: work(*args, **kwargs), wanted)
+                shared.future = self._lanes[priority].submit(False, lambda: work(*args, **kwargs), is_wanted)
                 shared.future.add_done_callback(lambda _: self._forget(key, shared))
             shared.wanted.append(still_wanted.get())
         result: T = _result(shared.future)

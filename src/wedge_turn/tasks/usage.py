@@ -54,13 +54,14 @@ class Usage:
         keys = self._janitor.keys_by_job()
         jobs = self._store.jobs.all()
         media = {job.id: {source.media for source in self._store.sources.for_job(job.id)} for job in jobs}
-        users = Counter(one for of_job in media.values() for one in of_job)
+        users = Counter(medium for of_job in media.values() for medium in of_job)
         drawn = Counter(key for of_job in keys.values() for key in of_job)
         uses = []
         for job in jobs:
             own, its_keys = media[job.id], keys.get(job.id, frozenset())
-            only, drawn_alone = {one for one in own if users[one] == 1}, {key for key in its_keys if drawn[key] == 1}
-            written = _together(deliveries.get(one.id, {}) for one in self._store.deliveries.for_job(job.id))
+            only = {medium for medium in own if users[medium] == 1}
+            drawn_alone = {key for key in its_keys if drawn[key] == 1}
+            written = _together(deliveries.get(delivery.id, {}) for delivery in self._store.deliveries.for_job(job.id))
             uses.append(
                 JobDiskUsage(
                     job.id,
