@@ -97,16 +97,16 @@ def print_inspection(report: dict[str, Any]) -> None:
             for key, unit in (("peak_dbfs", "dBFS peak"), ("loudness_lufs", "LUFS"))
             if file.get(key) is not None
         ]
-        heard = f" · {' · '.join(levels) or 'silence'}" if "findings" in file else ""
+        levels_text = f" · {' · '.join(levels) or 'silence'}" if "findings" in file else ""
         typer.echo(
             f"{file['path']}: {kind} · {file['rate'] / 1000:g} kHz · {depth_text(file['depth'])} · "
-            f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start}{heard}"
+            f"{file['frames'] / file['rate']:.3f} s · {file['format']}{start}{levels_text}"
         )
         if file["channel_names"]:
             typer.echo(f"  channels: {', '.join(name or '–' for name in file['channel_names'])}")
-        said = [f"{key} {file['recorded'][key]}" for key in ("scene", "take", "tape", "note") if file["recorded"][key]]
-        if said:
-            typer.echo(f"  {' · '.join(said)}")
+        notes = [f"{key} {file['recorded'][key]}" for key in ("scene", "take", "tape", "note") if file["recorded"][key]]
+        if notes:
+            typer.echo(f"  {' · '.join(notes)}")
         if file.get("problem"):
             typer.echo(f"  {file['problem']}")
         for finding in file.get("findings", ()):

@@ -51,8 +51,8 @@ def inspect(
     from wedge_turn.cli.inspecting import inspect_files, print_inspection
     from wedge_turn.cli.piping import receive_input
 
-    with receive_input(list_files(files)) as taken:
-        report = inspect_files(taken, quick=quick, salvage=salvage)
+    with receive_input(list_files(files)) as paths:
+        report = inspect_files(paths, quick=quick, salvage=salvage)
     if as_json:
         typer.echo(json.dumps(report, indent=1))
     else:
@@ -112,9 +112,9 @@ def apply(
 
     beforehand = Beforehand()
     with (
-        receive_input(list_files(files)) as taken,
+        receive_input(list_files(files)) as paths,
         send_output(out) as folder,
-        open_executor(processes, cluster, open_folder_executor(taken), folder) as executor,
+        open_executor(processes, cluster, open_folder_executor(paths), folder) as executor,
     ):
         # Loaded while the other processes load theirs.
         from wedge_turn.core.delivery import Order
@@ -130,7 +130,7 @@ def apply(
             one_rate = parse_rate_choice(rate) if rate else None
         with show_progress() as progress:
             manifest = turn_files(
-                taken,
+                paths,
                 lambda infos: plan_turn(chosen, infos, stretch, one_rate),
                 folder,
                 lambda refs: Order(
@@ -171,11 +171,11 @@ def suggest(
     from wedge_turn.cli.piping import receive_input
     from wedge_turn.cli.suggesting import suggest as find
 
-    with receive_input(list_files(files)) as taken:
-        turn, found = find(what, taken, level, threshold)
-    typer.echo(json.dumps({"turn": turn, "found": found}) if as_json else turn)
+    with receive_input(list_files(files)) as paths:
+        turn, measured = find(what, paths, level, threshold)
+    typer.echo(json.dumps({"turn": turn, "found": measured}) if as_json else turn)
     if not as_json:
-        typer.echo(found, err=True)
+        typer.echo(measured, err=True)
 
 
 @app.command()
@@ -227,17 +227,17 @@ def prep(
     )
     with open_executor(processes, cluster, [folder], tree.out, FOLDERS) as executor:
         if as_lines:
-            told, summary = preparing.stream(tree, executor)
-            for entry in told:
+            prepared, summary = preparing.stream(tree, executor)
+            for entry in prepared:
                 typer.echo(json.dumps(entry))
             raise typer.Exit(1 if summary.refused else 0)
-        done = preparing.prepare(tree, executor)
+        folders = preparing.prepare(tree, executor)
     if as_json:
-        typer.echo(json.dumps(preparing.as_json(done, dry_run=dry_run), indent=1))
+        typer.echo(json.dumps(preparing.as_json(folders, dry_run=dry_run), indent=1))
     else:
-        for sentence in preparing.sentences(done, dry_run=dry_run):
+        for sentence in preparing.sentences(folders, dry_run=dry_run):
             typer.echo(sentence)
-    if refused := preparing.describe_refusal(done):
+    if refused := preparing.describe_refusal(folders):
         for line in refused:
             typer.echo(f"wedge-turn: {line}", err=True)
         raise typer.Exit(1)

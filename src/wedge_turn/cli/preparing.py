@@ -22,12 +22,12 @@ KINDS: Final = {
 def prepare(tree: Tree, executor: Executor | None = None) -> list[PreparedFolder]:
     """Prepare a tree, and write what was done beside the files; nothing is written in a dry run."""
     with show_progress() as progress:
-        done = list(prepare_tree(tree, executor, progress))
-    if tree.out and any(one.files for one in done):
+        folders = list(prepare_tree(tree, executor, progress))
+    if tree.out and any(prepared.files for prepared in folders):
         _write_report(
-            tree.out, [*sentences(done, dry_run=False), *(f"Skipped: {line}" for line in describe_refusal(done))]
+            tree.out, [*sentences(folders, dry_run=False), *(f"Skipped: {line}" for line in describe_refusal(folders))]
         )
-    return done
+    return folders
 
 
 def stream(tree: Tree, executor: Executor | None = None) -> tuple[Iterator[dict[str, Any]], "Summary"]:
@@ -100,48 +100,50 @@ class Summary:
             yield f"{_count(self.refused, 'file')} could not be read."
 
 
-def describe_refusal(done: list[PreparedFolder]) -> list[str]:
+def describe_refusal(folders: list[PreparedFolder]) -> list[str]:
     """One line for each file that could not be read."""
     return [
-        f"{describe_result(path)}: {message}{'; --salvage uses what is there' if path in one.incomplete else ''}"
-        for one in done
-        for path, message in one.refused
+        f"{describe_result(path)}: {message}{'; --salvage uses what is there' if path in prepared.incomplete else ''}"
+        for prepared in folders
+        for path, message in prepared.refused
     ]
 
 
-def sentences(done: list[PreparedFolder], *, dry_run: bool) -> Iterator[str]:
+def sentences(folders: list[PreparedFolder], *, dry_run: bool) -> Iterator[str]:
     """What was done, or would be, in words."""
-    lines = [line for one in done for line in one.lines]
-    copied = [path for one in done for path in one.copied]
-    questions = [asked for one in done for asked in one.questions]
+    lines = [line for prepared in folders for line in prepared.lines]
+    copied = [path for prepared in folders for path in prepared.copied]
+    questions = [question for prepared in folders for question in prepared.questions]
     copies = "to copy unchanged" if dry_run else "copied unchanged"
     yield f"{_count(len(lines), 'turn')}, {_count(len(copied), 'file')} {copies}."
-    if unchanged := sum(one.unchanged for one in done):
+    if unchanged := sum(prepared.unchanged for prepared in folders):
         yield f"{_count(unchanged, 'file')} prepared by an earlier run."
-    yield from (_sentence(one.folder, line) for one in done for line in one.lines)
-    proofs = [file.proof for one in done for file in one.files if file.proof]
+    yield from (_sentence(prepared.folder, line) for prepared in folders for line in prepared.lines)
+    proofs = [file.proof for prepared in folders for file in prepared.files if file.proof]
     if proofs:
         exact = sum(proof.exact for proof in proofs)
         yield f"{_count(len(proofs), 'written file')} proved, {exact} of them bit-identical."
-    for one in done:
-        for finding in one.findings:
+    for prepared in folders:
+        for finding in prepared.findings:
             yield f"{finding.message}"
     if questions:
         yield f"{_count(len(questions), 'question')} to check by ear:"
-        yield from (f"  {_question(asked)}" for asked in questions)
-    if left_out := [path for one in done for path in one.left_out]:
+        yield from (f"  {_question(question)}" for question in questions)
+    if left_out := [path for prepared in folders for path in prepared.left_out]:
         yield f"Left out, as they hold no sound: {', '.join(describe_result(path) for path in left_out)}."
 
 
-def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
+def as_json(folders: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
     """What `prep --json` prints."""
     report: dict[str, Any] = {
-        "outputs": [_output(file) for one in done for file in one.files],
-        "questions": [_asked(asked) for one in done for asked in one.questions],
+        "outputs": [_output(file) for prepared in folders for file in prepared.files],
+        "questions": [_asked(question) for prepared in folders for question in prepared.questions],
         "refused": [
-            {"path": describe_result(path), "message": message} for one in done for path, message in one.refused
+            {"path": describe_result(path), "message": message}
+            for prepared in folders
+            for path, message in prepared.refused
         ],
-        "left_out": [describe_result(path) for one in done for path in one.left_out],
+        "left_out": [describe_result(path) for prepared in folders for path in prepared.left_out],
     }
     if dry_run:
         report["lines"] = [
@@ -152,10 +154,10 @@ def as_json(done: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
                 "code": line.suggestion.code,
                 "reason": line.suggestion.reason,
             }
-            for one in done
-            for line in one.lines
+            for prepared in folders
+            for line in prepared.lines
         ]
-        report["copied"] = [describe_result(path) for one in done for path in one.copied]
+        report["copied"] = [describe_result(path) for prepared in folders for path in prepared.copied]
     return report
 
 
@@ -193,9 +195,9 @@ def _sentence(folder: Path, line: FilePlan) -> str:
     return f"{within}{files}  {line.suggestion.turn.words} → {', '.join(line.results)}  ({line.suggestion.reason})"
 
 
-def _question(asked: AskedQuestion) -> str:
-    offer = f" Suggested: {asked.question.remedy.label}." if asked.question.remedy else ""
-    return f"{describe_result(asked.paths[0])}: {asked.question.message}{offer}"
+def _question(question: AskedQuestion) -> str:
+    offer = f" Suggested: {question.question.remedy.label}." if question.question.remedy else ""
+    return f"{describe_result(question.paths[0])}: {question.question.message}{offer}"
 
 
 def _count(number: int, noun: str) -> str:

@@ -47,9 +47,9 @@ def run_recipe(
     recipe, left_over = read_recipe(path), list[Path]()
 
     def plan(infos: Sequence[ClipInfo]) -> Plan:
-        made, rest = plan_recipe(recipe, files, infos, by)
+        plan, rest = plan_recipe(recipe, files, infos, by)
         left_over.extend(rest)
-        return made
+        return plan
 
     with show_progress() as progress:
         manifest = turn_files(

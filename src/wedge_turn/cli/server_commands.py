@@ -67,15 +67,15 @@ def doctor(data: Data = None, as_json: Json = False) -> None:
     from wedge_turn.cli.doctor import run_checks
     from wedge_turn.cli.serving import data_folder
 
-    done = []
+    messages = []
     for check in run_checks(data_folder(data)):
-        done.append(check)
+        messages.append(check)
         if not as_json:
             typer.echo(f"{'ok     ' if check.well else 'PROBLEM'} {check.name}: {check.found}")
             if not check.well:
                 typer.echo(f"        {check.advice}")
     if as_json:
-        typer.echo(json.dumps([asdict(check) for check in done], indent=1))
-    if ill := [check.name for check in done if not check.well]:
+        typer.echo(json.dumps([asdict(check) for check in messages], indent=1))
+    if ill := [check.name for check in messages if not check.well]:
         typer.echo(f"wedge-turn: problems with {', '.join(ill)}", err=True)
         raise typer.Exit(1)

@@ -119,9 +119,9 @@ def open_page(address: str) -> None:
 
 def _ensure_password(store: Store) -> None:
     """The password of the environment, where there is one; else one must have been set. Raises BadRequestError."""
-    given = os.environ.get(PASSWORD)
-    if given and not store.access.is_password(given):
-        store.access.set_password(given)
+    password = os.environ.get(PASSWORD)
+    if password and not store.access.is_password(password):
+        store.access.set_password(password)
     if not store.access.has_password:
         store.close()
         raise BadRequestError(NO_PASSWORD)

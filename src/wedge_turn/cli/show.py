@@ -30,8 +30,8 @@ def write_turn_help(kind: str) -> str:
 
     turn = find_turn(kind)
     settings = [
-        f"  {one.name}  {one.values}{f'; {one.default} by default' if one.default else ''}\n      {one.what}"
-        for one in describe_settings(turn)
+        f"  {words.name}  {words.values}{f'; {words.default} by default' if words.default else ''}\n      {words.what}"
+        for words in describe_settings(turn)
     ]
     return "\n".join(
         [
@@ -55,8 +55,8 @@ class Beforehand:
 
     def list_new(self, manifest: "Manifest") -> "list[ManifestFinding]":
         """What a delivery has found besides."""
-        known = {finding.message for finding in self.findings}
-        return [finding for finding in manifest.findings if finding.message not in known]
+        messages = {finding.message for finding in self.findings}
+        return [finding for finding in manifest.findings if finding.message not in messages]
 
 
 def result(manifest: "Manifest", folder: Path, beforehand: Beforehand) -> dict[str, Any]:

@@ -20,13 +20,13 @@ def _leave(number: int, _frame: object) -> NoReturn:
     sys.exit(128 + number)
 
 
-def _leave_later(lost: Any) -> None:
+def _leave_later(event: Any) -> None:
     """A signal that comes while an object is collected raises its exception where Python drops it: then it is raised
     again a moment later.
     """
-    if lost.exc_type is not SystemExit or threading.current_thread() is not threading.main_thread():
-        sys.__unraisablehook__(lost)
+    if event.exc_type is not SystemExit or threading.current_thread() is not threading.main_thread():
+        sys.__unraisablehook__(event)
         return
-    code = lost.exc_value.code
+    code = event.exc_value.code
     signal.signal(signal.SIGALRM, lambda *_: sys.exit(code))
     signal.setitimer(signal.ITIMER_REAL, _SOON)

@@ -43,10 +43,10 @@ def suggest(
             "delay": lambda: _find_delay(clip),
             "blend": lambda: _find_blend(clip),
         }
-        turn, found = measure[what]()
+        turn, sentence = measure[what]()
         if len(clips) > 1:
-            found += " Merge the files in this order first, with --set order=given."
-        return write_turn(turn), found
+            sentence += " Merge the files in this order first, with --set order=given."
+        return write_turn(turn), sentence
 
 
 def _find_hushes(clip: Clip, level_db: float, threshold_db: float | None) -> tuple[AnyTurn, str]:
@@ -54,8 +54,8 @@ def _find_hushes(clip: Clip, level_db: float, threshold_db: float | None) -> tup
     with tempfile.TemporaryDirectory() as folder:
         draw_pictures(clip, Path(folder))
         powers, size = measure_mean_squares(clip, Path(folder), HUSH_BIN)
-        found = suggest_hushes(powers, size, rate, threshold_db)
-    if not found.hushes or found.threshold_db is None:
+        suggestion = suggest_hushes(powers, size, rate, threshold_db)
+    if not suggestion.hushes or suggestion.threshold_db is None:
         raise BadRequestError(
             "No hushes to suggest: no channel has a voice of its own that the others pick up as spill",
             help="Listen, and write the hushes yourself.",
@@ -67,32 +67,32 @@ def _find_hushes(clip: Clip, level_db: float, threshold_db: float | None) -> tup
             "end": round(min(hush.end, clip.form.frames) / rate, 3),
             "gain_db": level_db,
         }
-        for hush in found.hushes
+        for hush in suggestion.hushes
     ]
     turn = Level.model_validate({"hush": hushes})
     number = "1 hush" if len(hushes) == 1 else f"{len(hushes)} hushes"
-    return turn, f"{number}, where a channel is {found.threshold_db:g} dB or more below the loudest other."
+    return turn, f"{number}, where a channel is {suggestion.threshold_db:g} dB or more below the loudest other."
 
 
 def _find_delay(clip: Clip) -> tuple[AnyTurn, str]:
     form = clip.form
     late = measure_delays(clip.read, form.frames, form.channels, form.rate)
-    drifting = [one.channel for one in late if one.drift is not None]
-    unsure = [one.channel for one in late if one.samples is None and one.drift is None]
+    drifting = [delay.channel for delay in late if delay.drift is not None]
+    unsure = [delay.channel for delay in late if delay.samples is None and delay.drift is None]
     if drifting:
         raise BadRequestError(f"Channel {drifting[0]} drifts against the first", help="No single delay aligns them.")
     if unsure:
         raise BadRequestError(
             f"No delay between channel 1 and channel {unsure[0]} is sure", help="They may not carry the same sound."
         )
-    behind = [0.0, *(one.samples or 0.0 for one in late)]
+    behind = [0.0, *(delay.samples or 0.0 for delay in late)]
     turn = Align(delay=tuple(int_if_integral(round(max(behind) - by, 2)) for by in behind))
     delays = ", ".join(
-        f"channel {one.channel} is {format_samples(round(abs(one.samples or 0.0), 2))} samples"
-        f" {'late' if (one.samples or 0.0) >= 0 else 'early'}{' and inverted' if one.inverted else ''}"
-        for one in late
+        f"channel {delay.channel} is {format_samples(round(abs(delay.samples or 0.0), 2))} samples"
+        f" {'late' if (delay.samples or 0.0) >= 0 else 'early'}{' and inverted' if delay.inverted else ''}"
+        for delay in late
     )
-    together = not any(turn.delay) and not any(one.inverted for one in late)
+    together = not any(turn.delay) and not any(delay.inverted for delay in late)
     return turn, "All channels are aligned." if together else f"{delays[:1].upper()}{delays[1:]}."
 
 

@@ -63,13 +63,15 @@ def list_files(paths: Sequence[Path]) -> list[Path]:
         if not path.is_dir():
             files.append(path)
             continue
-        inside = sorted(one for one in path.iterdir() if is_named_as_sound(one.name) and not one.name.startswith("."))
-        if not any(one.is_file() for one in inside):
+        inside = sorted(
+            file for file in path.iterdir() if is_named_as_sound(file.name) and not file.name.startswith(".")
+        )
+        if not any(file.is_file() for file in inside):
             raise NotFoundError(
                 f"{path.name or path} is a folder without audio files",
                 help="Give a folder that has some; wedge-turn prep goes through folders within folders.",
             )
-        files += [one for one in inside if one.is_file()]
+        files += [file for file in inside if file.is_file()]
     return files
 
 

@@ -42,7 +42,7 @@ def print_verification(report: dict[str, Any]) -> None:
         every = {0: "The manifest lists no files.", 1: "The file is unchanged."}
         where = f" in {report['folders']} folders" if report["folders"] > 1 else ""
         typer.echo(every.get(report["files"], f"All {report['files']:,} files{where} are unchanged."))
-    for said in report.get("proved", []):
-        typer.echo(f"{', '.join(said['files'])}: {said['statement']}")
+    for proof in report.get("proved", []):
+        typer.echo(f"{', '.join(proof['files'])}: {proof['statement']}")
     for name in report["unlisted"]:
         typer.echo(f"Not in the manifest: {name}")

@@ -25,24 +25,24 @@ _TIME_AT = 338
 
 def find_broken_promise(written: int, source: int, promise: Promise, frames: int) -> str | None:
     """What an open file doesn't carry that it should, as the end of a sentence; None where all of it is there."""
-    there, given = list(_chunks(written)), list(_chunks(source))
-    for name, body in given:
+    written_chunks, source_chunks = list(_chunks(written)), list(_chunks(source))
+    for name, body in source_chunks:
         as_it_was = name not in _OF_THE_FILE | _COUNTED and not (name == b"LIST" and body[:4] == b"adtl")
-        if as_it_was and (name, body) not in there:
+        if as_it_was and (name, body) not in written_chunks:
             return f"doesn't carry the chunk {name.decode('latin-1').strip()} of its source as it was"
-    times = [body for name, body in there if name == b"bext" and len(body) > 346]
+    times = [body for name, body in written_chunks if name == b"bext" and len(body) > 346]
     starts = [struct.unpack_from("<Q", body, _TIME_AT)[0] for body in times]
     if promise.start_time is not None and starts and starts != [promise.start_time]:
         return f"says that it starts at {starts[0]:,} samples, not at {promise.start_time:,}"
     if promise.start_time is None and starts:
         return "says when it starts, though that isn't known"
-    for name, body in given:
+    for name, body in source_chunks:
         if name == b"bext" and starts and len(body) > 346:
             ours = times[0]
             if ours[256:_TIME_AT] != body[256:_TIME_AT] or ours[348:412] != body[348:412]:
                 return "doesn't carry the bext of its source as it was"
-    moved = {(point, at + promise.offset) for point, at in _points(given) if 0 <= at + promise.offset < frames}
-    if moved != set(_points(there)):
+    moved = {(point, at + promise.offset) for point, at in _points(source_chunks) if 0 <= at + promise.offset < frames}
+    if moved != set(_points(written_chunks)):
         return "has its cue points in other places than the sound that they mark"
     return None
 

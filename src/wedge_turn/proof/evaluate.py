@@ -125,14 +125,14 @@ class Evaluation:
             return list(original)
         if (share == 1.0).all():
             return list(turned)
-        made = []
+        rows_made = []
         for before, after in zip(original, turned, strict=True):
             a, b = floats(before, self.room), floats(after, self.room)
             values = np.where(share == 1.0, b, a + share * (b - a))
             fades = (share > 0.0) & (share < 1.0)
             slack = before.slack * (share < 1.0) + after.slack * (share > 0.0)
-            made.append(Channel(values, slack=slack + OF_CURVES * (np.abs(a) + np.abs(b)) * fades))
-        return made
+            rows_made.append(Channel(values, slack=slack + OF_CURVES * (np.abs(a) + np.abs(b)) * fades))
+        return rows_made
 
 
 def mix_channels(matrix: Floats, inputs: Sequence[Channel], frames: int, room: Room) -> list[Channel]:

@@ -24,11 +24,11 @@ def _compiled(function: Callable[P, R]) -> Callable[P, R]:
 
 
 @_compiled
-def same(one: NDArray[Any], lift_one: int, two: NDArray[Any], lift_two: int) -> bool:
+def same(first: NDArray[Any], lift_first: int, second: NDArray[Any], lift_second: int) -> bool:
     """Whether two channels of integers are the same at the top of 32 bits."""
     differs = np.int32(0)
-    for i in range(np.uint64(one.size)):
-        differs |= np.int32(one[i] * lift_one) ^ np.int32(two[i] * lift_two)
+    for i in range(np.uint64(first.size)):
+        differs |= np.int32(first[i] * lift_first) ^ np.int32(second[i] * lift_second)
     return bool(differs == 0)
 
 

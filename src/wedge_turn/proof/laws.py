@@ -32,13 +32,13 @@ def apply_laws(recipe: Recipe) -> Recipe:
     return by_law
 
 
-def _check(said: Step) -> Step:
-    law = _law(said)
+def _check(step: Step) -> Step:
+    law = _law(step)
     same = (
-        np.allclose(np.array(law.matrix), np.array(said.matrix), rtol=2.0**-50, atol=0) if not _over_time(law) else True
+        np.allclose(np.array(law.matrix), np.array(step.matrix), rtol=2.0**-50, atol=0) if not _over_time(law) else True
     )
-    if not same or (law.offsets, law.frames) != (said.offsets, said.frames):
-        raise ValueError(str(said.turn.get("kind")))
+    if not same or (law.offsets, law.frames) != (step.offsets, step.frames):
+        raise ValueError(str(step.turn.get("kind")))
     return law
 
 
@@ -46,19 +46,19 @@ def _over_time(step: Step) -> bool:
     return step.computed or not step.is_matrix
 
 
-def _law(said: Step) -> Step:
-    turn, forms = said.turn, said.forms
+def _law(step: Step) -> Step:
+    turn, forms = step.turn, step.forms
     channels, frames = sum(form.channels for form in forms), forms[0].frames
     still = (0,) * channels
-    if said.bypassed:
-        return replace(said, matrix=_rows(np.eye(channels).tolist()), offsets=still, frames=frames)
-    over = None if said.stretch is None else _over(said.stretch, forms[0])
+    if step.bypassed:
+        return replace(step, matrix=_rows(np.eye(channels).tolist()), offsets=still, frames=frames)
+    over = None if step.stretch is None else _over(step.stretch, forms[0])
     kind = turn["kind"]
     if kind == "centre":
-        return replace(said, offsets=still, frames=frames, over=over, computed=True)
+        return replace(step, offsets=still, frames=frames, over=over, computed=True)
     if kind == "resample" and turn["rate"] != forms[0].rate:
         rate = int(turn["rate"])
-        return replace(said, offsets=still, frames=-(-frames * rate // forms[0].rate), computed=True, rate=rate)
+        return replace(step, offsets=still, frames=-(-frames * rate // forms[0].rate), computed=True, rate=rate)
     offsets, delays = still, (0.0,) * channels
     hushes: tuple[Hush, ...] = ()
     if kind in ("merge", "decode", "sum"):
@@ -70,10 +70,10 @@ def _law(said: Step) -> Step:
         offsets, delays, frames = _later(kind, turn, forms[0])
     elif kind == "level":
         hushes = _hushes(turn["hush"], forms[0])
-    added = _added(turn, channels, said.bits) if kind == "dc" else ()
-    matrix = _rows(_matrix(kind, turn, forms, said.picked))
+    added = _added(turn, channels, step.bits) if kind == "dc" else ()
+    matrix = _rows(_matrix(kind, turn, forms, step.picked))
     law = replace(
-        said, matrix=matrix, offsets=offsets, delays=delays, frames=frames, added=added, hushes=hushes, over=over
+        step, matrix=matrix, offsets=offsets, delays=delays, frames=frames, added=added, hushes=hushes, over=over
     )
     # What is said of turns over time are no offsets: they are sources of their own to what follows.
     return law if law.is_matrix else replace(law, inverse=None)
@@ -183,20 +183,20 @@ def _later(kind: str, turn: Mapping[str, Any], form: Form) -> tuple[tuple[int, .
     else:
         delay = turn["delay"] if turn["take"] in ("sum", "blend") else 0
         later = [max(0, -delay), max(0, delay)]
-    whole = tuple(math.floor(by) for by in later)
-    return whole, tuple(by - at for by, at in zip(later, whole, strict=True)), form.frames + math.ceil(max(later))
+    floors = tuple(math.floor(by) for by in later)
+    return floors, tuple(by - at for by, at in zip(later, floors, strict=True)), form.frames + math.ceil(max(later))
 
 
 def _hushes(hushes: Sequence[Mapping[str, Any]], form: Form) -> tuple[Hush, ...]:
     return tuple(
         Hush(
-            one["channel"] - 1,
-            _frame(one["start"], form),
-            _frame(one["end"], form),
-            0.0 if one["gain_db"] == "mute" else 10.0 ** (one["gain_db"] / 20.0),
-            round(one["fade_ms"] * form.rate / 1000),
+            hush["channel"] - 1,
+            _frame(hush["start"], form),
+            _frame(hush["end"], form),
+            0.0 if hush["gain_db"] == "mute" else 10.0 ** (hush["gain_db"] / 20.0),
+            round(hush["fade_ms"] * form.rate / 1000),
         )
-        for one in hushes
+        for hush in hushes
     )
 
 
@@ -237,19 +237,19 @@ def _count_from_midnight(place: str, form: Form) -> int:
     return round(number / frame_rate * form.rate)
 
 
-def _parse_frame_rate(said: str) -> Fraction:
+def _parse_frame_rate(text: str) -> Fraction:
     """A rate as it is written; those that are written rounded are a thousandth and a bit less than whole."""
-    rate = Fraction(said)
+    rate = Fraction(text)
     near = Fraction(round(rate) * 1000, 1001)
     return near if rate.denominator > 1 and abs(near - rate) < 0.015 else rate
 
 
 def _added(turn: Mapping[str, Any], channels: int, bits: int | None) -> tuple[float, ...]:
     """What is added to each channel: of integers a whole number of their steps."""
-    given = list(turn["offset"]) * (channels if len(turn["offset"]) == 1 else 1)
+    offsets = list(turn["offset"]) * (channels if len(turn["offset"]) == 1 else 1)
     if bits is None:
-        return tuple(-percent / 100 for percent in given)
-    return tuple(-round(percent / 100 * 2 ** (bits - 1)) / 2 ** (bits - 1) for percent in given)
+        return tuple(-percent / 100 for percent in offsets)
+    return tuple(-round(percent / 100 * 2 ** (bits - 1)) / 2 ** (bits - 1) for percent in offsets)
 
 
 def _factor(decibels: float) -> float:

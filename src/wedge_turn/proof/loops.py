@@ -70,40 +70,40 @@ class Room:
         return self._arrays[self._next - 1][:size].reshape(shape)
 
 
-def floats(one: Channel, room: Room, out: Floats | None = None) -> Floats:
+def floats(channel: Channel, room: Room, out: Floats | None = None) -> Floats:
     """A channel in full scale, (frames,)."""
-    if not one.is_whole:
+    if not channel.is_whole:
         if out is None:
-            values: Floats = one.values
+            values: Floats = channel.values
             return values
-        out[:] = one.values
+        out[:] = channel.values
         return out
-    out = room.floats(one.values.size) if out is None else out
+    out = room.floats(channel.values.size) if out is None else out
     if _Use.compiled is not None:
-        _Use.compiled.lift(one.values, one.factor, out)
+        _Use.compiled.lift(channel.values, channel.factor, out)
     else:
-        np.multiply(_at_top(one), 2.0**-31, out=out)
+        np.multiply(_at_top(channel), 2.0**-31, out=out)
     return out
 
 
-def _at_top(one: Channel) -> NDArray[np.int32]:
+def _at_top(channel: Channel) -> NDArray[np.int32]:
     """Integers at the top of 32 bits."""
-    top: NDArray[np.int32] = np.left_shift(one.values.astype(np.int32), one.factor.bit_length() - 1)
+    top: NDArray[np.int32] = np.left_shift(channel.values.astype(np.int32), channel.factor.bit_length() - 1)
     return top
 
 
-def same(one: Channel, two: Channel, room: Room) -> bool:
+def same(first: Channel, second: Channel, room: Room) -> bool:
     """Whether two channels of integers are the same."""
     if _Use.compiled is not None:
-        return bool(_Use.compiled.same(one.values, one.factor, two.values, two.factor))
-    if one.factor != two.factor or one.values.dtype != two.values.dtype:
-        return bool(np.array_equal(_at_top(one), _at_top(two)))
-    size, kind = one.values.size, one.values.dtype
+        return bool(_Use.compiled.same(first.values, first.factor, second.values, second.factor))
+    if first.factor != second.factor or first.values.dtype != second.values.dtype:
+        return bool(np.array_equal(_at_top(first), _at_top(second)))
+    size, kind = first.values.size, first.values.dtype
     # Samples of three bytes lie anywhere: NumPy copies them twice as quickly as it computes with them there.
     differs, other = (room.floats(size).view(kind)[:size] for _ in range(2))
-    differs[:], other[:] = one.values, two.values
+    differs[:], other[:] = first.values, second.values
     differs ^= other
-    return not int(np.bitwise_or.reduce(differs)) * one.factor & 0xFFFFFFFF
+    return not int(np.bitwise_or.reduce(differs)) * first.factor & 0xFFFFFFFF
 
 
 def mix(matrix: Floats, block: Floats, out: Floats) -> None:

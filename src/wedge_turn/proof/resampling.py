@@ -25,7 +25,7 @@ _BETA = 12.3  # −120 dB
 
 
 def find_difference(
-    heard: Callable[[int, int], Floats], made: Floats, start: int, rates: tuple[int, int], frames: int
+    heard: Callable[[int, int], Floats], written: Floats, start: int, rates: tuple[int, int], frames: int
 ) -> int | None:
     """The first frame at which `made`, which are frames [start, start + len(made)) of `frames` at the second of the
     rates, differs from what is heard at the first; None where it doesn't. What lies less than the filter's length from
@@ -35,16 +35,16 @@ def find_difference(
     lower = min(rates)
     own, beyond = -(-HALF * new // lower), -(-4 * HALF * new // lower)
     first = max(start + own, beyond)
-    last = min(start + len(made) - own, frames - beyond)
+    last = min(start + len(written) - own, frames - beyond)
     if last <= first:
         return None
     places = np.arange(first, last, EVERY)
     begin = int(first * old // new) - -(-HALF * old // lower) - 1
-    there = heard(begin, int(last * old // new) + -(-HALF * old // lower) + 2 - begin)
-    expected = _filter(there, begin, old, places, new, lower)
-    found = _filter(made, start, new, places, new, lower)
+    source = heard(begin, int(last * old // new) + -(-HALF * old // lower) + 2 - begin)
+    expected = _filter(source, begin, old, places, new, lower)
+    found = _filter(written, start, new, places, new, lower)
     off = np.abs(found - expected).max(axis=1)
-    wrong = np.flatnonzero(~(off <= ALLOWED * max(1e-30, float(np.abs(there).max()))))
+    wrong = np.flatnonzero(~(off <= ALLOWED * max(1e-30, float(np.abs(source).max()))))
     return int(places[wrong[0]]) if wrong.size else None
 
 

@@ -101,13 +101,13 @@ class Rule:
         return found, -1 if holds.all() else int(np.argmin(holds))
 
     def _floats(self, value: Floats, stored: Floats, slack: float | Floats) -> tuple[Found, int]:
-        meant = np.clip(value, -LIMIT, LIMIT)
+        clipped = np.clip(value, -LIMIT, LIMIT)
         error = np.abs(stored - value)
         allowed: Floats | float = slack
         if self.encoding == "f32":
-            ulp = np.spacing(np.abs(meant).astype(np.float32)).astype(np.float64)
+            ulp = np.spacing(np.abs(clipped).astype(np.float32)).astype(np.float64)
             allowed = 0.5 * ulp * (1 + 2.0**-20) + slack
-        holds = np.abs(stored - meant) <= allowed
+        holds = np.abs(stored - clipped) <= allowed
         rounded = ~(error <= slack)
         over = int(np.count_nonzero(np.abs(value) > LIMIT))
         largest = float(error[rounded].max(initial=0.0))
