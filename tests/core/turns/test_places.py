@@ -10,12 +10,14 @@ import numpy as np
 import pytest
 import soundfile
 
-from support.helpers import bext, noise, quiet, write_wav
+from support.helpers import bext, engine_on, left_behind, noise, quiet, write_wav
 from support.shell import run
 from wedge_turn.core.audio import WavFile
-from wedge_turn.core.delivery import MANIFEST
-from wedge_turn.core.errors import TurnInputError
+from wedge_turn.core.delivery import MANIFEST, Order, deliver
+from wedge_turn.core.errors import ProofFailedError, TurnInputError
 from wedge_turn.core.form import Form, FrameRate
+from wedge_turn.core.turns import AnyTurn, Level, Trim, places
+from wedge_turn.core.turns.hush import Hush
 from wedge_turn.core.turns.places import locate
 
 RATE = 48_000
@@ -117,6 +119,30 @@ def test_hushes_and_ranges_take_time_code_too(tmp_path: Path) -> None:
     assert np.array_equal(swapped[2 * RATE :], whole[2 * RATE :])
     for folder in ("hushed", "swapped"):
         assert run("verify", tmp_path / folder, "--sources", tmp_path).returncode == 0
+
+
+@pytest.mark.parametrize(
+    "turn",
+    [
+        Trim(start="01:00:01:00", end="01:00:02:00"),
+        Level(hush=(Hush(start="01:00:01:00", end="01:00:02:00", channel=2),)),
+    ],
+)
+def test_a_time_code_that_is_a_sample_off_fails_the_proof(
+    turn: AnyTurn, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    take = WavFile(take_at(tmp_path / "take.wav", hour=1))
+    right = places._count_from_midnight
+    for late in (0, 1):
+        monkeypatch.setattr(places, "_count_from_midnight", lambda *args, late=late: right(*args) + late)
+        engine, out = engine_on(turn, take), tmp_path / f"{late} late"
+        order = Order(tuple(engine.sheet.list_ends()))
+        if not late:
+            deliver(engine, order, out)
+            continue
+        with pytest.raises(ProofFailedError):
+            deliver(engine, order, out)
+        assert left_behind(out) == []
 
 
 def test_several_hushes_in_drop_frame_time_code_are_told_apart(tmp_path: Path) -> None:
