@@ -62,8 +62,8 @@ def smoothed(frames: int) -> Iterator[None]:
     """The voice mask averaged over so many frames along time."""
     plain, asked = network.compute_shares, recent.get_shares
 
-    def averaged(left: NDArray[np.complex64], right: NDArray[np.complex64]) -> NDArray[np.float32]:
-        return np.asarray(scipy.ndimage.uniform_filter1d(plain(left, right), frames, axis=0), np.float32)
+    def averaged(left: NDArray[np.complex64], right: NDArray[np.complex64], version: int) -> NDArray[np.float32]:
+        return np.asarray(scipy.ndimage.uniform_filter1d(plain(left, right, version), frames, axis=0), np.float32)
 
     recent.get_shares = averaged
     try:

@@ -62,7 +62,7 @@ def main() -> None:
         wedge = [("Wedge: position", ("ArrowLeft", "ArrowRight")[n // 3 % 2]) for n in range(CHANGES)]
         for name, turn, control, moves in (
             ("width", "width", SLIDE, [("Width", f"{1.5 - 0.1 * (n % 2):g}") for n in range(CHANGES)]),
-            ("voice", "centre", SLIDE, [("Depth", f"{0.9 - 0.3 * (n % 2):g}") for n in range(CHANGES)]),
+            ("voice", "centre", SLIDE, [("Amount", f"{0.9 - 0.3 * (n % 2):g}") for n in range(CHANGES)]),
             ("wedge", "centre", PRESS, wedge),
         ):
             page.goto(page.url.split("?")[0])  # with the picture it opens with: a wedge leaves the map on the page

@@ -2,7 +2,7 @@
 
 `packages` fetches Debian packages that carry sounds, `voices`, `instruments` and `arranging` make parts, `space` places
 them, `songs` puts eight seconds together as stems, `excerpts` mixes stems anew for each step, `network` is the mask for
-training and `training` teaches it. Everything is seeded.
+training, `training` teaches it and `averaging` takes the mean of stages. Everything is seeded.
 """
 
 from typing import Final

@@ -24,8 +24,18 @@ Singles = NDArray[np.float32]
 SIZE: Final = 4_096
 HOP: Final = SIZE // 2
 WINDOW: Final = np.sqrt(scipy.signal.windows.hann(SIZE, sym=False)).astype(np.float32)
-_DROPPED: Final = {"bass": 0.07, "drums": 0.08, "first": 0.12, "second": 0.12, "rooms": 0.15, "backing": 0.1}
+_DROPPED: Final = {
+    "bass": 0.07,
+    "drums": 0.08,
+    "first": 0.12,
+    "second": 0.12,
+    "solo": 0.3,
+    "applause": 0.3,
+    "rooms": 0.15,
+    "backing": 0.1,
+}
 _NO_LEAD: Final = 0.04
+_FORMANTS: Final = 0.15  # leads of formants, besides those that come by chance
 
 
 class Batch(NamedTuple):
@@ -54,6 +64,7 @@ class Excerpts:
         self._shelf = shelf
         self._rng = np.random.default_rng(seed)
         self._samples = samples(frames)
+        self._formants = shelf.find("formants")
 
     def batch(self, count: int) -> Batch:
         rows = [self._row() for _ in range(count)]
@@ -71,7 +82,7 @@ class Excerpts:
     def excerpt(self) -> tuple[Singles, Singles]:
         """The lead, and the mix that it is part of, (samples, 2) each."""
         rng, names = self._rng, self._shelf.names
-        name, speed = self._any(names), self._speed()
+        name, speed = self._any(self._formants if rng.random() < _FORMANTS else names), self._speed()
         sings = rng.random() > _NO_LEAD
         lead, at = self._cut(name, {LEAD: self._gain(2.5)} if sings else {}, speed)
         kind = rng.random()
@@ -87,8 +98,11 @@ class Excerpts:
                 rest += self._cut(other, some, self._speed())[0]
         if rng.random() < 0.5:
             lead, rest = lead[:, ::-1], rest[:, ::-1]
-        if rng.random() < 0.35:
+        width = rng.random()
+        if width < 0.35:
             rest = _width(rest, float(rng.uniform(0.35, 1.3)))
+        elif width < 0.55:  # narrow to nearly mono
+            rest = _width(rest, float(rng.uniform(0, 0.35)))
         lead, mix = self._mastered(lead, lead + rest)
         volume = np.float32(self._gain(5))
         return lead * volume, mix * volume

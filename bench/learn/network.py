@@ -1,7 +1,8 @@
 """The voice mask for training, in torch, and its weights to and from the file that the application reads.
 
-Layers, names and sizes are those of `wedge_turn.core.centre.voice.network`; each convolution is normalised while it is
-taught (batch normalisation, Ioffe and Szegedy, ICML 2015), which is folded into its weights on the way out.
+Layers, names and sizes are those of the latest version in `wedge_turn.core.centre.voice.network`; each convolution is
+normalised while it is taught (batch normalisation, Ioffe and Szegedy, ICML 2015), which is folded into its weights on
+the way out.
 """
 
 from collections.abc import Iterator
@@ -15,12 +16,13 @@ from torch import Tensor, nn
 
 from wedge_turn.core.centre.voice.bands import BANDS, FRACTION, LINES, LOWER
 from wedge_turn.core.centre.voice.features import OF_A_BAND, OF_A_LINE
-from wedge_turn.core.centre.voice.network import DILATIONS, LEVELS
+from wedge_turn.core.centre.voice.network import LATEST, LEVELS, RESIDUALS
 
-CHANNELS: Final = (10, 16, 24, 32)
+CHANNELS: Final = (16, 24, 32, 48)
 FEW: Final = 6  # channels in which bands meet
 WHOLE: Final = 64
-HIDDEN: Final = 12
+HIDDEN: Final = 16
+DILATIONS: Final = tuple(2**n for n in range(RESIDUALS[LATEST]))
 # Lines that are spread from bands together: a full matrix of all of them would be mostly zeros.
 _STRIPES: Final = (0, 32, 64, 96, 128, 192, 256, 384, 512, 768, LINES)
 
@@ -78,6 +80,13 @@ class VoiceNetwork(nn.Module):
             (int(LOWER[a]), int(LOWER[b - 1]) + 2, spread[a:b, int(LOWER[a]) : int(LOWER[b - 1]) + 2].contiguous())
             for a, b in pairwise(_STRIPES)
         ]
+        # What is added to a residual begins as nothing, so that a longer network goes on from a shorter one's weights.
+        for name, part in self.parts.items():
+            if name.startswith("back"):
+                nn.init.zeros_(part.norm.weight)
+            elif name.startswith("widen"):
+                nn.init.zeros_(part.weight)
+                nn.init.zeros_(part.bias)
         nn.init.normal_(self.parts["line2"].weight, std=0.05)
         nn.init.zeros_(self.parts["line2"].bias)
 
@@ -131,23 +140,29 @@ def save(network: VoiceNetwork, file: Path) -> int:
 
 
 def load(network: VoiceNetwork, file: Path, seen: Iterator[tuple[Tensor, Tensor]], batches: int = 12) -> None:
-    """Go on from a file: norms are set to what `seen`, batches of features, gives behind the folded weights."""
+    """Go on from a file of a network as large or smaller: norms are set to what `seen`, batches of features, gives
+    behind the folded weights. Channels and parts that the file lacks begin by chance, and weigh nothing in what the
+    others say (Net2Net, Chen, Goodfellow and Shlens, ICLR 2016).
+    """
     with np.load(file) as stored:
         arrays = {name: torch.from_numpy(stored[name].astype(np.float32)) for name in stored.files}
+    known = {name: part for name, part in network.parts.items() if f"{name}.weights" in arrays}
+    normed = {name: part for name, part in known.items() if isinstance(part, Normed)}
     with torch.no_grad():
-        for name, part in network.parts.items():
+        for name, part in known.items():
             weights = arrays[f"{name}.weights"]
+            out = weights.shape[-1]
             if isinstance(part, Normed):
                 weights = weights[None, None] if weights.ndim == 2 else weights
-                part.linear.weight.copy_(weights.permute(3, 2, 0, 1))
-                part.norm.running_mean.copy_(-arrays[f"{name}.bias"])
+                _enter(part.linear.weight, weights.permute(3, 2, 0, 1))
+                part.norm.running_mean[:out] = -arrays[f"{name}.bias"]
                 part.norm.running_var.fill_(1 - part.norm.eps)
-                part.norm.weight.fill_(1)
+                part.norm.weight[:out] = 1
                 part.norm.bias.zero_()
             else:
-                part.weight.copy_(weights.T)
+                _enter(part.weight, weights.T)
                 if part.bias is not None:
-                    part.bias.copy_(arrays[f"{name}.bias"])
+                    part.bias[:out] = arrays[f"{name}.bias"]
     sums: dict[str, list[Tensor]] = {}
 
     def measure(name: str, part: Normed, out: Tensor) -> None:
@@ -157,8 +172,7 @@ def load(network: VoiceNetwork, file: Path, seen: Iterator[tuple[Tensor, Tensor]
 
     hooks = [
         part.register_forward_hook(lambda part, _, out, name=name: measure(name, part, out))
-        for name, part in network.parts.items()
-        if isinstance(part, Normed)
+        for name, part in normed.items()
     ]
     network.eval()
     with torch.no_grad():
@@ -168,9 +182,17 @@ def load(network: VoiceNetwork, file: Path, seen: Iterator[tuple[Tensor, Tensor]
             hook.remove()
         for name, moments in sums.items():
             norm, (mean, square) = network.parts[name].norm, torch.stack(moments).mean(0)
-            bias = -norm.running_mean.clone()
+            out = len(arrays[f"{name}.bias"])
+            bias = -norm.running_mean[:out].clone()
             variance = (square - mean**2).clamp_min(1e-8)
             norm.running_mean.copy_(mean)
             norm.running_var.copy_(variance)
-            norm.weight.copy_(torch.sqrt(variance + norm.eps))
-            norm.bias.copy_(mean + bias)
+            norm.weight[:out] = torch.sqrt(variance[:out] + norm.eps)
+            norm.bias[:out] = mean[:out] + bias
+
+
+def _enter(weight: Tensor, stored: Tensor) -> None:
+    """Stored weights, (out, in, …), into a tensor as large or larger; what is new weighs nothing in what was there."""
+    out, into = stored.shape[:2]
+    weight[:out] = 0
+    weight[:out, :into] = stored

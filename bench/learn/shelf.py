@@ -51,6 +51,11 @@ class Shelf:
         self._folder = folder
         self._open: dict[str, tuple[Stored, dict[str, float]]] = {}
 
+    def find(self, word: str) -> list[str]:
+        """The songs that have a word in what is written of them."""
+        about = {name: json.loads((self._folder / f"{name}.json").read_text("utf-8"))["about"] for name in self.names}
+        return [name for name in self.names if word in about[name]]
+
     def song(self, name: str) -> tuple[Stored, dict[str, float]]:
         """Stems, (stems, frames, 2), and the factor of each by its name, in their order."""
         if name not in self._open:

@@ -35,6 +35,9 @@ LEAD: Final = "lead"
 _BASSES: Final = (32, 33, 33, 34, 35, 36, 37, 38, 39, 43, 58, 87)
 _KITS: Final = (0, 0, 0, 8, 16, 24, 25, 32, 40)
 _LOUD_GUITARS: Final = (29, 30)
+_SOLOISTS: Final = (
+    29, 30, 30, 27, 26, 56, 57, 59, 60, 61, 64, 65, 66, 68, 71, 73, 75, 40, 42, 22, 80, 81, 11, 0, 4, 16,
+)  # fmt: skip
 _PROGRAMS: Final = (
     *range(8), *range(8, 15), *range(16, 24), *range(24, 32), *range(24, 32), *range(40, 47), *range(48, 52), 48, 48,
     0, 0, 4, *range(52, 55), *range(56, 80), 80, 81, 85, *range(88, 96), 104, 105, 107, 110,
@@ -50,10 +53,10 @@ class Song:
 
 
 def song(seed: int, sounds: packages.Sounds) -> Song:
-    """The same song for the same seed: 5 of 10 arranged, 2 by oscillators, 3 with a record."""
+    """The same song for the same seed: 4 of 10 arranged, 2 by oscillators, 4 with a record."""
     rng = np.random.default_rng([20_261_126, seed])
     kind = seed % 10
-    if kind in (3, 6, 9) and _records(sounds):
+    if kind in (2, 3, 6, 9) and _records(sounds):
         return _over_a_record(rng, sounds)
     made = _oscillators(rng, sounds) if kind in (1, 5) else _arranged(rng, sounds)
     gain = 10 ** (rng.uniform(-6, 3) / 20)
@@ -77,6 +80,10 @@ def _arranged(rng: Generator, sounds: packages.Sounds) -> Song:
     drums, rooms = _drums(rng, sounds, score)
     stems["drums"] = drums
     first, second = _accompaniment(rng, sounds, score)
+    if rng.random() < 0.3:
+        stems["solo"] = _solo(rng, sounds, score)
+    if rng.random() < 0.05:
+        stems["applause"] = _applause(rng)
     dry = first + second
     if rng.random() < 0.75 and np.abs(dry).max() > 1e-4:
         around = room(rng, dry.sum(axis=1), float(rng.uniform(0.4, 2.6)))
@@ -112,6 +119,9 @@ def _lead(rng: Generator, wave: Wave, beat: float) -> Wave:
         lead = lead + echoes(rng, dry, beat)
     if rng.random() < 0.1:
         lead = lead + at_level(widened(rng, dry.mean(axis=1)), level - rng.uniform(4, 12))
+    if rng.random() < 0.12:  # doubled, in the middle too
+        again = widened(rng, dry.mean(axis=1)).mean(axis=1)
+        lead = lead + at_level(panned(again, 0), level - rng.uniform(1, 7))
     return lead
 
 
@@ -184,6 +194,29 @@ def _accompaniment(rng: Generator, sounds: packages.Sounds, score: Score) -> tup
         stereo = compressed(rng, stereo) if rng.random() < 0.15 else stereo
         stems[n % 2][:] += at_level(stereo, rng.normal(-24, 2.5))
     return stems
+
+
+def _solo(rng: Generator, sounds: packages.Sounds, score: Score) -> Wave:
+    """A loud instrument in the middle, which is not the voice."""
+    lowest = int(rng.integers(45, 66))
+    notes = score.melody(lowest, lowest + 17, str(rng.choice(["fast", "middling", "slow"])), rng.uniform(0.05, 0.5))
+    played = font(sounds).play(rng, int(rng.choice(_SOLOISTS)), notes).mean(axis=1) + 1e-9
+    played = equalised(rng, played) if rng.random() < 0.5 else played
+    level = rng.normal(-21, 2.5)
+    dry = at_level(panned(played, float(rng.choice([0, 0, rng.uniform(-0.2, 0.2)]))), level)
+    return dry + at_level(room(rng, played, float(rng.uniform(0.4, 2.4))), level - rng.uniform(6, 20))
+
+
+def _applause(rng: Generator) -> Wave:
+    """Many hands, each a short burst of noise somewhere between left and right, in a hall."""
+    out = silence()
+    for _ in range(int(rng.integers(150, 1_500))):
+        centre = rng.uniform(900, 4_000)
+        hand = panned(_burst(rng, 0.02, 0.6 * centre, 1.6 * centre), float(rng.uniform(-1, 1)))
+        at = int(rng.integers(0, FRAMES - len(hand)))
+        out[at : at + len(hand)] += hand * rng.uniform(0.2, 1)
+    out = out + at_level(room(rng, out.sum(axis=1), float(rng.uniform(1, 2.5))), 20 * np.log10(loudness(out)))
+    return at_level(out, rng.normal(-27, 4))
 
 
 def _backing(rng: Generator, sounds: packages.Sounds, melody: list[Note], sing: Voice = voice) -> Wave:
@@ -313,7 +346,7 @@ def _over_a_record(rng: Generator, sounds: packages.Sounds) -> Song:
     lead, about = voice(rng, sounds, notes)
     level = 20 * np.log10(loudness(record))
     level = float(np.clip(level, -40, -8))
-    return Song(
-        {LEAD: at_level(_lead(rng, lead, score.beat), level + rng.normal(1, 3.5)), "record": record},
-        f"{path.stem}, {about}",
-    )
+    stems = {LEAD: at_level(_lead(rng, lead, score.beat), level + rng.normal(1, 3.5)), "record": record}
+    if rng.random() < 0.08:
+        stems["applause"] = at_level(_applause(rng), level - rng.uniform(3, 15))
+    return Song(stems, f"{path.stem}, {about}")

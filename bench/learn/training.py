@@ -27,21 +27,23 @@ from wedge_turn.core.centre.voice import network as application
 from wedge_turn.core.centre.voice.bands import LINES
 from wedge_turn.core.centre.voice.features import compute_features
 
-FILE: Final = Path(application.__file__).with_name(application.FILE)
+FILE: Final = Path(application.__file__).with_name(f"voice-{application.LATEST}.npz")
 FRAMES: Final = 88  # of an excerpt
 EDGE: Final = 8  # frames at either end whose error doesn't count
 BATCH: Final = 6
-CHECK_EVERY: Final = 400.0  # seconds
+CHECK_EVERY: Final = 500.0  # seconds
 _FLOOR: Final = 2e-3  # an error this far below the mix, −27 dB, is as good as none
 
 
 @dataclass(frozen=True)
 class Plan:
-    """How long to teach, at which rate at its highest, and whether the weights that are there are gone on from."""
+    """How long to teach, at which rate at its highest, and from which weights on: of this version, one before it, or
+    chance.
+    """
 
     minutes: float = 75.0
     rate: float = 2.5e-3
-    go_on: bool = True
+    start: Path | None = FILE
     seed: int = 0
 
 
@@ -49,11 +51,11 @@ def teach(plan: Plan, out: Path = FILE) -> None:
     torch.manual_seed(plan.seed)
     network = VoiceNetwork()
     supply = _supply(Excerpts(Shelf(TEACHING), plan.seed + 1, FRAMES))
-    if plan.go_on:
-        load(network, FILE, ((batch.of_bands, batch.of_lines) for batch in supply))
+    if plan.start:
+        load(network, plan.start, ((batch.of_bands, batch.of_lines) for batch in supply))
     network.to(memory_format=torch.channels_last)
     chosen = Shelf(CHOOSING)
-    best = sum(judged(network, chosen)) if plan.go_on else -np.inf
+    best = sum(judged(network, chosen)) if plan.start else -np.inf
     print(f"To begin with {best / 2:.2f} dB", flush=True)
     network.train()
     optimiser = torch.optim.AdamW(network.parameters(), plan.rate, weight_decay=1e-3)

@@ -17,7 +17,7 @@ from numpy.random import Generator
 from numpy.typing import NDArray
 
 from bench.learn import FRAMES, RATE, SECONDS, packages
-from bench.learn.instruments import Note, Wave, font, recording
+from bench.learn.instruments import Note, Wave, recording
 
 _STEP: Final = 0.005  # seconds from one analysis of WORLD to the next
 _BINS: Final = 1_025
@@ -27,7 +27,6 @@ _TEXT: Final = (
     "stones beside the fire take it back to the old town follow you home dancing in a summer rain every breath a "
     "question hold on my friend we were young and bright as day chasing shadows through the street open up your window"
 )
-_LEAD_PROGRAMS: Final = (56, 59, 61, 64, 65, 66, 68, 71, 73, 75, 40, 42, 22, 29, 80, 79, 26, 11, 1)
 # Formants of five vowels: centre and half width in Hz, common practice (Peterson and Barney, JASA 1952, from memory).
 _VOWELS: Final = (
     ((750, 90), (1200, 110), (2600, 160)),
@@ -60,6 +59,7 @@ class Style:
     wander: float
     glide: float
     spoken: bool
+    whispered: bool
 
 
 Voice = Callable[..., tuple[Wave, str]]
@@ -74,21 +74,19 @@ def style(rng: Generator, *, may_speak: bool = True) -> Style:
         wander=float(rng.uniform(4, 22)),
         glide=float(rng.uniform(0.03, 0.15)),
         spoken=bool(rng.random() < 0.2) and may_speak,
+        whispered=bool(rng.random() < 0.04),
     )
 
 
 def voice(
     rng: Generator, sounds: packages.Sounds, notes: Sequence[Note], how: Style | None = None, *, anything: bool = True
 ) -> tuple[Wave, str]:
-    """(FRAMES,) and what it is: a sung voice, or of `anything` speech, formants and instruments too."""
+    """(FRAMES,) and what it is: a sung voice, or of `anything` speech and formants too."""
     how = how or style(rng)
     kind = rng.random() if anything else 1.0
-    if kind < 0.08:
-        program = int(rng.choice(_LEAD_PROGRAMS))
-        return font(sounds).play(rng, program, notes).mean(axis=1), f"program {program}"
-    if kind < 0.2:
+    if kind < 0.12:
         return formants(rng, notes, how), "formants"
-    if kind < 0.42 and sounds.speech:
+    if kind < 0.4 and sounds.speech:
         return speech(rng, sounds), "speech"
     banks = [*sounds.syllables, *(f"espeak:{name}" for name in sounds.espeak)]
     bank = banks[int(rng.integers(len(banks)))]
@@ -219,7 +217,7 @@ def _resung(syllable: Syllable, place: Wave, pitch: Wave, how: Style) -> Wave:
         bin_below = source.astype(int).clip(0, _BINS - 2)
         weight = source - bin_below
         envelope = envelope[:, bin_below] * (1 - weight) + envelope[:, bin_below + 1] * weight
-    voiced = np.where(syllable.pitch[lower] > 0, pitch, 0.0)
+    voiced = np.where((syllable.pitch[lower] > 0) & (not how.whispered), pitch, 0.0)
     noise = np.clip(noise + how.breath, 0.001, 1)
     wave = pyworld.synthesize(voiced, np.ascontiguousarray(np.exp(envelope)), np.ascontiguousarray(noise), RATE)
     return np.asarray(wave)

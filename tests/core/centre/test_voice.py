@@ -89,17 +89,23 @@ def test_a_convolution_is_the_sum_of_its_products(step: int, dilation: int) -> N
     assert np.allclose(found, np.maximum(expected, 0), atol=1e-4)
 
 
-def test_the_network_is_its_layers_one_after_the_other() -> None:
+@pytest.mark.parametrize("version", network.RESIDUALS)
+def test_the_network_is_its_layers_one_after_the_other(version: int) -> None:
     """Against a plain reference in float64, with random weights of the shapes that are stored."""
-    shapes = {name: array.shape for name, array in network.load_weights().items()}
-    weights = {name: np.float32(0.2) * random(n, *shape) for n, (name, shape) in enumerate(shapes.items())}
+    shapes = {name: array.shape for name, array in network.load_weights(version).items()}
+    weights = {
+        name: random(n, *shape) / np.float32(math.sqrt(math.prod(shape[:-1])))
+        for n, (name, shape) in enumerate(shapes.items())
+    }
     of_bands, of_lines = random(91, 7, BANDS, OF_A_BAND), random(92, 7, OF_A_LINE, LINES)
     assert np.allclose(
-        network.run_network(of_bands, of_lines, weights), reference(of_bands, of_lines, weights), atol=1e-4
+        network.run_network(of_bands, of_lines, weights),
+        reference(of_bands, of_lines, weights, {2: 3, 3: 5}[version]),
+        atol=1e-4,
     )
 
 
-def reference(of_bands: Array, of_lines: Array, weights: network.Weights) -> Array:
+def reference(of_bands: Array, of_lines: Array, weights: network.Weights, residuals: int) -> Array:
     def mix(x: Array, name: str) -> Array:
         return np.asarray(x @ weights[f"{name}.weights"] + weights.get(f"{name}.bias", 0))
 
@@ -117,9 +123,9 @@ def reference(of_bands: Array, of_lines: Array, weights: network.Weights) -> Arr
     for n in range(3):
         levels.append(x)
         x = convolved(x, f"down{n}", step=2)
-    for n, dilation in enumerate((1, 2, 4)):
-        x = np.maximum(x + mix(convolved(x, f"near{n}", dilation=dilation), f"back{n}"), 0)
-        if n < 2:
+    for n in range(residuals):
+        x = np.maximum(x + mix(convolved(x, f"near{n}", dilation=2**n), f"back{n}"), 0)
+        if n < residuals - 1:
             few = np.maximum(mix(x, f"narrow{n}"), 0)
             whole = np.maximum(mix(few.reshape(len(few), -1), f"whole{n}"), 0)
             x = x + mix(np.maximum(mix(whole, f"apart{n}"), 0).reshape(few.shape), f"widen{n}")
@@ -134,45 +140,55 @@ def reference(of_bands: Array, of_lines: Array, weights: network.Weights) -> Arr
     return np.asarray(1 / (1 + np.exp(-logits)))
 
 
-def test_a_frame_depends_on_its_margin_and_no_more() -> None:
-    left, right = spectra(5, 2 * network.MARGIN + 5)
-    whole = network.compute_shares(left, right)
-    inner = slice(network.MARGIN, -network.MARGIN)
+@pytest.mark.parametrize(("version", "margin"), [(2, 17), (3, 41)])
+def test_a_frame_depends_on_its_margin_and_no_more(version: int, margin: int) -> None:
+    def shares(left: Array, right: Array) -> Array:
+        return network.compute_shares(left, right, version)
+
+    assert network.find_margin(version) == margin
+    left, right = spectra(5, 2 * margin + 5)
+    whole = shares(left, right)
+    inner = slice(margin, -margin)
     changed = left.copy()
     changed[0] *= 3
-    beyond = slice(network.MARGIN + 1, -1)
-    assert np.allclose(network.compute_shares(changed, right)[beyond], whole[beyond], atol=1e-5)
-    alone = network.compute_shares(left[2:], right[2:])
-    assert np.allclose(alone[inner][: len(whole) - 2 * network.MARGIN - 2], whole[2:][inner], atol=1e-5)
+    beyond = slice(margin + 1, -1)
+    assert np.allclose(shares(changed, right)[beyond], whole[beyond], atol=1e-5)
+    alone = shares(left[2:], right[2:])
+    assert np.allclose(alone[inner][: len(whole) - 2 * margin - 2], whole[2:][inner], atol=1e-5)
     near = left.copy()
-    near[network.MARGIN - 3] *= 3
-    assert not np.allclose(network.compute_shares(near, right)[inner], whole[inner], atol=1e-5)
+    near[margin - 3] *= 3
+    assert not np.allclose(shares(near, right)[inner], whole[inner], atol=1e-5)
 
 
 def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[int] = []
 
-    def counted(left: Array, right: Array) -> Array:
-        asked.append(len(left))
-        return network.compute_shares(left, right)
+    def counted(left: Array, right: Array, version: int) -> Array:
+        asked.append(version)
+        return network.compute_shares(left, right, version)
+
+    def get(page: tuple[Array, Array], version: int = 3) -> Array:
+        return recent.get_shares(*page, version)
 
     monkeypatch.setattr(recent, "compute_shares", counted)
     monkeypatch.setattr(recent, "_known", LruCache(recent.CACHE_SIZE))
     pages = [spectra(seed, 20) for seed in range(recent.CACHE_SIZE + 1)]
-    first = recent.get_shares(*pages[0])
+    first = get(pages[0])
     assert np.array_equal(first, network.compute_shares(*pages[0]))
     first[:] = 7  # the caller's own
-    assert np.array_equal(recent.get_shares(*pages[0]), network.compute_shares(*pages[0]))
-    assert len(asked) == 1
-    swapped = recent.get_shares(pages[0][1], pages[0][0])
-    assert len(asked) == 2
+    assert np.array_equal(get(pages[0]), network.compute_shares(*pages[0]))
+    assert asked == [3]
+    assert np.array_equal(get(pages[0], 2), network.compute_shares(*pages[0], 2))
+    assert asked == [3, 2]
+    swapped = get((pages[0][1], pages[0][0]))
+    assert asked == [3, 2, 3]
     assert np.array_equal(swapped, network.compute_shares(pages[0][1], pages[0][0]))
     for page in pages:
-        recent.get_shares(*page)
+        get(page)
     asked.clear()
-    recent.get_shares(*pages[-1])
+    get(pages[-1])
     assert asked == []
-    recent.get_shares(*pages[0])
+    get(pages[0])
     assert len(asked) == 1  # it was the oldest, and is forgotten
 
 
@@ -215,21 +231,19 @@ def sdr(true: Array, found: Array) -> float:
 def test_a_voice_is_told_from_drums_and_bass_in_the_middle() -> None:
     """SDR of the lead: the wedge takes every stroke for centre."""
     lead, rest = mix_of()
-    voice, wedge = (
-        extracted(lead + rest, shape)[1] for shape in (Shape(0, 1, 1.5, 1, 0, RATE / 2, voice=True), Shape())
-    )
+    voice, wedge = (extracted(lead + rest, shape)[1] for shape in (Shape(0, 1, 1.5, 1, 0, RATE / 2, voice=3), Shape()))
     assert sdr(lead, voice) > sdr(lead, wedge) + 3
 
 
 def test_strength_band_depth_position_and_drum_protection_work_on_it() -> None:
     lead, rest = mix_of()
     mix = lead + rest
-    free = {"low": 0.0, "high": RATE / 2, "voice": True}
+    free = {"low": 0.0, "high": RATE / 2, "voice": 3}
     usual = extracted(mix, Shape(**free))[1]  # type: ignore[arg-type]
     more, less = (extracted(mix, Shape(**free, strength=q))[1] for q in (0.5, 3.0))  # type: ignore[arg-type]
     assert np.sum(more**2) > np.sum(usual**2) > np.sum(less**2)
     assert np.allclose(extracted(mix, Shape(**free, depth=0.5))[1], usual / 2, atol=1e-6)  # type: ignore[arg-type]
-    banded = extracted(mix, Shape(low=1_000.0, high=3_000.0, voice=True))[1]
+    banded = extracted(mix, Shape(low=1_000.0, high=3_000.0, voice=3))[1]
     below = scipy.signal.butter(8, 600, fs=RATE, output="sos")
     assert np.sum(scipy.signal.sosfilt(below, banded, axis=0) ** 2) < 1e-3 * np.sum(
         scipy.signal.sosfilt(below, usual, axis=0) ** 2
@@ -243,8 +257,8 @@ def test_strength_band_depth_position_and_drum_protection_work_on_it() -> None:
     assert sdr(turned_lead, turned_back) == pytest.approx(sdr(lead, usual), abs=0.3)
 
 
-@pytest.mark.parametrize("voice", [False, True])
-def test_after_the_loudest_sound_silence_is_silence(voice: bool) -> None:
+@pytest.mark.parametrize("voice", [0, 2, 3])
+def test_after_the_loudest_sound_silence_is_silence(voice: int) -> None:
     """Sums that run along time and lines keep a trace of what went by: it must not become anything that is heard."""
     rng = np.random.default_rng(7)
     mix = np.zeros((6 * RATE, 2))
@@ -260,7 +274,7 @@ def test_after_the_loudest_sound_silence_is_silence(voice: bool) -> None:
 def test_rates_with_fewer_lines_and_with_more(rate: int) -> None:
     lead, rest = mix_of()
     mix = scipy.signal.resample_poly(lead + rest, rate, RATE, axis=0)
-    extraction = Extraction(reader(mix), rate, len(mix), Shape(low=0.0, high=rate / 2, voice=True))
+    extraction = Extraction(reader(mix), rate, len(mix), Shape(low=0.0, high=rate / 2, voice=3))
     sides, centre = extraction.page(0)
     assert np.isfinite(centre).all()
     assert np.abs(sides + centre - reader(mix)(0, extraction.size)).max() < 1e-12
@@ -269,7 +283,7 @@ def test_rates_with_fewer_lines_and_with_more(rate: int) -> None:
 def test_beyond_its_ends_a_signal_goes_on_mirrored() -> None:
     """So that a cut is not judged as an ending: 0.5 and 1.2 dB worse in the first and last second of a cut stretch."""
     lead, rest = mix_of()
-    shape = Shape(low=0.0, high=RATE / 2, voice=True)
+    shape = Shape(low=0.0, high=RATE / 2, voice=3)
     alone = Extraction(reader(lead + rest), RATE, 5 * RATE, shape).size
     mix = np.tile(lead + rest, (2, 1))[:alone]
     longer = np.concatenate([mix[::-1], mix, mix[::-1]])

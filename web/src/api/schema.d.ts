@@ -1476,6 +1476,12 @@ export interface components {
              */
             method: "voice" | "wedge" | "difference";
             /**
+             * Version
+             * @description Which version of the voice method computes it; lines keep the one that they were made with.
+             * @default 3
+             */
+            version: number;
+            /**
              * Replaces
              * @description Set on lines that were made with a method that has been replaced.
              * @default
@@ -2125,8 +2131,8 @@ export interface components {
         /**
          * Forecast
          * @description What to expect of a centre turn with the voice method: the share of the energy in the vocal range that is voice,
-         *     what of the voice both channels share, the correlation of the rest, how far above what is wrong in it the voice
-         *     should come out, in dB, and whether the voice method or the wedge should do better.
+         *     what of the voice both channels share, the correlation of the rest, and how far above what is wrong in it the voice
+         *     should come out, in dB.
          */
         Forecast: {
             /** Voice */
@@ -2139,9 +2145,10 @@ export interface components {
             expected_db: number;
             /**
              * Better
+             * @description The method that should do better: without a voice the wedge takes what is in the middle, whatever it is.
              * @enum {string}
              */
-            better: "voice" | "wedge";
+            readonly better: "voice" | "wedge";
         };
         /**
          * ForecastView

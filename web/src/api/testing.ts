@@ -167,6 +167,7 @@ export const DEFAULTS = {
     kind: "centre",
     keep: "both",
     method: "wedge",
+    version: 3,
     replaces: "",
     low_hz: null,
     high_hz: null,

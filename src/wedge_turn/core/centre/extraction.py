@@ -26,7 +26,7 @@ Read = Callable[[int, int], Block]
 Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
 
-# The network sees MARGIN frames on either side of a page: long pages compute fewer of them twice.
+# The network sees frames on either side of a page: long pages compute fewer of them twice.
 VOICE_PAGE: Final = 4 * PAGE
 
 
@@ -41,7 +41,7 @@ class Shape:
     low: float = 180.0
     high: float = 10_000.0
     protect_drums: bool = False
-    voice: bool = False  # the voice mask instead of the wedge
+    voice: int = 0  # which version of the voice mask; 0 for the wedge
 
 
 class Extraction:
@@ -50,6 +50,7 @@ class Extraction:
     def __init__(self, read: Read, rate: int, frames: int, shape: Shape) -> None:
         """`read` gives silence outside its `frames`."""
         self.size = VOICE_PAGE if shape.voice else PAGE
+        self._voice_margin = network.find_margin(shape.voice) if shape.voice else 0
         self._read = read
         self._frames = frames
         self._shape = shape
@@ -61,9 +62,7 @@ class Extraction:
         self._band = shape_band(rate, self._window_size // 2 + 1, shape.low, shape.high)
         self._angle = shape.position * np.pi / 4
         # Frames on either side of the page that its masks depend on.
-        self._margin = max(
-            network.MARGIN if shape.voice else wedge.MARGIN, strokes.MARGIN if shape.protect_drums else 0
-        )
+        self._margin = max(self._voice_margin or wedge.MARGIN, strokes.MARGIN if shape.protect_drums else 0)
 
     def page(self, start: int) -> Page:
         """Frames [start, start + size) of the sides and of the centre."""
@@ -121,8 +120,9 @@ class Extraction:
         return wedge.extract_centre(left[near], right[near], self._band, shape.strength, shape.opening, shape.depth)
 
     def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
-        near = slice(inner.start - network.MARGIN, inner.stop + network.MARGIN)
-        shares = recent.get_shares(left[near], right[near])[network.MARGIN : -network.MARGIN]
+        margin = self._voice_margin
+        near = slice(inner.start - margin, inner.stop + margin)
+        shares = recent.get_shares(left[near], right[near], self._shape.voice)[margin:-margin]
         if self._shape.strength != wedge.DEFAULT_STRENGTH:
             shares **= np.float32(self._shape.strength / wedge.DEFAULT_STRENGTH)
         shares *= self._band * np.float32(self._shape.depth)

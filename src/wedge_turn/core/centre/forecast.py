@@ -1,13 +1,13 @@
-"""How well a voice can be taken out of a mix, told by the voice mask itself before anything is taken.
+"""How well a voice can be separated from a mix, estimated by the voice mask before anything is removed.
 
-With t the energy of a line in both channels and g the share of it that the mask gives to the voice, the mask is wrong
-by about t·g·(1 − g): the error of a Wiener filter that knows the shares (Wiener, 1949, from memory). So the
-voice should come out by
+With t the energy of a line in both channels and g its share of voice by the mask, the error of the mask is about
+t·g·(1 − g), as that of a Wiener filter with these shares (Wiener, 1949, from memory). The expected level of the voice
+over that error (SDR), summed over the vocal range, is
 
     10·log10(Σ t·g / Σ t·g·(1 − g)) − OPTIMISM
 
-decibels above all that is wrong in it (SDR). Summed over the vocal range. What the mask is too sure of was measured on
-songs with known parts, on which it was not taught (docs/centre.md).
+OPTIMISM, by which the mask is too sure of itself, was measured on songs with known parts that it was not taught on
+(docs/centre.md).
 """
 
 import math
@@ -15,27 +15,25 @@ from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, computed_field
 
 from wedge_turn.core.audio import Block
 from wedge_turn.core.centre.spectra import OVERLAP, make_window, sum_three_frames, transform, window_size
 from wedge_turn.core.centre.voice.network import compute_shares
 
 VOCAL_RANGE: Final = (180.0, 4_000.0)  # Hz
-OPTIMISM: Final = 1.8  # dB by which the mask is too sure of itself
-IN_THE_MIDDLE: Final = 0.3  # difference over both, as u of the wedge: below, a line counts as what both channels share
-# Less than this is as good as no voice; the wedge takes what stands in the middle, whatever it is.
-MIN_EXPECTED_DB: Final = 1.0
+OPTIMISM: Final = 1.8  # dB
+SHARED: Final = 0.3  # u of the wedge: below, a line counts as what both channels share
+# Less than this counts as no voice.
+MIN_EXPECTED_DB: Final = 2.5
 MIN_VOICE: Final = 0.05
-# Where the mask doubts what is in the middle and nothing but it stands there, the wedge takes it more surely.
-SURE: Final = 0.7
 _TINY: Final = 1e-20
 
 
 class Forecast(BaseModel):
     """What to expect of a centre turn with the voice method: the share of the energy in the vocal range that is voice,
-    what of the voice both channels share, the correlation of the rest, how far above what is wrong in it the voice
-    should come out, in dB, and whether the voice method or the wedge should do better.
+    what of the voice both channels share, the correlation of the rest, and how far above what is wrong in it the voice
+    should come out, in dB.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -44,11 +42,16 @@ class Forecast(BaseModel):
     in_the_middle: float
     rest_correlation: float
     expected_db: float
-    better: Literal["voice", "wedge"]
 
     @property
     def has_voice(self) -> bool:
         return self.voice >= MIN_VOICE and self.expected_db >= MIN_EXPECTED_DB
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def better(self) -> Literal["voice", "wedge"]:
+        """The method that should do better: without a voice the wedge takes what is in the middle, whatever it is."""
+        return "voice" if self.has_voice else "wedge"
 
 
 def forecast_voice(block: Block, rate: int) -> Forecast:
@@ -64,20 +67,17 @@ def forecast_voice(block: Block, rate: int) -> Forecast:
     left, right, shares = left[:, inside], right[:, inside], shares[:, inside]
     energy = np.abs(left) ** 2 + np.abs(right) ** 2
     voice = shares * energy
-    shared = sum_three_frames(np.abs(left - right) ** 2) < 2 * IN_THE_MIDDLE**2 * sum_three_frames(energy)
+    shared = sum_three_frames(np.abs(left - right) ** 2) < 2 * SHARED**2 * sum_three_frames(energy)
     total, of_voice = float(energy.sum()) + _TINY, float(voice.sum())
     doubt = float((voice * (1 - shares)).sum()) / (of_voice + _TINY)
     correlation = _correlate(left * (1 - shares), right * (1 - shares))
     expected = -10 * math.log10(max(doubt, 1e-4)) - OPTIMISM if of_voice > 0 else 0.0
-    of_middle = float(voice[shared].sum()) / (float(energy[shared].sum()) + _TINY)
-    forecast = Forecast(
+    return Forecast(
         voice=round(of_voice / total, 3),
         in_the_middle=round(float(voice[shared].sum()) / (of_voice + _TINY), 3),
         rest_correlation=round(correlation, 2),
         expected_db=round(max(expected, 0.0), 1),
-        better="wedge" if correlation < 0 and of_middle < SURE else "voice",
     )
-    return forecast if forecast.has_voice else forecast.model_copy(update={"better": "wedge"})
 
 
 def _correlate(left: NDArray[np.complexfloating], right: NDArray[np.complexfloating]) -> float:

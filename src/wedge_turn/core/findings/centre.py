@@ -102,14 +102,9 @@ def describe_forecast(forecast: Forecast) -> str:
         how = "Hard to separate"
     width = "nearly mono" if correlation >= NEARLY_MONO else "narrow" if correlation >= NARROW else "wide"
     told = ": the voice is told by its sound alone" if correlation >= NEARLY_MONO else ""
-    wedge = (
-        " Nothing else stands in the middle: the wedge should take it more surely."
-        if forecast.better == "wedge"
-        else ""
-    )
     return (
         f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is in the "
-        f"middle; the rest is {width} (correlation {format_signed(correlation)}){told}.{wedge}"
+        f"middle; the rest is {width} (correlation {format_signed(correlation)}){told}."
     )
 
 

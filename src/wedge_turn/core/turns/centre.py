@@ -28,6 +28,7 @@ from wedge_turn.core.turns.outcome import ClipInfo, Finding, Output, WindowOutco
 Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
 High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
 WEDGE_BAND = (180.0, 10_000.0)
+FIRST_VERSION, LATEST_VERSION = 2, 3  # of the voice network
 CentreMethod = Literal["voice", "wedge", "difference"]
 Replaced = Literal["", "learned"]
 _REPLACED = Finding(
@@ -51,6 +52,12 @@ class Centre(Turn):
     method: CentreMethod = Field(
         default="voice",
         description="What is separated: a voice, everything in the middle, or what both channels share.",
+    )
+    version: int = Field(
+        default=LATEST_VERSION,
+        ge=FIRST_VERSION,
+        le=LATEST_VERSION,
+        description="Which version of the voice method computes it; lines keep the one that they were made with.",
     )
     replaces: Replaced = Field(
         default="", description="Set on lines that were made with a method that has been replaced."
@@ -82,10 +89,17 @@ class Centre(Turn):
 
     @model_validator(mode="before")
     @classmethod
-    def _learned(cls, values: object) -> object:
-        """Settings that were stored for the learned mask, which had a width: the voice method computes them now."""
-        if isinstance(values, dict) and values.get("method") == "learned":
+    def _from_before(cls, values: object) -> object:
+        """Settings that were stored for the learned mask, which had a width: the voice method computes them now; and
+        those for the voice method from before it had versions.
+        """
+        if not isinstance(values, dict):
+            return values
+        if values.get("method") == "learned":
             return {**values, "method": "voice", "opening": 1.0, "replaces": "learned"}
+        # Lines are stored with all their settings; before there were two versions, without this one.
+        if "replaces" in values and values.get("method") == "voice" and "version" not in values:
+            return {**values, "version": FIRST_VERSION}
         return values
 
     @property
@@ -117,9 +131,15 @@ class Centre(Turn):
         back = None
         if self.keep == "both":
             back = np.hstack([np.eye(2), np.eye(2)]) if of_centre == 2 else np.array([[0.5, 1.0], [-0.5, 1.0]])
-        findings = (_REPLACED,) if self.replaces else ()
+        findings = [_REPLACED] if self.replaces else []
+        if self.method == "voice" and self.version < LATEST_VERSION:
+            message = (
+                f"This line was made with version {self.version} of the voice method, which still computes it. Version "
+                f"{LATEST_VERSION} is newer."
+            )
+            findings.append(Finding(code="older-voice", message=message, measured={"version": self.version}))
         spread = np.ones((sum(channels_of_results), 2))
-        return WindowOutcome(outputs, spread, clip.form.frames, back, findings=findings)
+        return WindowOutcome(outputs, spread, clip.form.frames, back, findings=tuple(findings))
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:
         # SciPy takes a second to import, which only those wait for who hear or write a centre.
@@ -138,7 +158,7 @@ class Centre(Turn):
                 low=low,
                 high=high,
                 protect_drums=self.protect_drums,
-                voice=self.method == "voice",
+                voice=self.version if self.method == "voice" else 0,
             )
             method = Extraction(read, rate, clip.form.frames, shape)
         parts = {"sides": (0,), "centre": (1,), "both": (0, 1)}[self.keep]

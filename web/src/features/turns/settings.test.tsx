@@ -1,6 +1,7 @@
 import { act, cleanup, fireEvent, screen } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
 import type { Lateness, Step, Turn } from "../../api/client";
+import { LIMITS } from "../../api/limits.gen";
 import { clip, DEFAULTS, findingOf, splitStep } from "../../api/testing";
 import { splitsMidSide } from "../../api/turns";
 import { show } from "../../shared/testing";
@@ -122,6 +123,15 @@ it("offers the voice method where it should do better than the wedge", async () 
   await wedge.tell("forecast", forecastOf("voice"));
   fireEvent.click(await screen.findByText("Use the voice method"));
   expect(wedge.changed()).toMatchObject({ method: "voice", opening: 1 });
+});
+
+it("computes an older line by the newest version of the voice method by one click", () => {
+  const latest = LIMITS.centre.version.usual;
+  const older = settings({ ...DEFAULTS.centre, method: "voice", version: latest - 1 });
+  fireEvent.click(screen.getByText(`Use version ${latest} of the voice method`));
+  expect(older.changed().version).toBe(latest);
+  settings({ ...DEFAULTS.centre, method: "voice", version: latest });
+  expect(screen.queryByText(/^Use version/)).toBeNull();
 });
 
 it("shows what each law of a fold does to this material", async () => {

@@ -1,13 +1,14 @@
 """The voice mask as a whole: which layers follow each other, and their weights.
 
-    enter      3 × 5, 9 → 10                         256 bands
-    down       three times 3 × 5, half the bands      128 × 16, 64 × 24, 32 × 32
-    middle     residual, across, residual, across, residual, with dilations of 1, 2 and 4 frames
+    enter      3 × 5, 9 → 16                         256 bands
+    down       three times 3 × 5, half the bands      128 × 24, 64 × 32, 32 × 48
+    middle     five residual layers with dilations of 1, 2, 4, 8 and 16 frames, and across between them
     up         three times back to twice the bands, with what was there on the way down
-    context    for each band a first opinion and 12 figures, spread to the lines
+    context    for each band a first opinion and 16 figures, spread to the lines
     lines      three small layers a line
 
-Shape of the network: Ronneberger, Fischer and Brox, MICCAI 2015, and He et al., CVPR 2016 (both from memory).
+Version 2 has fewer channels (10, 16, 24, 32; 12 figures) and three residual layers; lines that were made with it keep
+it. Shape of the network: Ronneberger, Fischer and Brox, MICCAI 2015, and He et al., CVPR 2016 (both from memory).
 """
 
 from functools import cache
@@ -26,17 +27,22 @@ Singles = NDArray[np.float32]
 Spectra = NDArray[np.complex64]
 Weights = dict[str, Singles]
 
-FILE: Final = "voice.npz"
 LEVELS: Final = 3
-DILATIONS: Final = (1, 2, 4)
-# Frames on either side that a frame's shares depend on: features, four convolutions of three frames, the middle.
-MARGIN: Final = REACH + 1 + LEVELS + sum(DILATIONS)
+RESIDUALS: Final = {2: 3, 3: 5}  # residual layers in the middle, by version
+LATEST: Final = max(RESIDUALS)
 
 
-def compute_shares(left: Spectra, right: Spectra, weights: Weights | None = None) -> Singles:
+def find_margin(version: int = LATEST) -> int:
+    """Frames on either side that a frame's shares depend on: features, four convolutions of three frames, the middle,
+    whose layers reach 1, 2, 4 … frames.
+    """
+    return REACH + LEVELS + (1 << RESIDUALS[version])
+
+
+def compute_shares(left: Spectra, right: Spectra, version: int = LATEST) -> Singles:
     """How much of each line is the voice, 0 … 1, (frames, lines), by the spectra of both channels, (frames, lines).
 
-    Lines from LINES on aren't voice. The first and last MARGIN frames are judged as if silence lay beyond.
+    Lines from LINES on aren't voice. As many frames at either end as the margin are judged as if silence lay beyond.
     """
     shares = np.zeros(left.shape, np.float32)
     masked = min(LINES, left.shape[1])
@@ -46,7 +52,7 @@ def compute_shares(left: Spectra, right: Spectra, weights: Weights | None = None
         lines[:, :masked] = spectrum[:, :masked]
         return lines
 
-    shares[:, :masked] = run_network(*compute_features(seen(left), seen(right)), weights or load_weights())[:, :masked]
+    shares[:, :masked] = run_network(*compute_features(seen(left), seen(right)), load_weights(version))[:, :masked]
     return shares
 
 
@@ -61,9 +67,10 @@ def run_network(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singl
     for n in range(LEVELS):
         levels.append(x)
         x = layers.convolution(x, *both(f"down{n}"), step=2)
-    for n, dilation in enumerate(DILATIONS):
-        x = layers.residual(x, both(f"near{n}"), both(f"back{n}"), dilation)
-        if n < len(DILATIONS) - 1:
+    residuals = sum(name.startswith("near") and name.endswith("weights") for name in weights)
+    for n in range(residuals):
+        x = layers.residual(x, both(f"near{n}"), both(f"back{n}"), dilation=2**n)
+        if n < residuals - 1:
             x = layers.across(x, *(both(f"{part}{n}") for part in ("narrow", "whole", "apart", "widen")))
     for n in reversed(range(LEVELS)):
         x = layers.upward(x, both(f"lift{n}"), levels[n], both(f"smooth{n}"))
@@ -78,12 +85,12 @@ def warm_up() -> None:
 
 
 @cache
-def load_weights() -> Weights:
-    """The weights that `make learn` has left beside this module, as float32.
+def load_weights(version: int = LATEST) -> Weights:
+    """The weights of a version, which `make learn` has left beside this module, as float32.
 
     Products of matrices of the whole process are held to one thread each: stretches are computed side by side by
     threads of our own, and a product must not depend on how many others are under way.
     """
     limit_threads()
-    with (resources.files(__package__) / FILE).open("rb") as file, np.load(file) as stored:
+    with (resources.files(__package__) / f"voice-{version}.npz").open("rb") as file, np.load(file) as stored:
         return {name: np.ascontiguousarray(stored[name], np.float32) for name in stored.files}

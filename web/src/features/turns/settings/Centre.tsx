@@ -142,6 +142,11 @@ export function CentreSettings({ step, turn, onChange }: SettingsProps<"centre">
           </>
         )}
       </More>
+      {turn.method === "voice" && turn.version < LIMITS.centre.version.usual && (
+        <SecondaryButton onClick={() => set({ version: LIMITS.centre.version.usual })}>
+          Use version {LIMITS.centre.version.usual} of the voice method
+        </SecondaryButton>
+      )}
       {masked && <HowWell step={step} turn={turn} set={set} />}
       <Expected step={step} turn={turn} set={set} />
     </>
