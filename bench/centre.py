@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 from bench import makes
 from bench.learn import packages
 from bench.soundfont import sampled
+from wedge_turn.core.centre import forecast_voice
 from wedge_turn.core.centre.bands import shape_band
 from wedge_turn.core.form import Form
 from wedge_turn.core.pages import Pages
@@ -32,6 +33,7 @@ from wedge_turn.demo.synth import BELL, noise, put, reed, room, shaped, struck, 
 
 RATE: Final = 44_100
 SECONDS: Final = 12
+NEARLY_MONO: Final = 0.15  # of the width of a record
 TABLE: Final = Path(__file__).parent.parent / "docs" / "centre.md"
 BEGIN: Final = "<!-- written by make bench-centre -->"
 END: Final = "<!-- to here -->"
@@ -283,6 +285,29 @@ def taken() -> str:
     return f"## Records without a voice, {len(blocks)} stretches\n\n" + "\n".join(lines) + "\n"
 
 
+def tabulate_forecasts(makes_of: dict[str, list[Parts]]) -> str:
+    """Forecasts against what comes of them, as Markdown."""
+    lines = [
+        "| mixes | SDR expected | SDR of the centre | off by, mean | better method named |",
+        "| --- | --- | --- | --- | --- |",
+    ]
+    for name, mixes in makes_of.items():
+        forecasts = [forecast_voice(voice + rest, RATE) for voice, rest in mixes]
+        of_voice, of_wedge = (
+            np.array([sdr(parts[0], METHODS[method](parts[0] + parts[1], parts)[0]) for parts in mixes])
+            for method in (VOICE, WEDGE)
+        )
+        expected = np.array([forecast.expected_db for forecast in forecasts])
+        named = np.array([forecast.better == "voice" for forecast in forecasts])
+        right = np.sum(named == (of_voice > of_wedge))
+        off = np.abs(expected - of_voice).mean()
+        print(f"  forecast, {name:<32} {expected.mean():8.1f} {of_voice.mean():8.1f} {off:8.1f} {right}", flush=True)
+        lines.append(
+            f"| {name} | {expected.mean():.1f} | {of_voice.mean():.1f} | {off:.1f} | {right} of {len(mixes)} |"
+        )
+    return "## What is said beforehand\n\n" + "\n".join(lines) + "\n"
+
+
 def _mid(block: Block) -> Block:
     return np.asarray(block[:, 0] + block[:, 1])
 
@@ -295,12 +320,18 @@ def main() -> None:
     from bench import ear
 
     packages.fetch(packages.JUDGING)
-    speech = [makes.over_records(n) for n in range(12)]
+    sung, spoken = [mixed(song) for song in songs()], [makes.spoken(n) for n in range(8)]
+    speech, narrow = ([makes.over_records(n, width) for n in range(12)] for width in (1.0, NEARLY_MONO))
+    compared = (SIMILARITY, WEDGE, VOICE)
     tables = [
-        table("Songs of oscillators", [mixed(song) for song in songs()], METHODS),
-        table("Synthetic speech among oscillators", [makes.spoken(n) for n in range(8)], (SIMILARITY, WEDGE, VOICE)),
-        table("Recorded speech over records", speech, (SIMILARITY, WEDGE, VOICE)),
+        table("Songs of oscillators", sung, METHODS),
+        table("Synthetic speech among oscillators", spoken, compared),
+        table("Recorded speech over records", speech, compared),
+        table("Recorded speech over records that are nearly mono", narrow, compared),
         taken(),
+        tabulate_forecasts(
+            {"oscillators": sung, "synthetic speech": spoken, "recorded speech": speech, "nearly mono": narrow}
+        ),
         ear.table(speech),
     ]
     text = TABLE.read_text("utf-8")

@@ -50,13 +50,13 @@ def spoken(seed: int) -> Parts:
     return lead, 0.12 * rest / np.sqrt(np.mean(rest**2))
 
 
-def over_records(seed: int) -> Parts:
-    """Recorded words in the middle, as a desk would have them, over a stretch of a record."""
+def over_records(seed: int, width: float = 1.0) -> Parts:
+    """Recorded words in the middle, as a desk would have them, over a stretch of a record, made narrower or not."""
     rng = np.random.default_rng([seed, 7_002])
     records = [path for path in packages.files(packages.JUDGING.records) if soundfile.info(path).duration > 40]
     path = records[seed * 5 % len(records)]
     start = float(rng.uniform(8, soundfile.info(path).duration - SECONDS - 5))
-    rest = _read(path, start, SECONDS)
+    rest = _read(path, start, SECONDS) @ (np.array([[1 + width, 1 - width], [1 - width, 1 + width]]) / 2)
     rest = 0.12 * rest / np.sqrt(np.mean(rest**2))
     words = packages.files(packages.JUDGING.speech)
     folder = words[int(rng.integers(len(words)))].parent
