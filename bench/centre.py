@@ -305,7 +305,7 @@ def tabulate_forecasts(makes_of: dict[str, list[Parts]]) -> str:
         lines.append(
             f"| {name} | {expected.mean():.1f} | {of_voice.mean():.1f} | {off:.1f} | {right} of {len(mixes)} |"
         )
-    return "## What is said beforehand\n\n" + "\n".join(lines) + "\n"
+    return "## Forecasts\n\n" + "\n".join(lines) + "\n"
 
 
 def _mid(block: Block) -> Block:

@@ -60,14 +60,14 @@ def with_speech() -> list[tuple[Forecast, float, float]]:
 
 
 @cache
-def without() -> list[tuple[Forecast, float, float]]:
+def with_instruments() -> list[tuple[Forecast, float, float]]:
     """An instrument in the middle of another piece."""
     over = (*PIECES[1:], PIECES[0])
     return [judge(in_the_middle(read(f"{a}.ogg")), music(b, -22)) for a, b in zip(PIECES, over, strict=True)]
 
 
 def test_the_better_method_is_named_in_nine_of_ten_mixes() -> None:
-    for mixes, better in ((with_speech(), "voice"), (without(), "wedge")):
+    for mixes, better in ((with_speech(), "voice"), (with_instruments(), "wedge")):
         named = [forecast.better for forecast, *_ in mixes]
         right = [(by_voice > by_wedge) == (forecast.better == "voice") for forecast, by_voice, by_wedge in mixes]
         assert sum(right) >= 0.9 * len(right)
@@ -75,9 +75,9 @@ def test_the_better_method_is_named_in_nine_of_ten_mixes() -> None:
 
 
 def test_the_expected_figure_follows_what_comes_of_it() -> None:
-    expected, came = np.array([(forecast.expected_db, by_voice) for forecast, by_voice, _ in with_speech()]).T
-    assert np.corrcoef(expected, came)[0, 1] > 0.8
-    assert np.mean(np.abs(expected - came)) < 2.5
+    expected, measured = np.array([(forecast.expected_db, by_voice) for forecast, by_voice, _ in with_speech()]).T
+    assert np.corrcoef(expected, measured)[0, 1] > 0.8
+    assert np.mean(np.abs(expected - measured)) < 2.5
 
 
 def test_silence_has_no_voice() -> None:
@@ -87,7 +87,7 @@ def test_silence_has_no_voice() -> None:
 
 
 @pytest.mark.parametrize(("width", "word"), [(1.0, "wide"), (0.3, "narrow"), (0.0, "nearly mono")])
-def test_a_narrow_rest_is_told_by_its_correlation(width: float, word: str) -> None:
+def test_the_width_of_the_rest_is_named(width: float, word: str) -> None:
     rest = music("Supreme")
     mid, side = rest.mean(axis=1, keepdims=True), (rest[:, :1] - rest[:, 1:]) / 2
     forecast = forecast_voice(speech() + mid + width * np.hstack([side, -side]), RATE)

@@ -1,4 +1,4 @@
-"""Spectra of a channel as a centre is taken out by: the length of a frame, and the transform."""
+"""The spectra that a centre is computed from: the length of a frame, and the transform."""
 
 import math
 from typing import Final

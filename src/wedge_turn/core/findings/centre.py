@@ -26,7 +26,7 @@ MEASURED_SECONDS: Final = 60
 # What is measured of a long clip where nobody has measured all of it.
 EXCERPTS: Final = 8
 EXCERPT_SECONDS: Final = 10
-# What the voice is looked for in before it is taken out, and from which figures on it should go well or fairly well.
+# What is analysed for a forecast, and the figures from which on a voice should come out well or fairly well.
 FORECAST_EXCERPTS: Final = 6
 FORECAST_SECONDS: Final = 5
 WELL_DB: Final = 8.0
@@ -89,7 +89,7 @@ def forecast_centre(signal: Signal) -> Forecast:
 
 
 def describe_forecast(forecast: Forecast) -> str:
-    """What to expect of taking the voice out, in a sentence or two with its figures."""
+    """A forecast in a sentence or two, with its figures."""
     share, middle = (f"{100 * value:.0f} %" for value in (forecast.voice, forecast.in_the_middle))
     if not forecast.has_voice:
         return (
@@ -101,15 +101,15 @@ def describe_forecast(forecast: Forecast) -> str:
     if expected < FAIRLY_DB:
         how = "Hard to separate"
     width = "nearly mono" if correlation >= NEARLY_MONO else "narrow" if correlation >= NARROW else "wide"
-    told = ": the voice is told by its sound alone" if correlation >= NEARLY_MONO else ""
+    by_sound = ", so only its sound tells the voice apart" if correlation >= NEARLY_MONO else ""
     return (
         f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is in the "
-        f"middle; the rest is {width} (correlation {format_signed(correlation)}){told}."
+        f"middle; the rest is {width} (correlation {format_signed(correlation)}){by_sound}."
     )
 
 
 def find_voice(name: str, signal: Signal) -> FileFinding:
-    """What to expect of taking the voice out of this clip."""
+    """How well a voice should come out of this clip, as a finding."""
     forecast = forecast_centre(signal)
     message = f"{name}: {describe_forecast(forecast)}"
     return FileFinding(code="forecast", label="how well", message=message, measured=forecast.model_dump())
@@ -118,8 +118,8 @@ def find_voice(name: str, signal: Signal) -> FileFinding:
 def find_in_centre(
     name: str, form: Form, measures: Measures, expectation: Expectation, method: CentreMethod
 ) -> list[FileFinding]:
-    """What to expect of taking the centre of this clip out, before it is done. How much of a voice is in the middle and
-    how narrow the rest is, a forecast says of the voice method.
+    """What to expect of a centre turn on this clip, before it is added. For the voice method a forecast says how much
+    of the voice is in the middle and how narrow the rest is.
     """
     sides = measures.sides
     if sides is None or sides.correlation is None:
@@ -134,7 +134,7 @@ def find_in_centre(
     if is_all_centre(sides):
         message = (
             f"Left and right of {name} are identical: everything is centre. The wedge leaves no sides; the voice "
-            "method tells a voice by its sound alone."
+            "method goes by sound alone."
         )
         say("all-centre", "all centre", message, {"difference_db": sides.difference_db or "-inf"})
         return findings

@@ -89,7 +89,7 @@ class Centre(Turn):
 
     @model_validator(mode="before")
     @classmethod
-    def _from_before(cls, values: object) -> object:
+    def _read_older(cls, values: object) -> object:
         """Settings that were stored for the learned mask, which had a width: the voice method computes them now; and
         those for the voice method from before it had versions.
         """
