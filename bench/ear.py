@@ -62,8 +62,11 @@ def smoothed(frames: int) -> Iterator[None]:
     """The voice mask averaged over so many frames along time."""
     plain, asked = network.compute_shares, recent.get_shares
 
-    def averaged(left: NDArray[np.complex64], right: NDArray[np.complex64], version: int) -> NDArray[np.float32]:
-        return np.asarray(scipy.ndimage.uniform_filter1d(plain(left, right, version), frames, axis=0), np.float32)
+    def averaged(
+        left: network.Spectra, right: network.Spectra, version: int, before: int = 0, after: int = 0
+    ) -> NDArray[np.float32]:
+        shares = plain(left, right, version, before, after)
+        return np.asarray(scipy.ndimage.uniform_filter1d(shares, frames, axis=0), np.float32)
 
     recent.get_shares = averaged
     try:

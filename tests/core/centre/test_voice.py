@@ -160,12 +160,22 @@ def test_a_frame_depends_on_its_margin_and_no_more(version: int, margin: int) ->
     assert not np.allclose(shares(near, right)[inner], whole[inner], atol=1e-5)
 
 
+@pytest.mark.parametrize("version", network.RESIDUALS)
+@pytest.mark.parametrize(("before", "after"), [(0, 0), (3, 0), (0, 50), (17, 17), (41, 41), (60, 1)])
+def test_frames_left_out_at_the_ends_change_nothing_in_the_others(version: int, before: int, after: int) -> None:
+    pair = spectra(6, 100)
+    whole = network.compute_shares(*pair, version)
+    part = network.compute_shares(*pair, version, before, after)
+    assert part.shape == (100 - before - after, pair[0].shape[1])
+    assert np.allclose(part, whole[before : 100 - after], atol=1e-5)
+
+
 def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[int] = []
 
-    def counted(left: Array, right: Array, version: int) -> Array:
+    def counted(left: Array, right: Array, version: int, before: int, after: int) -> Array:
         asked.append(version)
-        return network.compute_shares(left, right, version)
+        return network.compute_shares(left, right, version, before, after)
 
     def get(page: tuple[Array, Array], version: int = 3) -> Array:
         return recent.get_shares(*page, version)
@@ -183,6 +193,8 @@ def test_pages_that_were_seen_are_not_asked_about_again(monkeypatch: pytest.Monk
     swapped = get((pages[0][1], pages[0][0]))
     assert asked == [3, 2, 3]
     assert np.array_equal(swapped, network.compute_shares(pages[0][1], pages[0][0]))
+    assert len(recent.get_shares(*pages[0], 3, 4, 5)) == 20 - 4 - 5
+    assert asked == [3, 2, 3, 3]
     for page in pages:
         get(page)
     asked.clear()

@@ -122,7 +122,7 @@ class Extraction:
     def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         margin = self._voice_margin
         near = slice(inner.start - margin, inner.stop + margin)
-        shares = recent.get_shares(left[near], right[near], self._shape.voice)[margin:-margin]
+        shares = recent.get_shares(left[near], right[near], self._shape.voice, margin, margin)
         if self._shape.strength != wedge.DEFAULT_STRENGTH:
             shares **= np.float32(self._shape.strength / wedge.DEFAULT_STRENGTH)
         shares *= self._band * np.float32(self._shape.depth)

@@ -39,12 +39,13 @@ def find_margin(version: int = LATEST) -> int:
     return REACH + LEVELS + (1 << RESIDUALS[version])
 
 
-def compute_shares(left: Spectra, right: Spectra, version: int = LATEST) -> Singles:
-    """How much of each line is the voice, 0 … 1, (frames, lines), by the spectra of both channels, (frames, lines).
+def compute_shares(left: Spectra, right: Spectra, version: int = LATEST, before: int = 0, after: int = 0) -> Singles:
+    """How much of each line is the voice, 0 … 1, by the spectra of both channels, (frames, lines): shares of all
+    frames but the first `before` and the last `after`, (frames − before − after, lines).
 
-    Lines from LINES on aren't voice. As many frames at either end as the margin are judged as if silence lay beyond.
+    Lines from LINES on aren't voice. What lies less than a margin from either end is judged as if silence lay beyond.
     """
-    shares = np.zeros(left.shape, np.float32)
+    shares = np.zeros((len(left) - before - after, left.shape[1]), np.float32)
     masked = min(LINES, left.shape[1])
 
     def seen(spectrum: Spectra) -> Spectra:
@@ -52,12 +53,15 @@ def compute_shares(left: Spectra, right: Spectra, version: int = LATEST) -> Sing
         lines[:, :masked] = spectrum[:, :masked]
         return lines
 
-    shares[:, :masked] = run_network(*compute_features(seen(left), seen(right)), load_weights(version))[:, :masked]
+    features = compute_features(seen(left), seen(right))
+    shares[:, :masked] = run_network(*features, load_weights(version), before, after)[:, :masked]
     return shares
 
 
-def run_network(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singles:
-    """Shares, (frames, lines), of the features of bands (frames, bands, n) and of lines (frames, n, lines)."""
+def run_network(of_bands: Singles, of_lines: Singles, weights: Weights, before: int = 0, after: int = 0) -> Singles:
+    """Shares, (frames − before − after, lines), of the features of bands (frames, bands, n) and of lines (frames, n,
+    lines).
+    """
 
     def both(name: str) -> tuple[Singles, Singles]:
         return weights[f"{name}.weights"], weights[f"{name}.bias"]
@@ -68,14 +72,21 @@ def run_network(of_bands: Singles, of_lines: Singles, weights: Weights) -> Singl
         levels.append(x)
         x = layers.convolution(x, *both(f"down{n}"), step=2)
     residuals = sum(name.startswith("near") and name.endswith("weights") for name in weights)
-    for n in range(residuals):
-        x = layers.residual(x, both(f"near{n}"), both(f"back{n}"), dilation=2**n)
+    start, end = 0, len(x)  # of the frames that x holds
+    for n in range(residuals + 1):
+        # Frames that no layer sees from here on are dropped.
+        reach = (1 << residuals) - (1 << n)
+        first, last = max(before - reach, 0), min(len(of_bands) - after + reach, len(of_bands))
+        x, start, end = x[first - start : last - start], first, last
+        if n < residuals:
+            x = layers.residual(x, both(f"near{n}"), both(f"back{n}"), dilation=2**n)
         if n < residuals - 1:
             x = layers.across(x, *(both(f"{part}{n}") for part in ("narrow", "whole", "apart", "widen")))
+    inner = slice(start, end)
     for n in reversed(range(LEVELS)):
-        x = layers.upward(x, both(f"lift{n}"), levels[n], both(f"smooth{n}"))
+        x = layers.upward(x, both(f"lift{n}"), levels[n][inner], both(f"smooth{n}"))
     context = np.ascontiguousarray(layers.mix(x, *both("context")).transpose(0, 2, 1))
-    return layers.shares(context, of_lines, weights["line0.weights"], both("line1"), both("line2"))
+    return layers.shares(context, of_lines[inner], weights["line0.weights"], both("line1"), both("line2"))
 
 
 def warm_up() -> None:

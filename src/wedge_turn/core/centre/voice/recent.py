@@ -14,17 +14,17 @@ from wedge_turn.core.recent import LruCache
 
 CACHE_SIZE: Final = 4  # of a megabyte each: the page that is heard, those after it, and one more
 
-_known: LruCache[tuple[int, bytes], Singles] = LruCache(CACHE_SIZE)
+_known: LruCache[tuple[int, int, int, bytes], Singles] = LruCache(CACHE_SIZE)
 
 
-def get_shares(left: Spectra, right: Spectra, version: int) -> Singles:
-    """The same as `compute_shares` of these spectra; what is returned is the caller's own."""
+def get_shares(left: Spectra, right: Spectra, version: int, before: int = 0, after: int = 0) -> Singles:
+    """The same as `compute_shares` of these; what is returned is the caller's own."""
     digests = (xxh3_128_digest(np.ascontiguousarray(channel[:, :LINES]).data) for channel in (left, right))
-    key = version, b"".join(digests)
+    key = version, before, after, b"".join(digests)
     shares = _known.get(key)
     if shares is None:
         # Lines from LINES on are never voice, and aren't kept.
-        shares = _known.put(key, compute_shares(left, right, version)[:, :LINES].copy())
-    whole = np.zeros(left.shape, np.float32)
+        shares = _known.put(key, compute_shares(left, right, version, before, after)[:, :LINES].copy())
+    whole = np.zeros((len(shares), left.shape[1]), np.float32)
     whole[:, :LINES] = shares
     return whole
