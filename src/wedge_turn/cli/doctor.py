@@ -39,12 +39,12 @@ def _kernels() -> Check:
 def _interface() -> Check:
     webapp = Path(__file__).parent.parent / "webapp"
     is_built = (webapp / "index.html").is_file()
-    found = "The browser's interface is there." if is_built else "The browser's interface has not been built."
-    return Check("interface", is_built, found, "Run make setup, or install the wheel.")
+    sentence = "The browser's interface is there." if is_built else "The browser's interface has not been built."
+    return Check("interface", is_built, sentence, "Run make setup, or install the wheel.")
 
 
 def _movies() -> Check:
     """An extra: that it is missing is no fault."""
     is_installed = find_spec("av") is not None
-    found = "Movies, AAC and WavPack are read." if is_installed else "Movies, AAC and WavPack are not read."
-    return Check("movies", True, found, "Install what reads them with pip install 'wedge-turn[media]'.")
+    sentence = "Movies, AAC and WavPack are read." if is_installed else "Movies, AAC and WavPack are not read."
+    return Check("movies", True, sentence, "Install what reads them with pip install 'wedge-turn[media]'.")

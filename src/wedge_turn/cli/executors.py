@@ -64,13 +64,13 @@ class _Processes(ProcessPoolExecutor):
 @contextmanager
 def silence() -> Iterator[None]:
     """A process that is started meanwhile has nowhere to print: what goes wrong in it is said by its results."""
-    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    saved, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
     try:
         os.dup2(nowhere, 2)
         yield
     finally:
-        os.dup2(kept, 2)
-        os.close(kept)
+        os.dup2(saved, 2)
+        os.close(saved)
         os.close(nowhere)
 
 

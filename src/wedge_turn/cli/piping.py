@@ -29,10 +29,10 @@ def receive_input(paths: Sequence[Path]) -> Iterator[list[Path]]:
         raise BadRequestError("Standard input was given more than once", help="Write - for one of the files.")
     with ExitStack() as stack:
         if DASH in paths:
-            held = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix=_FOLDER))) / "stdin"
-            with held.open("wb") as file:
+            stored = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix=_FOLDER))) / "stdin"
+            with stored.open("wb") as file:
                 shutil.copyfileobj(sys.stdin.buffer, file, 1 << 20)
-            paths = [held if path == DASH else path for path in paths]
+            paths = [stored if path == DASH else path for path in paths]
         yield list(paths)
 
 

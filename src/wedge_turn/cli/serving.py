@@ -86,8 +86,8 @@ def _serve_on(listening: socket.socket, folder: Path, how: Serving) -> None:
         typer.echo("The web interface has not been built: only the API is served (make setup builds it).", err=True)
     if guarded and how.certificate is None:
         typer.echo(NO_TLS, err=True)
-    shown, scheme = f"[{host}]" if ":" in host else host, "https" if how.certificate else "http"
-    address = f"{scheme}://{shown}:{listening.getsockname()[1]}/"
+    address_host, scheme = f"[{host}]" if ":" in host else host, "https" if how.certificate else "http"
+    address = f"{scheme}://{address_host}:{listening.getsockname()[1]}/"
     typer.echo(f"Wedge Turn is at {address}  (data in {folder})")
     app = create_app(
         store,

@@ -15,18 +15,18 @@ def verify_folder(folder: Path, sources: Path | None = None) -> dict[str, Any]:
     are proved again by the files below that folder.
     """
     with show_progress() as progress:
-        found = verify_tree(folder, sources, progress)
+        verified = verify_tree(folder, sources, progress)
     report: dict[str, Any] = {
-        "files": found.files,
-        "folders": found.folders,
-        "ok": found.ok,
-        "findings": [_printable(finding.model_dump(mode="json")) for finding in found.findings],
-        "unlisted": [describe_result(path) for path in found.unlisted],
+        "files": verified.files,
+        "folders": verified.folders,
+        "ok": verified.ok,
+        "findings": [_printable(finding.model_dump(mode="json")) for finding in verified.findings],
+        "unlisted": [describe_result(path) for path in verified.unlisted],
     }
-    if found.proved is not None:
+    if verified.proved is not None:
         report["proved"] = [
             {"files": [describe_result(path) for path in paths], "statement": statement}
-            for paths, statement in found.proved
+            for paths, statement in verified.proved
         ]
     return report
 

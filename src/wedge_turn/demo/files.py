@@ -68,15 +68,15 @@ def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda
     without it, it is left out. `on_progress` is told the part that is done, from 0 to 1.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    which = [n for n, one in enumerate(RECORDINGS) if one.format != "mp4" or find_spec("av")]
+    which = [n for n, recording in enumerate(RECORDINGS) if recording.format != "mp4" or find_spec("av")]
     # Spawned: a forked worker would hold on to whatever is open here, as the socket of a server that is starting.
     with ProcessPoolExecutor(mp_context=get_context("spawn"), initializer=_end_with, initargs=(os.getpid(),)) as pool:
         try:
             with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
-                writing = [pool.submit(write_recording, one, folder) for one in which]
+                writing = [pool.submit(write_recording, recording, folder) for recording in which]
             paths: list[Path] = []
-            for done, one in enumerate(writing, start=1):
-                paths += one.result()
+            for done, job in enumerate(writing, start=1):
+                paths += job.result()
                 on_progress(done / len(writing))
             return paths
         except BaseException:

@@ -32,8 +32,8 @@ def _seen_from_the_middle(parts: list[tuple[Wave, float]], rng: Generator, rate:
         mid += (0.5 + 0.5 * np.cos(turned)) * wave
         side += np.sin(turned) * wave
     everything = np.sum([wave for wave, _ in parts], axis=0)
-    heard = room(everything, rng, rate, fade, 0.35)
-    return mid + 0.6 * (heard[0] - everything), side + 0.45 * (heard[1] - everything)
+    wet = room(everything, rng, rate, fade, 0.35)
+    return mid + 0.6 * (wet[0] - everything), side + 0.45 * (wet[1] - everything)
 
 
 def harmonium(rate: int) -> list[Wave]:
@@ -139,8 +139,8 @@ def winch(rate: int) -> list[Wave]:
     pawl = np.zeros(t.size)
     for click in np.flatnonzero(np.diff(np.floor(7 * turns)) > 0) / rate:
         put(pawl, struck(rng.uniform(900, 1100), 0.15, rate, [(1, 1, 0.06), (2.4, 0.6, 0.05)]), click, rate, 0.8)
-    heard, _ = room(0.25 * hum + pawl + 0.02 * noise(rng, 15, rate, 100, 5000), rng, rate, 0.7, 0.25)
-    (mono,) = normal(heard, peak_dbfs=-5)
+    wet, _ = room(0.25 * hum + pawl + 0.02 * noise(rng, 15, rate, 100, 5000), rng, rate, 0.7, 0.25)
+    (mono,) = normal(wet, peak_dbfs=-5)
     return [mono, mono]
 
 
@@ -182,6 +182,6 @@ def beacon(rate: int) -> list[Wave]:
     corners = []
     for corner in (-45, 45, -135, 135):
         near = np.maximum(0, np.cos(round_ - np.deg2rad(corner))) ** 2
-        heard, _ = room(0.12 * drive + near * (0.5 * lens + 0.5 * drive), rng, rate, 1.6, 0.3)
-        corners.append(heard + 0.02 * noise(rng, 20, rate, 60, 3000))
+        wet, _ = room(0.12 * drive + near * (0.5 * lens + 0.5 * drive), rng, rate, 1.6, 0.3)
+        corners.append(wet + 0.02 * noise(rng, 20, rate, 60, 3000))
     return normal(*corners, peak_dbfs=-5)

@@ -58,8 +58,8 @@ def tower_stairs(rate: int) -> list[Wave]:
         put(steps, iron * 0.5, at, rate, rng.uniform(0.6, 1))
         put(steps, thud, at, rate, rng.uniform(1, 1.5))
         at, n = at + rng.uniform(0.52, 0.62) + (1.1 if n % 12 == 11 else 0), n + 1
-    heard, _ = room(steps, rng, rate, 1.6, 0.45)
-    (left,) = normal(heard, peak_dbfs=-5)
+    wet, _ = room(steps, rng, rate, 1.6, 0.45)
+    (left,) = normal(wet, peak_dbfs=-5)
     return [left, delayed(left, 14) * level(-1.8)]
 
 

@@ -71,15 +71,15 @@ def shaped(wave: Wave, attack: float, release: float, rate: int) -> Wave:
 
 def room(wave: Wave, rng: Generator, rate: int, fade: float, wet: float) -> tuple[Wave, Wave]:
     """A wave in a room, as two microphones apart hear it: what they share is the direct sound, not the reverb."""
-    heard = []
+    ears = []
     for _ in range(2):
         t = seconds(fade, rate)
         tail = rng.standard_normal(t.size) * np.exp(-6.9 * t / fade)
         tail[: int(0.008 * rate)] = 0
         tail = scipy.signal.sosfilt(scipy.signal.butter(1, 4500, "lowpass", fs=rate, output="sos"), tail)
         tail /= np.sqrt(np.sum(tail**2))
-        heard.append(wave + wet * scipy.signal.fftconvolve(wave, tail)[: wave.size])
-    return heard[0], heard[1]
+        ears.append(wave + wet * scipy.signal.fftconvolve(wave, tail)[: wave.size])
+    return ears[0], ears[1]
 
 
 def put(track: Wave, wave: Wave, at: float, rate: int, gain: float = 1.0) -> None:

@@ -49,12 +49,12 @@ def two_sines(degrees: float, gain_db: float) -> Waves:
     """
     t = np.linspace(0, 2, POINTS, endpoint=False) * 2 * np.pi
     g, phase = level(gain_db), math.radians(degrees)
-    one, two = np.sin(t), g * np.sin(t - phase)
+    first, second = np.sin(t), g * np.sin(t - phase)
     size = abs(1 + g * complex(math.cos(phase), -math.sin(phase)))
     return Waves(
-        one=_short(one),
-        two=_short(two),
-        both=_short(one + two),
+        one=_short(first),
+        two=_short(second),
+        both=_short(first + second),
         correlation=round(math.cos(phase), 3),
         sum_db=round(20 * math.log10(size), 2) if size > 1e-9 else None,
     )

@@ -203,8 +203,8 @@ class Clip:
         steps = {step.id: step for clip in inputs for step in clip._steps}
         lines = (*sorted(steps.values(), key=lambda step: int(step.id.rpartition("-")[2])), step)
         outputs = build_session(sources.values(), lines).sheet.outputs(step)
-        made = tuple(Clip(step_ref(step.id, n), list(sources.values()), lines) for n in range(len(outputs)))
-        return made if isinstance(turn, Split) or len(made) > 1 else made[0]
+        results = tuple(Clip(step_ref(step.id, n), list(sources.values()), lines) for n in range(len(outputs)))
+        return results if isinstance(turn, Split) or len(results) > 1 else results[0]
 
     def write(
         self, path: AnyPath, *, depth: DepthChoice = "same", dither: bool = True, overwrite: bool = False

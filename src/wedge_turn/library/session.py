@@ -76,12 +76,12 @@ class Session:
 
     def __getitem__(self, name: str) -> Clip:
         """The file or result of this name. Raises `Error` (not-found) where there is none, or more than one."""
-        found = [clip for clip in (*self.clips, *self.results) if clip.name == name]
-        if len(found) != 1:
+        matches = [clip for clip in (*self.clips, *self.results) if clip.name == name]
+        if len(matches) != 1:
             names = ", ".join(clip.name for clip in (*self.clips, *self.results))
-            problem = "There is no clip" if not found else f"There are {len(found)} clips"
+            problem = "There is no clip" if not matches else f"There are {len(matches)} clips"
             raise NotFoundError(f"{problem} called {name}", help=f"There are {names}.")
-        return found[0]
+        return matches[0]
 
     def add(self, turn: Turn, *clips: Clip, over: Stretch | None = None) -> Any:
         """Add a turn on clips, or on the only file where none are given.
@@ -91,9 +91,9 @@ class Session:
         inputs = clips or self.clips
         if not clips and len(inputs) != 1:
             raise BadRequestError(f"{turn.kind}: say which of the {len(inputs)} files it is applied to")
-        made = inputs[0].apply(turn, *inputs[1:], over=over)
-        self.results += made if isinstance(made, tuple) else [made]
-        return made
+        result = inputs[0].apply(turn, *inputs[1:], over=over)
+        self.results += result if isinstance(result, tuple) else [result]
+        return result
 
     def deliver(self, out: AnyPath, *clips: Clip, **options: Unpack[Options]) -> Delivery:
         """Write clips into a folder: all results that no later turn takes where none are given. Options are those of

@@ -48,25 +48,27 @@ class Evaluation:
     def clip(self, ref: str, start: int, frames: int) -> list[Channel]:
         """The channels of a clip over frames [start, start + frames), silence outside of it."""
         kind, key, *output = ref.split(":")
-        whole = (f"{kind}:{key}", start, frames)
-        if whole not in self._made:
+        wanted_key = (f"{kind}:{key}", start, frames)
+        if wanted_key not in self._made:
             read = self._read(key, start, frames, self.room) if kind == "source" else self._step(key, start, frames)
-            self._made[whole] = read
+            self._made[wanted_key] = read
         if kind == "source":
-            return self._made[whole]
+            return self._made[wanted_key]
         counts = self._recipe.steps[key].outputs
         first = sum(counts[: int(output[0])])
-        return self._made[whole][first : first + counts[int(output[0])]]
+        return self._made[wanted_key][first : first + counts[int(output[0])]]
 
     def _step(self, key: str, start: int, frames: int) -> list[Channel]:
         step = self._recipe.steps[key]
         if step.computed:
-            made = self._fresh(key, self._heard(step), start, frames)
+            fresh_block = self._fresh(key, self._heard(step), start, frames)
             if step.rate is not None:
-                wrong = find_difference(self._heard(step), made, start, (step.forms[0].rate, step.rate), step.frames)
+                wrong = find_difference(
+                    self._heard(step), fresh_block, start, (step.forms[0].rate, step.rate), step.frames
+                )
                 if wrong is not None:
                     raise ResampledWronglyError(wrong)
-            return [Channel(np.ascontiguousarray(made[:, n])) for n in range(made.shape[1])]
+            return [Channel(np.ascontiguousarray(fresh_block[:, n])) for n in range(fresh_block.shape[1])]
         inputs = self._inputs(step, start, frames)
         rows = mix_channels(np.array(step.matrix), inputs, frames, self.room)
         rows = [self._added(step, n, row) for n, row in enumerate(rows)]
@@ -81,7 +83,7 @@ class Evaluation:
 
         def heard(start: int, frames: int) -> Floats:
             own = Evaluation(self._recipe, self._read, self._fresh, Room())
-            channels = [floats(one, own.room) for ref in step.inputs for one in own.clip(ref, start, frames)]
+            channels = [floats(channel, own.room) for ref in step.inputs for channel in own.clip(ref, start, frames)]
             return np.stack(channels, axis=1)
 
         return heard
@@ -145,8 +147,8 @@ def mix_channels(matrix: Floats, inputs: Sequence[Channel], frames: int, room: R
         elif len(heard) == 1 and row[heard[0]] == 1.0:
             rows.append(inputs[heard[0]])
         elif len(heard) == 1 and row[heard[0]] == -1.0:
-            one = inputs[heard[0]]
-            rows.append(Channel(-floats(one, room), slack=one.slack))  # in floats: −(−1) must not become −1
+            channel = inputs[heard[0]]
+            rows.append(Channel(-floats(channel, room), slack=channel.slack))  # in floats: −(−1) must not become −1
         else:
             rows.append(None)
     left = [n for n, made in enumerate(rows) if made is None]

@@ -41,14 +41,14 @@ class Follower:
         if not is_finite(raw[:-1], self._facts.encoding):
             return start
         self.loudest = max(self.loudest, (float(np.abs(expected).max(initial=0.0)), start))
-        for n, found in enumerate(self.found):
+        for n, range_found in enumerate(self.found):
             written = make_channel(raw, self._facts.encoding, self._facts.channels, n, 0, frames)
             value = Channel(np.ascontiguousarray(expected[:, n]))
             place = start * self._facts.channels + n
             new, wrong = self._rule.compare(value, written, self._room.again(), place, self._facts.channels)
             if wrong >= 0:
                 return start + wrong
-            found.join(new)
+            range_found.join(new)
         return -1
 
     @property

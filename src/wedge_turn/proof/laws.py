@@ -226,13 +226,13 @@ def _count_from_midnight(place: str, form: Form) -> int:
     """A time code in samples: frames are counted through, but for the numbers that `;` drops at rates near 30 and 60,
     two or four in every minute that is not a tenth one (SMPTE ST 12-1; from memory).
     """
-    code, _, said = place.partition("@")
-    frame_rate = _parse_frame_rate(said) if said else Fraction(form.frame_rate)
+    code, _, value = place.partition("@")
+    frame_rate = _parse_frame_rate(value) if value else Fraction(form.frame_rate)
     counted = round(frame_rate)
     hours, minutes, seconds, frames = (int(part) for part in re.split("[:;]", code))
     minutes += 60 * hours
     number = (60 * minutes + seconds) * counted + frames
-    if (";" in code or (form.drops and not said)) and counted % 30 == 0 and frame_rate != counted:
+    if (";" in code or (form.drops and not value)) and counted % 30 == 0 and frame_rate != counted:
         number -= 2 * (counted // 30) * (minutes - minutes // 10)
     return round(number / frame_rate * form.rate)
 

@@ -125,11 +125,11 @@ def judge(
     """
     if _Use.compiled is None:
         return None
-    given = value, written.values, written.factor, bits, slack
+    arguments = value, written.values, written.factor, bits, slack
     if dither is None:
-        found: tuple[int, int, int, float] = _Use.compiled.judge(*given)
-        return found
-    dithered: tuple[int, int, int, float] = _Use.compiled.judge_dithered(*given, *(np.uint64(n) for n in dither))
+        verdict: tuple[int, int, int, float] = _Use.compiled.judge(*arguments)
+        return verdict
+    dithered: tuple[int, int, int, float] = _Use.compiled.judge_dithered(*arguments, *(np.uint64(n) for n in dither))
     return dithered
 
 

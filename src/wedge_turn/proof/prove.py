@@ -38,9 +38,9 @@ class Failure(Exception):
     begins with the name of the file.
     """
 
-    def __init__(self, file: File, rule: str, said: str) -> None:
-        super().__init__(f"{file.path.name} {said}")
-        self.file, self.rule, self.said = file, rule, said
+    def __init__(self, file: File, rule: str, reason: str) -> None:
+        super().__init__(f"{file.path.name} {reason}")
+        self.file, self.rule, self.said = file, rule, reason
 
 
 @dataclass
@@ -58,7 +58,7 @@ class Proved:
 
 
 @dataclass
-class _Open:
+class _Target:
     file: File
     facts: wavs.Facts
     disk: OnDisk
@@ -134,8 +134,8 @@ class _Group:
         count = -(-frames // TILE)
         chosen = {0, count - 1, *(at // TILE for at in loudest)}
         draw = Random(self._files[0].xxh128)
-        wanted = min(count, max(len(chosen), round(AFRESH * count), 3))
-        while len(chosen) < wanted:
+        wanted_count = min(count, max(len(chosen), round(AFRESH * count), 3))
+        while len(chosen) < wanted_count:
             chosen.add(draw.randrange(count))
         return chosen
 
@@ -154,14 +154,14 @@ class _Group:
                 if (facts.channels, facts.rate, facts.encoding) != (source.channels, source.rate, source.encoding):
                     raise Failure(self._files[0], "source", "can't be proved: its source was changed meanwhile")
                 self._sources[key] = disk, facts
-            for one in opened:
-                self._check_promise(one)
+            for target in opened:
+                self._check_promise(target)
             samples = sum(file.frames * file.channels for file in self._files)
             loops.ready(samples * (loops.OF_A_MOVE if self._only_moves else 1.0))
             self._compare(opened, 1 if samples < MIN_FOR_THREADS else workers, stack)
             return self._proofs(opened)
 
-    def _open(self, file: File, stack: ExitStack) -> _Open:
+    def _open(self, file: File, stack: ExitStack) -> _Target:
         """Open a file and check all that its header says."""
         disk = stack.enter_context(OnDisk(file.path, apart=bool(file.followed)))
         try:
@@ -174,22 +174,24 @@ class _Group:
                 raise Failure(file, f"header-{what}", f"was written with {what} {got} instead of {want}")
         if file.rate != (rate := self._recipe.rate_of(file.ref)):
             raise Failure(file, "header-rate", f"was written with rate {file.rate} instead of {rate}")
-        return _Open(
+        return _Target(
             file, facts, disk, Rule(file.encoding, file.seed, file.sparing), [Found() for _ in range(file.channels)]
         )
 
-    def _check_promise(self, one: _Open) -> None:
-        promise = one.file.promise
+    def _check_promise(self, target: _Target) -> None:
+        promise = target.file.promise
         if promise is None or promise.source not in self._sources:
             return
-        wrong = find_broken_promise(one.disk.plain, self._sources[promise.source][0].plain, promise, one.facts.frames)
+        wrong = find_broken_promise(
+            target.disk.plain, self._sources[promise.source][0].plain, promise, target.facts.frames
+        )
         if wrong is not None:
-            raise Failure(one.file, "chunk", wrong)
+            raise Failure(target.file, "chunk", wrong)
 
-    def _compare(self, opened: list[_Open], workers: int, stack: ExitStack) -> None:
+    def _compare(self, opened: list[_Target], workers: int, stack: ExitStack) -> None:
         """Read in order, some blocks ahead of those that are compared; hash in the thread that reads."""
         frames = opened[0].facts.frames
-        channels = sum(one.facts.channels for one in opened)
+        channels = sum(target.facts.channels for target in opened)
         step = max(TILE, min(BLOCK, MAX_SAMPLES // channels // TILE * TILE))
         starts = deque(range(0, frames, step))
         if workers == 1 or len(starts) == 1:
@@ -199,8 +201,8 @@ class _Group:
             return
         free = deque([self._buffers(opened, step) for _ in range(workers + 2)])
         reader, pool = stack.enter_context(ThreadPoolExecutor(1)), stack.enter_context(ThreadPoolExecutor(workers))
-        for one in (reader, pool):
-            stack.callback(one.shutdown, cancel_futures=True)
+        for executor in (reader, pool):
+            stack.callback(executor.shutdown, cancel_futures=True)
         fetching: deque[tuple[int, list[mmap.mmap], Future[list[NDArray[np.uint8]]]]] = deque()
         running: deque[tuple[Future[list[list[Found]]], list[mmap.mmap]]] = deque()
         while starts or fetching or running:
@@ -211,75 +213,75 @@ class _Group:
                 start, buffers, fetched = fetching.popleft()
                 running.append((pool.submit(self._block, opened, fetched.result(), start), buffers))
             else:
-                done, buffers = running.popleft()
-                self._join(opened, done.result())
+                finished, buffers = running.popleft()
+                self._join(opened, finished.result())
                 free.append(buffers)
 
-    def _buffers(self, opened: list[_Open], frames: int) -> list[mmap.mmap]:
-        return [mmap.mmap(-1, one.facts.align * frames + 2 * PAGE) for one in opened]
+    def _buffers(self, opened: list[_Target], frames: int) -> list[mmap.mmap]:
+        return [mmap.mmap(-1, target.facts.align * frames + 2 * PAGE) for target in opened]
 
-    def _fetch(self, opened: list[_Open], start: int, step: int, buffers: list[mmap.mmap]) -> list[NDArray[np.uint8]]:
+    def _fetch(self, opened: list[_Target], start: int, step: int, buffers: list[mmap.mmap]) -> list[NDArray[np.uint8]]:
         raws = []
-        for one, buffer in zip(opened, buffers, strict=True):
+        for target, buffer in zip(opened, buffers, strict=True):
             at, size = (
-                one.facts.payload + start * one.facts.align,
-                min(step, one.facts.frames - start) * one.facts.align,
+                target.facts.payload + start * target.facts.align,
+                min(step, target.facts.frames - start) * target.facts.align,
             )
-            raw = one.disk.read(at, size, buffer)
-            one.disk.hash_samples(at, raw[:-1])
+            raw = target.disk.read(at, size, buffer)
+            target.disk.hash_samples(at, raw[:-1])
             raws.append(raw)
         return raws
 
-    def _join(self, opened: list[_Open], founds: list[list[Found]]) -> None:
-        for one, new in zip(opened, founds, strict=True):
-            for all_of_it, found in zip(one.found, new, strict=True):
+    def _join(self, opened: list[_Target], results: list[list[Found]]) -> None:
+        for target, new in zip(opened, results, strict=True):
+            for all_of_it, found in zip(target.found, new, strict=True):
                 all_of_it.join(found)
             self._watch(sum(found.samples for found in new))
 
-    def _block(self, opened: list[_Open], raws: list[NDArray[np.uint8]], start: int) -> list[list[Found]]:
+    def _block(self, opened: list[_Target], raws: list[NDArray[np.uint8]], start: int) -> list[list[Found]]:
         """Compare one block of all files, tile by tile."""
         frames = (raws[0].size - 1) // opened[0].facts.align
-        founds = [[Found() for _ in one.found] for one in opened]
+        results = [[Found() for _ in target.found] for target in opened]
         for at in range(0, frames, TILE):
             count = min(TILE, frames - at)
             evaluation = Evaluation(self._recipe, self._read, self._fresh, self._room.again())
             compared = self._places is None or (start + at) // TILE in self._places
             written_all: list[Channel] = []
             fits = True
-            for one, raw, found in zip(opened, raws, founds, strict=True):
-                part = raw[at * one.facts.align : (at + count) * one.facts.align]
-                if not wavs.is_finite(part, one.facts.encoding):
+            for target, raw, found in zip(opened, raws, results, strict=True):
+                part = raw[at * target.facts.align : (at + count) * target.facts.align]
+                if not wavs.is_finite(part, target.facts.encoding):
                     said = f"holds a value that is not a number (frames {start + at:,} to {start + at + count:,})"
-                    raise Failure(one.file, "not-a-number", said)
+                    raise Failure(target.file, "not-a-number", said)
                 written = [
-                    wavs.make_channel(raw, one.facts.encoding, one.facts.channels, n, at, count)
+                    wavs.make_channel(raw, target.facts.encoding, target.facts.channels, n, at, count)
                     for n in range(len(found))
                 ]
                 written_all += written
                 if compared:
                     try:
-                        expected = evaluation.clip(one.file.ref, start + at, count)
+                        expected = evaluation.clip(target.file.ref, start + at, count)
                     except ResampledWronglyError as wrong:
                         said = f"was resampled wrongly (frame {wrong.frame:,})"
-                        raise Failure(one.file, "resampled", said) from wrong
-                    self._compare_tile(one, expected, written, found, start + at)
+                        raise Failure(target.file, "resampled", said) from wrong
+                    self._compare_tile(target, expected, written, found, start + at)
                     fits = fits and all(new.clipped[1] == 0 for new in found)
                 else:
                     for new in found:
                         new.samples += count
             if self._adds_up is not None and fits:
                 self._add_up(self._adds_up, evaluation, written_all, (start + at, count))
-        return founds
+        return results
 
     def _compare_tile(
-        self, one: _Open, expected: Sequence[Channel], written: Sequence[Channel], found: list[Found], start: int
+        self, target: _Target, expected: Sequence[Channel], written: Sequence[Channel], found: list[Found], start: int
     ) -> None:
-        for n, (meant, there) in enumerate(zip(expected, written, strict=True)):
-            place = start * one.facts.channels + n
-            new, wrong = one.rule.compare(meant, there, self._room_again(), place, one.facts.channels)
+        for n, (expected_channel, there) in enumerate(zip(expected, written, strict=True)):
+            place = start * target.facts.channels + n
+            new, wrong = target.rule.compare(expected_channel, there, self._room_again(), place, target.facts.channels)
             if wrong >= 0:
                 where = f"channel {n + 1}, frame {start + wrong:,}"
-                raise Failure(one.file, "sample", f"does not match what was computed for it ({where})")
+                raise Failure(target.file, "sample", f"does not match what was computed for it ({where})")
             found[n].join(new)
 
     def _add_up(self, step: Step, evaluation: Evaluation, written: list[Channel], place: tuple[int, int]) -> None:
@@ -327,26 +329,29 @@ class _Group:
         ]
         if last - first == frames:
             return channels
-        return [Channel(np.pad(one.values, (first - start, start + frames - last)), one.factor) for one in channels]
+        return [
+            Channel(np.pad(channel.values, (first - start, start + frames - last)), channel.factor)
+            for channel in channels
+        ]
 
-    def _proofs(self, opened: list[_Open]) -> list[Proved]:
+    def _proofs(self, opened: list[_Target]) -> list[Proved]:
         """What is to be said of the files, once all of their samples are compared."""
         proofs = []
-        for one in opened:
-            digest = one.disk.digest()
-            if one.file.xxh128 and digest != one.file.xxh128:
-                raise Failure(one.file, "hash", "could not be read back as it was written")
-            if one.file.followed and one.disk.samples_digest != one.file.followed:
-                raise Failure(one.file, "hash", "could not be read back as it was written")
+        for target in opened:
+            digest = target.disk.digest()
+            if target.file.xxh128 and digest != target.file.xxh128:
+                raise Failure(target.file, "hash", "could not be read back as it was written")
+            if target.file.followed and target.disk.samples_digest != target.file.followed:
+                raise Failure(target.file, "hash", "could not be read back as it was written")
             if self._places is None:
-                for n, (found, said) in enumerate(zip(one.found, one.file.clipped, strict=True)):
+                for n, (found, said) in enumerate(zip(target.found, target.file.clipped, strict=True)):
                     if not found.clipped[0] <= said <= found.clipped[1]:
                         counted = f"{said} samples of channel {n + 1} were counted as clipped, not {found.clipped[0]}"
-                        raise Failure(one.file, "clipped", f"can't be proved: {counted}")
+                        raise Failure(target.file, "clipped", f"can't be proved: {counted}")
             total = Found()
-            for found in one.found:
+            for found in target.found:
                 total.join(found)
-            proofs.append(Proved(one.file, digest, one.disk.where, total))
+            proofs.append(Proved(target.file, digest, target.disk.where, total))
         back = self._back(proofs)
         count = -(-self._files[0].frames // TILE)
         for proved in proofs:

@@ -42,8 +42,8 @@ def find_difference(
     begin = int(first * old // new) - -(-HALF * old // lower) - 1
     source = heard(begin, int(last * old // new) + -(-HALF * old // lower) + 2 - begin)
     expected = _filter(source, begin, old, places, new, lower)
-    found = _filter(written, start, new, places, new, lower)
-    off = np.abs(found - expected).max(axis=1)
+    resampled = _filter(written, start, new, places, new, lower)
+    off = np.abs(resampled - expected).max(axis=1)
     wrong = np.flatnonzero(~(off <= ALLOWED * max(1e-30, float(np.abs(source).max()))))
     return int(places[wrong[0]]) if wrong.size else None
 

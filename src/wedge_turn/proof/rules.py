@@ -86,9 +86,9 @@ class Rule:
         if self.sparing:
             on_step = np.abs(y - np.rint(y)) <= slack
             z = np.where(on_step, y, z)
-            whole = np.clip(np.rint(y), -scale, scale - 1.0)
+            rounded_values = np.clip(np.rint(y), -scale, scale - 1.0)
             # Whether a computed value is just on its step may be seen differently; of one that passed it may not.
-            holds = np.where(on_step, (w == whole) | (holds & (slack > 0)), holds)
+            holds = np.where(on_step, (w == rounded_values) | (holds & (slack > 0)), holds)
         error = np.abs(w - y)
         rounded = ~(error <= slack)
         low, high = -scale - 0.5, scale - 0.5
@@ -97,8 +97,8 @@ class Rule:
             int(np.count_nonzero((z >= high - ties) | (z <= low + ties))),
         )
         largest = float(error[rounded].max(initial=0.0)) / scale
-        found = Found(value.size, int(np.count_nonzero(rounded)), largest, clipped)
-        return found, -1 if holds.all() else int(np.argmin(holds))
+        result = Found(value.size, int(np.count_nonzero(rounded)), largest, clipped)
+        return result, -1 if holds.all() else int(np.argmin(holds))
 
     def _floats(self, value: Floats, stored: Floats, slack: float | Floats) -> tuple[Found, int]:
         clipped = np.clip(value, -LIMIT, LIMIT)
@@ -111,8 +111,8 @@ class Rule:
         rounded = ~(error <= slack)
         over = int(np.count_nonzero(np.abs(value) > LIMIT))
         largest = float(error[rounded].max(initial=0.0))
-        found = Found(value.size, int(np.count_nonzero(rounded)), largest, (over, over))
-        return found, -1 if holds.all() else int(np.argmin(holds))
+        result = Found(value.size, int(np.count_nonzero(rounded)), largest, (over, over))
+        return result, -1 if holds.all() else int(np.argmin(holds))
 
 
 def _ties(slack: T, *, dithered: bool) -> T:

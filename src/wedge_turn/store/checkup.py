@@ -77,11 +77,11 @@ def _check_media(folder: Path, kept: list[tuple[str, str]]) -> Check:
     if not missing and not changed:
         return Check("media", True, f"All {len(kept):,} files match their checksums.")
     kinds = (missing, "missing"), (changed, "changed")
-    found = [f"{len(names)} {what} ({_some(names)})" for names, what in kinds if names]
+    problems = [f"{len(names)} {what} ({_some(names)})" for names, what in kinds if names]
     return Check(
         "media",
         False,
-        f"Of {len(kept):,} files: {', '.join(found)}.",
+        f"Of {len(kept):,} files: {', '.join(problems)}.",
         "Add the same files again: everything made from them will work as before.",
     )
 

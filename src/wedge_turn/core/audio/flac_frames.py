@@ -28,9 +28,9 @@ def find_frames(path: Path, after: int) -> Iterator[FlacFrame]:
         head = file.read(_STREAMINFO.stop)
         smallest, largest = (int.from_bytes(head[at : at + 2], "big") for at in (8, 10))
         file.seek(0)
-        before, kept = 0, b""
+        before, tail = 0, b""
         while block := file.read(_BLOCK):
-            text = kept + block
+            text = tail + block
             at = text.find(b"\xff", 0, len(text) - _MAX_HEADER)
             while at >= 0:
                 if text[at + 1] & 0xFE == 0xF8:
@@ -38,8 +38,8 @@ def find_frames(path: Path, after: int) -> Iterator[FlacFrame]:
                     if sample is not None and sample > after:
                         yield FlacFrame(before + at, sample)
                 at = text.find(b"\xff", at + 1, len(text) - _MAX_HEADER)
-            kept = text[-_MAX_HEADER:]
-            before += len(text) - len(kept)
+            tail = text[-_MAX_HEADER:]
+            before += len(text) - len(tail)
 
 
 def open_from_frame(path: Path, frame: FlacFrame) -> SplicedFile:

@@ -142,12 +142,12 @@ def open_readable(
         files: list[tuple[Path, Form, WavFile]] = []
         refused: list[tuple[Path, Error]] = []
         with ThreadPoolExecutor() as pool:
-            for path, found in zip(paths, pool.map(opening, range(len(paths))), strict=True):
-                if isinstance(found, Error):
-                    refused.append((path, found))
+            for path, result in zip(paths, pool.map(opening, range(len(paths))), strict=True):
+                if isinstance(result, Error):
+                    refused.append((path, result))
                 else:
-                    open_files.callback(found[1].close)
-                    files.append((path, *found))
+                    open_files.callback(result[1].close)
+                    files.append((path, *result))
         yield files, refused
 
 

@@ -253,12 +253,12 @@ def mix_s24(
     """
     rows, columns = matrix.shape
     frames, step = out.size // rows, tile.size // columns
-    whole = columns == 2 and rows == 2 and not dithered and _is_whole(matrix, high)
+    is_whole = columns == 2 and rows == 2 and not dithered and _is_whole(matrix, high)
     for at in range(0, frames, step):
         stop = min(at + step, frames)
         values, mixed = tile[: (stop - at) * columns], out[at * rows : stop * rows]
         words_to_integers(words[at * 3 * columns // 8 : stop * 3 * columns // 8], values, 1)
-        if not whole or not _mix_whole(values, matrix, mixed):
+        if not is_whole or not _mix_whole(values, matrix, mixed):
             mix_integers(values, matrix, low, high, dithered, seed, start + at, mixed, clipped)
 
 

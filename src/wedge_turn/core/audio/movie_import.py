@@ -78,7 +78,7 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
         check_limits(name, channels, rate)
         encodings = [_encoding(stream, source) for stream in read]
         stored = common_encoding([ENCODINGS[encoding] for encoding in encodings])
-        kept = _chunks(first, read, rate)
+        chunks = _chunks(first, read, rate)
         form = Form(
             channels=channels,
             frames=0,
@@ -93,8 +93,8 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
             _rechunk(_sound(container, container.streams.audio[streams.index(stream)], name))
             for container, stream in zip(containers, read, strict=True)
         ]
-        frames = write_working_copy(target, form, kept, _interleave(tracks, [stream.channels for stream in read]))
-        said = read_recorded(kept).model_copy(
+        frames = write_working_copy(target, form, chunks, _interleave(tracks, [stream.channels for stream in read]))
+        recorded = read_recorded(chunks).model_copy(
             update={
                 "encoder": _tag(first.metadata, "encoder"),
                 "picture": bool(find_picture_streams(first)),
@@ -112,10 +112,10 @@ def decode_movie_to_wav(source: Path, target: Path, name: str, kind: MovieKind) 
         )
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
-    facts = read_facts(kept, channels, rate) | {"frames": frames}
+    facts = read_facts(chunks, channels, rate) | {"frames": frames}
     if form.lossy:
         facts["encoding"] = "s24"
-    return form.model_copy(update=facts), said
+    return form.model_copy(update=facts), recorded
 
 
 def _sound(container: "InputContainer", stream: "AudioStream", name: str) -> Iterator[Block]:
@@ -203,7 +203,7 @@ def _interleave(tracks: Sequence[Iterator[Block]], channels: Sequence[int]) -> I
 def _chunks(container: "InputContainer", read: Sequence["AudioStream"], rate: int) -> Carried:
     """What the movie says, as chunks of a WAV: its tags, its time code, the names of its sound tracks."""
     tags = {tag: _tag(container.metadata, tag) for tag in TAGS.values()}
-    kept = with_tags((), tags)
+    chunks = with_tags((), tags)
     names: list[Track] = []
     for n, stream in enumerate(read):
         called, channels = _track_name(stream, n), stream.channels
@@ -219,19 +219,19 @@ def _chunks(container: "InputContainer", read: Sequence["AudioStream"], rate: in
     if frame_rate is not None and start is not None:
         drop = frame_rate.can_drop_frames and ";" in code
         about = with_ixml_facts(about, {}, frame_rate.model_copy(update={"drop": drop}))
-        kept = (*kept, (b"bext", make_bext(start)))
-    return (*kept, (b"iXML", about)) if len(read) > 1 or start is not None else kept
+        chunks = (*chunks, (b"bext", make_bext(start)))
+    return (*chunks, (b"iXML", about)) if len(read) > 1 or start is not None else chunks
 
 
 def _track_name(stream: "AudioStream", number: int) -> str:
     """What a track is called: by its own title, its language, or its number."""
     title, language = _tag(stream.metadata, "title"), _tag(stream.metadata, "language")
-    given = "" if language == "und" else language
-    return f"track {number + 1}" + (f" {title or given}" if title or given else "")
+    known_language = "" if language == "und" else language
+    return f"track {number + 1}" + (f" {title or known_language}" if title or known_language else "")
 
 
-def _tag(metadata: Mapping[str, str], wanted: str) -> str:
-    return next((text.strip()[:MAX_TEXT] for key, text in metadata.items() if key.lower() == wanted), "")
+def _tag(metadata: Mapping[str, str], name: str) -> str:
+    return next((text.strip()[:MAX_TEXT] for key, text in metadata.items() if key.lower() == name), "")
 
 
 def find_picture_streams(container: "InputContainer") -> "list[VideoStream]":

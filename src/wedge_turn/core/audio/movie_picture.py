@@ -44,12 +44,12 @@ def _frame_at(container: "InputContainer", stream: "VideoStream", seconds: Fract
     """The frame that is seen then: the last one that begins before."""
     base = stream.time_base or Fraction(1, 1_000_000)
     container.seek(max(0, int(seconds / base)), stream=stream)
-    seen = None
+    previous = None
     for frame in container.decode(stream):
-        if seen is not None and frame.pts is not None and frame.pts * base > seconds:
+        if previous is not None and frame.pts is not None and frame.pts * base > seconds:
             break
-        seen = frame
-    return seen
+        previous = frame
+    return previous
 
 
 def _jpeg(frame: "VideoFrame") -> bytes:

@@ -75,10 +75,10 @@ def _unpack_s24(raw: Raw, out: NDArray[Any], scale: Any) -> None:
     if not use_kernel(raw.size):
         np.multiply(_integers_s24(raw), scale, out=out)
         return
-    whole = raw.size // 24 * 24
-    kernels.words_to_integers(raw[:whole].view(np.uint64), out, scale)
-    if whole < raw.size:
-        kernels.bytes_to_integers(raw, whole // 3, out, scale)
+    whole_groups = raw.size // 24 * 24
+    kernels.words_to_integers(raw[:whole_groups].view(np.uint64), out, scale)
+    if whole_groups < raw.size:
+        kernels.bytes_to_integers(raw, whole_groups // 3, out, scale)
 
 
 def _integers_s24(raw: Raw) -> NDArray[np.int32]:

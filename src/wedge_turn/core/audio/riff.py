@@ -100,10 +100,10 @@ def read_layout(fd: int, name: str, *, salvage: bool = False) -> WavLayout | Non
         speaker_mask=mask & 0x3FFFF,
         broken_off=broken_off,
     )
-    said = tuple(
+    stated = tuple(
         (c.name, os.pread(fd, c.size, c.offset)) for c in chunks if c.name in _RECORDING_CHUNKS and c.size <= _MAX_CHUNK
     )
-    form = form.model_copy(update=read_facts(said, channels, rate)) if said else form
+    form = form.model_copy(update=read_facts(stated, channels, rate)) if stated else form
     return WavLayout(form, data.offset, tuple(c for c in chunks if c not in (fmt, data)))
 
 

@@ -68,22 +68,22 @@ def decode_to_wav(source: Path, target: Path, name: str, *, salvage: bool = Fals
             container=_CONTAINERS.get(sound.subtype, KNOWN[sound.format]),
         )
         with naming_disk_errors(name):
-            kept = with_tags(
+            chunks = with_tags(
                 read_flac_chunks(source) + read_markers(source) + read_starts(source, form.rate),
                 {tag: getattr(sound, tag) for tag in TAGS.values()},
             )
             samples = SampleReader(decoder, form)
-            frames = write_working_copy(target, form, kept, samples.read(sound))
-            said = read_recorded(kept).model_copy(update={"encoder": sound.software})
+            frames = write_working_copy(target, form, chunks, samples.read(sound))
+            recorded = read_recorded(chunks).model_copy(update={"encoder": sound.software})
     broken_off = _find_break(claim, samples, frames, name)
     if frames == 0:
         raise NoFramesError(f"{name} contains no samples")
     if broken_off is not None and not salvage:
         raise TruncatedError(samples.problem or broken_off.explain(name), broken_off.describe(form.rate))
-    facts = read_facts(kept, form.channels, form.rate) | {"frames": frames, "broken_off": broken_off}
+    facts = read_facts(chunks, form.channels, form.rate) | {"frames": frames, "broken_off": broken_off}
     if form.lossy:
         facts["encoding"] = "s24"
-    return form.model_copy(update=facts), said
+    return form.model_copy(update=facts), recorded
 
 
 def _find_break(claim: Claim | None, samples: SampleReader, frames: int, name: str) -> BrokenOff | None:

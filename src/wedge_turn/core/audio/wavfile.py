@@ -153,8 +153,8 @@ class WavFile:
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
         """What the file says of its channels, one after the other."""
-        said = list_track_names(self.carried())
-        return tuple(said.get(n, Track()) for n in range(self.form.channels))
+        names = list_track_names(self.carried())
+        return tuple(names.get(n, Track()) for n in range(self.form.channels))
 
     @cached_property
     def recorded(self) -> Recorded:

@@ -37,8 +37,8 @@ def write_working_copy(target: Path, form: Form, kept: Carried, blocks: Iterable
             raw, _ = encode(block, form.stored)
             out.write(raw.data)
             frames += len(block)
-        done = form.model_copy(update={"frames": frames})
-        out.write(build_trailer(done))
+        stored_form = form.model_copy(update={"frames": frames})
+        out.write(build_trailer(stored_form))
         out.seek(0)
-        out.write(build_header(done, kept, roomy=True))
+        out.write(build_header(stored_form, kept, roomy=True))
     return frames

@@ -32,10 +32,10 @@ class Choice:
     skip: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:
-        known = {*CODES, *TURNS}
-        if unknown := sorted((self.only | self.skip) - known):
+        kinds = {*CODES, *TURNS}
+        if unknown := sorted((self.only | self.skip) - kinds):
             raise BadRequestError(
-                f"There is no finding or turn called {unknown[0]}; there are {', '.join(sorted(known))}"
+                f"There is no finding or turn called {unknown[0]}; there are {', '.join(sorted(kinds))}"
             )
 
     def takes(self, code: str, turn: AnyTurn | None) -> bool:

@@ -57,14 +57,14 @@ class Tree:
         """A task for each folder that has files; neither hidden ones nor what lies in `out`."""
         apart = self.out.resolve() if self.out else None
         for at, names, files in os.walk(self.folder):
-            here = Path(at)
-            names[:] = sorted(n for n in names if not n.startswith(".") and (here / n).resolve() != apart)
-            if shown := tuple(sorted(here / name for name in files if not name.startswith("."))):
-                within = here.relative_to(self.folder)
+            folder = Path(at)
+            names[:] = sorted(n for n in names if not n.startswith(".") and (folder / n).resolve() != apart)
+            if paths := tuple(sorted(folder / name for name in files if not name.startswith("."))):
+                within = folder.relative_to(self.folder)
                 to = self.out / within if self.out else None
                 again = self.resume or self.may_repeat
                 yield FolderTask(
-                    within, shown, to, self.choice, self.depth, self.container, self.overwrite, again, self.salvage
+                    within, paths, to, self.choice, self.depth, self.container, self.overwrite, again, self.salvage
                 )
 
     def fingerprint(self, task: FolderTask) -> str:
@@ -81,10 +81,10 @@ def _fingerprint(paths: Iterable[Path], settings: str = "") -> str:
     for path in paths:
         try:
             facts = path.stat()
-            told = f"{facts.st_size}\0{facts.st_mtime_ns}"
+            fingerprint = f"{facts.st_size}\0{facts.st_mtime_ns}"
         except OSError as error:
-            told = f"{error.errno}"
-        digest.update(os.fsencode(path.name) + f"\0{told}\0".encode())
+            fingerprint = f"{error.errno}"
+        digest.update(os.fsencode(path.name) + f"\0{fingerprint}\0".encode())
     digest.update(settings.encode())
     return str(digest.hexdigest())
 
@@ -177,7 +177,9 @@ def _is_whole(folder: Path) -> bool:
         wrong = verify(folder)
     except Error:
         return False
-    return all(one.code == "changed" and all(is_readable(folder / name) for name in one.files) for one in wrong)
+    return all(
+        problem.code == "changed" and all(is_readable(folder / name) for name in problem.files) for problem in wrong
+    )
 
 
 def _written(folder: Path) -> str:

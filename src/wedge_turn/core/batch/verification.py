@@ -45,7 +45,7 @@ def verify_tree(folder: Path, sources: Path | None = None, progress: Progress = 
     result = Verification(count, len(manifests), proved=[] if sources else None)
     done = 0
     with ExitStack() as stack:
-        known = stack.enter_context(find_sources(sources, manifests.values())) if sources else None
+        known_sources = stack.enter_context(find_sources(sources, manifests.values())) if sources else None
         for place, manifest in manifests.items():
             size, within = len(manifest.files), place.relative_to(folder)
 
@@ -53,9 +53,9 @@ def verify_tree(folder: Path, sources: Path | None = None, progress: Progress = 
                 progress((done + share * size) / max(1, count))
 
             findings = verify(place, tell)
-            if known is not None and result.proved is not None:
+            if known_sources is not None and result.proved is not None:
                 changed = {name for finding in findings for name in finding.files}
-                again = prove_again(place, manifest, known, changed)
+                again = prove_again(place, manifest, known_sources, changed)
                 findings += again.findings
                 result.proved += [
                     (tuple(within / name for name in statement.files), statement.statement)

@@ -50,7 +50,7 @@ def design_band_filter(rate: int, low: float, high: float) -> NDArray[np.float64
     within_low, within_high = low > 0, high < rate / 2
     if not within_low and not within_high:
         return np.ones(1)
-    steepest = min(limit for limit, there in ((low, within_low), (high, within_high)) if there)
+    steepest = min(limit for limit, is_within in ((low, within_low), (high, within_high)) if is_within)
     taps = int(min(MAX_TAPS, max(MIN_TAPS, 4 * rate / (_SLOPE * steepest)))) | 1
     if within_low and within_high:
         response = scipy.signal.firwin(taps, [low, high], window=("kaiser", _KAISER), pass_zero=False, fs=rate)

@@ -16,7 +16,7 @@ def separate_transients(power: NDArray[np.float32]) -> NDArray[np.float32]:
     A held note is a ridge along time, a stroke one along frequency; each is what a median along its own way leaves.
     """
     magnitude = np.sqrt(power)
-    held = scipy.ndimage.median_filter(magnitude, (MEDIAN, 1)) ** 2
+    sustained = scipy.ndimage.median_filter(magnitude, (MEDIAN, 1)) ** 2
     hit = scipy.ndimage.median_filter(magnitude, (1, MEDIAN)) ** 2
-    share: NDArray[np.float32] = (hit / (hit + held + np.float32(1e-20))).astype(np.float32)
+    share: NDArray[np.float32] = (hit / (hit + sustained + np.float32(1e-20))).astype(np.float32)
     return share

@@ -98,8 +98,8 @@ class Clip:
         if first is None or first.source.form.channels != len(self.channels):
             return None
         # Read past a narrower window the source would be heard where there should be silence.
-        whole = replace(first, gain=1.0, start=first.offset, stop=first.offset + first.source.form.frames)
-        same = all(taps == (replace(whole, channel=i),) for i, taps in enumerate(self.channels))
+        whole_source = replace(first, gain=1.0, start=first.offset, stop=first.offset + first.source.form.frames)
+        same = all(taps == (replace(whole_source, channel=i),) for i, taps in enumerate(self.channels))
         return (first.source, first.offset) if same else None
 
     def fits(self, encoding: Encoding) -> bool:
@@ -160,16 +160,18 @@ class Clip:
     @cached_property
     def tracks(self) -> tuple[Track, ...]:
         """What the files say of its channels: of one that is mixed from several, nothing."""
-        said = {source: source.tracks for source in self.sources}
-        return tuple(said[taps[0].source][taps[0].channel] if len(taps) == 1 else Track() for taps in self.channels)
+        track_names = {source: source.tracks for source in self.sources}
+        return tuple(
+            track_names[taps[0].source][taps[0].channel] if len(taps) == 1 else Track() for taps in self.channels
+        )
 
     def find_lost(self, kept: Carried) -> list[bytes]:
         """The kinds of chunks of its sources that aren't among `kept`, but for cue points that lie outside it."""
         has = {kind_of(name, body) for name, body in kept}
         first, *others = self.sources or (None,)
-        gone = [kind for kind in first.kinds if kind not in CUES] if first else []
-        gone += [kind for source in others for kind in source.kinds if first is None or kind not in first.kinds]
-        return [kind for kind in dict.fromkeys(gone) if kind not in has]
+        lost = [kind for kind in first.kinds if kind not in CUES] if first else []
+        lost += [kind for source in others for kind in source.kinds if first is None or kind not in first.kinds]
+        return [kind for kind in dict.fromkeys(lost) if kind not in has]
 
     @cached_property
     def _may_exceed(self) -> bool:
@@ -319,21 +321,21 @@ class Engine:
     def _compute(self, step: Step) -> None:
         """Prepare the results of a window turn; their pages are computed when somebody looks or listens."""
         (ref,) = step.inputs
-        heard, info, outcome = self.clip(ref), self.sheet.info(ref), self.sheet.outcomes[step.id]
+        clip, info, outcome = self.clip(ref), self.sheet.info(ref), self.sheet.outcomes[step.id]
         keeps_samples = isinstance(outcome, WindowOutcome) and outcome.keeps_samples
-        computation = _computation(step, heard, info)
+        computation = _computation(step, clip, info)
         key = self.sheet.key(step_ref(step.id, 0))
         pages = self._pages(key, lambda: Pages(computation.page, outcome.frames, computation.size))
         for n, (output, part) in enumerate(zip(outcome.outputs, computation.results, strict=True)):
-            self._sounds[step_ref(step.id, n)] = Computed(pages, part, output, heard, keeps_samples=keeps_samples)
+            self._sounds[step_ref(step.id, n)] = Computed(pages, part, output, clip, keeps_samples=keeps_samples)
 
 
-def _computation(step: Step, heard: Clip, info: ClipInfo) -> Computation:
+def _computation(step: Step, clip: Clip, info: ClipInfo) -> Computation:
     """How what a step makes of one clip is computed in pages."""
     outcome = step.turn.outcome([info]) if step.over else None
     if step.over is None or not isinstance(outcome, MatrixOutcome):
-        return start_computation(step, heard.read, info)
-    return Computation(RangeCrossfade(heard.read, apply(outcome, [heard])[0].read, step.over, info.form).page, (0,))
+        return start_computation(step, clip.read, info)
+    return Computation(RangeCrossfade(clip.read, apply(outcome, [clip])[0].read, step.over, info.form).page, (0,))
 
 
 def start_computation(step: Step, read: Callable[[int, int], Block], info: ClipInfo) -> Computation:

@@ -39,9 +39,9 @@ def prove_again(
     """
     again = ProvedAgain()
     changed = set(changed)
-    told = {file.name for evidence in manifest.evidence for file in evidence.files}
+    in_evidence = {file.name for evidence in manifest.evidence for file in evidence.files}
     for file in manifest.files:
-        if not file.copied and file.name not in told and file.name not in changed:
+        if not file.copied and file.name not in in_evidence and file.name not in changed:
             message = f"{file.name} matches its checksum, but an earlier version wrote it: it can't be proved again"
             again.findings.append(ManifestFinding(code="not-provable", message=message, files=(file.name,)))
     for evidence in manifest.evidence:
@@ -66,10 +66,12 @@ def find_sources(folder: Path, manifests: Iterable[Manifest]) -> Iterator[dict[s
 
     Raises what `opened_where_possible` raises.
     """
-    wanted = {source.pcm for one in manifests for evidence in one.evidence for source in evidence.sources.values()}
+    hashes = {
+        source.pcm for manifest in manifests for evidence in manifest.evidence for source in evidence.sources.values()
+    }
     paths = sorted(path for path in folder.rglob("*") if path.is_file())
     with open_readable(paths, salvage=True) as (files, _):
-        yield {held: wav for _, _, wav in files if (held := hash_file(wav.path)) in wanted}
+        yield {pcm_hash: wav for _, _, wav in files if (pcm_hash := hash_file(wav.path)) in hashes}
 
 
 def _prove(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> list[Proved]:
@@ -87,24 +89,24 @@ def _prove(folder: Path, evidence: Evidence, sources: Mapping[str, WavFile]) -> 
         )
 
 
-def _describe(path: Path, told: ProvedFile, stack: ExitStack) -> File:
+def _describe(path: Path, proved: ProvedFile, stack: ExitStack) -> File:
     """A file as it is to be proved; one that is no WAV is decoded first. Its checksum has been looked at."""
-    mask, container = told.mask, told.container
+    mask, container = proved.mask, proved.container
     if path.suffix.lower() != ".wav":
         ((form, wav),) = stack.enter_context(open_files([path]))
         path, mask, container = wav.path, form.speaker_mask if form.channels > 2 else 0, "WAV"
     return File(
         path,
-        told.ref,
-        told.channels,
-        told.frames,
-        told.rate,
-        told.encoding,
+        proved.ref,
+        proved.channels,
+        proved.frames,
+        proved.rate,
+        proved.encoding,
         mask,
         container,
-        int(told.seed, 16) if told.seed else None,
-        told.sparing,
-        clipped=tuple(told.clipped),
+        int(proved.seed, 16) if proved.seed else None,
+        proved.sparing,
+        clipped=tuple(proved.clipped),
     )
 
 

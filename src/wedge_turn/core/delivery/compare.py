@@ -23,12 +23,12 @@ class FileChange(BaseModel):
 def compare_deliveries(old: Manifest, new: Manifest) -> list[FileChange]:
     """What the files of a delivery are to those of an earlier one: in the order of the new, then what is gone."""
     before, after = ({file.name: file for file in manifest.files} for manifest in (old, new))
-    gone = {file.clip_key: file for name, file in before.items() if name not in after and file.clip_key}
+    removed = {file.clip_key: file for name, file in before.items() if name not in after and file.clip_key}
     changes, renamed = [], set()
     for name, file in after.items():
         earlier = before.get(name)
-        if earlier is None and file.clip_key in gone:
-            earlier = gone[file.clip_key]
+        if earlier is None and file.clip_key in removed:
+            earlier = removed[file.clip_key]
             renamed.add(earlier.name)
             how = ", ".join([f"was {earlier.name}", *_facts(earlier, file)])
             changes.append(FileChange(name=name, change="renamed", detail=how))

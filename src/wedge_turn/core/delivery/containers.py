@@ -91,9 +91,9 @@ class Container:
             if name == b"LIST" and body[:4] == b"adtl":
                 lost += ["the lengths of regions"] if has_regions(carried) else []
             elif name == b"LIST":
-                kept = self.tags & {TAGS[tag] for tag, _ in info_entries(body) if tag in TAGS}
-                known = {tag for tag, _ in info_entries(body)}
-                lost += ["other LIST entries"] if len(kept) < len(known) or not known else []
+                kept_tags = self.tags & {TAGS[tag] for tag, _ in info_entries(body) if tag in TAGS}
+                known_tags = {tag for tag, _ in info_entries(body)}
+                lost += ["other LIST entries"] if len(kept_tags) < len(known_tags) or not known_tags else []
             elif name != b"cue " or not self.has_markers:
                 lost.append(chunk_title(name))
         return list(dict.fromkeys(lost))
@@ -143,14 +143,14 @@ class Container:
                 if facts != (wav.form.channels, wav.form.rate, _SUBTYPES[wav.form.stored.depth]):
                     raise ProofFailedError(f"{path.name} has the wrong format after encoding")
                 at = 0
-                for meant in _blocks(wav):
-                    found = sound.read(len(meant), dtype="int32", always_2d=True)
-                    if not np.array_equal(found, meant):
+                for block in _blocks(wav):
+                    read_back = sound.read(len(block), dtype="int32", always_2d=True)
+                    if not np.array_equal(read_back, block):
                         raise ProofFailedError(
-                            f"{path.name} does not decode to what was encoded (frames {at:,} to {at + len(meant):,})"
+                            f"{path.name} does not decode to what was encoded (frames {at:,} to {at + len(block):,})"
                         )
-                    at += len(meant)
-                    watch(meant.size)
+                    at += len(block)
+                    watch(block.size)
                 if len(sound.read(1, always_2d=True)):
                     raise ProofFailedError(f"{path.name} decodes to extra samples")
         except (soundfile.SoundFileError, AssertionError, RuntimeError) as error:
@@ -211,10 +211,10 @@ def encode_file(
 ) -> WrittenFile:
     """What became of a proved WAV in another format: written, decoded again, flushed and read back from the disk."""
     with WavFile(wav_path, path.name, being_written=True) as wav:
-        meant = container.encode(wav, carried, path, watch)
+        expected = container.encode(wav, carried, path, watch)
         container.check(wav, path, watch)
     stored = read_stored(path, HashingWriter.HEAD)
-    if not meant.matches(stored):
+    if not expected.matches(stored):
         raise ProofFailedError(f"{path.name} could not be read back as it was written")
     return replace(written, xxh128=stored.xxh128, read_back=stored.read_back)
 

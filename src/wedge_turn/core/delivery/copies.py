@@ -37,17 +37,17 @@ def write_copy(copy: Copy, to: Path, watch: Callable[[int], None]) -> WrittenFil
     Raises ProofFailedError where it isn't the same, DiskFullError, or what `watch` raises.
     """
     digest = xxh3_128()
-    samples, size, told = copy.form.frames * copy.form.channels, max(1, copy.path.stat().st_size), 0
+    samples, size, reported = copy.form.frames * copy.form.channels, max(1, copy.path.stat().st_size), 0
     with copy.path.open("rb", buffering=0) as source, naming_disk_errors(to.name), to.open("xb", buffering=0) as target:
         while block := source.read(_BLOCK):
             digest.update(block)
             write_whole(target.fileno(), block)
             share = 2 * samples * len(block) // size
             watch(share)
-            told += share
+            reported += share
         os.fsync(target.fileno())
     stored, read_back = hash_stored(to)
     if stored != digest.hexdigest():
         raise ProofFailedError(f"{to.name} could not be read back as it was written")
-    watch(max(0, 3 * samples - told))
+    watch(max(0, 3 * samples - reported))
     return WrittenFile(stored, [0] * copy.form.channels, 0.0, read_back)

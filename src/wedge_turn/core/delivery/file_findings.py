@@ -21,10 +21,10 @@ OF_FILES = frozenset({"clipped", "damaged", "left-behind", "tracks-left-out"})
 def find_left_behind(container: Container | None, item: ToWrite, name: str) -> list[ManifestFinding]:
     """What of the sources isn't in the file, in words."""
     listings = []
-    if lost := [chunk_title(kind) for kind in item.clip.find_lost(item.carried)]:
-        listings.append(f"{name}: {join_words(lost)} of the source could not be kept.")
-    if container and (lost := container.left_behind(item.form, item.carried)):
-        listings.append(f"{name}: {container.title} can't store {join_words(lost)} from the source.")
+    if lost_parts := [chunk_title(kind) for kind in item.clip.find_lost(item.carried)]:
+        listings.append(f"{name}: {join_words(lost_parts)} of the source could not be kept.")
+    if container and (lost_parts := container.left_behind(item.form, item.carried)):
+        listings.append(f"{name}: {container.title} can't store {join_words(lost_parts)} from the source.")
     return [ManifestFinding(code="left-behind", message=text, measured={}, files=(name,)) for text in listings]
 
 

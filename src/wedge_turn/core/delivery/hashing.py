@@ -58,11 +58,11 @@ def read_stored(path: Path, head: int = 0) -> FileHash:
 
 def _read(fd: int, head: int, where: ReadBack) -> FileHash:
     """Reads an open file, which is closed; into whole pages of memory, as reading past the cache asks for."""
-    whole, rest, first, at = xxh3_128(), xxh3_128(), b"", 0
+    total, rest, first, at = xxh3_128(), xxh3_128(), b"", 0
     try:
         with mmap.mmap(-1, _READ_BACK) as pages, memoryview(pages) as buffer:
             while got := os.preadv(fd, [buffer], at):
-                whole.update(buffer[:got])
+                total.update(buffer[:got])
                 if head:  # else the rest is all of it, which need not be hashed twice
                     if at == 0:
                         first = bytes(buffer[: min(head, got)])
@@ -72,7 +72,7 @@ def _read(fd: int, head: int, where: ReadBack) -> FileHash:
                     break
     finally:
         os.close(fd)
-    return FileHash(whole.hexdigest(), first, (rest if head else whole).hexdigest(), where)
+    return FileHash(total.hexdigest(), first, (rest if head else total).hexdigest(), where)
 
 
 class HashingWriter:

@@ -273,23 +273,23 @@ def _form_of(path: Path, name: str) -> Form:
 
 def find_deliveries(folder: Path) -> list[Path]:
     """The folders of a tree that hold a manifest, the tree's own first."""
-    found = [Path(at) for at, _, files in os.walk(folder) if MANIFEST in files]
-    return sorted(found, key=lambda path: path.parts)
+    folders = [Path(at) for at, _, files in os.walk(folder) if MANIFEST in files]
+    return sorted(folders, key=lambda path: path.parts)
 
 
 def find_unlisted(folder: Path) -> list[str]:
     """Files of a delivery's folders that its manifest does not name."""
     listed = [file.name for file in read_manifest(folder).files]
-    known = {MANIFEST, REPORT, FOLDER_REPORT, *listed}
+    listed_names = {MANIFEST, REPORT, FOLDER_REPORT, *listed}
     inside = {PurePosixPath("."), *(PurePosixPath(name).parent for name in listed)}
-    found = [
+    unlisted = [
         (place / path.name).as_posix()
         for place in inside
         if (folder / place).is_dir()
         for path in (folder / place).iterdir()
         if path.is_file()
     ]
-    return sorted(set(found) - known)
+    return sorted(set(unlisted) - listed_names)
 
 
 def read_manifest(folder: Path) -> Manifest:

@@ -79,11 +79,11 @@ def name_files(engine: Engine, order: Order) -> list[str]:
     today = datetime.now().astimezone().date().isoformat()
     names = [order.naming.name(_facts(engine, order, n, ref, today)) for n, ref in enumerate(order.refs, 1)]
     ending = get_extension(order.container)
-    wanted = [*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)]
+    names_wanted = [*((name, ending) for name in names), *(split_name(copy.name) for copy in order.copies)]
     if not order.folders:
-        return make_file_names(wanted)
+        return make_file_names(names_wanted)
     folders = [_folder_of(engine, order, ref) for ref in order.refs] + [copy.folder for copy in order.copies]
-    return _in_folders(folders, wanted)
+    return _in_folders(folders, names_wanted)
 
 
 def _folder_of(engine: Engine, order: Order, ref: str) -> str:
@@ -99,9 +99,9 @@ def _in_folders(folders: Sequence[str], wanted: Sequence[tuple[str, str]]) -> li
     def fill(inside: str, parts: Mapping[int, Sequence[str]]) -> None:
         """Name what lies in one folder: `parts` are the folders that each place has still before it."""
         below = list(dict.fromkeys(rest[0] for rest in parts.values() if rest))
-        here = [place for place, rest in parts.items() if not rest]
-        safe = make_file_names([*((part, "") for part in below), *(wanted[place] for place in here)])
-        for place, name in zip(here, safe[len(below) :], strict=True):
+        in_place = [place for place, rest in parts.items() if not rest]
+        safe = make_file_names([*((part, "") for part in below), *(wanted[place] for place in in_place)])
+        for place, name in zip(in_place, safe[len(below) :], strict=True):
             names[place] = inside + name
         for part, name in zip(below, safe, strict=False):
             fill(f"{inside}{name}/", {place: rest[1:] for place, rest in parts.items() if rest[:1] == [part]})

@@ -27,8 +27,8 @@ def draw_outline(file: WavFile) -> list[str]:
     """
     starts, length = _stretches(file.form.frames)
     extremes = [_extremes(file, starts[at : at + _AT_ONCE], length) for at in range(0, len(starts), _AT_ONCE)]
-    held = np.rint(np.clip(np.concatenate(extremes, axis=1), -1, 1) * _FULL).astype(np.int8)
-    return [b64encode(lane.tobytes()).decode("ascii") for lane in held]
+    stored = np.rint(np.clip(np.concatenate(extremes, axis=1), -1, 1) * _FULL).astype(np.int8)
+    return [b64encode(lane.tobytes()).decode("ascii") for lane in stored]
 
 
 @lru_cache(maxsize=8)  # the files of a recording have one length

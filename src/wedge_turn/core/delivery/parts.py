@@ -115,11 +115,11 @@ def write_part(part: Part) -> WrittenPart:
         writer = Writer(engine, part.order, part.names, part.clip_keys, folder, earlier)
         if part.copies:
             ((name, copy),) = part.copies.items()
-            made = writer.copy(copy, name, watch)
+            written = writer.copy(copy, name, watch)
         else:
-            made = writer.clips(part.order.refs, watch)
+            written = writer.clips(part.order.refs, watch)
         sources = {key: describe_source(engine, part.order, key) for key in part.looked_at}
-    return WrittenPart(folder, made, sources)
+    return WrittenPart(folder, written, sources)
 
 
 def write_parts(

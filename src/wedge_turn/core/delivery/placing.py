@@ -47,7 +47,7 @@ def check_replaceable(
 
     Raises ExistsError where something is not to be replaced, BadRequestError where that is one of the sources.
     """
-    found = {}
+    clashes = {}
     for name in names:
         path = folder / name
         if not path.exists():
@@ -57,12 +57,12 @@ def check_replaceable(
         if not path.is_file() or not (overwrite or name in own):
             raise ExistsError(f"{name} already exists")
         status = path.stat()
-        found[name] = facts = status.st_ino, status.st_size, status.st_mtime_ns
+        clashes[name] = facts = status.st_ino, status.st_size, status.st_mtime_ns
         if overwrite or checked.get(name) == facts or hash_file(path) == own[name]:
             continue
         if not damaged or is_readable(path):
             raise ExistsError(f"{name} has been changed since it was delivered there")
-    return found
+    return clashes
 
 
 @dataclass(frozen=True)
@@ -84,21 +84,21 @@ def move_all(staging: Path, folder: Path, names: Sequence[str], replacing: Set[s
 
     Raises ExistsError where a file came meanwhile, or OSError; then all is as it was.
     """
-    done: list[_Move] = []
-    made: list[Path] = []
+    moves: list[_Move] = []
+    new_folders: list[Path] = []
     note = staging / UNFINISHED
     _write_note(note, {"names": list(names), "replacing": sorted(replacing & set(names))})
     try:
         for name in names:
             target = folder / name
-            made += _make_folders(target.parent)
-            done.append(_move(staging, name, target, replaces=name in replacing, number=len(done)))
+            new_folders += _make_folders(target.parent)
+            moves.append(_move(staging, name, target, replaces=name in replacing, number=len(moves)))
         _flush({folder, *((folder / name).parent for name in names)})
     except BaseException:
-        for move in reversed(done):
+        for move in reversed(moves):
             move.roll_back()
         note.unlink()
-        remove_empty(made)
+        remove_empty(new_folders)
         raise
     note.unlink()
 
@@ -146,9 +146,9 @@ def find_missing_folders(folder: Path) -> list[Path]:
 
 
 def _make_folders(folder: Path) -> list[Path]:
-    made = find_missing_folders(folder)
+    new_folders = find_missing_folders(folder)
     folder.mkdir(parents=True, exist_ok=True)
-    return made
+    return new_folders
 
 
 def _write_note(path: Path, note: object) -> None:

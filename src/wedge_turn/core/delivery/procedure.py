@@ -95,9 +95,9 @@ def deliver(
             with lock_folder(folder, lambda: progress(1.0)):
                 # Once more: somebody may have delivered meanwhile.
                 replacing = _find_replaceable(folder, order, names, sources, before).keys()
-                whole = merge_manifests(folder, manifest)
-                write_text(staging / MANIFEST, whole.model_dump_json(indent=1))
-                write_text(staging / REPORT, render_report(whole))
+                merged = merge_manifests(folder, manifest)
+                write_text(staging / MANIFEST, merged.model_dump_json(indent=1))
+                write_text(staging / REPORT, render_report(merged))
                 move_all(staging, folder, [*names, MANIFEST, REPORT], replacing | {MANIFEST, REPORT})
     except BaseException:
         remove_empty(new_folders)
@@ -132,18 +132,18 @@ def _write_everything(
     watch = Watched(total, progress)
     groups, looked_at = _group_by_step(order.refs), list_used_sources(engine, order)
 
-    def told(made: WrittenGroup) -> WrittenGroup:
-        for file in made.files.values():
+    def told(group: WrittenGroup) -> WrittenGroup:
+        for file in group.files.values():
             finished(file.name)
-        return made
+        return group
 
     if executor:
         parts = [build_part(writer, refs, {}, keys) for refs, keys in _with_sources(engine, groups)]
         parts += [build_part(writer, (), {name: copy}, ()) for name, copy in copies.items()]
         written = write_parts(parts, executor, watch, told)
-        about = {key: source for one in written for key, source in one.sources.items()}
+        about = {key: source for result in written for key, source in result.sources.items()}
         return build_manifest(
-            engine, order, writer.names, [one.made for one in written], [about[key] for key in looked_at]
+            engine, order, writer.names, [result.made for result in written], [about[key] for key in looked_at]
         )
     writing = [partial(lambda refs: told(writer.clips(refs, watch)), refs) for refs in groups]
     copying = [partial(lambda name, copy: told(writer.copy(copy, name, watch)), *item) for item in copies.items()]
@@ -152,9 +152,11 @@ def _write_everything(
     work: list[Callable[[], object]] = [*writing, *copying, *looking, load_template]
     if _count_kernel_bytes(engine, order) > NUMBA_BREAK_EVEN_BYTES:
         work.insert(0, load_byte_kernels)  # while the others begin without
-    done = run_in_parallel(work, watch)
-    made = [one for one in done if isinstance(one, WrittenGroup)]
-    return build_manifest(engine, order, writer.names, made, [one for one in done if isinstance(one, SourceFile)])
+    results = run_in_parallel(work, watch)
+    made = [result for result in results if isinstance(result, WrittenGroup)]
+    return build_manifest(
+        engine, order, writer.names, made, [result for result in results if isinstance(result, SourceFile)]
+    )
 
 
 def _count_kernel_bytes(engine: Engine, order: Order) -> int:
@@ -165,10 +167,10 @@ def _count_kernel_bytes(engine: Engine, order: Order) -> int:
 
 def _with_sources(engine: Engine, groups: Sequence[list[str]]) -> Iterator[tuple[list[str], list[str]]]:
     """Each group with the sources that it is the first to use, so that each source is looked at once."""
-    seen: set[str] = set()
+    visited: set[str] = set()
     for refs in groups:
-        keys = engine.sheet.origins(refs) - seen
-        seen |= keys
+        keys = engine.sheet.origins(refs) - visited
+        visited |= keys
         yield refs, sorted(keys)
 
 

@@ -57,16 +57,16 @@ def prove_files(
 
 def compute_afresh(sheet: Sheet) -> Fresh:
     """What computes a step anew, of what the proof itself has read, in pages that nobody has computed yet."""
-    made: dict[str, tuple[Pages, Computation]] = {}
+    computed: dict[str, tuple[Pages, Computation]] = {}
     lock = threading.Lock()
 
     def fresh(key: str, heard: Heard, start: int, frames: int) -> NDArray[np.float64]:
         step, outcome = sheet.plan.step(key), sheet.outcomes[key]
         with lock:
-            if key not in made:
+            if key not in computed:
                 computation = start_computation(step, heard, sheet.info(step.inputs[0]))
-                made[key] = Pages(computation.page, outcome.frames, computation.size), computation
-        pages, computation = made[key]
+                computed[key] = Pages(computation.page, outcome.frames, computation.size), computation
+        pages, computation = computed[key]
         parts = zip(computation.results, outcome.outputs, strict=True)
         return np.hstack([pages.read(start, frames, part, output.form.channels) for part, output in parts])
 
@@ -127,8 +127,10 @@ class _Statements:
         else:
             text = "Recomputed from the sources"
         outcome = self._sheet.outcomes[step.id] if step else None
-        lost = outcome is not None and outcome.inverse is None and not isinstance(outcome, WindowOutcome)
-        return self._proof([ref], "recomputed", text, " The original can't be recovered from it." if lost else "")
+        has_no_inverse = outcome is not None and outcome.inverse is None and not isinstance(outcome, WindowOutcome)
+        return self._proof(
+            [ref], "recomputed", text, " The original can't be recovered from it." if has_no_inverse else ""
+        )
 
     @property
     def _only_moves(self) -> bool:
@@ -140,22 +142,22 @@ class _Statements:
         """What went in, as far as it was kept."""
         assert self._step is not None
         outcome, infos = self._sheet.outcomes[self._step.id], self._sheet.inputs(self._step)
-        offsets, kept, at = outcome.offsets, "", 0
+        offsets, prefix, at = outcome.offsets, "", 0
         for info in infos:
             for offset in offsets[at : at + info.form.channels]:
                 if offset < 0 or offset + info.form.frames > outcome.frames:
-                    kept = "what was kept of "
+                    prefix = "what was kept of "
             at += info.form.channels
-        return kept + join_words([info.name for info in infos])
+        return prefix + join_words([info.name for info in infos])
 
     def _afresh(self, ref: str) -> str:
         anew, places = self._proved[ref].afresh or (0, 0)
         return f"Computed afresh in {anew:,} of {places:,} {'place' if places == 1 else 'places'}"
 
     def _proof(self, refs: Sequence[str], kind: ProofKind, text: str, after: str = "") -> StepProof:
-        founds = [self._written[ref].found or self._proved[ref].found for ref in refs]
-        samples, rounded = sum(found.samples for found in founds), sum(found.rounded for found in founds)
-        largest = max(found.largest for found in founds)
+        results = [self._written[ref].found or self._proved[ref].found for ref in refs]
+        samples, rounded = sum(result.samples for result in results), sum(result.rounded for result in results)
+        largest = max(result.largest for result in results)
         residual = round(20 * math.log10(largest), 2) if largest > 0 else None
         comes_back = self._proved[refs[0]].back == "identical"
         encoding = self._items[refs[0]].encoding

@@ -34,12 +34,12 @@ def _empty() -> Raw:
 
 
 @dataclass(slots=True)
-class _Held:
+class _Cached:
     """What is in memory of one source: the stretch that was read last, and its channels."""
 
     first: int = 0
     last: int = 0
-    whole: Raw = field(default_factory=_empty)
+    stretch: Raw = field(default_factory=_empty)
     apart: tuple[int, int] | None = None  # the start and the frames that the channels are of
     left: Raw = field(default_factory=_empty)
     right: Raw = field(default_factory=_empty)
@@ -52,28 +52,28 @@ class Loader:
     """
 
     def __init__(self) -> None:
-        self._held: defaultdict[int, _Held] = defaultdict(_Held)
+        self._cached: defaultdict[int, _Cached] = defaultdict(_Cached)
 
     def load(self, source: WavFile, start: int, frames: int) -> Raw:
         """Bytes of a stretch, which must lie within the source; good until another of the same source is loaded."""
-        held, align, stop = self._held[id(source)], source.block_align, start + frames
-        if not (held.first <= start and stop <= held.last):
-            held.first = held.last = 0  # until it is read
-            held.apart = None
-            held.whole = _room(held.whole, frames * align)
-            source.read_raw_into(held.whole[: frames * align], start)
-            held.first, held.last = start, stop
-        return held.whole[(start - held.first) * align : (stop - held.first) * align]
+        cache, align, stop = self._cached[id(source)], source.block_align, start + frames
+        if not (cache.first <= start and stop <= cache.last):
+            cache.first = cache.last = 0  # until it is read
+            cache.apart = None
+            cache.stretch = _room(cache.stretch, frames * align)
+            source.read_raw_into(cache.stretch[: frames * align], start)
+            cache.first, cache.last = start, stop
+        return cache.stretch[(start - cache.first) * align : (stop - cache.first) * align]
 
     def load_channels(self, source: WavFile, start: int, frames: int) -> tuple[Raw, Raw]:
         """Both channels of such a stretch of 24-bit stereo, in whole groups of eight frames; unpacked once."""
-        held, whole, size = self._held[id(source)], self.load(source, start, frames), 3 * frames
-        if held.apart != (start, frames):
-            held.left, held.right = _room(held.left, size), _room(held.right, size)
-            left, right = held.left[:size], held.right[:size]
-            kernels.deinterleave_s24(whole.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
-            held.apart = start, frames
-        return held.left[:size], held.right[:size]
+        cache, blocks, size = self._cached[id(source)], self.load(source, start, frames), 3 * frames
+        if cache.apart != (start, frames):
+            cache.left, cache.right = _room(cache.left, size), _room(cache.right, size)
+            left, right = cache.left[:size], cache.right[:size]
+            kernels.deinterleave_s24(blocks.view(np.uint64), left.view(np.uint64), right.view(np.uint64))
+            cache.apart = start, frames
+        return cache.left[:size], cache.right[:size]
 
 
 class RawBlocks:
@@ -82,7 +82,7 @@ class RawBlocks:
     def __init__(
         self,
         taps: tuple[Tap[WavFile] | None, ...],
-        whole: tuple[WavFile, int] | None,
+        whole_file: tuple[WavFile, int] | None,
         encoding: Encoding,
         loader: Loader,
     ) -> None:
@@ -90,16 +90,16 @@ class RawBlocks:
         self.block_align = len(taps) * encoding.width
         self._taps = taps
         self._loader = loader
-        self._whole = whole
+        self._whole_file = whole_file
         self._buffer = _empty()
-        self._there = [tap for tap in taps if tap is not None]
+        self._in_use = [tap for tap in taps if tap is not None]
         # What every channel has: from this frame on, and up to that one.
         self._span = 0, 0
-        if len(self._there) == len(taps):
-            self._span = max(tap.start for tap in self._there), min(tap.stop for tap in self._there)
-        channels = [tap.source.form.channels for tap in self._there]
+        if len(self._in_use) == len(taps):
+            self._span = max(tap.start for tap in self._in_use), min(tap.stop for tap in self._in_use)
+        channels = [tap.source.form.channels for tap in self._in_use]
         self._is_channel_of_stereo = channels == [2]
-        self._is_mono_pair = channels == [1, 1] and self._there[0].source is not self._there[1].source
+        self._is_mono_pair = channels == [1, 1] and self._in_use[0].source is not self._in_use[1].source
 
     @classmethod
     def of(cls, clip: Clip, encoding: Encoding, loader: Loader | None = None) -> Self | None:
@@ -115,20 +115,20 @@ class RawBlocks:
                 single.append(cast(Tap[WavFile], tap))
             else:
                 return None
-        whole = cast(tuple[WavFile, int] | None, clip.whole)
-        return cls(tuple(single), whole, encoding, loader or Loader())
+        whole_file = cast(tuple[WavFile, int] | None, clip.whole)
+        return cls(tuple(single), whole_file, encoding, loader or Loader())
 
     def read(self, start: int, frames: int) -> Raw:
         """Bytes of a stretch, silence where the clip has none; good until something else is read or loaded."""
-        source, offset = self._whole or (None, 0)
+        source, offset = self._whole_file or (None, 0)
         if source is not None and start >= offset and start + frames <= offset + source.form.frames:
             return self._loader.load(source, start - offset, frames)
         if self._covers(start, frames):
             if self._is_channel_of_stereo and self._in_words(frames, 1):
-                return self._read_channel(self._there[0], start, frames)
+                return self._read_channel(self._in_use[0], start, frames)
             if self._is_mono_pair and self._in_words(frames, 2):
                 out = self._scratch(frames)
-                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in self._there)
+                left, right = (self._load(tap, start, frames).view(np.uint64) for tap in self._in_use)
                 kernels.interleave_s24(left, right, out.view(np.uint64))
                 return out
         return self._by_samples(start, frames)

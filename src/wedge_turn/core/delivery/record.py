@@ -126,33 +126,37 @@ def describe_source(engine: Engine, order: Order, key: str) -> SourceFile:
 
 
 def build_manifest(
-    engine: Engine, order: Order, names: Mapping[str, str], made: Sequence[WrittenGroup], sources: Sequence[SourceFile]
+    engine: Engine,
+    order: Order,
+    names: Mapping[str, str],
+    groups: Sequence[WrittenGroup],
+    sources: Sequence[SourceFile],
 ) -> Manifest:
     """The manifest of what was written; `names` are those of the clips' files by reference, in their order."""
     sheet = engine.sheet
     held = {key: source.pcm for key, source in zip(list_used_sources(engine, order), sources, strict=True)}
-    written = {ref: file for group in made for ref, file in group.files.items()}
+    written = {ref: file for group in groups for ref, file in group.files.items()}
     files = [written.pop(ref).model_copy(update={"sources": _places(sheet, order, ref)}) for ref in names]
     return Manifest(
         application=APPLICATION,
         job=order.job,
         made=datetime.now(UTC),
         files=[*files, *written.values()],
-        proofs=[proof for group in made for proof in group.proofs],
+        proofs=[proof for group in groups for proof in group.proofs],
         findings=[
-            *(finding for group in made for finding in group.findings),
+            *(finding for group in groups for finding in group.findings),
             *find_in_steps(engine, order.refs, names, trimmed=order.range is not None),
         ],
         sources=list(sources),
         lines=_lines(sheet, names),
-        evidence=[_identified(evidence, held) for group in made for evidence in group.evidence],
+        evidence=[_identified(evidence, held) for group in groups for evidence in group.evidence],
     )
 
 
-def _identified(evidence: Evidence, held: Mapping[str, str]) -> Evidence:
+def _identified(evidence: Evidence, hashes: Mapping[str, str]) -> Evidence:
     """Evidence with what its sources hold, which is known of each once."""
     sources = {
-        key: source if source.pcm else source.model_copy(update={"pcm": held[key]})
+        key: source if source.pcm else source.model_copy(update={"pcm": hashes[key]})
         for key, source in evidence.sources.items()
     }
     return evidence.model_copy(update={"sources": sources})

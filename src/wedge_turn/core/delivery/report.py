@@ -36,12 +36,12 @@ class _Part:
 def render_report(manifest: Manifest) -> str:
     """The report as HTML."""
     parts = list(_parts(manifest))
-    told = {id(finding) for part in parts for finding in part.findings}
+    told_elsewhere = {id(finding) for part in parts for finding in part.findings}
     return load_template().render(
         manifest=manifest,
         parts=parts,
         copied=[file for file in manifest.files if file.copied],
-        others=[finding for finding in manifest.findings if id(finding) not in told],
+        others=[finding for finding in manifest.findings if id(finding) not in told_elsewhere],
         exact=sum(proof.proof.exact for proof in manifest.proofs),
         clipped=sum(sum(file.clipped) for file in manifest.files),
     )
@@ -50,12 +50,12 @@ def render_report(manifest: Manifest) -> str:
 def _parts(manifest: Manifest) -> Iterator[_Part]:
     for proof in manifest.proofs:
         names = set(proof.files)
-        made = [file for file in manifest.files if file.name in names]
-        used = {name for file in made for name in file.sources}
+        files = [file for file in manifest.files if file.name in names]
+        used = {name for file in files for name in file.sources}
         yield _Part(
             proof,
             [source for source in manifest.sources if source.name in used],
-            made,
+            files,
             [line for line in manifest.lines if names & set(line.files)],
             [finding for finding in manifest.findings if names & set(finding.files)],
         )
@@ -80,8 +80,8 @@ def _clock(samples: int, rate: int) -> str:
     return f"{seconds // 3600}:{seconds // 60 % 60:02}:{seconds % 60:02}.{left:03}"
 
 
-def _moment(made: datetime) -> str:
-    return f"{made:%Y-%m-%d %H:%M:%S} UTC"
+def _moment(moment: datetime) -> str:
+    return f"{moment:%Y-%m-%d %H:%M:%S} UTC"
 
 
 def _size(count: int) -> str:
@@ -104,9 +104,9 @@ def _lanes(outline: list[str]) -> list[str]:
 def _path(lane: str) -> str:
     lows, highs = list_columns(lane).T.tolist()
     over, under = _heights(-0.3), _heights(0.3)
-    there = [f"L{x} {over[high]}" for x, high in enumerate(highs)]
+    levels = [f"L{x} {over[high]}" for x, high in enumerate(highs)]
     back = [f"L{x} {under[low]}" for x, low in enumerate(lows)]
-    return "M" + "".join([*there, *reversed(back)])[1:] + "Z"
+    return "M" + "".join([*levels, *reversed(back)])[1:] + "Z"
 
 
 @cache
@@ -118,15 +118,17 @@ def _heights(aside: float) -> dict[int, str]:
 
 def _settings(line: Line) -> str:
     """The settings of a line by name; nothing where its turn has none."""
-    shown = {**{name: value for name, value in line.turn.items() if name != "kind"}, **(line.over or {})}
+    settings = {**{name: value for name, value in line.turn.items() if name != "kind"}, **(line.over or {})}
     return ", ".join(
-        f"{name.replace('_', ' ')} {_value(value)}" for name, value in shown.items() if value not in (None, "", [], ())
+        f"{name.replace('_', ' ')} {_value(value)}"
+        for name, value in settings.items()
+        if value not in (None, "", [], ())
     )
 
 
 def _value(value: Any) -> str:
     if isinstance(value, list):
-        return " ".join(_value(one) for one in value)
+        return " ".join(_value(item) for item in value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     return f"{value:g}" if isinstance(value, float) else str(value)

@@ -97,8 +97,8 @@ def is_computed(engine: Engine, ref: str) -> bool:
 
 
 def _is_computed(engine: Engine, step: Step) -> bool:
-    made = isinstance(engine.sheet.outcomes[step.id], WindowOutcome)
-    return made and isinstance(step.turn, (Centre, Resample)) and not step.bypassed
+    over_window = isinstance(engine.sheet.outcomes[step.id], WindowOutcome)
+    return over_window and isinstance(step.turn, (Centre, Resample)) and not step.bypassed
 
 
 def _describe_step(engine: Engine, step: Step) -> Numbers:
@@ -114,7 +114,7 @@ def _describe_step(engine: Engine, step: Step) -> Numbers:
         outcome.frames,
         tuple(output.form.channels for output in outcome.outputs),
         None if outcome.inverse is None else _rows(outcome.inverse),
-        None if any(one.is_float for one in depths) else max(one.bits for one in depths),
+        None if any(depth.is_float for depth in depths) else max(depth.bits for depth in depths),
         turn=step.turn.model_dump(mode="json"),
         stretch=None if step.over is None else step.over.model_dump(mode="json"),
         bypassed=step.bypassed,

@@ -53,17 +53,17 @@ class Writer:
         group = {ref: self._to_write(ref, engine.clip(ref)) for ref in refs}
         names = {ref: self.names[ref] for ref in refs}
         keys = {names[ref]: key_of_file(engine.sheet, ref, item, self.order.container) for ref, item in group.items()}
-        if self.earlier and (taken := self.earlier.take(keys, self.folder)):
+        if self.earlier and (reused := self.earlier.take(keys, self.folder)):
             watch(sum(count_samples(self.order, item.form, copied=False) for item in group.values()))
             return WrittenGroup(
-                dict(zip(group, taken.files, strict=True)), taken.proofs, taken.findings, taken.evidence
+                dict(zip(group, reused.files, strict=True)), reused.proofs, reused.findings, reused.evidence
             )
         for item in group.values():
             item.path.parent.mkdir(parents=True, exist_ok=True)
         steps = list_steps(engine.sheet, refs[0], trimmed=self.order.range is not None)
         results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
         proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
-        results = {ref: replace(one, read_back=proofs[ref].read_back) for ref, one in results.items()}
+        results = {ref: replace(result, read_back=proofs[ref].read_back) for ref, result in results.items()}
         files, findings = {}, find_damaged(group, names)
         findings += find_tracks_left_out(engine, names)
         for ref, item in group.items():

@@ -62,7 +62,7 @@ def find_tracks_left_out(name: str, recorded: Recorded) -> Iterator[FileFinding]
 def _about_ancestor(form: Form, recorded: Recorded) -> Iterator[FileFinding]:
     if form.lossy:
         return
-    coded = next((found[1] for line in recorded.history if (found := _LOSSY_CODING.search(line))), None)
+    coded = next((match[1] for line in recorded.history if (match := _LOSSY_CODING.search(line))), None)
     wrote = recorded.encoder if _LOSSY_ENCODER.search(recorded.encoder) else None
     if coded is None and wrote is None:
         return

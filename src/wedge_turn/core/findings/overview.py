@@ -97,7 +97,7 @@ def find_clips_to_measure(
     sheet: Sheet, sources: Sequence[str], folders: Sequence[str]
 ) -> dict[str, tuple[Merge | None, tuple[str, ...]]]:
     """Clips whose measures say something in the overview, by key: sources, and what two of them would make merged."""
-    wanted: dict[str, tuple[Merge | None, tuple[str, ...]]] = {
+    wanted_measures: dict[str, tuple[Merge | None, tuple[str, ...]]] = {
         sheet.key(source_ref(source)): (None, (source_ref(source),)) for source in sources
     }
     groups, _ = find_groups(sheet, sources, folders)
@@ -106,8 +106,8 @@ def find_clips_to_measure(
             turn.outcome([sheet.info(ref) for ref in inputs])
         except TurnInputError:
             continue
-        wanted.setdefault(sheet.key_of_result(turn, inputs, 0), (turn, inputs))
-    return wanted
+        wanted_measures.setdefault(sheet.key_of_result(turn, inputs, 0), (turn, inputs))
+    return wanted_measures
 
 
 def describe(
@@ -148,10 +148,10 @@ def _group(sheet: Sheet, group: Group, users: Sequence[Step], measures: Mapping[
     except TurnInputError as error:
         refusal = add_label(Finding(code=error.code, message=error.message))
         return GroupOverview(group, False, error.message, Judgement(findings=(refusal,)))
-    known = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "stereo-pair" else None
+    measured = measures.get(sheet.key_of_result(turn, group.members, 0)) if group.kind == "stereo-pair" else None
     form = outcome.outputs[0].form
-    judgement = _about_pair(outcome.findings, [info.name for info in infos], form, known)
-    return GroupOverview(group, False, None, judgement, None if group.by_hand else _doubt(group, infos, known))
+    judgement = _about_pair(outcome.findings, [info.name for info in infos], form, measured)
+    return GroupOverview(group, False, None, judgement, None if group.by_hand else _doubt(group, infos, measured))
 
 
 def _doubt(group: Group, infos: Sequence[ClipInfo], measures: Measures | None) -> str | None:
@@ -184,9 +184,9 @@ def _step(sheet: Sheet, step: Step, measures: Mapping[str, Measures]) -> StepOve
         [[name for name, gain in zip(channels, next(rows), strict=True) if gain] for _ in range(output.form.channels)]
         for output in outcome.outputs
     ]
-    known = measures.get(sheet.key(refs[0])) if isinstance(step.turn, Merge) and len(infos) == 2 else None
-    pair = [carries[0][0][0], carries[0][1][0]] if known else []
-    judgement = _about_pair(outcome.findings, pair, outcome.outputs[0].form, known)
+    measured = measures.get(sheet.key(refs[0])) if isinstance(step.turn, Merge) and len(infos) == 2 else None
+    pair = [carries[0][0][0], carries[0][1][0]] if measured else []
+    judgement = _about_pair(outcome.findings, pair, outcome.outputs[0].form, measured)
     return StepOverview(step, None, tuple(infos), refs, carries, judgement)
 
 

@@ -74,34 +74,34 @@ def prepare(sheet: Sheet, overview: JobOverview, judgements: Mapping[str, Judgem
     are known. What a line takes already, or is archived, is left alone; what was dismissed is not asked again.
     """
     used = {ref for step in sheet.plan.steps for ref in step.inputs}
-    shown = [ref for source in sheet.sources if (ref := source_ref(source)) not in sheet.plan.archived]
-    free = {ref for ref in shown if ref not in used}
+    refs = [ref for source in sheet.sources if (ref := source_ref(source)) not in sheet.plan.archived]
+    free = {ref for ref in refs if ref not in used}
     safe: list[Suggestion] = []
-    asked: list[Question] = []
+    questions: list[Question] = []
     for group in overview.groups:
         if not group.done and free.issuperset(group.group.members):
             safe += _merged(sheet, group)
-            asked += _about_group(sheet, group)
+            questions += _about_group(sheet, group)
     together = {ref for group in overview.groups for ref in group.group.members if not group.done}
-    for ref in shown:
+    for ref in refs:
         if ref in free and ref not in together:
             judgement = judgements.get(ref, Judgement())
             suggested = _of_one(sheet, ref, judgement)
             safe += suggested
             if not suggested:
-                asked += _about(ref, judgement.findings)
+                questions += _about(ref, judgement.findings)
     for step in overview.steps:
         if len(step.outputs) == 1 and step.outputs[0] not in used:
-            asked += _about(step.outputs[0], step.judgement.findings)
+            questions += _about(step.outputs[0], step.judgement.findings)
     for unclear in overview.unclear:
         if not free.issuperset(unclear.members):
             continue
         message = f"{unclear.name}: {unclear.reason}."
-        asked.append(Question(unclear.members[0], "ambiguous-names", message, unclear.members, None))
+        questions.append(Question(unclear.members[0], "ambiguous-names", message, unclear.members, None))
     dismissed = set(sheet.plan.dismissed)
-    open_questions = [question for question in asked if question.dismissal not in dismissed]
+    open_questions = [question for question in questions if question.dismissal not in dismissed]
     busy = {ref for line in safe for ref in line.inputs} | {ref for line in open_questions for ref in line.inputs}
-    return Preparation(tuple(safe), tuple(open_questions), tuple(ref for ref in shown if ref in free - busy))
+    return Preparation(tuple(safe), tuple(open_questions), tuple(ref for ref in refs if ref in free - busy))
 
 
 def _merged(sheet: Sheet, overview: GroupOverview) -> list[Suggestion]:

@@ -9,9 +9,9 @@ from wedge_turn.core.measure import Measures
 LOUDER_DB = 0.1
 
 
-def describe_differences(old: Form, new: Form, before: Measures | None, now: Measures | None) -> list[str]:
+def describe_differences(old: Form, new: Form, before: Measures | None, after: Measures | None) -> list[str]:
     """How a file differs from the one whose place it takes, as far as both are measured; empty where it doesn't."""
-    return list(_of_forms(old, new)) + list(_of_levels(before, now))
+    return list(_of_forms(old, new)) + list(_of_levels(before, after))
 
 
 def _of_forms(old: Form, new: Form) -> Iterator[str]:
@@ -30,10 +30,10 @@ def _of_forms(old: Form, new: Form) -> Iterator[str]:
             yield f"starts {_time(abs(later), new.rate)} {'later' if later > 0 else 'earlier'}"
 
 
-def _of_levels(before: Measures | None, now: Measures | None) -> Iterator[str]:
-    if before is None or now is None:
+def _of_levels(before: Measures | None, after: Measures | None) -> Iterator[str]:
+    if before is None or after is None:
         return
-    levels = before.whole.rms_dbfs, now.whole.rms_dbfs
+    levels = before.whole.rms_dbfs, after.whole.rms_dbfs
     if levels[0] is None or levels[1] is None:
         return
     by = levels[1] - levels[0]

@@ -110,13 +110,13 @@ def _about_starts(files: Sequence[SessionFile]) -> Iterator[Found]:
 
 def _out_of_order(starts: Sequence[float | None]) -> int | None:
     """The place of the one start without which all others rise; None where they rise anyway, or not without it."""
-    known = [start for start in starts if start is not None]
-    fall = next((n for n, (one, other) in enumerate(pairwise(known)) if one > other), None)
-    if len(known) < len(starts) or fall is None:
+    known_starts = [start for start in starts if start is not None]
+    fall = next((n for n, (one, other) in enumerate(pairwise(known_starts)) if one > other), None)
+    if len(known_starts) < len(starts) or fall is None:
         return None
 
     def rise(without: int) -> bool:
-        return all(one < other for one, other in pairwise(known[:without] + known[without + 1 :]))
+        return all(one < other for one, other in pairwise(known_starts[:without] + known_starts[without + 1 :]))
 
     return next((n for n in (fall, fall + 1) if rise(n)), None)
 
@@ -128,14 +128,14 @@ def _about_halves(files: Sequence[SessionFile]) -> Iterator[Found]:
         folders[file.folder].append(file)
     for members in folders.values():
         sides: dict[str, set[str]] = defaultdict(set)
-        said: list[tuple[SessionFile, str, str]] = []
+        halves: list[tuple[SessionFile, str, str]] = []
         for file in members:
             for reading in read_name(file.name):
                 if reading.family == "speakers":
                     sides[reading.shared.casefold()].add(reading.mark)
                     if file.form.channels == 1 and reading.mark in _COUNTERPART:
-                        said.append((file, reading.shared, reading.mark))
-        for file, shared, mark in said:
+                        halves.append((file, reading.shared, reading.mark))
+        for file, shared, mark in halves:
             channel, other, counterpart = _COUNTERPART[mark]
             if sides[shared.casefold()] == {mark}:
                 yield (
@@ -200,11 +200,11 @@ def _about_gain(files: Sequence[SessionFile]) -> Iterator[Found]:
         measured = [(file, file.measures) for file in group if file.measures is not None]
         if len(measured) < MIN_FILES or len(measured) < len(group):
             continue
-        found = [
+        matches = [
             [step for other in measured if (step := _same_step(other[1].level_steps, wanted))]
             for wanted in measured[0][1].level_steps
         ]
-        everywhere = [steps for steps in found if len(steps) == len(measured)]
+        everywhere = [steps for steps in matches if len(steps) == len(measured)]
         if everywhere:
             steps = max(everywhere, key=lambda same: abs(same[0].change_db))
             change = sum(step.change_db for step in steps) / len(steps)
@@ -320,12 +320,12 @@ def _series(files: Sequence[SessionFile]) -> list[list[tuple[int, SessionFile]]]
     groups: dict[tuple[str, str, str, int], dict[int, SessionFile]] = defaultdict(dict)
     twice: set[tuple[str, str, str, int]] = set()
     for file in files:
-        if found := _NUMBER.match(file.name):
-            padded = len(found["number"]) if found["number"].startswith("0") else 0
-            key = file.folder, found["before"].casefold(), found["after"].casefold(), padded
-            if int(found["number"]) in groups[key]:
+        if match := _NUMBER.match(file.name):
+            padded = len(match["number"]) if match["number"].startswith("0") else 0
+            key = file.folder, match["before"].casefold(), match["after"].casefold(), padded
+            if int(match["number"]) in groups[key]:
                 twice.add(key)
-            groups[key][int(found["number"])] = file
+            groups[key][int(match["number"])] = file
     merged: dict[tuple[str, str, str], dict[int, SessionFile]] = defaultdict(dict)
     for (folder, before, after, padded), members in groups.items():
         if (folder, before, after, padded) not in twice:

@@ -60,7 +60,7 @@ class Spectrum:
         hertz = np.arange(self.power.size) * self.rate / SIZE
         highest = min(HIGHEST, self.rate / 2 - _FROM_NYQUIST - _ABOVE[1])
         levels = 10 * np.log10(np.maximum(self.power, self.power.max() * 1e-20))
-        found = None
+        sharp_end = None
         for edge in np.arange(LOWEST, highest + 1, STEP).tolist():
             below, above = (
                 float(levels[(hertz >= edge + lower) & (hertz < edge + upper)].mean())
@@ -68,6 +68,6 @@ class Spectrum:
             )
             drop = round(below - above, 1)
             sounds = below - float(levels.max()) >= MIN_SOUND_DB
-            if sounds and drop >= MIN_DROP_DB and (found is None or drop > found.drop_db):
-                found = SharpEnd(hertz=edge, drop_db=drop)
-        return found
+            if sounds and drop >= MIN_DROP_DB and (sharp_end is None or drop > sharp_end.drop_db):
+                sharp_end = SharpEnd(hertz=edge, drop_db=drop)
+        return sharp_end

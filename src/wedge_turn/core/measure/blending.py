@@ -149,8 +149,8 @@ def _best(low: _LowEnd, rate: int, late: Lateness) -> BestSum | None:
 
 def _to_a_quarter(samples: float) -> float:
     """A delay as it is set: to the whole sample where that is as good, since such a delay changes no sample."""
-    whole = round(samples)
-    return float(whole if abs(samples - whole) <= WHOLE_WITHIN else round(samples * FINER) / FINER)
+    whole_samples = round(samples)
+    return float(whole_samples if abs(samples - whole_samples) <= WHOLE_WITHIN else round(samples * FINER) / FINER)
 
 
 def _decibels(more: Real) -> Real:

@@ -68,12 +68,12 @@ class CrossSpectra:
         whitened = self.whitened / self.count
         # What lies far below the loudest is noise of the room or of the last bit, and says nothing.
         power = self.powers.sum(axis=0)
-        heard = power > power[self.first :].max() * 1e-6
-        heard[: self.first] = False
-        heard[int(0.45 * self.size) :] = False
-        whitened = np.where(heard, whitened, 0)
+        audible = power > power[self.first :].max() * 1e-6
+        audible[: self.first] = False
+        audible[int(0.45 * self.size) :] = False
+        whitened = np.where(audible, whitened, 0)
         # L·R* of a right side d samples late turns by +d: its transform has the peak at lag −d. In half samples.
-        lags = scipy.fft.irfft(np.conj(whitened), 2 * self.size) * self.size / max(1, int(heard.sum()))
+        lags = scipy.fft.irfft(np.conj(whitened), 2 * self.size) * self.size / max(1, int(audible.sum()))
         reach = 2 * min(self.size // 2 - 1, int(MAX_DELAY * self.rate))
         near = np.concatenate([lags[-reach:], lags[: reach + 1]])
         best = int(np.argmax(np.abs(near)))
@@ -88,13 +88,13 @@ class CrossSpectra:
     def bands(self) -> list[BandCorrelation]:
         """The correlation of the bands in which both channels sound."""
         hertz = np.arange(self.cross.size) * self.rate / self.size
-        bands, whole = [], float(self.powers.sum())
+        bands, total = [], float(self.powers.sum())
         for low, high in pairwise(BANDS):
             inside = (hertz >= low) & (hertz < high)
             left, right = self.powers[:, inside].sum(axis=1).tolist()
             if left * right > 0:
                 together = float(self.cross[inside].real.sum()) / math.sqrt(left * right)
-                level = 10 * math.log10((left + right) / whole)
+                level = 10 * math.log10((left + right) / total)
                 bands.append(
                     BandCorrelation(low_hz=low, high_hz=high, correlation=round(together, 3), level_db=round(level, 1))
                 )

@@ -21,10 +21,10 @@ MAX_GAIN: Final = 48.0
 def match_loudness(measures: Measures) -> tuple[float, ...] | None:
     """A gain in dB, to hundredths, for each channel; None for one channel, and where one is silent or too quiet."""
     levels = [(channel.loudness_lufs, channel.true_peak_dbtp) for channel in measures.channels]
-    known = [(loudness, peak) for loudness, peak in levels if loudness is not None and peak is not None]
-    if len(known) < 2 or len(known) < len(levels):
+    measured = [(loudness, peak) for loudness, peak in levels if loudness is not None and peak is not None]
+    if len(measured) < 2 or len(measured) < len(levels):
         return None
-    loudest = max(loudness for loudness, _ in known)
-    excess = max(0.0, *(peak + loudest - loudness - MAX_DBTP for loudness, peak in known))
-    gains = tuple(round(loudest - loudness - excess, 2) for loudness, _ in known)
+    loudest = max(loudness for loudness, _ in measured)
+    excess = max(0.0, *(peak + loudest - loudness - MAX_DBTP for loudness, peak in measured))
+    gains = tuple(round(loudest - loudness - excess, 2) for loudness, _ in measured)
     return gains if max(gains) <= MAX_GAIN else None

@@ -47,9 +47,9 @@ class Hum:
         if piece % self.every:
             return
         # Each frame of the low end is the mean of some: what that lets through from above counts as no hum.
-        whole = block[: len(block) // self.factor * self.factor]
-        self._low.append(whole.reshape(-1, self.factor, block.shape[1]).mean(axis=1))
-        self._squares += (whole**2).sum(axis=0) / self.factor
+        even = block[: len(block) // self.factor * self.factor]
+        self._low.append(even.reshape(-1, self.factor, block.shape[1]).mean(axis=1))
+        self._squares += (even**2).sum(axis=0) / self.factor
         if place == self.together - 1:
             self._finish()
 
@@ -89,12 +89,12 @@ def _on_harmonics(power: NDArray[np.float32], mains: int, rate: float) -> float:
     strongest = max(range(1, 4), key=lambda n: power[np.abs(hertz - n * mains) <= NEAR].max(initial=0.0))
     near = np.flatnonzero(np.abs(hertz - strongest * mains) <= NEAR)
     peak = int(near[np.argmax(power[near])])
-    found = _peak_between(power, peak) * hertz[1] / strongest
-    if abs(found - mains) > OFF_BY:
+    exact = _peak_between(power, peak) * hertz[1] / strongest
+    if abs(exact - mains) > OFF_BY:
         return 0.0
     on = np.zeros(power.size, np.bool_)
     for n in range(1, HARMONICS + 1):
-        on |= np.abs(hertz - n * found) <= NEAR
+        on |= np.abs(hertz - n * exact) <= NEAR
     return float(power[on].sum())
 
 

@@ -128,11 +128,11 @@ def full_scale_runs(block: Floats, c: int, low: float, high: float, least: int, 
     sign, length = run[0], run[1]
     for t in range(block.shape[0]):
         x = block[t, c]
-        now = 1 if x >= high else (-1 if x <= low else 0)
-        if now != 0 and now == sign:
+        state = 1 if x >= high else (-1 if x <= low else 0)
+        if state != 0 and state == sign:
             length += 1
         else:
-            sign, length = now, 1 if now != 0 else 0
+            sign, length = state, 1 if state != 0 else 0
         if length == least:
             run[2] += 1
             run[3] += least

@@ -128,11 +128,11 @@ class _Cross:
     def spectrum(self) -> tuple[Spectrum, int]:
         """The lines that are heard, averaged, and how many they are."""
         band = self._power[self._first : self._last]
-        heard = np.zeros(self._power.size, np.bool_)
-        heard[self._first : self._last] = band > band.max(initial=0.0) * HEARD_BELOW
+        audible = np.zeros(self._power.size, np.bool_)
+        audible[self._first : self._last] = band > band.max(initial=0.0) * HEARD_BELOW
         lines = self._whitened / max(1, self._windows)
-        lines[~heard] = 0
-        return lines, int(heard.sum())
+        lines[~audible] = 0
+        return lines, int(audible.sum())
 
     def include(self, other: "_Cross") -> None:
         """Add the windows of another."""
@@ -144,9 +144,9 @@ class _Cross:
         """The correlation from −reach to +reach in half samples, ±1 at the most. By whole samples a delay that ends in
         a half would have a third of its peak between two of them.
         """
-        spectrum, heard = self.spectrum
-        whole = scipy.fft.irfft(spectrum, 2 * self.size) * self.size / max(1, heard)
-        near: NDArray[np.float64] = np.concatenate([whole[-2 * self.reach :], whole[: 2 * self.reach + 1]])
+        spectrum, weight = self.spectrum
+        correlation = scipy.fft.irfft(spectrum, 2 * self.size) * self.size / max(1, weight)
+        near: NDArray[np.float64] = np.concatenate([correlation[-2 * self.reach :], correlation[: 2 * self.reach + 1]])
         return near
 
     def peak_near(self, lag: float, finer: int = FINER) -> float:

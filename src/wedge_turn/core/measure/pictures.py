@@ -102,9 +102,9 @@ def draw_waveform(signal: Signal, folder: Path, start: int, per: int, bins: int)
     channels = signal.form.channels
     check_picture_request(start, per, bins)
     rows, counts = _rows(signal, folder, start, per, bins)
-    shown = rows[:, : 3 * channels].copy()
-    shown[:, 2::3] = np.sqrt(shown[:, 2::3] / counts[:, None])
-    return shown
+    columns = rows[:, : 3 * channels].copy()
+    columns[:, 2::3] = np.sqrt(columns[:, 2::3] / counts[:, None])
+    return columns
 
 
 def draw_correlation(signal: Signal, folder: Path, start: int, per: int, bins: int) -> PictureRows:

@@ -164,7 +164,7 @@ class _Accumulator:
             )
             for c in range(self.channels)
         ]
-        whole = _levels(
+        levels = _levels(
             self.peaks.max(),
             highest.max(),
             float(squares.mean()),
@@ -184,7 +184,7 @@ class _Accumulator:
             change = find_polarity_change(cross, energy[:, 0], energy[:, 1], step)
             sides = _sides(squares, mid, side, energy[whole_steps], self.spectra, change)
         return Measures(
-            whole=whole,
+            whole=levels,
             channels=channels,
             sides=sides,
             damaged=damaged,
@@ -247,10 +247,10 @@ def _steady(means: Floats) -> Floats:
 def _envelopes(energy: Floats) -> float | None:
     """Correlation of the levels of two channels along time, in dB over stretches of 100 ms in which either sounds."""
     loudest = energy.max(initial=0.0)
-    heard = energy[energy.max(axis=1) > loudest * 1e-5] if loudest > 0 else energy[:0]
-    if len(heard) < 10:
+    audible = energy[energy.max(axis=1) > loudest * 1e-5] if loudest > 0 else energy[:0]
+    if len(audible) < 10:
         return None
-    levels = 10 * np.log10(np.maximum(heard, loudest * 1e-6))
+    levels = 10 * np.log10(np.maximum(audible, loudest * 1e-6))
     if (levels.std(axis=0) < 1e-9).any():
         return None
     return _rounded(float(np.corrcoef(levels.T)[0, 1]), 4)

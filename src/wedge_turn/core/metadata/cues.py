@@ -64,11 +64,11 @@ def chunks_of(points: Sequence[Point]) -> Carried:
     """The chunks that hold these points; none where there are none."""
     if not points:
         return ()
-    cue = [_POINT.pack(number, one.place, b"data", 0, 0, one.place) for number, one in enumerate(points, 1)]
+    cue = [_POINT.pack(number, point.place, b"data", 0, 0, point.place) for number, point in enumerate(points, 1)]
     labels = [
-        _part(b"labl", struct.pack("<I", number) + one.label.encode() + b"\0")
-        for number, one in enumerate(points, 1)
-        if one.label
+        _part(b"labl", struct.pack("<I", number) + point.label.encode() + b"\0")
+        for number, point in enumerate(points, 1)
+        if point.label
     ]
     cues = (b"cue ", struct.pack("<I", len(points)) + b"".join(cue))
     return (cues, (b"LIST", b"adtl" + b"".join(labels))) if labels else (cues,)

@@ -43,7 +43,7 @@ def read_flac_chunks(path: Path) -> Carried:
 
 
 def _chunks(path: Path) -> Iterator[tuple[bytes, bytes]]:
-    held = 0
+    total = 0
     with path.open("rb") as file:
         if file.read(4) != MARK:
             return
@@ -53,9 +53,9 @@ def _chunks(path: Path) -> Iterator[tuple[bytes, bytes]]:
                 return
             (word,) = struct.unpack(">I", head)
             kind, length = word >> 24 & 0x7F, word & _MAX_LENGTH
-            if kind == _APPLICATION and length >= 12 and held + length <= _MAX_BYTES:
+            if kind == _APPLICATION and length >= 12 and total + length <= _MAX_BYTES:
                 content = file.read(length)
-                held += length
+                total += length
                 name, size = struct.unpack_from("<4sI", content.ljust(12, b"\0"), 4)
                 if content[:4] == _ID and name not in _DESCRIBES and 12 + size <= len(content):
                     yield name, content[12 : 12 + size]

@@ -62,10 +62,10 @@ def with_tracks(body: bytes, tracks: Sequence[Track]) -> bytes | None:
     listed = root.find(_LIST)
     if listed is None:
         return body
-    kept = [child for child in listed if child.tag not in ("TRACK_COUNT", _TRACK)]
+    others = [child for child in listed if child.tag not in ("TRACK_COUNT", _TRACK)]
     listed.clear()
     listed.extend(_described(tracks))
-    listed.extend(kept)
+    listed.extend(others)
     return _written(root)
 
 

@@ -114,28 +114,30 @@ def _line_tracks(chunks: Carried) -> dict[int, Track]:
 def with_track_lines(body: bytes, tracks: tuple[Track, ...]) -> bytes:
     """A bext chunk whose description names these channels, where it named any before."""
     lines = _text(body[_DESCRIPTION]).splitlines()
-    found = [_LINE.match(line) for line in lines]
-    named = [n for n, line in enumerate(found) if line and _TRACK_KEY.fullmatch(line[1])]
+    matches = [_LINE.match(line) for line in lines]
+    named = [n for n, line in enumerate(matches) if line and _TRACK_KEY.fullmatch(line[1])]
     if not named:
         return body
     prefix = lines[named[0]].split("TRK")[0]
     new = [f"{prefix}TRK{n}={track.name}" for n, track in enumerate(tracks, 1) if track.name]
-    kept = [line for n, line in enumerate(lines) if n not in named]
+    other_lines = [line for n, line in enumerate(lines) if n not in named]
     at = sum(1 for n in range(named[0]) if n not in named)
-    text = "\r\n".join([*kept[:at], *new, *kept[at:]]).encode("utf-8", "replace")[:256]
+    text = "\r\n".join([*other_lines[:at], *new, *other_lines[at:]]).encode("utf-8", "replace")[:256]
     return text.ljust(256, b"\0") + body[256:]
 
 
 def frame_rate_in(chunks: Carried) -> FrameRate | None:
     """The frame rate that the start time is counted in, where the file says one."""
     root = _ixml(chunks)
-    if root is not None and (said := parse_frame_rate(text_of(root, "SPEED/TIMECODE_RATE"))):
+    if root is not None and (frame_rate := parse_frame_rate(text_of(root, "SPEED/TIMECODE_RATE"))):
         drop = text_of(root, "SPEED/TIMECODE_FLAG").upper() == "DF"
-        return said.model_copy(update={"drop": drop and said.can_drop_frames})
+        return frame_rate.model_copy(update={"drop": drop and frame_rate.can_drop_frames})
     bext = next((body for name, body in chunks if name == b"bext"), b"")
     rate, _, flag = _lines(bext).get("SPEED", "").partition("-")
-    said = parse_frame_rate(rate)
-    return said and said.model_copy(update={"drop": flag.upper().startswith("DF") and said.can_drop_frames})
+    frame_rate = parse_frame_rate(rate)
+    return frame_rate and frame_rate.model_copy(
+        update={"drop": flag.upper().startswith("DF") and frame_rate.can_drop_frames}
+    )
 
 
 def start_in(chunks: Carried, rate: int) -> int | None:
@@ -166,8 +168,8 @@ def _said(root: Element | None, name: str) -> str:
 
 
 def _lines(bext: bytes) -> dict[str, str]:
-    found = (_LINE.match(line.strip()) for line in _text(bext[_DESCRIPTION]).splitlines())
-    return {line[1]: line[2].strip() for line in found if line}
+    matches = (_LINE.match(line.strip()) for line in _text(bext[_DESCRIPTION]).splitlines())
+    return {line[1]: line[2].strip() for line in matches if line}
 
 
 def _text(field: bytes) -> str:

@@ -80,20 +80,20 @@ def split_name(name: str) -> tuple[str, str]:
     return stem(name), name[len(stem(name)) :]
 
 
-def make_file_names(wanted: Iterable[tuple[str, str]]) -> list[str]:
+def make_file_names(stems: Iterable[tuple[str, str]]) -> list[str]:
     """A file name for each name and extension that common file systems take, different even where upper and lower case
     are the same.
     """
-    taken: set[str] = set()
+    used: set[str] = set()
     names: list[str] = []
-    for want, extension in wanted:
+    for want, extension in stems:
         base = sanitize_filename(unicodedata.normalize("NFC", want), replacement_text="_", platform="universal")
         base = "".join(c for c in base if unicodedata.category(c) not in ("Cc", "Cf", "Cs", "Co", "Cn"))
         base = shorten(base.strip(" ."), MAX_NAME).rstrip(" .") or "clip"
         name, number = base, 1
-        while (name + extension).casefold() in taken:
+        while (name + extension).casefold() in used:
             number += 1
             name = f"{base} ({number})"
-        taken.add((name + extension).casefold())
+        used.add((name + extension).casefold())
         names.append(name + extension)
     return names

@@ -58,7 +58,7 @@ def _is_pattern(text: str) -> str:
         if field is None:
             continue
         if field not in FIELDS or conversion:
-            raise ValueError(f"there is no {{{field}}}; there are {', '.join(f'{{{one}}}' for one in FIELDS)}")
+            raise ValueError(f"there is no {{{field}}}; there are {', '.join(f'{{{known}}}' for known in FIELDS)}")
         if spec and (field != "n" or not _NUMBER.fullmatch(spec)):
             raise ValueError(f"{{{field}:{spec}}} can't be written: only {{n}} has digits, as in {{n:03}}")
     return text

@@ -144,9 +144,9 @@ def _read(shared: str, mark: str) -> Iterator[Reading]:
         "mid-side": _MID_SIDE.get(mark.lower()),
         "numbers": mark if mark.isdigit() else None,
     }
-    for family, meant in meanings.items():
-        if meant is not None:
-            yield Reading(shared or _NAMELESS[family], family, meant)
+    for family, meaning in meanings.items():
+        if meaning is not None:
+            yield Reading(shared or _NAMELESS[family], family, meaning)
 
 
 def find_layout(speakers: Iterable[str]) -> LayoutName | None:
@@ -164,13 +164,13 @@ def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tup
     like_speakers = _find_like_speakers(names, places)
     sets: list[NameSet] = []
     ambiguities: list[Ambiguity] = []
-    taken: set[int] = set()
+    used: set[int] = set()
     # A name that says a speaker is not read as a number as well: families are gone through in this order.
     for family in _FAMILIES:
         matches = [
             match
             for key, members in groups.items()
-            if key[2] == family and not any(i in taken for i, _ in members)
+            if key[2] == family and not any(i in used for i, _ in members)
             for match in [_match(family, members)]
             if match is not None
         ]
@@ -187,7 +187,7 @@ def find_sets(names: Sequence[str], folders: Sequence[str] | None = None) -> tup
                 ambiguities.append(Ambiguity(match.name, (*match.members, *more), reason))
             else:
                 sets.append(match)
-        taken |= set(uses)
+        used |= set(uses)
     sets.sort(key=lambda match: min(match.members))
     return sets, ambiguities
 
@@ -220,11 +220,11 @@ def _match(family: Family, members: list[tuple[int, Reading]]) -> NameSet | Ambi
 
 def _find_like_speakers(names: Sequence[str], places: Sequence[str]) -> dict[tuple[str, str], list[int]]:
     """Names that end like a speaker, by their folder and what is before it."""
-    found: dict[tuple[str, str], list[int]] = defaultdict(list)
+    groups: dict[tuple[str, str], list[int]] = defaultdict(list)
     for i, name in enumerate(names):
         if (last := _LAST_WORD.match(name)) and _LIKE_A_SPEAKER.fullmatch(last["word"]):
-            found[places[i], last["stem"].casefold()].append(i)
-    return found
+            groups[places[i], last["stem"].casefold()].append(i)
+    return groups
 
 
 def _further_speakers(

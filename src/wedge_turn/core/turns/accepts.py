@@ -67,5 +67,5 @@ def _given(inputs: Sequence[ClipInfo]) -> str:
     if len(inputs) == 1:
         return f"{inputs[0].name} has {channels[0]} channel{'' if channels[0] == 1 else 's'}"
     counts = ["is mono" if n == 1 else "is stereo" if n == 2 else f"has {n} channels" for n in channels]
-    said = " and ".join(f"{clip.name} {count}" for clip, count in zip(inputs, counts, strict=True))
-    return f"{len(inputs)} were given: {said}"
+    listed = " and ".join(f"{clip.name} {count}" for clip, count in zip(inputs, counts, strict=True))
+    return f"{len(inputs)} were given: {listed}"

@@ -49,9 +49,9 @@ class Align(Turn):
         frames = clip.form.frames + math.ceil(max(offsets))
         form = clip.form.model_copy(update={"frames": frames, "container": "WAV"})
         outputs, matrix = (Output(clip.name, form),), np.eye(clip.form.channels)
-        whole = tuple(int(offset) for offset in offsets)
-        if whole == offsets:
-            return MatrixOutcome(outputs, matrix, whole, frames)
+        whole_frames = tuple(int(offset) for offset in offsets)
+        if whole_frames == offsets:
+            return MatrixOutcome(outputs, matrix, whole_frames, frames)
         return WindowOutcome(outputs, matrix, frames, keeps_samples=True)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002

@@ -105,8 +105,8 @@ class Centre(Turn):
     @property
     def words(self) -> str:
         what = "voice" if self.method == "voice" else "centre"
-        done = {"sides": f"remove the {what}", "centre": f"keep the {what}", "both": f"separate {what} and sides"}
-        return done[self.keep] + (" by difference" if self.method == "difference" else "")
+        actions = {"sides": f"remove the {what}", "centre": f"keep the {what}", "both": f"separate {what} and sides"}
+        return actions[self.keep] + (" by difference" if self.method == "difference" else "")
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> WindowOutcome:
         clip = inputs[0]
@@ -185,9 +185,9 @@ class Centre(Turn):
 
     def band(self, rate: int) -> tuple[float, float]:
         """The limits in Hz: 0 and half the rate where there are none."""
-        given = WEDGE_BAND if self.method == "wedge" else (0.0, rate / 2)
-        low = given[0] if self.low_hz is None else self.low_hz
-        high = given[1] if self.high_hz is None else rate / 2 if self.high_hz == "max" else self.high_hz
+        default = WEDGE_BAND if self.method == "wedge" else (0.0, rate / 2)
+        low = default[0] if self.low_hz is None else self.low_hz
+        high = default[1] if self.high_hz is None else rate / 2 if self.high_hz == "max" else self.high_hz
         return low, min(high, rate / 2)
 
     def _side_channels(self, clip: ClipInfo) -> int:

@@ -60,13 +60,13 @@ class DC(Turn):
     def _offsets(self, clip: ClipInfo) -> list[float]:
         """The offset of each channel in full scale. Raises TurnInputError where as many were not given."""
         channels, stored = clip.form.channels, clip.form.stored
-        given = self.offset * channels if len(self.offset) == 1 else self.offset
-        if len(given) != channels:
-            raise TurnInputError(f"{clip.name} has {channels} channels; dc was given {len(given)} offsets")
+        offsets = self.offset * channels if len(self.offset) == 1 else self.offset
+        if len(offsets) != channels:
+            raise TurnInputError(f"{clip.name} has {channels} channels; dc was given {len(offsets)} offsets")
         if stored.is_float:
-            return [percent / 100 for percent in given]
+            return [percent / 100 for percent in offsets]
         steps = 2.0 ** (stored.bits - 1)
-        return [round(percent / 100 * steps) / steps for percent in given]
+        return [round(percent / 100 * steps) / steps for percent in offsets]
 
 
 def _percent(offset: float) -> str:

@@ -46,10 +46,10 @@ class Decode(Turn):
             matrix[row][mid_at] = k
             matrix[row][side_at] = sign * side
         clip = inputs[0]
-        whole = ClipInfo(
+        decoded = ClipInfo(
             self._name(inputs), clip.form.model_copy(update={"channels": 2, "speaker_mask": speaker_mask(("FL", "FR"))})
         )
-        outcome = matrix_outcome(whole, matrix)
+        outcome = matrix_outcome(decoded, matrix)
         if len(inputs) == 1:
             return outcome
         timeline = line_up(inputs, "recorded", "pad", mid_at)

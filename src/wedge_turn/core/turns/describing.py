@@ -76,8 +76,8 @@ def _describe_values(schema: dict[str, Any]) -> str:
         return str(schema["const"])
     match schema.get("type"):
         case "number" | "integer" as kind:
-            whole = "whole numbers " if kind == "integer" else ""
-            return f"{whole}{schema['minimum']:,.10g} to {schema['maximum']:,.10g}"
+            kind_of_number = "whole numbers " if kind == "integer" else ""
+            return f"{kind_of_number}{schema['minimum']:,.10g} to {schema['maximum']:,.10g}"
         case "boolean":
             return "true, false"
         case "array" if "$ref" not in schema["items"]:

@@ -59,9 +59,9 @@ class Fold(Turn):
             return outcome
         frames = clip.form.frames + math.ceil(max(later))
         output = Output(clip.name, outcome.outputs[0].form.model_copy(update={"frames": frames}))
-        whole = tuple(int(by) for by in later)
-        if whole == later:
-            return MatrixOutcome((output,), outcome.matrix, whole, frames)
+        whole_frames = tuple(int(by) for by in later)
+        if whole_frames == later:
+            return MatrixOutcome((output,), outcome.matrix, whole_frames, frames)
         return WindowOutcome((output,), outcome.matrix, frames)
 
     def computation(self, read: Callable[[int, int], Block], clip: ClipInfo) -> Computation:  # noqa: ARG002
@@ -97,9 +97,9 @@ class Fold(Turn):
     def _moved(self) -> str:
         """What is done to the right before, as a sentence."""
         by = f"{format_samples(abs(self.delay))} {'sample' if abs(self.delay) == 1 else 'samples'}"
-        done = ["inverted"] if self.flip_right else []
-        done += [f"{'delayed' if self.delay > 0 else 'advanced'} by {by}"] if self.delay else []
-        return f" The right is {' and '.join(done)} first." if done else ""
+        changes = ["inverted"] if self.flip_right else []
+        changes += [f"{'delayed' if self.delay > 0 else 'advanced'} by {by}"] if self.delay else []
+        return f" The right is {' and '.join(changes)} first." if changes else ""
 
     def _row(self) -> list[float]:
         polarity = -1 if self.flip_right else 1

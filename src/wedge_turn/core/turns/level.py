@@ -90,19 +90,19 @@ class Level(Turn):
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         clip = inputs[0]
         if len(self.gains_db) == 1:
-            said = f"Changes the level of {clip.name} by {format_db(self.gains_db[0])}"
+            sentence = f"Changes the level of {clip.name} by {format_db(self.gains_db[0])}"
         else:
             changes = ", ".join(f"channel {n} by {format_db(db)}" for n, db in enumerate(self.gains_db, 1))
-            said = f"Changes the level of {clip.name}: {changes}"
+            sentence = f"Changes the level of {clip.name}: {changes}"
         if not self.hush:
-            return f"{said}."
+            return f"{sentence}."
         lowered = []
         for channel in sorted({hush.channel for hush in self.hush}):
             own = [hush.span(clip.form) for hush in self.hush if hush.channel == channel]
             seconds = sum(end - start for start, end in own) / clip.form.rate
             lowered.append(f"{_counted(len(own))} on channel {channel} ({seconds:.3f} s)")
         hushes = " and ".join(lowered)
-        return f"{said}, with {hushes}." if any(self.gains_db) else f"Lowers {clip.name}: {hushes}."
+        return f"{sentence}, with {hushes}." if any(self.gains_db) else f"Lowers {clip.name}: {hushes}."
 
 
 def _beyond(clip: ClipInfo, hushes: int, verb: str, where: str) -> Finding:

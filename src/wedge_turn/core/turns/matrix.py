@@ -32,26 +32,26 @@ class Matrix(Turn):
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
         name = self.named()
-        known = f": {name}" if name else ""
+        named = f": {name}" if name else ""
         undone = "can" if self.ll * self.rr != self.lr * self.rl else "can't"
         left, right = _written(self.ll, self.lr), _written(self.rl, self.rr)
         return (
-            f"Left of {inputs[0].name} becomes {left}, right becomes {right}{known}. The original {undone} be recovered"
+            f"Left of {inputs[0].name} becomes {left}, right becomes {right}{named}. The original {undone} be recovered"
             " from it."
         )
 
     def named(self) -> str | None:
         """The turn that does the same, where one does."""
         rows = (self.ll, self.lr), (self.rl, self.rr)
-        known = {
+        known_matrices = {
             ((1, 0), (0, 1)): "no change", ((0, 1), (1, 0)): "a swap", ((-1, 0), (0, 1)): "left inverted",
             ((1, 0), (0, -1)): "right inverted", ((-1, 0), (0, -1)): "both channels inverted",
             ((0.5, 0.5), (0.5, -0.5)): "an encode to mid and side", ((1, 1), (1, -1)): "a decode of mid and side",
             ((1, 0), (1, 0)): "left only, on both channels", ((0, 1), (0, 1)): "right only, on both channels",
             ((0.5, 0.5), (0.5, 0.5)): "mono on both channels",
         }  # fmt: skip
-        if rows in known:
-            return known[rows]
+        if rows in known_matrices:
+            return known_matrices[rows]
         if self.ll == self.rr and self.lr == self.rl and self.ll + self.lr == 1:
             return f"a width of {self.ll - self.lr:g}"
         return None

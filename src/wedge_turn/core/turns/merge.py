@@ -100,9 +100,9 @@ class Merge(Turn):
 
     def _check(self, inputs: Sequence[ClipInfo]) -> None:
         layout = self._layout(inputs)
-        wanted = len(inputs) if layout == "discrete" else len(LAYOUTS[layout][0])
-        if len(inputs) != wanted:
-            raise TurnInputError(f"merge into {layout} takes {wanted} mono clips; {len(inputs)} were given")
+        wanted_count = len(inputs) if layout == "discrete" else len(LAYOUTS[layout][0])
+        if len(inputs) != wanted_count:
+            raise TurnInputError(f"merge into {layout} takes {wanted_count} mono clips; {len(inputs)} were given")
 
     def _layout(self, inputs: Sequence[ClipInfo]) -> LayoutName | Literal["discrete"]:
         if self.layout != "auto":

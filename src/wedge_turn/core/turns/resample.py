@@ -94,9 +94,9 @@ class Resample(Turn):
 
         def page(start: int) -> tuple[Block]:
             first = start // up - around
-            heard = read(first * down, (periods + 2 * around) * down)
-            made: Block = resample(heard, clip.form.rate, self.rate, "VHQ")
-            return (made[around * up : (around + periods) * up],)
+            block = read(first * down, (periods + 2 * around) * down)
+            resampled: Block = resample(block, clip.form.rate, self.rate, "VHQ")
+            return (resampled[around * up : (around + periods) * up],)
 
         return Computation(page, (0,), periods * up)
 

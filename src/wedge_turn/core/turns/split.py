@@ -46,15 +46,15 @@ class Split(Turn):
     )
 
     def _outcome(self, inputs: Sequence[ClipInfo]) -> MatrixOutcome:
-        whole = inputs[0]
-        channels = whole.form.channels
+        clip = inputs[0]
+        channels = clip.form.channels
         if self.parts and sum(self.parts) != channels:
-            raise TurnInputError(f"{whole.name} has {channels} channels; the parts take {sum(self.parts)}")
+            raise TurnInputError(f"{clip.name} has {channels} channels; the parts take {sum(self.parts)}")
         return MatrixOutcome(
-            outputs=tuple(Output(*result) for result in zip(self._names(whole), self._forms(whole), strict=True)),
+            outputs=tuple(Output(*result) for result in zip(self._names(clip), self._forms(clip), strict=True)),
             matrix=np.eye(channels),
             offsets=(0,) * channels,
-            frames=whole.form.frames,
+            frames=clip.form.frames,
         )
 
     def sentence(self, inputs: Sequence[ClipInfo]) -> str:
@@ -63,35 +63,35 @@ class Split(Turn):
             return f"Splits {inputs[0].name} to files of {sizes} channels, at their original levels."
         return f"Splits {inputs[0].name} to mono files, one for each channel, at their original levels."
 
-    def _spans(self, whole: ClipInfo) -> list[tuple[int, int]]:
+    def _spans(self, clip: ClipInfo) -> list[tuple[int, int]]:
         """The channels of each result, from the first up to but not including the last."""
-        return list(pairwise(accumulate(self.parts or (1,) * whole.form.channels, initial=0)))
+        return list(pairwise(accumulate(self.parts or (1,) * clip.form.channels, initial=0)))
 
-    def _names(self, whole: ClipInfo) -> list[str]:
-        rest = without_mid_side(whole.name) if whole.form.channels == 2 else None
-        stereo = whole.form.channels == 2 and not self.parts
+    def _names(self, clip: ClipInfo) -> list[str]:
+        rest = without_mid_side(clip.name) if clip.form.channels == 2 else None
+        stereo = clip.form.channels == 2 and not self.parts
         if stereo and rest and self.endings == SIDES:
             return [f"{rest}_mid", f"{rest}_side"]
-        spans = self._spans(whole)
-        labels = [_label(whole.form.labels[first:last]) for first, last in spans]
+        spans = self._spans(clip)
+        labels = [_label(clip.form.labels[first:last]) for first, last in spans]
         if all(labels) and len({label.casefold() for label in labels}) == len(labels) and self.endings == SIDES:
-            return [f"{whole.name}_{label}" for label in labels]
+            return [f"{clip.name}_{label}" for label in labels]
         if stereo:
-            return [(rest or whole.name) + ending for ending in self.endings]
-        speakers = whole.form.speakers
-        return [f"{whole.name}_{''.join(speakers[first:last]) or _numbers(first, last)}" for first, last in spans]
+            return [(rest or clip.name) + ending for ending in self.endings]
+        speakers = clip.form.speakers
+        return [f"{clip.name}_{''.join(speakers[first:last]) or _numbers(first, last)}" for first, last in spans]
 
-    def _forms(self, whole: ClipInfo) -> list[Form]:
-        speakers = whole.form.speakers
+    def _forms(self, clip: ClipInfo) -> list[Form]:
+        speakers = clip.form.speakers
         return [
-            whole.form.model_copy(
+            clip.form.model_copy(
                 update={
                     "channels": last - first,
                     "speaker_mask": speaker_mask(speakers[first:last]),
                     "container": "WAV",
                 }
             )
-            for first, last in self._spans(whole)
+            for first, last in self._spans(clip)
         ]
 
 

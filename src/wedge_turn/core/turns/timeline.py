@@ -26,18 +26,18 @@ class Timeline:
 def line_up(inputs: Sequence[ClipInfo], mode: Mode, length: Length, leading: int = 0) -> Timeline:
     """Place clips of one rate; the start of `leading` counts where they are aligned at their starts."""
     recorded = [clip.form.start_time for clip in inputs]
-    known = [time for time in recorded if time is not None]
-    all_known = len(known) == len(inputs)
-    overlaps = not all_known or max(known) < min(
-        time + clip.form.frames for time, clip in zip(known, inputs, strict=True)
+    known_times = [time for time in recorded if time is not None]
+    all_known = len(known_times) == len(inputs)
+    overlaps = not all_known or max(known_times) < min(
+        time + clip.form.frames for time, clip in zip(known_times, inputs, strict=True)
     )
     by_record = mode == "recorded" and all_known and overlaps
-    starts = known if by_record else [0] * len(inputs)
+    starts = known_times if by_record else [0] * len(inputs)
     ends = [start + clip.form.frames for start, clip in zip(starts, inputs, strict=True)]
     first, last = (min(starts), max(ends)) if length == "pad" else (max(starts), min(ends))
     start_time = first if by_record else recorded[leading]
-    if start_time is None and known:
-        start_time = known[0]
+    if start_time is None and known_times:
+        start_time = known_times[0]
     findings = (
         *_about_lengths(inputs, length, last - first),
         *_about_starts(inputs, by_record, start_time),
@@ -51,8 +51,8 @@ def _about_lengths(inputs: Sequence[ClipInfo], length: Length, frames: int) -> l
         return []
     by, rate = max(lengths) - min(lengths), inputs[0].form.rate
     shorter = min(inputs, key=lambda clip: clip.form.frames).name
-    done = "padded with silence" if length == "pad" else f"all trimmed to {frames:,} samples"
-    message = f"{shorter} is {by:,} samples ({by / rate:.3f} s) shorter: {done}."
+    how_long = "padded with silence" if length == "pad" else f"all trimmed to {frames:,} samples"
+    message = f"{shorter} is {by:,} samples ({by / rate:.3f} s) shorter: {how_long}."
     return [Finding(code="length-differs", message=message, measured={"samples": by})]
 
 
@@ -64,8 +64,8 @@ def _about_starts(inputs: Sequence[ClipInfo], by_record: bool, start_time: int |
         if not by:
             return []
         later = max(inputs, key=lambda clip: clip.form.start_time or 0).name
-        done = "aligned by timestamp" if by_record else "aligned at the file starts"
-        message = f"{later} starts {by:,} samples ({by / rate:.3f} s) later: {done}."
+        how = "aligned by timestamp" if by_record else "aligned at the file starts"
+        message = f"{later} starts {by:,} samples ({by / rate:.3f} s) later: {how}."
         return [Finding(code="start-differs", message=message, measured={"samples": by})]
     if not times:
         return []

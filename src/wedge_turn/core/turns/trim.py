@@ -91,15 +91,15 @@ class Trim(Turn):
             raise TurnInputError("the range ends before it starts", help="Give it an end after its start.")
         if of_day:
             return self._recorded(clip, start, end)
-        wanted = frames if end is None else end
-        end = min(wanted, frames)
+        last = frames if end is None else end
+        end = min(last, frames)
         if start >= end:
             raise TurnInputError(
                 f"{clip.name} is {frames / rate:.3f} s long ({frames:,} samples): the range starts at"
                 f" {start / rate:.3f} s",
                 help="Choose a range that begins within it.",
             )
-        return start, end, wanted - end
+        return start, end, last - end
 
     def _recorded(self, clip: ClipInfo, start: int, end: int | None) -> tuple[int, int, int]:
         """What was recorded between two times of day, given in samples since midnight. A recording that began the day

@@ -33,8 +33,8 @@ def _of_lines(before: Sheet, after: Sheet) -> Iterator[Change]:
         else:
             for change in _of_step(before, after, old[key][1], step):
                 yield Change(f"Line {n}: {change}", key)
-    kept = [key for key in old if key in new]
-    for key in _moved(kept, [key for key in new if key in old]):
+    in_both = [key for key in old if key in new]
+    for key in _moved(in_both, [key for key in new if key in old]):
         yield Change(f"Line {old[key][0]} moved to {new[key][0]}: {_line(after, new[key][1])}", key)
 
 
@@ -108,12 +108,12 @@ def _of_files(before: Sheet, after: Sheet) -> Iterator[str]:
         if pairing not in was.pairings:
             names = " and ".join(after.name_of(ref) for ref in pairing.members)
             yield f"{names} {'paired' if pairing.together else 'unpaired'} by hand"
-    for one in now.dismissed:
-        if one not in was.dismissed:
-            yield f"{after.name_of(one.ref)}: {one.code.replace('-', ' ')} dismissed"
-    for one in was.dismissed:
-        if one not in now.dismissed:
-            yield f"{before.name_of(one.ref)}: {one.code.replace('-', ' ')} asked about again"
+    for ref_dismissed in now.dismissed:
+        if ref_dismissed not in was.dismissed:
+            yield f"{after.name_of(ref_dismissed.ref)}: {ref_dismissed.code.replace('-', ' ')} dismissed"
+    for ref_dismissed in was.dismissed:
+        if ref_dismissed not in now.dismissed:
+            yield f"{before.name_of(ref_dismissed.ref)}: {ref_dismissed.code.replace('-', ' ')} asked about again"
 
 
 def _input(sheet: Sheet, ref: str) -> str:

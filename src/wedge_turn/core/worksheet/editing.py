@@ -43,8 +43,8 @@ def remove_line(sheet: Sheet, ids: Collection[str]) -> Plan:
         if step.id in ids and len(step.inputs) == len(outputs) == 1:
             (ref,) = step.inputs
             instead |= dict.fromkeys(outputs, instead.get(ref, ref))
-    gone = {ref for step in sheet.plan.steps if step.id in ids for ref in _refs_to(sheet.plan, step)}
-    return _without(sheet, ids, gone, instead)
+    removed = {ref for step in sheet.plan.steps if step.id in ids for ref in _refs_to(sheet.plan, step)}
+    return _without(sheet, ids, removed, instead)
 
 
 def remove_source(sheet: Sheet, source: str) -> Plan:
@@ -62,7 +62,9 @@ def replace_source(sheet: Sheet, old: str, new: str) -> Plan:
     instead = source_ref(new)
     plan = _without(sheet, (), {ref}, {ref: instead})
     pairings = tuple(
-        pairing.model_copy(update={"members": tuple(instead if one == ref else one for one in pairing.members)})
+        pairing.model_copy(
+            update={"members": tuple(instead if member == ref else member for member in pairing.members)}
+        )
         for pairing in plan.pairings
     )
     return plan.with_changes(pairings=pairings).with_archived((ref,), archived=True)
@@ -114,18 +116,18 @@ def bypass_lines(sheet: Sheet, ids: Collection[str], *, bypassed: bool) -> Plan:
     return plan
 
 
-def _without(sheet: Sheet, ids: Collection[str], gone: Collection[str], instead: Mapping[str, str]) -> Plan:
+def _without(sheet: Sheet, ids: Collection[str], removed: Collection[str], instead: Mapping[str, str]) -> Plan:
     """The plan without some steps. References that are `gone` are exchanged for those that stand `instead`, where the
     step that has them takes those, and are lost where it doesn't.
     """
-    lost = {ref: lost_ref(sheet.name_of(ref)) for ref in gone}
-    fitting = lost | {ref: lost.get(other, other) for ref, other in instead.items()}
-    now = sheet.with_plan(sheet.plan.with_changes(steps=()))
+    lost_refs = {ref: lost_ref(sheet.name_of(ref)) for ref in removed}
+    fitting = lost_refs | {ref: lost_refs.get(other, other) for ref, other in instead.items()}
+    edited = sheet.with_plan(sheet.plan.with_changes(steps=()))
     for step in sheet.plan.steps:
         if step.id not in ids:
-            longer = now.appending(_taking(step, fitting))
-            now = now.appending(_taking(step, lost)) if step.id in longer.refusals else longer
-    return now.plan
+            longer = edited.appending(_taking(step, fitting))
+            edited = edited.appending(_taking(step, lost_refs)) if step.id in longer.refusals else longer
+    return edited.plan
 
 
 def _taking(step: Step, instead: Mapping[str, str]) -> Step:

@@ -51,13 +51,13 @@ def find_groups(sheet: Sheet, sources: Sequence[str], folders: Sequence[str]) ->
     are numbered and not as long, or not of the same start, are takes and no group.
     """
     archived = set(sheet.plan.archived)
-    shown = [
+    listed = [
         (source_ref(source), folder)
         for source, folder in zip(sources, folders, strict=True)
         if source_ref(source) not in archived and sheet.info(source_ref(source)).form.channels == 1
     ]
-    refs = [ref for ref, _ in shown]
-    sets, ambiguities = find_sets([sheet.info(ref).name for ref in refs], [folder for _, folder in shown])
+    refs = [ref for ref, _ in listed]
+    sets, ambiguities = find_sets([sheet.info(ref).name for ref in refs], [folder for _, folder in listed])
     by_hand = {frozenset(pairing.members): pairing for pairing in sheet.plan.pairings}
     groups = []
     for match in sets:

@@ -114,13 +114,13 @@ def smallest_exact_encoding(
     So a mix keeps the depth of its sources, and is dithered where that does not hold it; an encode gets its bit more;
     and a decode of an encode is as deep as what was encoded.
     """
-    heard = [stored[tap.source] for channel in taps for tap in channel] or list(inputs)
-    if any(encoding.is_float for encoding in heard):
-        return BY_DEPTH["float"] if max(e.bits for e in heard) <= 24 else BY_DEPTH["double"]
+    sources = [stored[tap.source] for channel in taps for tap in channel] or list(inputs)
+    if any(encoding.is_float for encoding in sources):
+        return BY_DEPTH["float"] if max(e.bits for e in sources) <= 24 else BY_DEPTH["double"]
     most = max(encoding.bits for encoding in inputs) + extra_bits
     needed = bits_needed(taps, stored)
     bits = most if needed is None else min(needed, most)
-    bits = max(bits, *(encoding.bits for encoding in heard))
+    bits = max(bits, *(encoding.bits for encoding in sources))
     return min((e for e in ENCODINGS.values() if e.bits >= bits), key=lambda e: (e.is_float, e.width))
 
 

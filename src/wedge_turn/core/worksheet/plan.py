@@ -87,8 +87,8 @@ class Step(BaseModel):
         """What is done, and over what of it."""
         if self.bypassed:
             return f"Bypassed: {inputs[0].name} passes unchanged."
-        said = self.turn.sentence(inputs)
-        return said if self.over is None else f"{said} {self.over.sentence(inputs[0].form)}"
+        sentence = self.turn.sentence(inputs)
+        return sentence if self.over is None else f"{sentence} {self.over.sentence(inputs[0].form)}"
 
     @property
     def words(self) -> str:
@@ -177,16 +177,16 @@ class Plan(BaseModel):
 
     def without_source(self, source: str) -> "Plan":
         """The plan without anything said of a source; what its steps take is the caller's to replace."""
-        gone = source_ref(source)
+        removed = source_ref(source)
         return self.with_changes(
-            pairings=tuple(pairing for pairing in self.pairings if gone not in pairing.members),
-            archived=tuple(ref for ref in self.archived if ref != gone),
-            dismissed=tuple(one for one in self.dismissed if one.ref != gone),
+            pairings=tuple(pairing for pairing in self.pairings if removed not in pairing.members),
+            archived=tuple(ref for ref in self.archived if ref != removed),
+            dismissed=tuple(dismissal for dismissal in self.dismissed if dismissal.ref != removed),
         )
 
     def with_dismissals(self, dismissals: Sequence[Dismissal], *, dismissed: bool) -> "Plan":
         """Findings dismissed, or asked about again."""
-        rest = tuple(one for one in self.dismissed if one not in dismissals)
+        rest = tuple(dismissal for dismissal in self.dismissed if dismissal not in dismissals)
         return self.with_changes(dismissed=(*rest, *dismissals) if dismissed else rest)
 
     def with_pairing(self, pairing: Pairing) -> "Plan":

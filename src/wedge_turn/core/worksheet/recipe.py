@@ -211,11 +211,11 @@ def _in_channel_order(sheet: Sheet, step: Step) -> Step:
 
 def _roles(sheet: Sheet, steps: Sequence[Step], inside: Collection[str]) -> dict[str, Role]:
     """The role of each clip that lines take from elsewhere, by its reference, in the order in which they are taken."""
-    found: dict[str, Role] = {}
+    roles: dict[str, Role] = {}
     sets = 0
     for step in steps:
         outside = [ref for ref in step.inputs if not (parse_ref(ref)[0] == "step" and parse_ref(ref)[1] in inside)]
-        new = [ref for ref in dict.fromkeys(outside) if ref not in found]
+        new = [ref for ref in dict.fromkeys(outside) if ref not in roles]
         names = [sheet.info(ref).name for ref in new]
         name_set = find_set(names) if len(names) > 1 else None
         sets += name_set is not None
@@ -224,16 +224,16 @@ def _roles(sheet: Sheet, steps: Sequence[Step], inside: Collection[str]) -> dict
             mark, channels = marks.get(n, ""), sheet.info(ref).form.channels
             label = _LABELS.get(mark, mark) or _CHANNELS.get(channels, f"{channels} channels")
             number = sets if name_set else 0
-            found[ref] = Role(
-                id=str(len(found) + 1), label=label, channels=channels, mark=mark, set=number, name=name[:255]
+            roles[ref] = Role(
+                id=str(len(roles) + 1), label=label, channels=channels, mark=mark, set=number, name=name[:255]
             )
-    counts = Counter(role.label for role in found.values())
-    seen = Counter[str]()
-    for ref, role in found.items():
-        seen[role.label] += 1
+    counts = Counter(role.label for role in roles.values())
+    numbers = Counter[str]()
+    for ref, role in roles.items():
+        numbers[role.label] += 1
         if counts[role.label] > 1:
-            found[ref] = role.model_copy(update={"label": f"{role.label} {seen[role.label]}"})
-    return found
+            roles[ref] = role.model_copy(update={"label": f"{role.label} {numbers[role.label]}"})
+    return roles
 
 
 def marks_of(name_set: NameSet) -> dict[int, str]:
@@ -245,11 +245,11 @@ def _roles_of(lines: Sequence[RecipeLine]) -> dict[str, list[str]]:
     """The ids of the roles that each line's results are made from, in the order of its inputs, by the ids of lines."""
     roles: dict[str, list[str]] = {}
     for line in lines:
-        found: dict[str, None] = {}
+        roles_used: dict[str, None] = {}
         for ref in line.inputs:
             kind, key, *_ = ref.split(":")
-            found |= dict.fromkeys([key] if kind == "role" else roles[key])
-        roles[line.id] = list(found)
+            roles_used |= dict.fromkeys([key] if kind == "role" else roles[key])
+        roles[line.id] = list(roles_used)
     return roles
 
 

@@ -41,7 +41,7 @@ class Match:
         return tuple(
             step
             for files in self.times
-            for step in recipe.steps({role: (one.ref, one.name) for role, one in files.items()}, ids)
+            for step in recipe.steps({role: (candidate.ref, candidate.name) for role, candidate in files.items()}, ids)
         )
 
 
@@ -54,24 +54,24 @@ def match_files(recipe: Recipe, candidates: Sequence[Candidate], by: Matching = 
             times = _in_order(recipe, candidates)
         case "role":
             times = _by_role(recipe, candidates)
-    used = {one.ref for files in times for one in files.values()}
-    return Match(tuple(times), tuple(one for one in candidates if one.ref not in used))
+    used = {candidate.ref for files in times for candidate in files.values()}
+    return Match(tuple(times), tuple(candidate for candidate in candidates if candidate.ref not in used))
 
 
 def _by_name(recipe: Recipe, candidates: Sequence[Candidate]) -> dict[str, Candidate]:
     named: dict[str, list[Candidate]] = {}
-    for one in candidates:
-        named.setdefault(one.name.casefold(), []).append(one)
+    for candidate in candidates:
+        named.setdefault(candidate.name.casefold(), []).append(candidate)
     files: dict[str, Candidate] = {}
     for role in recipe.roles:
         if not role.name:
             raise TurnInputError(f"“{recipe.name}” doesn't say what the file for {role.label} was called")
-        found = named.get(role.name.casefold(), [])
-        if not found:
+        same_name = named.get(role.name.casefold(), [])
+        if not same_name:
             raise TurnInputError(f"“{recipe.name}” needs a file named {role.name} ({role.label})")
-        if len(found) > 1:
-            raise TurnInputError(f"“{recipe.name}” needs one file named {role.name}; there are {len(found)}")
-        files[role.id] = _fitting(recipe, role, found[0])
+        if len(same_name) > 1:
+            raise TurnInputError(f"“{recipe.name}” needs one file named {role.name}; there are {len(same_name)}")
+        files[role.id] = _fitting(recipe, role, same_name[0])
     return files
 
 
@@ -84,20 +84,20 @@ def _in_order(recipe: Recipe, candidates: Sequence[Candidate]) -> list[dict[str,
         )
     return [
         {
-            role.id: _fitting(recipe, role, one)
-            for role, one in zip(recipe.roles, candidates[at : at + count], strict=True)
+            role.id: _fitting(recipe, role, candidate)
+            for role, candidate in zip(recipe.roles, candidates[at : at + count], strict=True)
         }
         for at in range(0, len(candidates), count)
     ]
 
 
-def _fitting(recipe: Recipe, role: Role, one: Candidate) -> Candidate:
-    if one.channels != role.channels:
+def _fitting(recipe: Recipe, role: Role, candidate: Candidate) -> Candidate:
+    if candidate.channels != role.channels:
         raise TurnInputError(
             f"“{recipe.name}” needs {role.channels} channel{'s' if role.channels > 1 else ''} for {role.label}; "
-            f"{one.name} has {one.channels}"
+            f"{candidate.name} has {candidate.channels}"
         )
-    return one
+    return candidate
 
 
 def _by_role(recipe: Recipe, candidates: Sequence[Candidate]) -> list[dict[str, Candidate]]:
@@ -105,18 +105,18 @@ def _by_role(recipe: Recipe, candidates: Sequence[Candidate]) -> list[dict[str, 
     needed = Counter(_needs(roles) for roles in units)
     supply: dict[_Needs, list[dict[str, Candidate]]] = defaultdict(list)
     in_sets: set[int] = set()
-    sets, _ = find_sets([one.name for one in candidates], [one.folder for one in candidates])
+    sets, _ = find_sets([candidate.name for candidate in candidates], [candidate.folder for candidate in candidates])
     for name_set in sets:
         if name_set.by_number:
             continue
         files = {mark: candidates[place] for place, mark in marks_of(name_set).items()}
-        needs = frozenset((mark, one.channels) for mark, one in files.items())
+        needs = frozenset((mark, candidate.channels) for mark, candidate in files.items())
         if needs in needed:
             supply[needs].append(files)
             in_sets |= set(name_set.members)
-    for place, one in enumerate(candidates):
+    for place, candidate in enumerate(candidates):
         if place not in in_sets:
-            supply[frozenset({("", one.channels)})].append({"": one})
+            supply[frozenset({("", candidate.channels)})].append({"": candidate})
     count = min(len(supply[needs]) // number for needs, number in needed.items())
     if not count:
         raise TurnInputError(

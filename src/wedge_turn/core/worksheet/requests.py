@@ -31,8 +31,8 @@ def parse_turn(kind: str, settings: dict[str, str]) -> AnyTurn:
     """A turn from its name and settings as words. Raises BadRequestError for what it doesn't have or take."""
     fields = set(find_turn(kind).model_fields) - {"kind"}
     if unknown := sorted(set(settings) - fields):
-        known = ", ".join(sorted(fields))
-        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {known or 'none'}")
+        field_names = ", ".join(sorted(fields))
+        raise BadRequestError(f"{kind} has no setting called {unknown[0]}; it has {field_names or 'none'}")
     try:
         return TURN_ADAPTER.validate_python({"kind": kind, **settings})
     except ValidationError as error:
@@ -46,9 +46,9 @@ def _describe_refusal(kind: str, settings: dict[str, str], error: ValidationErro
     if len(first["loc"]) < 2:
         return f"{kind}: {own or first['msg']}"
     name = str(first["loc"][1])
-    given = f"{kind}: {name}={settings[name]}" if name in settings else f"{kind}: {name}"
-    values = next(one.values for one in describe_settings(TURNS[kind]) if one.name == name)
-    return f"{given}: {own}" if own else f"{given} is not allowed; use {values}"
+    request = f"{kind}: {name}={settings[name]}" if name in settings else f"{kind}: {name}"
+    values = next(setting.values for setting in describe_settings(TURNS[kind]) if setting.name == name)
+    return f"{request}: {own}" if own else f"{request} is not allowed; use {values}"
 
 
 def parse_stretch(text: str, fade_ms: float) -> Stretch:
@@ -121,4 +121,4 @@ def plan_recipe(
         by,
     )
     steps = match.steps(recipe, (f"line-{n}" for n in count(1)))
-    return Plan(steps=steps), [paths[int(parse_ref(one.ref)[1])] for one in match.left_over]
+    return Plan(steps=steps), [paths[int(parse_ref(candidate.ref)[1])] for candidate in match.left_over]

@@ -11,42 +11,42 @@ from wedge_turn.core.worksheet.plan import Plan, Step, lost_ref, parse_ref, step
 from wedge_turn.core.worksheet.sheet import Sheet
 
 
-def restore_line(now: Sheet, then: Sheet, step_id: str) -> Plan:
+def restore_line(sheet: Sheet, earlier: Sheet, step_id: str) -> Plan:
     """The worksheet with one line as it was; one that was removed stands where it stood, and later lines that took its
     results take them again. What went into it and is gone is waited for.
     """
-    was = then.plan.step(step_id)
-    place = _place(now.plan, then.plan, step_id)
-    before = now.plan.steps[:place]
-    available = {ref for step in before for ref in now.outputs(step)} | {f"source:{key}" for key in now.sources}
-    inputs = tuple(ref if ref in available else lost_ref(then.name_of(ref)) for ref in was.inputs)
+    was = earlier.plan.step(step_id)
+    place = _place(sheet.plan, earlier.plan, step_id)
+    before = sheet.plan.steps[:place]
+    available = {ref for step in before for ref in sheet.outputs(step)} | {f"source:{key}" for key in sheet.sources}
+    inputs = tuple(ref if ref in available else lost_ref(earlier.name_of(ref)) for ref in was.inputs)
     line = was.model_copy(update={"inputs": inputs})
-    if any(step.id == step_id for step in now.plan.steps):
-        return now.plan.with_replaced_step(line)
-    rest = tuple(_relink(later, then.plan, was) for later in now.plan.steps[place:])
-    return now.plan.with_changes(steps=(*before, line, *rest))
+    if any(step.id == step_id for step in sheet.plan.steps):
+        return sheet.plan.with_replaced_step(line)
+    rest = tuple(_relink(later, earlier.plan, was) for later in sheet.plan.steps[place:])
+    return sheet.plan.with_changes(steps=(*before, line, *rest))
 
 
-def append_earlier_line(now: Sheet, then: Sheet, step_id: str, new_id: Callable[[], str]) -> Plan:
+def append_earlier_line(sheet: Sheet, earlier: Sheet, step_id: str, new_id: Callable[[], str]) -> Plan:
     """The worksheet with an earlier line at its end, and before it all that it was made from, under new ids."""
-    was = then.plan.step(step_id)
-    if (lost := then.waiting.get(step_id)) is not None:
+    was = earlier.plan.step(step_id)
+    if (lost := earlier.waiting.get(step_id)) is not None:
         raise TurnInputError(f"That line was waiting for {lost} and had no result")
-    return now.plan.with_step(*with_new_ids(then.lineage(step_ref(was.id, 0)), new_id))
+    return sheet.plan.with_step(*with_new_ids(earlier.lineage(step_ref(was.id, 0)), new_id))
 
 
-def _place(now: Plan, then: Plan, step_id: str) -> int:
+def _place(plan: Plan, earlier: Plan, step_id: str) -> int:
     """Where a line stands, or would: after the nearest line before it that is still there."""
-    places = {step.id: n for n, step in enumerate(now.steps)}
+    places = {step.id: n for n, step in enumerate(plan.steps)}
     if step_id in places:
         return places[step_id]
-    earlier = then.steps[: then.steps.index(then.step(step_id))]
-    return max((places[step.id] + 1 for step in earlier if step.id in places), default=0)
+    before = earlier.steps[: earlier.steps.index(earlier.step(step_id))]
+    return max((places[step.id] + 1 for step in before if step.id in places), default=0)
 
 
-def _relink(later: Step, then: Plan, was: Step) -> Step:
+def _relink(later: Step, earlier: Plan, was: Step) -> Step:
     """A line that took the results of one that was removed and has since taken what went into it, or waits."""
-    before = next((step for step in then.steps if step.id == later.id), None)
+    before = next((step for step in earlier.steps if step.id == later.id), None)
     if before is None or len(before.inputs) != len(later.inputs):
         return later
     inputs = tuple(

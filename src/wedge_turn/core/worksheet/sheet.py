@@ -136,24 +136,24 @@ class Sheet:
         outcome = step.outcome(inputs)
         outcome = replace(outcome, findings=(*outcome.findings, *_find_incomplete(inputs)))
         depths = [info.form.stored for info in inputs]
-        made: list[tuple[Taps[str], Encoding]] = []
+        results: list[tuple[Taps[str], Encoding]] = []
         for n, output in enumerate(outcome.outputs):
             if isinstance(outcome, WindowOutcome):
                 # What is computed from many samples is a source of its own to the turns that follow.
                 taps = make_taps(step_ref(step.id, n), output.form.channels, outcome.frames)
-                made.append((taps, at_least(depths, step.turn.min_bits)))
+                results.append((taps, at_least(depths, step.turn.min_bits)))
             else:
                 taps = compose(outcome, [self._taps[key] for key in step.inputs], n)
                 _check_gains(inputs[0].name, taps)
                 extra_bits = 0 if step.bypassed else step.turn.extra_bits
-                made.append((taps, smallest_exact_encoding(taps, self._stored, depths, extra_bits)))
+                results.append((taps, smallest_exact_encoding(taps, self._stored, depths, extra_bits)))
         self.outcomes[step.id] = outcome
         origins = frozenset().union(*(self._origins[ref] for ref in step.inputs))
-        for n, (output, (taps, encoding)) in enumerate(zip(outcome.outputs, made, strict=True)):
+        for n, (output, (taps, encoding)) in enumerate(zip(outcome.outputs, results, strict=True)):
             ref = step_ref(step.id, n)
-            given = step.names[n] if n < len(step.names) else ""
+            chosen = step.names[n] if n < len(step.names) else ""
             form = output.form.model_copy(update={"encoding": encoding.name, "broken_off": None})
-            self._infos[ref] = ClipInfo(given or output.name, form)
+            self._infos[ref] = ClipInfo(chosen or output.name, form)
             self._taps[ref], self._origins[ref] = taps, origins
             self._keys[ref] = self._key_of(step, n)
             if isinstance(outcome, WindowOutcome):
@@ -235,14 +235,14 @@ class Sheet:
 
     def lineage(self, ref: str) -> list[Step]:
         """The steps that a clip went through, in the order of the worksheet."""
-        seen: set[str] = set()
+        visited: set[str] = set()
         refs = [ref]
         while refs:
             kind, key, _ = parse_ref(refs.pop())
-            if kind == "step" and key not in seen:
-                seen.add(key)
+            if kind == "step" and key not in visited:
+                visited.add(key)
                 refs += self.plan.step(key).inputs
-        return [step for step in self.plan.steps if step.id in seen]
+        return [step for step in self.plan.steps if step.id in visited]
 
     def list_ends(self) -> list[str]:
         """References to every result that no later step uses. A step that waits uses nothing."""

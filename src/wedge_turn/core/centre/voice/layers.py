@@ -73,8 +73,8 @@ def across(
     """
     few = mix(x, *narrow, rectified=True)
     flat = few.reshape(len(few), -1)
-    told = mix(mix(flat, *whole, rectified=True), *apart, rectified=True)
-    return x + mix(told.reshape(few.shape), *widen)
+    across_bands = mix(mix(flat, *whole, rectified=True), *apart, rectified=True)
+    return x + mix(across_bands.reshape(few.shape), *widen)
 
 
 def upward(x: Singles, lift: tuple[Singles, Singles], level: Singles, smooth: tuple[Singles, Singles]) -> Singles:

@@ -25,6 +25,6 @@ def get_shares(left: Spectra, right: Spectra, version: int, before: int = 0, aft
     if shares is None:
         # Lines from LINES on are never voice, and aren't kept.
         shares = _known.put(key, compute_shares(left, right, version, before, after)[:, :LINES].copy())
-    whole = np.zeros((len(shares), left.shape[1]), np.float32)
-    whole[:, :LINES] = shares
-    return whole
+    all_lines = np.zeros((len(shares), left.shape[1]), np.float32)
+    all_lines[:, :LINES] = shares
+    return all_lines
