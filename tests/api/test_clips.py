@@ -122,6 +122,10 @@ def test_the_forecast_of_a_voice(client: TestClient, job: Json, tmp_path: Path) 
     assert of_song.json()["forecast"]["better"] == "voice"
     assert of_three.status_code == 422
     assert "two channels" in of_three.json()["message"]
+    aside = client.get(f"{revision(view)}/forecast", params={"clip": song["ref"], "position": 0.8}).json()
+    assert aside["forecast"]["in_the_middle"] < of_song.json()["forecast"]["in_the_middle"]
+    beyond = client.get(f"{revision(view)}/forecast", params={"clip": song["ref"], "position": 2})
+    assert beyond.status_code == 422
 
 
 def test_two_clips_side_by_side_are_one_picture(client: TestClient, job: Json, tmp_path: Path) -> None:

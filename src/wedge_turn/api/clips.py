@@ -69,6 +69,7 @@ OCTETS: Final = "application/octet-stream"
 CACHED: Final = {"Cache-Control": "private, max-age=3600"}
 Refs = Annotated[list[Ref], Query(min_length=1, max_length=64)]
 Start = Annotated[int, Query(ge=0, le=2**53)]
+Position = Annotated[float, Query(ge=-1, le=1, allow_inf_nan=False)]
 
 
 @router.get("/sources/{source_id}", operation_id="getSource")
@@ -264,13 +265,14 @@ def get_expectation(
 
 
 @router.get("/revisions/{revision_id}/forecast", operation_id="getForecast")
-def get_forecast(ctx: Ctx, job_id: str, revision_id: str, clip: Ref) -> ForecastView:
-    """How well a voice should come out of a stereo clip, before it is removed."""
+def get_forecast(ctx: Ctx, job_id: str, revision_id: str, clip: Ref, position: Position = 0.0) -> ForecastView:
+    """How well a voice at a position should come out of a stereo clip, before it is removed."""
     signal, key = _clips(ctx, job_id, revision_id, [clip])
     if signal.form.channels != 2:
         raise BadRequestError(f"A voice is removed from two channels; {signal.form.channels} were given")
-    forecast = ctx.tasks.scheduler.share("look", ("forecast", key), forecast_centre, signal)
-    return ForecastView(forecast=forecast, message=describe_forecast(forecast))
+    about = "forecast", key, position
+    forecast = ctx.tasks.scheduler.share("look", about, forecast_centre, signal, position)
+    return ForecastView(forecast=forecast, message=describe_forecast(forecast, position))
 
 
 def _clips(ctx: Context, job_id: str, revision_id: str, refs: list[str]) -> tuple[Clip, str]:

@@ -184,7 +184,7 @@ class Session:
                     name, clip.form, measure_excerpts(clip), expect_centre(clip), step.turn.method
                 )
                 if step.turn.method == "voice":
-                    yield find_voice(name, clip)
+                    yield find_voice(name, clip, step.turn.position)
 
     def deliver(
         self,

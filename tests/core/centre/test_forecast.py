@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 import scipy.signal
 import soundfile
-from bench.centre import METHODS, VOICE, WEDGE, sdr
+from bench.centre import METHODS, VOICE, WEDGE, ours, sdr
 
 from support.helpers import RECORDINGS
 from wedge_turn.core.centre import Forecast, forecast_voice
 from wedge_turn.core.findings import describe_forecast
+from wedge_turn.core.turns import Centre
 
 RATE = 44_100
 FRAMES = 7 * RATE
@@ -93,6 +94,23 @@ def test_the_width_of_the_rest_is_named(width: float, word: str) -> None:
     forecast = forecast_voice(speech() + mid + width * np.hstack([side, -side]), RATE)
     assert f"the rest is {word} (correlation" in describe_forecast(forecast)
     assert forecast.in_the_middle > 0.9
+
+
+def test_a_voice_off_the_middle_is_expected_where_the_turn_points() -> None:
+    """Panned by the law of equal power, as position is: what the turn gets there is what is forecast."""
+    angle = np.pi / 4 * (1 + 0.4)
+    lead = speech()[:, :1] * np.sqrt(2) * [np.cos(angle), np.sin(angle)]
+    mix = lead + music("Supreme")
+    astray, aimed = forecast_voice(mix, RATE), forecast_voice(mix, RATE, 0.4)
+    assert aimed.in_the_middle > 0.9 > astray.in_the_middle
+    assert aimed.expected_db > astray.expected_db + 2
+    assert aimed.rest_correlation == pytest.approx(
+        forecast_voice(speech() + music("Supreme"), RATE).rest_correlation, abs=0.1
+    )
+    assert "at the chosen position" in describe_forecast(aimed, 0.4)
+    assert "in the middle" in describe_forecast(astray)
+    extracted = ours(Centre(position=0.4))(mix, (lead, mix - lead))[0]
+    assert aimed.expected_db == pytest.approx(sdr(lead, extracted), abs=2.5)
 
 
 @pytest.mark.parametrize("gain", [0.001, 8.0])

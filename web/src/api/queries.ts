@@ -246,17 +246,25 @@ export const useExpectation = (
       ),
   });
 
-/** How well a voice should come out of a clip. */
-export const useForecast = (view: { job: string; revision: string; clip: string }, key: string) =>
+/** How well a voice at a position, −1 to 1, should come out of a clip. */
+export const useForecast = (
+  view: { job: string; revision: string; clip: string },
+  key: string,
+  position: number,
+) =>
   useQuery({
-    queryKey: ["forecast", key],
+    queryKey: ["forecast", view.clip, key, position],
     enabled: view.clip !== "" && key !== "",
     staleTime: Infinity,
+    placeholderData: ofSameClips([view.clip]),
     queryFn: ({ signal }) =>
       unwrap(
         client.GET("/api/jobs/{job_id}/revisions/{revision_id}/forecast", {
           signal,
-          params: { path: { job_id: view.job, revision_id: view.revision }, query: { clip: view.clip } },
+          params: {
+            path: { job_id: view.job, revision_id: view.revision },
+            query: { clip: view.clip, position },
+          },
         }),
       ),
   });

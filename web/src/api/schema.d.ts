@@ -694,7 +694,7 @@ export interface paths {
         };
         /**
          * Get Forecast
-         * @description How well a voice should come out of a stereo clip, before it is removed.
+         * @description How well a voice at a position should come out of a stereo clip, before it is removed.
          */
         get: operations["getForecast"];
         put?: never;
@@ -2131,8 +2131,8 @@ export interface components {
         /**
          * Forecast
          * @description What to expect of a centre turn with the voice method: the share of the energy in the vocal range that is voice,
-         *     what of the voice both channels share, the correlation of the rest, and how far above what is wrong in it the voice
-         *     should come out, in dB.
+         *     what of the voice is in the middle, or at the position, the correlation of the rest, and how far above what is wrong
+         *     in it the voice should come out, in dB.
          */
         Forecast: {
             /** Voice */
@@ -5468,6 +5468,7 @@ export interface operations {
         parameters: {
             query: {
                 clip: string;
+                position?: number;
             };
             header?: never;
             path: {

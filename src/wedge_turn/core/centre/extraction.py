@@ -18,7 +18,7 @@ from wedge_turn.core.audio import Block
 from wedge_turn.core.centre import kernels, wedge
 from wedge_turn.core.centre import transients as strokes
 from wedge_turn.core.centre.bands import shape_band
-from wedge_turn.core.centre.spectra import OVERLAP, make_window, transform, window_size
+from wedge_turn.core.centre.spectra import OVERLAP, make_window, transform, turn_plane, window_size
 from wedge_turn.core.centre.voice import network, recent
 from wedge_turn.core.pages import PAGE, Page
 
@@ -60,7 +60,6 @@ class Extraction:
         # Copies of the window's square a hop apart add up to OVERLAP / 2.
         self._synthesis = (self._window * np.float32(2 / OVERLAP)).astype(np.float32)
         self._band = shape_band(rate, self._window_size // 2 + 1, shape.low, shape.high)
-        self._angle = shape.position * np.pi / 4
         # Frames on either side of the page that its masks depend on.
         self._margin = max(self._voice_margin or wedge.MARGIN, strokes.MARGIN if shape.protect_drums else 0)
 
@@ -78,24 +77,17 @@ class Extraction:
             _mirror(around, begin, self._frames)
         spectra = self._spectra(around, count + 2 * self._margin)
         del around
-        left, right = self._centre(*spectra, count, start - first * hop)
-        cos, sin = math.cos(self._angle), math.sin(self._angle)
-        if sin == 0:
-            centre = np.stack([left, right], axis=1)
-            page -= centre
-            return page, centre
-        back = np.empty((self.size, 2))
-        back[:, 0] = cos * left.astype(np.float64) - sin * right.astype(np.float64)
-        back[:, 1] = sin * left.astype(np.float64) + cos * right.astype(np.float64)
-        page -= back
-        return page, back
+        parts = self._centre(*spectra, count, start - first * hop)
+        centre: Block = np.stack(parts, axis=1)
+        if self._shape.position:
+            left, right = (part.astype(np.float64) for part in parts)
+            centre = np.stack(turn_plane(left, right, -self._shape.position), axis=1)
+        page -= centre
+        return page, centre
 
     def _spectra(self, around: Block, count: int) -> tuple[Spectra, Spectra]:
         """Left and right, (frames, lines) each, of the plane turned so that the chosen direction is the middle."""
-        left, right = around[:, 0], around[:, 1]
-        if self._angle != 0:
-            cos, sin = math.cos(self._angle), math.sin(self._angle)
-            left, right = cos * left + sin * right, cos * right - sin * left
+        left, right = turn_plane(around[:, 0], around[:, 1], self._shape.position)
         return transform(left, count, self._window), transform(right, count, self._window)
 
     def _centre(self, left: Spectra, right: Spectra, count: int, first: int) -> tuple[Singles, Singles]:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, computed_field
 
 from wedge_turn.core.audio import Block
-from wedge_turn.core.centre.spectra import OVERLAP, make_window, sum_three_frames, transform, window_size
+from wedge_turn.core.centre.spectra import OVERLAP, make_window, sum_three_frames, transform, turn_plane, window_size
 from wedge_turn.core.centre.voice.network import compute_shares
 
 VOCAL_RANGE: Final = (180.0, 4_000.0)  # Hz
@@ -32,8 +32,8 @@ _TINY: Final = 1e-20
 
 class Forecast(BaseModel):
     """What to expect of a centre turn with the voice method: the share of the energy in the vocal range that is voice,
-    what of the voice both channels share, the correlation of the rest, and how far above what is wrong in it the voice
-    should come out, in dB.
+    what of the voice is in the middle, or at the position, the correlation of the rest, and how far above what is wrong
+    in it the voice should come out, in dB.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -54,13 +54,13 @@ class Forecast(BaseModel):
         return "voice" if self.has_voice else "wedge"
 
 
-def forecast_voice(block: Block, rate: int) -> Forecast:
-    """Of frames (n, 2) at a rate in Hz; by all of them. Silence has no voice."""
+def forecast_voice(block: Block, rate: int, position: float = 0.0) -> Forecast:
+    """Of frames (n, 2) at a rate in Hz, all of them, for a turn at a position, −1 … 1. Silence has no voice."""
     size = window_size(rate)
     hop, window = size // OVERLAP, make_window(size)
-    padded = np.pad(block, ((hop, size), (0, 0)))
-    count = (len(padded) - size) // hop + 1
-    left, right = (transform(padded[:, channel], count, window) for channel in (0, 1))
+    channels = [np.pad(channel, (hop, size)) for channel in turn_plane(block[:, 0], block[:, 1], position)]
+    count = (len(channels[0]) - size) // hop + 1
+    left, right = (transform(channel, count, window) for channel in channels)
     shares = compute_shares(left, right)
     hertz = np.arange(size // 2 + 1) * rate / size
     inside = (hertz >= VOCAL_RANGE[0]) & (hertz <= VOCAL_RANGE[1])
@@ -70,7 +70,7 @@ def forecast_voice(block: Block, rate: int) -> Forecast:
     shared = sum_three_frames(np.abs(left - right) ** 2) < 2 * SHARED**2 * sum_three_frames(energy)
     total, of_voice = float(energy.sum()) + _TINY, float(voice.sum())
     doubt = float((voice * (1 - shares)).sum()) / (of_voice + _TINY)
-    correlation = _correlate(left * (1 - shares), right * (1 - shares))
+    correlation = _correlate(*turn_plane(left * (1 - shares), right * (1 - shares), -position))
     expected = -10 * math.log10(max(doubt, 1e-4)) - OPTIMISM if of_voice > 0 else 0.0
     return Forecast(
         voice=round(of_voice / total, 3),

@@ -1,7 +1,7 @@
 """The spectra that a centre is computed from: the length of a frame, and the transform."""
 
 import math
-from typing import Final
+from typing import Final, TypeVar
 
 import numpy as np
 import scipy
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from wedge_turn.core.centre import kernels
 from wedge_turn.core.windows import hann
 
+Channel = TypeVar("Channel", NDArray[np.float64], NDArray[np.complex64])
 OVERLAP: Final = 2  # hops in a window
 _SECONDS: Final = 0.0874  # 4096 samples at 44.1 and 48 kHz
 
@@ -29,6 +30,14 @@ def transform(channel: NDArray[np.float64], count: int, window: NDArray[np.float
     frames = np.empty((count, len(window)), np.float32)
     kernels.cut_frames(channel.astype(np.float32), len(window) // OVERLAP, window, frames)
     return np.asarray(scipy.fft.rfft(frames, axis=1), np.complex64)
+
+
+def turn_plane(left: Channel, right: Channel, position: float) -> tuple[Channel, Channel]:
+    """The plane turned so that a position, −1 … 1, becomes the middle; by −position it is turned back."""
+    if position == 0:
+        return left, right
+    cos, sin = math.cos(position * math.pi / 4), math.sin(position * math.pi / 4)
+    return cos * left + sin * right, cos * right - sin * left
 
 
 def sum_three_frames(x: NDArray[np.floating]) -> NDArray[np.floating]:

@@ -79,16 +79,16 @@ def expect_centre(signal: Signal) -> Expectation:
     return expect_centre_of(signal, (signal.form.frames - frames) // 2, frames)
 
 
-def forecast_centre(signal: Signal) -> Forecast:
-    """How well a voice should come out of a stereo clip, by excerpts of it."""
+def forecast_centre(signal: Signal, position: float = 0.0) -> Forecast:
+    """How well a voice at a position should come out of a stereo clip, by excerpts of it."""
     frames, rate = signal.form.frames, signal.form.rate
     size = FORECAST_SECONDS * rate
     if frames > FORECAST_EXCERPTS * size:
         signal = Excerpts(signal, space_evenly(frames, size, FORECAST_EXCERPTS), size)
-    return forecast_voice(signal.read(0, signal.form.frames), rate)
+    return forecast_voice(signal.read(0, signal.form.frames), rate, position)
 
 
-def describe_forecast(forecast: Forecast) -> str:
+def describe_forecast(forecast: Forecast, position: float = 0.0) -> str:
     """A forecast in a sentence or two, with its figures."""
     share, middle = (f"{100 * value:.0f} %" for value in (forecast.voice, forecast.in_the_middle))
     if not forecast.has_voice:
@@ -101,17 +101,18 @@ def describe_forecast(forecast: Forecast) -> str:
     if expected < FAIRLY_DB:
         how = "Hard to separate"
     width = "nearly mono" if correlation >= NEARLY_MONO else "narrow" if correlation >= NARROW else "wide"
+    where = "at the chosen position" if position else "in the middle"
     by_sound = ", so only its sound tells the voice apart" if correlation >= NEARLY_MONO else ""
     return (
-        f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is in the "
-        f"middle; the rest is {width} (correlation {format_signed(correlation)}){by_sound}."
+        f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is "
+        f"{where}; the rest is {width} (correlation {format_signed(correlation)}){by_sound}."
     )
 
 
-def find_voice(name: str, signal: Signal) -> FileFinding:
+def find_voice(name: str, signal: Signal, position: float = 0.0) -> FileFinding:
     """How well a voice should come out of this clip, as a finding."""
-    forecast = forecast_centre(signal)
-    message = f"{name}: {describe_forecast(forecast)}"
+    forecast = forecast_centre(signal, position)
+    message = f"{name}: {describe_forecast(forecast, position)}"
     return FileFinding(code="forecast", label="how well", message=message, measured=forecast.model_dump())
 
 

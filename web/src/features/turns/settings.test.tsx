@@ -32,7 +32,7 @@ function settings(turn: Turn, more: Partial<Step> = {}) {
       )}
     </Place.Provider>,
   );
-  const tell = (what: string, data: unknown, ...about: string[]) =>
+  const tell = (what: string, data: unknown, ...about: (string | number)[]) =>
     act(async () => shown.queries.setQueryData([what, "source:sea", ...about], data));
   return { onChange, tell, changed: () => onChange.mock.calls.at(-1)?.[0].turn };
 }
@@ -109,18 +109,26 @@ const forecastOf = (better: string) => ({ forecast: { better }, message: "Should
 it("says how well a voice should come out, and takes the method that should do better", async () => {
   const voice = settings({ ...DEFAULTS.centre, method: "voice" });
   expect(screen.getByText("Measuring how well it should work…")).toBeTruthy();
-  await voice.tell("forecast", forecastOf("voice"));
+  await voice.tell("forecast", forecastOf("voice"), "source:sea", 0);
   expect((await screen.findByTestId("forecast")).textContent).toBe("Should work well.");
-  await voice.tell("forecast", forecastOf("wedge"));
+  await voice.tell("forecast", forecastOf("wedge"), "source:sea", 0);
   fireEvent.click(await screen.findByText("Use the wedge"));
   expect(voice.changed()).toMatchObject({ method: "wedge", opening: 1 });
 });
 
+it("says how well a voice should come out at the position that was chosen", async () => {
+  const aside = settings({ ...DEFAULTS.centre, method: "voice", position: -0.2 });
+  await aside.tell("forecast", forecastOf("voice"), "source:sea", 0);
+  expect(screen.getByText("Measuring how well it should work…")).toBeTruthy();
+  await aside.tell("forecast", forecastOf("voice"), "source:sea", -0.2);
+  expect((await screen.findByTestId("forecast")).textContent).toBe("Should work well.");
+});
+
 it("offers the voice method where it should do better than the wedge", async () => {
   const wedge = settings({ ...DEFAULTS.centre, method: "wedge", opening: 2 });
-  await wedge.tell("forecast", forecastOf("wedge"));
+  await wedge.tell("forecast", forecastOf("wedge"), "source:sea", 0);
   expect(screen.queryByTestId("forecast")).toBeNull();
-  await wedge.tell("forecast", forecastOf("voice"));
+  await wedge.tell("forecast", forecastOf("voice"), "source:sea", 0);
   fireEvent.click(await screen.findByText("Use the voice method"));
   expect(wedge.changed()).toMatchObject({ method: "voice", opening: 1 });
 });

@@ -9,6 +9,7 @@ import { SelectField, Toggle } from "../../../shared/fields";
 import { panned, readPan } from "../../../shared/format";
 import { More } from "../../../shared/More";
 import { SecondaryButton } from "../../../shared/parts";
+import { useSettled } from "../../../shared/settled";
 import { readNumber, Value } from "../../../shared/Value";
 import { bandOf, HIGHEST, highHz, LOWEST, lowHz } from "../kinds/band";
 import { Place } from "../useInputMeasures";
@@ -163,7 +164,8 @@ interface Shown {
 function HowWell({ step, turn, set }: Shown) {
   const { job, revision, keyOf } = useContext(Place);
   const ref = step.inputs[0] ?? "";
-  const forecast = useForecast({ job, revision, clip: ref }, keyOf(ref));
+  const position = useSettled(turn.position, step.id, 400);
+  const forecast = useForecast({ job, revision, clip: ref }, keyOf(ref), position);
   if (forecast.isError && !forecast.data)
     return (
       <Failed what="How well it should work could not be measured." onRetry={() => void forecast.refetch()} />
