@@ -2,13 +2,15 @@
 
 import shutil
 from collections.abc import Iterator
+from multiprocessing import active_children
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from support.helpers import read_ints
-from wedge_turn.demo import ensure_demo_job, sounds
+from support.waiting import until
+from wedge_turn.demo import DemoMaker, ensure_demo_job, sounds
 from wedge_turn.demo.files import RECORDINGS
 from wedge_turn.store import Store
 from wedge_turn.tasks import ClipService
@@ -32,6 +34,17 @@ def test_the_job_holds_its_files_and_two_lines(store: Store) -> None:
     assert [sheet.info(ref).name for ref in sheet.list_ends()] == ["lamp-bell", "gull-pass_L", "gull-pass_R"]
     # 19:42:10 in samples at 48 kHz, as a recorder would leave it in bext (EBU Tech 3285).
     assert sheet.info("step:bell:0").form.start_time == (19 * 3600 + 42 * 60 + 10) * 48_000
+
+
+def test_what_is_being_made_is_given_up_when_the_server_stops(tmp_path: Path) -> None:
+    store = Store(tmp_path / "data")
+    maker = DemoMaker(store, lambda _: None)
+    assert maker.start().state == "making"
+    workers = until(active_children)
+    maker.close()
+    assert (maker.making.state, store.jobs.all()) == ("none", [])
+    assert not any(worker.is_alive() for worker in workers)
+    store.close()
 
 
 def test_a_second_start_keeps_the_users_changes(store: Store) -> None:

@@ -146,6 +146,7 @@ def create_app(
         if demo:
             maker.start()
         yield
+        await asyncio.to_thread(maker.close)
         await asyncio.to_thread(tasks.close)
         store.close()
 

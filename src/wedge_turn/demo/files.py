@@ -6,7 +6,7 @@ import signal
 import struct
 import sys
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import FIRST_COMPLETED, ProcessPoolExecutor, wait
 from dataclasses import dataclass
 from importlib.util import find_spec
 from multiprocessing import active_children, get_context
@@ -24,6 +24,7 @@ from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave
 from wedge_turn.signals import block_signals
 
+_TELLS_EVERY: Final = 0.2  # seconds
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 Format = Literal["wav", "flac", "aiff", "mp3", "mp4"]
 
@@ -65,7 +66,8 @@ RECORDINGS: Final = (
 
 def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda _: None) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths. The film needs the extra `media`:
-    without it, it is left out. `on_progress` is told the part that is done, from 0 to 1.
+    without it, it is left out. `on_progress` is told the part that is done, from 0 to 1, several times a second; by an
+    exception it stops everything.
     """
     folder.mkdir(parents=True, exist_ok=True)
     which = [n for n, recording in enumerate(RECORDINGS) if recording.format != "mp4" or find_spec("av")]
@@ -74,11 +76,13 @@ def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda
         try:
             with block_signals(signal.SIGINT, signal.SIGHUP, signal.SIGTERM):
                 writing = [pool.submit(write_recording, recording, folder) for recording in which]
-            paths: list[Path] = []
-            for done, job in enumerate(writing, start=1):
-                paths += job.result()
-                on_progress(done / len(writing))
-            return paths
+            waiting = set(writing)
+            while waiting:
+                done, waiting = wait(waiting, _TELLS_EVERY, FIRST_COMPLETED)
+                for job in done:
+                    job.result()  # an error stops the others
+                on_progress(1 - len(waiting) / len(writing))
+            return [path for job in writing for path in job.result()]
         except BaseException:
             # Who stops this doesn't wait for what is being written, and what is still to be.
             for process in active_children():

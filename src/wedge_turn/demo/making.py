@@ -21,6 +21,10 @@ class Making:
     job: str | None = None
 
 
+class _ClosedError(Exception):
+    pass
+
+
 class DemoMaker:
     """Makes the demo's job in the background, once at a time. `on_ready` is told its id."""
 
@@ -29,6 +33,8 @@ class DemoMaker:
         self._on_ready = on_ready
         self._lock = threading.Lock()
         self._making = Making()
+        self._thread: threading.Thread | None = None
+        self._closed = False
 
     @property
     def making(self) -> Making:
@@ -39,17 +45,29 @@ class DemoMaker:
         with self._lock:
             if self._making.state != "making":
                 self._making = Making("making")
-                threading.Thread(target=self._make, name="demo", daemon=True).start()
+                self._thread = threading.Thread(target=self._make, name="demo", daemon=True)
+                self._thread.start()
             return self._making
+
+    def close(self) -> None:
+        """Give up what is being made, and wait until nothing writes into the store any more."""
+        with self._lock:
+            self._closed, thread = True, self._thread
+        if thread is not None:
+            thread.join()
 
     def _make(self) -> None:
         try:
             job = ensure_demo_job(self._store, on_progress=self._advance)
             self._on_ready(job)
             self._making = Making("ready", 1, job)
+        except _ClosedError:
+            self._making = Making()
         except Exception:
             log.exception("the demo's job could not be made")
             self._making = Making("failed")
 
     def _advance(self, progress: float) -> None:
+        if self._closed:
+            raise _ClosedError
         self._making = replace(self._making, progress=progress)
