@@ -1,6 +1,7 @@
 """Deliveries whose files are written by the workers of an executor: the same files, the same proofs, the same ends."""
 
 import shutil
+import tempfile
 import threading
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -12,7 +13,8 @@ from wedge_turn.core.audio import WavFile
 from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery import Copy, Manifest, Order, deliver, verify, writing
 from wedge_turn.core.delivery.hashing import write_whole
-from wedge_turn.core.errors import MissingError, ProofFailedError, StoppedError
+from wedge_turn.core.errors import Error, MissingError, ProofFailedError, StoppedError
+from wedge_turn.core.naming import Naming
 from wedge_turn.core.turns import ClipInfo, Level, Merge, Split, Swap, Trim
 from wedge_turn.core.worksheet import Plan, Sheet, Step, source_ref, step_ref
 
@@ -74,6 +76,25 @@ def test_workers_write_what_one_process_writes(how: dict[str, object], engine: E
     assert sorted(told) == sorted(file.name for file in alone.files)
     assert shares == sorted(shares)
     assert shares[-1] == 1.0
+
+
+def test_a_worker_makes_no_folder_anew_that_was_removed_with_a_stopped_delivery(
+    engine: Engine, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What is stopped is removed; a worker that is about to write then must not bring its folder back."""
+    make = tempfile.mkdtemp
+
+    def make_too_late(prefix: str, dir: Path) -> str:  # as `tempfile` names it
+        if prefix == "part-":
+            shutil.rmtree(tmp_path / "new", ignore_errors=True)
+            return str(dir / "part-1")
+        return make(prefix=prefix, dir=dir)
+
+    monkeypatch.setattr(tempfile, "mkdtemp", make_too_late)
+    in_folders = order(engine, tmp_path, naming=Naming(pattern="Takes/{name}"))
+    with ThreadPoolExecutor(1) as workers, pytest.raises((Error, OSError)):
+        deliver(engine, in_folders, tmp_path / "new" / "out", executor=workers)
+    assert not (tmp_path / "new").exists()
 
 
 def test_workers_take_over_what_an_earlier_delivery_holds(engine: Engine, tmp_path: Path) -> None:

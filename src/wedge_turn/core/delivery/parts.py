@@ -17,6 +17,7 @@ from wedge_turn.core.clips import Engine
 from wedge_turn.core.delivery.copies import Copy
 from wedge_turn.core.delivery.manifest import SourceFile
 from wedge_turn.core.delivery.order import Order
+from wedge_turn.core.delivery.placing import make_folder_within
 from wedge_turn.core.delivery.record import WrittenGroup, describe_source
 from wedge_turn.core.delivery.reuse import ReusableFiles
 from wedge_turn.core.delivery.writer import Writer, count_samples
@@ -107,7 +108,7 @@ def write_part(part: Part) -> WrittenPart:
             raise StoppedError("The delivery was stopped")
 
     for name in (*part.names.values(), *part.copies):
-        (folder / name).parent.mkdir(parents=True, exist_ok=True)
+        make_folder_within(folder, (folder / name).parent)
     with ExitStack() as stack:
         files = {key: stack.enter_context(pcm.opened()) for key, pcm in part.pcm.items()}
         engine = Engine(part.sheet, files.__getitem__)

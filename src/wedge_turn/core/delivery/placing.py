@@ -136,13 +136,20 @@ def find_interrupted(folder: Path) -> list[Path]:
 def remove_empty(folders: Iterable[Path]) -> None:
     """Remove folders that were made, the innermost first; what somebody else has put there meanwhile stays."""
     with contextlib.suppress(OSError):
-        for path in sorted(folders, key=lambda one: len(one.parts), reverse=True):
+        for path in sorted(folders, key=lambda path: len(path.parts), reverse=True):
             path.rmdir()
 
 
 def find_missing_folders(folder: Path) -> list[Path]:
     """A folder and those around it that don't exist yet."""
     return [path for path in (folder, *folder.parents) if not path.exists()]
+
+
+def make_folder_within(base: Path, folder: Path) -> None:
+    """Make a folder below `base`, but not `base`, which is gone once a delivery was stopped: FileNotFoundError then."""
+    for part in folder.relative_to(base).parts:
+        base /= part
+        base.mkdir(exist_ok=True)
 
 
 def _make_folders(folder: Path) -> list[Path]:

@@ -13,6 +13,7 @@ from wedge_turn.core.delivery.copies import Copy, write_copy
 from wedge_turn.core.delivery.file_findings import find_clipped, find_damaged, find_left_behind, find_tracks_left_out
 from wedge_turn.core.delivery.order import Order, choose_encoding, is_exact_in
 from wedge_turn.core.delivery.outline import draw_outline
+from wedge_turn.core.delivery.placing import make_folder_within
 from wedge_turn.core.delivery.proving import prove_files, state_proofs
 from wedge_turn.core.delivery.record import WrittenGroup, describe_copy, describe_file, key_of_file
 from wedge_turn.core.delivery.reuse import ReusableFiles
@@ -59,7 +60,7 @@ class Writer:
                 dict(zip(group, reused.files, strict=True)), reused.proofs, reused.findings, reused.evidence
             )
         for item in group.values():
-            item.path.parent.mkdir(parents=True, exist_ok=True)
+            make_folder_within(self.folder, item.path.parent)
         steps = list_steps(engine.sheet, refs[0], trimmed=self.order.range is not None)
         results = dict(zip(group, write_clips(list(group.values()), watch), strict=True))
         proofs, evidence = prove_files(engine, group, names, results, lambda samples: watch(2 * samples))
