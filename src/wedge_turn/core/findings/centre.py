@@ -91,17 +91,17 @@ def forecast_centre(signal: Signal, position: float = 0.0) -> Forecast:
 def describe_forecast(forecast: Forecast, position: float = 0.0) -> str:
     """A forecast in a sentence or two, with its figures."""
     share, middle = (f"{100 * value:.0f} %" for value in (forecast.voice, forecast.in_the_middle))
+    where = "at the chosen position" if position else "in the middle"
     if not forecast.has_voice:
         return (
-            f"Hardly any voice here: {share} of the vocal range sounds like one. The wedge takes what is in the "
-            "middle, whatever it is."
+            f"Hardly any voice {where}: {share} of the vocal range sounds like one. The wedge takes what is there, "
+            "whatever it is."
         )
     expected, correlation = forecast.expected_db, forecast.rest_correlation
     how = "Should work well" if expected >= WELL_DB else "Should work fairly well"
     if expected < FAIRLY_DB:
         how = "Hard to separate"
     width = "nearly mono" if correlation >= NEARLY_MONO else "narrow" if correlation >= NARROW else "wide"
-    where = "at the chosen position" if position else "in the middle"
     by_sound = ", so only its sound tells the voice apart" if correlation >= NEARLY_MONO else ""
     return (
         f"{how}: the voice should come out about {expected:.0f} dB clear of everything else. {middle} of it is "
