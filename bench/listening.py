@@ -25,6 +25,7 @@ from wedge_turn.demo.job import NAME
 
 RATE: Final = 44_100
 CHANGES: Final = 48
+CHANGES_OF_VOICE: Final = 12  # the whole clip is computed to compare with, each time
 LONGEST: Final = RATE
 RECORDER: Final = Path(__file__).parent.parent / "tests" / "browser" / "recorder.js"
 SLIDE: Final = """([label, value]) => {
@@ -62,7 +63,7 @@ def main() -> None:
         wedge = [("Wedge: position", ("ArrowLeft", "ArrowRight")[n // 3 % 2]) for n in range(CHANGES)]
         for name, turn, control, moves in (
             ("width", "width", SLIDE, [("Width", f"{1.5 - 0.1 * (n % 2):g}") for n in range(CHANGES)]),
-            ("voice", "centre", SLIDE, [("Amount", f"{0.9 - 0.3 * (n % 2):g}") for n in range(CHANGES)]),
+            ("voice", "centre", SLIDE, [("Amount", f"{0.9 - 0.3 * (n % 2):g}") for n in range(CHANGES_OF_VOICE)]),
             ("wedge", "centre", PRESS, wedge),
         ):
             page.goto(page.url.split("?")[0])  # with the picture it opens with: a wedge leaves the map on the page
@@ -75,7 +76,7 @@ def main() -> None:
             page.keyboard.press("Enter")
             page.evaluate("document.activeElement.blur()")  # Home is the page's then, and not the list's
             if name == "wedge":
-                page.get_by_label("Separate", exact=True).select_option("wedge")
+                page.get_by_label("Method", exact=True).select_option("wedge")
                 page.get_by_role("slider", name="Wedge: position").wait_for()
             time.sleep(3)  # what the turn itself brings is drawn
             took = heard_after(page, address, control, moves)
