@@ -12,8 +12,8 @@ app = typer.Typer(
 )  # fmt: skip
 
 
-def _print_version(wanted: bool) -> None:
-    if wanted:
+def _print_version(is_asked: bool) -> None:
+    if is_asked:
         typer.echo(f"wedge-turn {__version__}")
         raise typer.Exit
 

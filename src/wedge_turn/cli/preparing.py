@@ -137,7 +137,7 @@ def as_json(folders: list[PreparedFolder], *, dry_run: bool) -> dict[str, Any]:
     """What `prep --json` prints."""
     report: dict[str, Any] = {
         "outputs": [_output(file) for prepared in folders for file in prepared.files],
-        "questions": [_asked(question) for prepared in folders for question in prepared.questions],
+        "questions": [_describe_question(question) for prepared in folders for question in prepared.questions],
         "refused": [
             {"path": describe_result(path), "message": message}
             for prepared in folders
@@ -174,7 +174,7 @@ def _output(prepared: PreparedFile) -> dict[str, Any]:
     }
 
 
-def _asked(asked: AskedQuestion) -> dict[str, Any]:
+def _describe_question(asked: AskedQuestion) -> dict[str, Any]:
     question = asked.question
     return {
         "path": describe_result(asked.paths[0]),

@@ -242,7 +242,7 @@ def turn_files(
     `Session.open`.
     """
     with ExitStack() as stack:
-        within = stack.enter_context(_made(folder)) if executor else None
+        within = stack.enter_context(_make_folder(folder)) if executor else None
         session = stack.enter_context(Session.open(paths, within=within, identify=resume, salvage=salvage))
         session.add_steps(*plan(list(session.infos.values())).steps)
         for finding in session.find_beforehand():
@@ -252,7 +252,7 @@ def turn_files(
 
 
 @contextmanager
-def _made(folder: Path) -> Iterator[Path]:
+def _make_folder(folder: Path) -> Iterator[Path]:
     """A folder that others see too; what had to be made of it is gone again where nothing comes into it."""
     new = find_missing_folders(folder)
     folder.mkdir(parents=True, exist_ok=True)

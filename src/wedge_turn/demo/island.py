@@ -21,7 +21,7 @@ from wedge_turn.demo.synth import (
 )  # fmt: skip
 
 
-def _seen_from_the_middle(parts: list[tuple[Wave, float]], rng: Generator, rate: int, fade: float) -> tuple[Wave, Wave]:
+def _look_from_the_middle(parts: list[tuple[Wave, float]], rng: Generator, rate: int, fade: float) -> tuple[Wave, Wave]:
     """Mid (a cardioid to the front) and side (a figure-eight, positive lobe left) of waves at angles in degrees.
 
     The room comes from everywhere, and is heard by each microphone in its own way.
@@ -53,7 +53,7 @@ def harmonium(rate: int) -> list[Wave]:
             put(track, reed(hertz(note), 3.9, rate), 0.3 + 3.8 * n, rate, 0.3)
     bellows = shaped(noise(rng, 24, rate, 150, 900), 0.5, 1.0, rate) * (1 + np.sin(2 * np.pi * seconds(24, rate) / 3.8))
     parts = [(low, 18.0), (middle, -8.0), (high, -38.0), (0.004 * bellows, 60.0)]
-    return normal(*_seen_from_the_middle(parts, rng, rate, 1.3), peak_dbfs=-6)
+    return normal(*_look_from_the_middle(parts, rng, rate, 1.3), peak_dbfs=-6)
 
 
 def harbour_swell(rate: int) -> list[Wave]:
@@ -69,7 +69,7 @@ def harbour_swell(rate: int) -> list[Wave]:
     for at in (2.2, 7.4, 12.6, 17.8):
         put(bell, struck(hertz(64), 2.2, rate, BELL), at, rate, 0.16)
     parts = [(0.35 * swell, 12.0), (hiss, -14.0), (chain, -55.0), (bell, 35.0)]
-    mid, side = _seen_from_the_middle(parts, rng, rate, 1.1)
+    mid, side = _look_from_the_middle(parts, rng, rate, 1.1)
     return normal(mid, 0.5 * side, peak_dbfs=-5)
 
 

@@ -61,10 +61,10 @@ class Evaluation:
     def _step(self, key: str, start: int, frames: int) -> list[Channel]:
         step = self._recipe.steps[key]
         if step.computed:
-            fresh_block = self._fresh(key, self._heard(step), start, frames)
+            fresh_block = self._fresh(key, self._read_inputs(step), start, frames)
             if step.rate is not None:
                 wrong = find_difference(
-                    self._heard(step), fresh_block, start, (step.forms[0].rate, step.rate), step.frames
+                    self._read_inputs(step), fresh_block, start, (step.forms[0].rate, step.rate), step.frames
                 )
                 if wrong is not None:
                     raise ResampledWronglyError(wrong)
@@ -78,15 +78,15 @@ class Evaluation:
         before, behind = -start, start + frames - step.frames
         return [_within(row, max(0, before), max(0, behind)) for row in rows] if before > 0 or behind > 0 else rows
 
-    def _heard(self, step: Step) -> Heard:
+    def _read_inputs(self, step: Step) -> Heard:
         """What goes into a computed step, as it is read and computed here."""
 
-        def heard(start: int, frames: int) -> Floats:
+        def read_inputs(start: int, frames: int) -> Floats:
             own = Evaluation(self._recipe, self._read, self._fresh, Room())
             channels = [floats(channel, own.room) for ref in step.inputs for channel in own.clip(ref, start, frames)]
             return np.stack(channels, axis=1)
 
-        return heard
+        return read_inputs
 
     def _inputs(self, step: Step, start: int, frames: int) -> list[Channel]:
         """The channels that go into a step, where it places them."""
@@ -141,13 +141,13 @@ def mix_channels(matrix: Floats, inputs: Sequence[Channel], frames: int, room: R
     """The rows of a matrix times the channels that go in."""
     rows: list[Channel | None] = []
     for row in matrix:
-        heard = [int(n) for n in np.flatnonzero(row)]
-        if not heard:
+        inputs_used = [int(n) for n in np.flatnonzero(row)]
+        if not inputs_used:
             rows.append(Channel(np.zeros(frames, np.int32)))
-        elif len(heard) == 1 and row[heard[0]] == 1.0:
-            rows.append(inputs[heard[0]])
-        elif len(heard) == 1 and row[heard[0]] == -1.0:
-            channel = inputs[heard[0]]
+        elif len(inputs_used) == 1 and row[inputs_used[0]] == 1.0:
+            rows.append(inputs[inputs_used[0]])
+        elif len(inputs_used) == 1 and row[inputs_used[0]] == -1.0:
+            channel = inputs[inputs_used[0]]
             rows.append(Channel(-floats(channel, room), slack=channel.slack))  # in floats: −(−1) must not become −1
         else:
             rows.append(None)

@@ -40,7 +40,7 @@ class Failure(Exception):
 
     def __init__(self, file: File, rule: str, reason: str) -> None:
         super().__init__(f"{file.path.name} {reason}")
-        self.file, self.rule, self.said = file, rule, reason
+        self.file, self.rule = file, rule
 
 
 @dataclass
@@ -251,8 +251,8 @@ class _Group:
             for target, raw, found in zip(opened, raws, results, strict=True):
                 part = raw[at * target.facts.align : (at + count) * target.facts.align]
                 if not wavs.is_finite(part, target.facts.encoding):
-                    said = f"holds a value that is not a number (frames {start + at:,} to {start + at + count:,})"
-                    raise Failure(target.file, "not-a-number", said)
+                    reason = f"holds a value that is not a number (frames {start + at:,} to {start + at + count:,})"
+                    raise Failure(target.file, "not-a-number", reason)
                 written = [
                     wavs.make_channel(raw, target.facts.encoding, target.facts.channels, n, at, count)
                     for n in range(len(found))
@@ -262,8 +262,8 @@ class _Group:
                     try:
                         expected = evaluation.clip(target.file.ref, start + at, count)
                     except ResampledWronglyError as wrong:
-                        said = f"was resampled wrongly (frame {wrong.frame:,})"
-                        raise Failure(target.file, "resampled", said) from wrong
+                        reason = f"was resampled wrongly (frame {wrong.frame:,})"
+                        raise Failure(target.file, "resampled", reason) from wrong
                     self._compare_tile(target, expected, written, found, start + at)
                     fits = fits and all(new.clipped[1] == 0 for new in found)
                 else:
@@ -344,9 +344,9 @@ class _Group:
             if target.file.followed and target.disk.samples_digest != target.file.followed:
                 raise Failure(target.file, "hash", "could not be read back as it was written")
             if self._places is None:
-                for n, (found, said) in enumerate(zip(target.found, target.file.clipped, strict=True)):
-                    if not found.clipped[0] <= said <= found.clipped[1]:
-                        counted = f"{said} samples of channel {n + 1} were counted as clipped, not {found.clipped[0]}"
+                for n, (found, stated) in enumerate(zip(target.found, target.file.clipped, strict=True)):
+                    if not found.clipped[0] <= stated <= found.clipped[1]:
+                        counted = f"{stated} samples of channel {n + 1} were counted as clipped, not {found.clipped[0]}"
                         raise Failure(target.file, "clipped", f"can't be proved: {counted}")
             total = Found()
             for found in target.found:

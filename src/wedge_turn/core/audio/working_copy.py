@@ -14,11 +14,11 @@ BLOCK: Final = 65_536  # frames
 _COPIED: Final = 1 << 20  # bytes at a time
 
 
-def copy_frames(fd: int, offset: int, target: Path, form: Form, kept: Carried) -> None:
+def copy_frames(fd: int, offset: int, target: Path, form: Form, chunks: Carried) -> None:
     """Write the frames of an open file from an offset on, as many as the form says, as a WAV with these chunks."""
     left = form.frames * form.block_align
     with target.open("wb") as out:
-        out.write(build_header(form, kept))
+        out.write(build_header(form, chunks))
         while left:
             raw = os.pread(fd, min(left, _COPIED), offset)
             if not raw:
@@ -28,11 +28,11 @@ def copy_frames(fd: int, offset: int, target: Path, form: Form, kept: Carried) -
         out.write(build_trailer(form))
 
 
-def write_working_copy(target: Path, form: Form, kept: Carried, blocks: Iterable[Block]) -> int:
+def write_working_copy(target: Path, form: Form, chunks: Carried, blocks: Iterable[Block]) -> int:
     """Write blocks of float64 (frames, channels) as a WAV of this form with these chunks; return how many frames."""
     frames = 0
     with target.open("wb") as out:
-        out.write(build_header(form, kept, roomy=True))
+        out.write(build_header(form, chunks, roomy=True))
         for block in blocks:
             raw, _ = encode(block, form.stored)
             out.write(raw.data)
@@ -40,5 +40,5 @@ def write_working_copy(target: Path, form: Form, kept: Carried, blocks: Iterable
         stored_form = form.model_copy(update={"frames": frames})
         out.write(build_trailer(stored_form))
         out.seek(0)
-        out.write(build_header(stored_form, kept, roomy=True))
+        out.write(build_header(stored_form, chunks, roomy=True))
     return frames

@@ -54,7 +54,7 @@ def _changed(old: DeliveredFile, new: DeliveredFile, was: list[str], now: list[s
 def _facts(old: DeliveredFile, new: DeliveredFile) -> list[str]:
     """In what two files differ, in words."""
     facts = [
-        f"{_shown(getattr(old, fact))} → {_shown(getattr(new, fact))}{unit}"
+        f"{_show(getattr(old, fact))} → {_show(getattr(new, fact))}{unit}"
         for fact, unit in _FACTS
         if getattr(old, fact) != getattr(new, fact)
     ]
@@ -65,5 +65,5 @@ def _sentences(manifest: Manifest, name: str) -> list[str]:
     return [line.sentence for line in manifest.lines if name in line.files]
 
 
-def _shown(value: int | str) -> str:
+def _show(value: int | str) -> str:
     return f"{value:,}" if isinstance(value, int) else value

@@ -111,11 +111,16 @@ class _Statements:
         """All results of a turn that has a way back."""
         refs = list(self._items)
         if self._proved[refs[0]].back == "adds up":
-            return self._proof(refs, "round-trip", self._afresh(refs[0]), f" Together they add up to {self._given}.")
+            return self._proof(
+                refs, "round-trip", self._afresh(refs[0]), f" Together they add up to {self._input_names}."
+            )
         if self._only_moves:
-            return self._proof(refs, "round-trip", f"Converted back and compared with {self._given}")
+            return self._proof(refs, "round-trip", f"Converted back and compared with {self._input_names}")
         return self._proof(
-            refs, "round-trip", "Recomputed from the sources", f" Converted back, they give {self._given} exactly."
+            refs,
+            "round-trip",
+            "Recomputed from the sources",
+            f" Converted back, they give {self._input_names} exactly.",
         )
 
     def of_one(self, ref: str) -> StepProof:
@@ -138,7 +143,7 @@ class _Statements:
         return self._step is not None and self._sheet.outcomes[self._step.id].exact
 
     @property
-    def _given(self) -> str:
+    def _input_names(self) -> str:
         """What went in, as far as it was kept."""
         assert self._step is not None
         outcome, infos = self._sheet.outcomes[self._step.id], self._sheet.inputs(self._step)

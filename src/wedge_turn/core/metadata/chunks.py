@@ -52,11 +52,11 @@ def make_bext(start_time: int) -> bytes:
     return struct.pack("<338xQH", start_time, 1).ljust(_HISTORY_AT, b"\0")
 
 
-def with_history(chunks: Carried, form: Form, done: str) -> Carried:
+def with_history(chunks: Carried, form: Form, change: str) -> Carried:
     """The chunks with a line in the CodingHistory of bext: what a file of this form is now, and what was done."""
     fields = [("A", "PCM"), ("F", str(form.rate)), ("W", str(8 * form.stored.width))]
     fields += [("M", _MODES[form.channels])] if form.channels in _MODES else []
-    line = ",".join(f"{key}={text}" for key, text in (*fields, ("T", f"Wedge Turn; {done}")))
+    line = ",".join(f"{key}={text}" for key, text in (*fields, ("T", f"Wedge Turn; {change}")))
     return tuple(
         (name, _with_line(body, line.encode("ascii"))) if name == b"bext" else (name, body) for name, body in chunks
     )

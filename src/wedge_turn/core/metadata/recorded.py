@@ -76,7 +76,7 @@ def read_recorded(chunks: Carried) -> Recorded:
     tags = {tag: text for name, body in chunks if name == b"LIST" for tag, text in info_entries(body)}
     history = bext[_HISTORY_AT:].decode("utf-8", "replace").split("\0")[0]
     return Recorded(
-        **{key: _said(root, element) or _cut(lines.get(element, "")) for key, element in _TEXTS.items()},
+        **{key: _read_field(root, element) or _cut(lines.get(element, "")) for key, element in _TEXTS.items()},
         recorder=_text(bext[_ORIGINATOR]),
         date=_text(bext[_DATE]),
         encoder=_cut(tags.get(b"ISFT", "")),
@@ -163,7 +163,7 @@ def _ixml(chunks: Carried) -> Element | None:
     return next((parse_ixml(body) for name, body in chunks if name == b"iXML"), None)
 
 
-def _said(root: Element | None, name: str) -> str:
+def _read_field(root: Element | None, name: str) -> str:
     return "" if root is None else _cut(text_of(root, name))
 
 

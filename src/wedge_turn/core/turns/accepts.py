@@ -44,7 +44,7 @@ class Accepts:
 def check(kind: str, accepts: Sequence[Accepts], inputs: Sequence[ClipInfo]) -> None:
     """Raises TurnInputError or RateDiffersError where these clips can't go in, with what would."""
     if not accepts_channels(accepts, [clip.form.channels for clip in inputs]):
-        raise TurnInputError(f"{kind} takes {describe_accepted(accepts)}; {_given(inputs)}")
+        raise TurnInputError(f"{kind} takes {describe_accepted(accepts)}; {_describe_given(inputs)}")
     if len({clip.form.rate for clip in inputs}) > 1:
         rates = " and ".join(f"{clip.name} is at {clip.form.rate:,} Hz" for clip in inputs)
         raise RateDiffersError(f"{rates}: {kind} takes clips of one rate")
@@ -60,7 +60,7 @@ def describe_accepted(accepts: Sequence[Accepts]) -> str:
     return ", or ".join(option.words for option in accepts)
 
 
-def _given(inputs: Sequence[ClipInfo]) -> str:
+def _describe_given(inputs: Sequence[ClipInfo]) -> str:
     if not 1 <= len(inputs) <= 4:
         return f"{len(inputs)} were given"
     channels = [clip.form.channels for clip in inputs]

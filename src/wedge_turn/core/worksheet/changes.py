@@ -58,7 +58,7 @@ def _of_step(before: Sheet, after: Sheet, old: Step, new: Step) -> Iterator[str]
     else:
         for setting, value in settings.items():
             if value != before_that[setting]:
-                yield f"{setting} {_said(before_that[setting])} → {_said(value)}"
+                yield f"{setting} {_describe(before_that[setting])} → {_describe(value)}"
     if old.over != new.over:
         was, now = (f"{step.over.start} to {step.over.end}" if step.over else "whole file" for step in (old, new))
         yield f"range {was} → {now}"
@@ -68,10 +68,12 @@ def _of_step(before: Sheet, after: Sheet, old: Step, new: Step) -> Iterator[str]
         yield "bypassed" if new.bypassed else "enabled again"
 
 
-def _said(value: Any) -> str:
+def _describe(value: Any) -> str:
     """A setting as it is typed: lists by their items, or how many there are of what is longer than a figure."""
     if isinstance(value, list):
-        return f"{len(value)} items" if any(isinstance(one, dict) for one in value) else ", ".join(map(_said, value))
+        return (
+            f"{len(value)} items" if any(isinstance(one, dict) for one in value) else ", ".join(map(_describe, value))
+        )
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, float):
