@@ -72,7 +72,7 @@ class Excerpts:
         return Batch(lead, mix, of_bands.permute(0, 3, 1, 2), of_lines.permute(0, 1, 3, 2))
 
     def _row(self) -> tuple[NDArray[np.complex64], NDArray[np.complex64], Singles, Singles]:
-        lead, mix = (spectra(np.ascontiguousarray(wave.T)) for wave in self.excerpt())
+        lead, mix = (spectra(np.ascontiguousarray(_cut_out(wave).T)) for wave in self.excerpt())
         if self._rng.random() < 0.25:
             tilt = self._rng.uniform(-1.5, 1.5) * np.log2(np.maximum(np.arange(LINES), 2) / 93)
             gain = (10 ** (tilt / 20)).astype(np.float32)
@@ -155,6 +155,13 @@ class Excerpts:
             out = out[below] * (1 - share) + out[below + 1] * share
         out = out[: self._samples]
         return np.pad(out, ((0, self._samples - len(out)), (0, 0))), at
+
+
+def _cut_out(wave: Singles) -> Singles:
+    """Silence where the first and the last frame reach beyond it, as at the ends of a file."""
+    out = wave.copy()
+    out[:HOP], out[-HOP:] = 0, 0
+    return out
 
 
 def _width(wave: Singles, width: float) -> Singles:

@@ -90,8 +90,8 @@ class VoiceNetwork(nn.Module):
         nn.init.normal_(self.parts["line2"].weight, std=0.05)
         nn.init.zeros_(self.parts["line2"].bias)
 
-    def forward(self, of_bands: Tensor, of_lines: Tensor, edge: int = 0) -> Tensor:
-        """Logits, (batch, frames − 2 edge, lines), of the features of a `Batch`."""
+    def forward(self, of_bands: Tensor, of_lines: Tensor) -> Tensor:
+        """Logits, (batch, frames, lines), of the features of a `Batch`."""
         part = self.parts
         x = torch.relu(part["enter"](of_bands))
         levels = []
@@ -106,8 +106,6 @@ class VoiceNetwork(nn.Module):
             lifted = nn.functional.interpolate(part[f"lift{n}"](x), scale_factor=(1, 2), mode="nearest")
             x = torch.relu(part[f"smooth{n}"](torch.relu(lifted + levels[n])))
         context = part["context"](x.permute(0, 2, 3, 1))
-        if edge:
-            context, of_lines = context[:, edge:-edge], of_lines[:, edge:-edge]
         spread = torch.cat([torch.matmul(stripe, context[:, :, a:b]) for a, b, stripe in self._stripes], 2)
         hidden = torch.relu(part["line0"](of_lines) + spread[..., 1:])
         hidden = torch.relu(part["line1"](hidden))

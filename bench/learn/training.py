@@ -28,9 +28,8 @@ from wedge_turn.core.centre.voice.bands import LINES
 from wedge_turn.core.centre.voice.features import compute_features
 
 FILE: Final = Path(application.__file__).with_name(f"voice-{application.LATEST}.npz")
-FRAMES: Final = 88  # of an excerpt
-EDGE: Final = 8  # frames at either end whose error doesn't count
-BATCH: Final = 6
+FRAMES: Final = 120  # of an excerpt
+BATCH: Final = 5
 CHECK_EVERY: Final = 500.0  # seconds
 _FLOOR: Final = 2e-3  # an error this far below the mix, −27 dB, is as good as none
 
@@ -81,16 +80,14 @@ def teach(plan: Plan, out: Path = FILE) -> None:
 
 def loss_of(network: VoiceNetwork, batch: Batch) -> Tensor:
     """The mean over a batch of 10·log10(error / mix), dB."""
-    within = slice(EDGE, -EDGE)
-    share = torch.sigmoid(network(batch.of_bands, batch.of_lines, EDGE))[:, None]
-    mix = batch.mix[:, :, within]
-    error = share * mix - batch.lead[:, :, within]
+    share = torch.sigmoid(network(batch.of_bands, batch.of_lines))[:, None]
+    error = share * batch.mix - batch.lead
     above = torch.zeros(*error.shape[:-1], SIZE // 2 + 1 - LINES, dtype=error.dtype)
     frames = torch.fft.irfft(torch.cat([error, above], -1), SIZE, dim=-1) * torch.from_numpy(WINDOW)
     added = frames[:, :, 1:, :HOP] + frames[:, :, :-1, HOP:]
     # Of a windowed frame the energy over its lines is SIZE/4 of that over its samples (both halves of the spectrum).
     wrong = (added**2).sum((1, 2, 3)) * (SIZE / 2)
-    whole = (mix.real**2 + mix.imag**2).sum((1, 2, 3)) + 1e-3
+    whole = (batch.mix.real**2 + batch.mix.imag**2).sum((1, 2, 3)) + 1e-3
     return (10 * torch.log10(wrong / whole + _FLOOR)).mean()
 
 
@@ -111,7 +108,7 @@ def judged(network: VoiceNetwork, shelf: Shelf) -> tuple[float, float]:
 
 
 def _centre(network: VoiceNetwork, mix: np.ndarray) -> np.ndarray:
-    padded = np.pad(mix, ((0, 0), (SIZE, SIZE + HOP)))
+    padded = np.pad(mix, ((0, 0), (HOP, HOP + -mix.shape[1] % HOP)))
     spectrum = spectra(padded)
     of_bands, of_lines = compute_features(spectrum[0], spectrum[1])
     with torch.no_grad():
@@ -126,7 +123,7 @@ def _centre(network: VoiceNetwork, mix: np.ndarray) -> np.ndarray:
     out = np.zeros(padded.shape, np.float32)
     for n in range(frames.shape[1]):
         out[:, n * HOP : n * HOP + SIZE] += frames[:, n]
-    return out[:, SIZE : SIZE + mix.shape[1]]
+    return out[:, HOP : HOP + mix.shape[1]]
 
 
 def _sdr(true: np.ndarray, estimate: np.ndarray) -> float:

@@ -50,7 +50,9 @@ class Syllable:
 
 @dataclass(frozen=True)
 class Style:
-    """How a voice sings or speaks: size of the throat, breath, vibrato (cents, Hz), wander (cents), glide (s)."""
+    """How a voice sings or speaks: size of the throat, breath, vibrato (cents, Hz), wander (cents), glide (s), and how
+    many of its syllables of formants have a consonant.
+    """
 
     throat: float
     breath: float
@@ -58,6 +60,7 @@ class Style:
     rate: float
     wander: float
     glide: float
+    consonants: float
     spoken: bool
     whispered: bool
 
@@ -69,10 +72,11 @@ def style(rng: Generator, *, may_speak: bool = True) -> Style:
     return Style(
         throat=float(rng.choice([1, rng.uniform(0.84, 1.2)])),
         breath=float(rng.choice([0, 0, 0.05, 0.15])),
-        vibrato=float(rng.uniform(0, 60)),
+        vibrato=float(rng.choice([rng.uniform(0, 15), rng.uniform(0, 60)])),
         rate=float(rng.uniform(4.6, 6.4)),
         wander=float(rng.uniform(4, 22)),
-        glide=float(rng.uniform(0.03, 0.15)),
+        glide=float(rng.choice([0.01, rng.uniform(0.03, 0.15)])),
+        consonants=float(rng.choice([0, 0, 0.5])),
         spoken=bool(rng.random() < 0.2) and may_speak,
         whispered=bool(rng.random() < 0.04),
     )
@@ -251,23 +255,34 @@ def formants(rng: Generator, notes: Sequence[Note], how: Style) -> Wave:
             walk = np.cumsum(rng.standard_normal(frames)) / np.sqrt(frames) * 0.3
             pitch = pitch * 2 ** (walk + rng.uniform(-0.4, 0.3) * np.linspace(0, 1, frames))
         phase, slope = 2 * np.pi * np.cumsum(pitch) / RATE, rng.uniform(0.8, 1.3)
-        source = rng.uniform(0.02, 0.2) * rng.standard_normal(frames)
+        source = 10 ** rng.uniform(-2.5, -0.7) * rng.standard_normal(frames)
         for harmonic in range(1, int(min(40, 9_000 / target)) + 1):
             source += np.sin(harmonic * phase) / harmonic**slope
         wave = 0.02 * source
-        for centre, half in (*_VOWELS[int(rng.integers(len(_VOWELS)))], (3_500, 250)):
+        for centre, half in _vowel(rng):
             band = [centre * how.throat - half, centre * how.throat + half]
             wave = wave + scipy.signal.sosfilt(scipy.signal.butter(1, band, "bandpass", fs=RATE, output="sos"), source)
         wave *= np.minimum(1, time / rng.uniform(0.01, 0.08)) * np.minimum(1, (time[-1] - time) / 0.08)
         start = max(0, int(note.start * RATE))
         fits = min(frames, len(out) - start)
         out[start : start + fits] += wave[:fits] * note.velocity / 1_000 / (np.sqrt(np.mean(wave**2)) + 1e-9)
-        if rng.random() < 0.5:
+        if rng.random() < how.consonants:
             hiss = _consonant(rng)
             start = max(0, start - int(0.7 * len(hiss)))
             out[start : start + len(hiss)] += hiss
         before = target
     return out[:FRAMES]
+
+
+def _vowel(rng: Generator) -> list[tuple[float, float]]:
+    """Formants as (centre, half width) in Hz: those of a vowel, or between two, with or without those above."""
+    first, second = (_VOWELS[int(rng.integers(len(_VOWELS)))] for _ in range(2))
+    share, width = float(rng.choice([0, rng.random()])), float(rng.uniform(0.6, 1.4))
+    between = [
+        (centre ** (1 - share) * other**share, width * half)
+        for (centre, half), (other, _) in zip(first, second, strict=True)
+    ]
+    return [*between, (3_500, 250)][: int(rng.choice([2, 3, 4, 4]))]
 
 
 def _consonant(rng: Generator) -> Wave:

@@ -1,5 +1,6 @@
 """Lines keep the version of the voice method that they were made with, until somebody chooses the newer one."""
 
+from itertools import combinations
 from pathlib import Path
 
 import numpy as np
@@ -41,21 +42,26 @@ def test_a_stored_line_keeps_its_version_and_a_new_one_has_the_latest() -> None:
 
 
 def test_each_version_is_computed_by_its_own_weights(song: WavFile) -> None:
-    old, new = (engine_on(Centre.model_validate({**STORED, **more}), song) for more in ({}, {"version": 3}))
-    assert old.sheet.key("step:only:0") != new.sheet.key("step:only:0")
+    engines = {
+        version: engine_on(Centre.model_validate({**STORED, **more}), song)
+        for version, more in ((2, {}), (3, {"version": 3}), (4, {"version": 4}))
+    }
+    assert len({engine.sheet.key("step:only:0") for engine in engines.values()}) == 3
     window = spectra.make_window(4_096)
     left, right = (spectra.transform(np.pad(c, 2_048), 100, window) for c in why.sound("song").T)
-    for engine, version in ((old, 2), (new, 3)):
+    for version, engine in engines.items():
         shares = network.compute_shares(left, right, version)
         taken = [np.sum(np.abs(channel * shares) ** 2) for channel in (left, right)]
         heard = read(engine)
         again = [np.sum(np.abs(spectra.transform(np.pad(c, 2_048), 100, window)) ** 2) for c in heard[: 100 * 2_048].T]
         assert again == pytest.approx(taken, rel=0.1)
-    assert np.abs(read(old) - read(new)).max() > 0.01
+    for one, other in combinations(engines.values(), 2):
+        assert np.abs(read(one) - read(other)).max() > 0.01
 
 
 def test_an_older_line_says_which_version_computes_it(song: WavFile) -> None:
-    old, new = (engine_on(Centre.model_validate({**STORED, **more}), song) for more in ({}, {"version": 3}))
+    latest = {"version": network.LATEST}
+    old, new = (engine_on(Centre.model_validate({**STORED, **more}), song) for more in ({}, latest))
     (finding,) = old.sheet.outcomes["only"].findings
     assert (finding.code, finding.measured) == ("older-voice", {"version": 2})
     assert "version 2 of the voice method" in finding.message

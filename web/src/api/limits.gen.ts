@@ -13,7 +13,7 @@ export const LIMITS = {
   align: {"delay": {"least": -10000000, "most": 10000000, "usual": null}},
   trim: {"start": {"least": 0, "most": 1000000000.0, "usual": 0.0}, "end": {"least": 0, "most": 1000000000.0, "usual": null}},
   resample: {"rate": {"least": 1000, "most": 768000, "usual": 48000}},
-  centre: {"version": {"least": 2, "most": 3, "usual": 3}, "low_hz": {"least": 0, "most": 20000, "usual": null}, "high_hz": {"least": 20, "most": 400000, "usual": null}, "position": {"least": -1, "most": 1, "usual": 0.0}, "opening": {"least": 0.1, "most": 4, "usual": 1.0}, "strength": {"least": 0.25, "most": 6, "usual": 1.5}, "depth": {"least": 0, "most": 1, "usual": 1.0}},
+  centre: {"version": {"least": 2, "most": 4, "usual": 4}, "low_hz": {"least": 0, "most": 20000, "usual": null}, "high_hz": {"least": 20, "most": 400000, "usual": null}, "position": {"least": -1, "most": 1, "usual": 0.0}, "opening": {"least": 0.1, "most": 4, "usual": 1.0}, "strength": {"least": 0.25, "most": 6, "usual": 1.5}, "depth": {"least": 0, "most": 1, "usual": 1.0}},
   over: {"start": {"least": 0, "most": 1000000000.0, "usual": 0.0}, "end": {"least": 0, "most": 1000000000.0, "usual": null}, "fade_ms": {"least": 0, "most": 10000, "usual": 10.0}},
   hush: {"channel": {"least": 1, "most": 64, "usual": null}, "start": {"least": 0, "most": 1000000000.0, "usual": null}, "end": {"least": 0, "most": 1000000000.0, "usual": null}, "gain_db": {"least": -144, "most": 0, "usual": null}, "fade_ms": {"least": 0, "most": 10000, "usual": 10.0}},
 } as const;

@@ -1478,7 +1478,7 @@ export interface components {
             /**
              * Version
              * @description Which version of the voice method computes it; lines keep the one that they were made with.
-             * @default 3
+             * @default 4
              */
             version: number;
             /**

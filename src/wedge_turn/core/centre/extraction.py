@@ -74,10 +74,12 @@ class Extraction:
         around = self._read(begin, (count + 2 * self._margin - 1) * hop + self._window_size)
         page = around[start - begin : start - begin + self.size].copy()
         if self._shape.voice:
-            _mirror(around, begin, self._frames)
+            if self._shape.voice not in network.KNOWS_BEGINNINGS:
+                _mirror_start(around, begin, self._frames)
+            _mirror_end(around, begin, self._frames)
         spectra = self._spectra(around, count + 2 * self._margin)
         del around
-        parts = self._centre(*spectra, count, start - first * hop)
+        parts = self._centre(*spectra, count, first, start)
         centre: Block = np.stack(parts, axis=1)
         if self._shape.position:
             left, right = (part.astype(np.float64) for part in parts)
@@ -90,45 +92,54 @@ class Extraction:
         left, right = turn_plane(around[:, 0], around[:, 1], self._shape.position)
         return transform(left, count, self._window), transform(right, count, self._window)
 
-    def _centre(self, left: Spectra, right: Spectra, count: int, first: int) -> tuple[Singles, Singles]:
-        """The centre of both channels over a page, whose first sample lies `first` after the start of frame 0."""
+    def _centre(self, left: Spectra, right: Spectra, count: int, first: int, start: int) -> tuple[Singles, Singles]:
+        """The centre of both channels over the page from sample `start` on. `count` frames from number `first` on reach
+        into it; frame 0 begins with the first sample.
+        """
         inner = slice(self._margin, self._margin + count)
-        parts = self._voice(left, right, inner) if self._shape.voice else self._wedge(left, right, inner)
+        parts = self._voice(left, right, inner, first) if self._shape.voice else self._wedge(left, right, inner)
         if self._shape.protect_drums:
             stays = 1 - strokes.separate_transients(kernels.measure_power(left, right))[inner]
             parts = parts[0] * stays, parts[1] * stays
 
-        def whole(part: Spectra) -> Singles:
+        def synthesize(part: Spectra) -> Singles:
             out = np.zeros(self.size, np.float32)
             inverse = scipy.fft.irfft(part, self._window_size, axis=1)
-            kernels.overlap_add(inverse, self._hop, self._synthesis, first, out)
+            kernels.overlap_add(inverse, self._hop, self._synthesis, start - first * self._hop, out)
             return out
 
-        return whole(parts[0]), whole(parts[1])
+        return synthesize(parts[0]), synthesize(parts[1])
 
     def _wedge(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
         near = slice(inner.start - wedge.MARGIN, inner.stop + wedge.MARGIN)
         shape = self._shape
         return wedge.extract_centre(left[near], right[near], self._band, shape.strength, shape.opening, shape.depth)
 
-    def _voice(self, left: Spectra, right: Spectra, inner: slice) -> tuple[Spectra, Spectra]:
-        margin = self._voice_margin
-        near = slice(inner.start - margin, inner.stop + margin)
-        shares = recent.get_shares(left[near], right[near], self._shape.voice, margin, margin)
+    def _voice(self, left: Spectra, right: Spectra, inner: slice, first: int) -> tuple[Spectra, Spectra]:
+        margin, version = self._voice_margin, self._shape.voice
+        before = margin
+        if version in network.KNOWS_BEGINNINGS:
+            # No frame before those that reach into the signal.
+            before = min(margin, first + OVERLAP - 1)
+        near = slice(inner.start - before, inner.stop + margin)
+        shares = recent.get_shares(left[near], right[near], version, before, margin)
         if self._shape.strength != wedge.DEFAULT_STRENGTH:
             shares **= np.float32(self._shape.strength / wedge.DEFAULT_STRENGTH)
         shares *= self._band * np.float32(self._shape.depth)
         return left[inner] * shares, right[inner] * shares
 
 
-def _mirror(around: Block, begin: int, frames: int) -> None:
-    """Fill what lies before and after a signal of so many frames with the signal mirrored at its ends.
-
-    `around` is (n, 2) from frame `begin` on. Silence there is a cut that a voice mask mistakes for an ending.
+def _mirror_start(around: Block, begin: int, frames: int) -> None:
+    """Fill what lies before a signal of so many frames with the signal mirrored. `around`, (n, 2), is from frame
+    `begin` on.
     """
     before = min(-begin, frames, len(around) + begin)
     if before > 0:
         around[-begin - before : -begin] = around[-begin : -begin + before][::-1]
+
+
+def _mirror_end(around: Block, begin: int, frames: int) -> None:
+    """The same with what lies after it: silence there is a cut that a voice mask mistakes for an ending."""
     end = frames - begin
     after = min(len(around) - end, end)
     if after > 0:

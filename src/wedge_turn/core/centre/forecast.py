@@ -58,7 +58,8 @@ def forecast_voice(block: Block, rate: int, position: float = 0.0) -> Forecast:
     """Of frames (n, 2) at a rate in Hz, all of them, for a turn at a position, −1 … 1. Silence has no voice."""
     size = window_size(rate)
     hop, window = size // OVERLAP, make_window(size)
-    channels = [np.pad(channel, (hop, size)) for channel in turn_plane(block[:, 0], block[:, 1], position)]
+    around = hop, hop + -len(block) % hop  # the frames that reach into it, as the turn takes them
+    channels = [np.pad(channel, around) for channel in turn_plane(block[:, 0], block[:, 1], position)]
     count = (len(channels[0]) - size) // hop + 1
     left, right = (transform(channel, count, window) for channel in channels)
     shares = compute_shares(left, right)

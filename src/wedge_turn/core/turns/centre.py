@@ -28,7 +28,7 @@ from wedge_turn.core.turns.outcome import ClipInfo, Finding, Output, WindowOutco
 Low = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
 High = Annotated[float, Field(ge=20, le=400_000, allow_inf_nan=False)]
 WEDGE_BAND = (180.0, 10_000.0)
-FIRST_VERSION, LATEST_VERSION = 2, 3  # of the voice network
+FIRST_VERSION, LATEST_VERSION = 2, 4  # of the voice network
 CentreMethod = Literal["voice", "wedge", "difference"]
 Replaced = Literal["", "learned"]
 _REPLACED = Finding(

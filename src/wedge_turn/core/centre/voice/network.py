@@ -7,8 +7,9 @@
     context    for each band a first opinion and 16 figures, spread to the lines
     lines      three small layers a line
 
-Version 2 has fewer channels (10, 16, 24, 32; 12 figures) and three residual layers; lines that were made with it keep
-it. Shape of the network: Ronneberger, Fischer and Brox, MICCAI 2015, and He et al., CVPR 2016 (both from memory).
+Version 3 has the same layers and was taught less. Version 2 has fewer channels (10, 16, 24, 32; 12 figures) and three
+residual layers. Lines that were made with them keep them. Shape of the network: Ronneberger, Fischer and Brox, MICCAI
+2015, and He et al., CVPR 2016 (both from memory).
 """
 
 from functools import cache
@@ -28,7 +29,8 @@ Spectra = NDArray[np.complex64]
 Weights = dict[str, Singles]
 
 LEVELS: Final = 3
-RESIDUALS: Final = {2: 3, 3: 5}  # residual layers in the middle, by version
+RESIDUALS: Final = {2: 3, 3: 5, 4: 5}  # residual layers in the middle, by version
+KNOWS_BEGINNINGS: Final = frozenset((4,))  # taught that a signal begins: the others see it mirrored before its start
 LATEST: Final = max(RESIDUALS)
 
 
@@ -48,12 +50,12 @@ def compute_shares(left: Spectra, right: Spectra, version: int = LATEST, before:
     shares = np.zeros((len(left) - before - after, left.shape[1]), np.float32)
     masked = min(LINES, left.shape[1])
 
-    def seen(spectrum: Spectra) -> Spectra:
+    def take_lines(spectrum: Spectra) -> Spectra:
         lines = np.zeros((len(spectrum), LINES), np.complex64)
         lines[:, :masked] = spectrum[:, :masked]
         return lines
 
-    features = compute_features(seen(left), seen(right))
+    features = compute_features(take_lines(left), take_lines(right))
     shares[:, :masked] = run_network(*features, load_weights(version), before, after)[:, :masked]
     return shares
 
