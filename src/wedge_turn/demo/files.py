@@ -24,7 +24,7 @@ from wedge_turn.demo.film import write_film
 from wedge_turn.demo.synth import Wave
 from wedge_turn.signals import block_signals
 
-_TELLS_EVERY: Final = 0.2  # seconds
+_PROGRESS_EVERY: Final = 0.2  # seconds
 _PR_SET_PDEATHSIG: Final = 1  # prctl(2)
 Format = Literal["wav", "flac", "aiff", "mp3", "mp4"]
 
@@ -66,8 +66,8 @@ RECORDINGS: Final = (
 
 def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda _: None) -> list[Path]:
     """Write every file into `folder`, the same bytes each time; return their paths. The film needs the extra `media`:
-    without it, it is left out. `on_progress` is told the part that is done, from 0 to 1, several times a second; by an
-    exception it stops everything.
+    without it, it is left out. `on_progress` is called with the share done, 0 to 1, several times a second; if it
+    raises, all work stops.
     """
     folder.mkdir(parents=True, exist_ok=True)
     which = [n for n, recording in enumerate(RECORDINGS) if recording.format != "mp4" or find_spec("av")]
@@ -78,7 +78,7 @@ def write_demo_files(folder: Path, on_progress: Callable[[float], None] = lambda
                 writing = [pool.submit(write_recording, recording, folder) for recording in which]
             waiting = set(writing)
             while waiting:
-                done, waiting = wait(waiting, _TELLS_EVERY, FIRST_COMPLETED)
+                done, waiting = wait(waiting, _PROGRESS_EVERY, FIRST_COMPLETED)
                 for job in done:
                     job.result()  # an error stops the others
                 on_progress(1 - len(waiting) / len(writing))

@@ -132,7 +132,7 @@ def _write_everything(
     watch = Watched(total, progress)
     groups, looked_at = _group_by_step(order.refs), list_used_sources(engine, order)
 
-    def told(group: WrittenGroup) -> WrittenGroup:
+    def announce(group: WrittenGroup) -> WrittenGroup:
         for file in group.files.values():
             finished(file.name)
         return group
@@ -140,13 +140,13 @@ def _write_everything(
     if executor:
         parts = [build_part(writer, refs, {}, keys) for refs, keys in _with_sources(engine, groups)]
         parts += [build_part(writer, (), {name: copy}, ()) for name, copy in copies.items()]
-        written = write_parts(parts, executor, watch, told)
+        written = write_parts(parts, executor, watch, announce)
         about = {key: source for result in written for key, source in result.sources.items()}
         return build_manifest(
             engine, order, writer.names, [result.made for result in written], [about[key] for key in looked_at]
         )
-    writing = [partial(lambda refs: told(writer.clips(refs, watch)), refs) for refs in groups]
-    copying = [partial(lambda name, copy: told(writer.copy(copy, name, watch)), *item) for item in copies.items()]
+    writing = [partial(lambda refs: announce(writer.clips(refs, watch)), refs) for refs in groups]
+    copying = [partial(lambda name, copy: announce(writer.copy(copy, name, watch)), *item) for item in copies.items()]
     # All in one go, so that one looks at a source while another waits for the disk.
     looking = [partial(describe_source, engine, order, key) for key in looked_at]
     work: list[Callable[[], object]] = [*writing, *copying, *looking, load_template]

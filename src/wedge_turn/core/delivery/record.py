@@ -134,7 +134,7 @@ def build_manifest(
 ) -> Manifest:
     """The manifest of what was written; `names` are those of the clips' files by reference, in their order."""
     sheet = engine.sheet
-    held = {key: source.pcm for key, source in zip(list_used_sources(engine, order), sources, strict=True)}
+    hashes = {key: source.pcm for key, source in zip(list_used_sources(engine, order), sources, strict=True)}
     written = {ref: file for group in groups for ref, file in group.files.items()}
     files = [written.pop(ref).model_copy(update={"sources": _places(sheet, order, ref)}) for ref in names]
     return Manifest(
@@ -149,7 +149,7 @@ def build_manifest(
         ],
         sources=list(sources),
         lines=_lines(sheet, names),
-        evidence=[_identified(evidence, held) for group in groups for evidence in group.evidence],
+        evidence=[_identified(evidence, hashes) for group in groups for evidence in group.evidence],
     )
 
 

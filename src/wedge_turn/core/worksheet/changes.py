@@ -110,12 +110,13 @@ def _of_files(before: Sheet, after: Sheet) -> Iterator[str]:
         if pairing not in was.pairings:
             names = " and ".join(after.name_of(ref) for ref in pairing.members)
             yield f"{names} {'paired' if pairing.together else 'unpaired'} by hand"
-    for ref_dismissed in now.dismissed:
-        if ref_dismissed not in was.dismissed:
-            yield f"{after.name_of(ref_dismissed.ref)}: {ref_dismissed.code.replace('-', ' ')} dismissed"
-    for ref_dismissed in was.dismissed:
-        if ref_dismissed not in now.dismissed:
-            yield f"{before.name_of(ref_dismissed.ref)}: {ref_dismissed.code.replace('-', ' ')} asked about again"
+    for sheet, plan, other, what in (
+        (after, now, was, "dismissed"),
+        (before, was, now, "asked about again"),
+    ):
+        for dismissal in plan.dismissed:
+            if dismissal not in other.dismissed:
+                yield f"{sheet.name_of(dismissal.ref)}: {dismissal.code.replace('-', ' ')} {what}"
 
 
 def _input(sheet: Sheet, ref: str) -> str:
